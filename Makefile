@@ -1,0 +1,40 @@
+# `make demo` and `make test` install what is missing, compile and install the
+# package where its sources are newer, and run.
+
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/Makevars exec/*) $(shell find inst -type f)
+DEMO := choirs
+
+all: .build/installed
+
+.build/packages: DESCRIPTION tools/setup.R
+	@mkdir -p .build
+	@Rscript tools/setup.R
+	@touch $@
+
+.build/installed: .build/packages $(SOURCES)
+	@echo "Installing the package mavik ..."
+	@Rscript tools/install.R > .build/install.log 2>&1 || { cat .build/install.log; exit 1; }
+	@touch $@
+
+demo: all
+	@./mavik demo $(DEMO)
+	@echo
+	@./mavik build $(DEMO)
+
+test: all
+	@Rscript tools/locales.R
+	@MAVIK_SOURCE="$(CURDIR)" Rscript tools/test.R
+
+check: all
+	@Rscript tools/check.R
+
+document:
+	@Rscript -e 'Rcpp::compileAttributes("."); roxygen2::roxygenise(load_code = "source")'
+
+bench: all
+	@Rscript bench/build.R
+
+clean:
+	rm -rf .build choirs mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
+
+.PHONY: all demo test check document bench clean

@@ -1,0 +1,95 @@
+command_build <- list(
+  place = 2, summary = "Build the analysis file and its documentation from the raw exports",
+  arguments = "[PROJECT]", most = 1, example = "mavik build choirs",
+  options = function() list(
+    optparse::make_option("--out", type = "character", default = NULL, metavar = "DIR", help = "where to write (default: `out` in the project)"),
+    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print what was done as JSON")
+  ),
+  run = function(given) {
+    project <- if (length(given$args) == 0) "." else given$args
+    codebook <- read_codebook(project)
+    out <- if (is.null(given$out)) file.path(shown_folder(project), "out") else given$out
+    check_out(out, compile_codebook(codebook))
+    study <- build_study(codebook)
+    write_study(study, out)
+    writeLines(if (given$json) build_json(study, out) else build_summary(study, out))
+    0L
+  }
+)
+
+shown_folder <- function(project) {
+  folder <- if (dir.exists(project)) project else dirname(project)
+  sub("/+$", "", folder)
+}
+
+build_json <- function(study, out) {
+  record <- jsonlite::read_json(file.path(out, "record.json"), simplifyVector = FALSE)
+  jsonlite::toJSON(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "interventions", "findings")]), auto_unbox = TRUE, pretty = TRUE)
+}
+
+build_summary <- function(study, out) {
+  c(
+    heading_shown(study$book$study$title), "",
+    heading_shown("Read"), read_shown(study), "",
+    heading_shown("Done to the answers"), interventions_shown(study), "",
+    heading_shown("Gaps"), gaps_shown(study), "",
+    heading_shown("Open"), findings_shown(findings(study)), "",
+    heading_shown(paste0("Results in ", out, "/")), outputs_shown(study)
+  )
+}
+
+read_shown <- function(study) {
+  inputs <- study$inputs
+  columns_shown(list(
+    file = vapply(inputs, function(one) if (is.null(one$file)) one$export else one$file, ""), wave = vapply(inputs, `[[`, "", "wave"),
+    size = vapply(inputs, function(one) paste(count_of(one$records, "record"), "by", count_of(one$columns, "column")), "")
+  ))
+}
+
+intervention_words <- c(
+  variant = "another form of a value, read as that value", unlisted = "not a possible answer, set aside",
+  range = "outside the range, set aside"
+)
+
+interventions_shown <- function(study) {
+  counts <- interventions(study)
+  if (length(counts) == 0) return("  nothing: every cell read as it stands")
+  columns_shown(list(count = format(counts, big.mark = ","), kind = names(counts), words = intervention_words[names(counts)]), right = "count")
+}
+
+gaps_shown <- function(study) {
+  reasons <- study$book$reasons
+  columns <- study$reasons[intersect(kept_variables(study$book), names(study$reasons))]
+  cells <- Reduce(`+`, lapply(columns, function(reason) tabulate(as.integer(reason), nrow(reasons))), integer(nrow(reasons)))
+  seen <- cells > 0
+  if (!any(seen)) return("  none in the analysis file")
+  columns_shown(list(count = format(cells[seen], big.mark = ","), reason = reasons$name[seen], label = reasons$label[seen]), right = "count")
+}
+
+findings_shown <- function(found, most = 8) {
+  if (nrow(found) == 0) return("  nothing: no finding waits for a person")
+  open <- table(factor(found$level, c("error", "warning", "note")))
+  counts <- paste(vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""), collapse = ", ")
+  top <- utils::head(found, most)
+  c(
+    paste0("  ", counts),
+    columns_shown(list(
+      count = format(top$count, big.mark = ","), variable = ifelse(nzchar(top$variable), top$variable, "\u2013"), kind = top$kind,
+      written = paste0("\u201c", shorten(top$written, 24), "\u201d"), examples = shorten(top$examples, 44)
+    ), right = "count"),
+    if (nrow(found) > most) paste0("  and ", nrow(found) - most, " more, with what to do, in findings.csv")
+    else "  what to do about each is in findings.csv"
+  )
+}
+
+outputs_shown <- function(study) {
+  variables <- length(kept_variables(study$book))
+  columns_shown(list(
+    file = c("analysis.csv", "gaps.csv", "ledger.csv", "findings.csv", "codebook.html", "record.json"),
+    words = c(
+      paste0(count_of(nrow(study$data), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
+      count_of(sum(interventions(study)), "intervention"), count_of(length(study$findings), "finding"),
+      "every variable, documented", "what this build was made of"
+    )
+  ))
+}

@@ -1,0 +1,47 @@
+command_demo <- list(
+  place = 1, summary = "Lay out the demo project, a made-up survey of choir singers",
+  arguments = "[DIR]", most = 1, example = "mavik demo choirs",
+  options = function() list(),
+  run = function(given) {
+    folder <- demo_project(if (length(given$args) == 0) "choirs" else given$args)
+    writeLines(c(
+      paste0("The demo project stands in ", folder, "/"),
+      columns_shown(list(
+        file = c("choirs.yml", "raw/spring.csv"),
+        words = c("the codebook: what every variable is and how it is made", "the export as the platform delivered it")
+      )),
+      paste0("Next: mavik build ", folder)
+    ))
+    0L
+  }
+)
+
+#' Lay out the demo project
+#'
+#' Copies the Kestrel Valley choirs survey, a made-up study with the faults of
+#' real ones, into a new folder: the codebook `choirs.yml` and the raw export.
+#'
+#' @param dir The folder, new or empty. The demo's own files may stand in it if
+#'   they are unchanged.
+#' @return The path of the folder, invisibly.
+#' @section Errors: A folder that holds other things, or a file of the demo that
+#'   was changed, is left as it is.
+#' @examples
+#' project <- demo_project(tempfile())
+#' list.files(project, recursive = TRUE)
+#' @export
+demo_project <- function(dir = "choirs") {
+  from <- system.file("demo", "choirs", package = "mavik", mustWork = TRUE)
+  files <- sort_c(list.files(from, recursive = TRUE))
+  if (file.exists(dir) && !dir.exists(dir)) stop_mavik("write_error", dir, ": is a file; name a folder")
+  here <- setdiff(list.files(dir, recursive = TRUE, all.files = TRUE), character())
+  foreign <- here[!here %in% files & !startsWith(here, "out/")]
+  if (length(foreign) > 0) stop_mavik("write_error", dir, ": holds ", some_of(foreign, 3), "; choose a new or an empty folder")
+  changed <- Filter(function(file) file_digest(file.path(dir, file)) != file_digest(file.path(from, file)), intersect(here, files))
+  if (length(changed) > 0) stop_mavik("write_error", dir, ": ", some_of(changed, 3), " was changed and is kept; choose another folder")
+  for (file in setdiff(files, here)) {
+    dir.create(dirname(file.path(dir, file)), recursive = TRUE, showWarnings = FALSE)
+    if (!file.copy(file.path(from, file), file.path(dir, file))) stop_mavik("write_error", file.path(dir, file), ": cannot be written")
+  }
+  invisible(dir)
+}

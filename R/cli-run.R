@@ -1,0 +1,94 @@
+#' Run a Mavik command
+#'
+#' The one door of the command line: `mavik` and `./mavik` call it with their
+#' arguments. Results go to standard output, messages to standard error.
+#'
+#' @param args The arguments, as a character vector: a command and its own.
+#' @return The exit status: 0 when the command did its work, 2 when nothing was
+#'   written.
+#' @examples
+#' run_command(c("build", "--help"))
+#' @export
+run_command <- function(args = commandArgs(trailingOnly = TRUE)) {
+  tryCatch(
+    dispatch(args),
+    mavik_error = function(e) say_error(conditionMessage(e)),
+    interrupt = function(e) say_error("stopped; nothing was written"),
+    error = function(e) say_error(paste0("unexpected: ", conditionMessage(e), "; this is a fault of Mavik, please report it"))
+  )
+}
+
+dispatch <- function(args) {
+  known <- commands()
+  first <- if (length(args) == 0) "--help" else args[1]
+  if (first %in% c("--help", "-h", "help")) {
+    if (first == "help" && length(args) > 1) return(dispatch(c(args[2], "--help")))
+    writeLines(overview(known))
+    return(0L)
+  }
+  if (first == "--version") {
+    writeLines(paste("mavik", utils::packageVersion("mavik")))
+    return(0L)
+  }
+  command <- known[[first]]
+  if (is.null(command)) {
+    stop_mavik("usage_error", "`", first, "` is not a command", did_you_mean(first, names(known)), "; `mavik --help` lists them")
+  }
+  given <- parse_arguments(first, command, args[-1])
+  if (given$help) {
+    writeLines(command_help(first, command))
+    return(0L)
+  }
+  with_progress(command$run(given))
+}
+
+# A command is one object `command_<name>`: `summary`, `arguments` (as shown, and
+# how many at most), `options` (of optparse), `example`, and `run`, which takes
+# what was given and returns the exit status.
+commands <- function() {
+  found <- parts_named("command_")
+  found[order(vapply(found, `[[`, 0, "place"))]
+}
+
+parse_arguments <- function(name, command, args) {
+  parser <- optparse::OptionParser(option_list = c(command$options(), help_option()), add_help_option = FALSE)
+  flags <- unlist(lapply(parser@options, function(one) c(one@long_flag, one@short_flag)))
+  odd <- args[startsWith(args, "-") & !sub("=.*", "", args) %in% flags & args != "-"]
+  if (length(odd) > 0) {
+    stop_mavik("usage_error", "`", odd[1], "` is not an option of `mavik ", name, "`", did_you_mean(sub("=.*", "", odd[1]), flags),
+      "; `mavik ", name, " --help` lists them")
+  }
+  given <- tryCatch(
+    optparse::parse_args(parser, args, positional_arguments = TRUE, print_help_and_exit = FALSE),
+    error = function(e) stop_mavik("usage_error", conditionMessage(e), "; `mavik ", name, " --help` shows how")
+  )
+  if (length(given$args) > command$most && !given$options$help) {
+    stop_mavik("usage_error", "`mavik ", name, "` takes ", count_of(command$most, "argument"), " at most; `", given$args[command$most + 1], "` is one too many")
+  }
+  c(given$options, list(args = given$args))
+}
+
+help_option <- function() list(optparse::make_option(c("-h", "--help"), action = "store_true", default = FALSE, help = "this help"))
+
+overview <- function(known) {
+  c(
+    "Mavik turns raw questionnaire exports into a documented analysis file.", "",
+    "  mavik COMMAND [ARGUMENTS] [OPTIONS]", "",
+    paste0("  ", formatC(names(known), width = -9), vapply(known, `[[`, "", "summary")), "",
+    "`mavik COMMAND --help` shows a command's options and an example; `mavik --version` the version.",
+    "Exit status: 0 done, 2 nothing was written."
+  )
+}
+
+command_help <- function(name, command) {
+  options <- c(command$options(), help_option())
+  flags <- vapply(options, function(one) {
+    value <- if (one@action == "store") paste0(" ", one@metavar) else ""
+    paste0(paste(c(one@short_flag[!is.na(one@short_flag) & nzchar(one@short_flag)], one@long_flag), collapse = ", "), value)
+  }, "")
+  c(
+    paste0(command$summary, "."), "", paste("  mavik", name, command$arguments, "[OPTIONS]"), "",
+    paste0("  ", formatC(flags, width = -max(nchar(flags)) - 2), vapply(options, function(one) one@help, "")), "",
+    "Example:", paste0("  ", command$example)
+  )
+}

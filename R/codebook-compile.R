@@ -1,0 +1,110 @@
+# A document becomes a checked book: typed, blocks spread out, every variable
+# with its way, its codes and its place in the order of work.
+
+compile_codebook <- function(document) {
+  problems <- problem_collector(document)
+  say <- problems$say
+  if (!is.null(attr(document, "marks"))) say_unquoted_conditions(document, say)
+  top <- read_fields(unclass_document(document), codebook_fields(), character(), say)
+  if (is.null(top)) problems$stop_if_any()
+  book <- list(
+    study = top$study, document = document, project = attr(document, "project"), file = attr(document, "file"),
+    waves = read_parts(top$waves, "waves", wave_fields(), part_name, say)
+  )
+  book$waves <- lapply(stats_names(names(book$waves), names(book$waves)), function(name) {
+    label <- book$waves[[name]]$label
+    list(name = name, label = if (is.null(label)) name else label)
+  })
+  book$exports <- compile_exports(top$exports, book$waves, say)
+  book$reasons <- compile_reasons(top$missing, say)
+  book$lists <- compile_lists(top$code_lists, book$reasons, say)
+  book <- compile_variables(top$variables, book, say)
+  check_columns(book, say)
+  problems$stop_if_any()
+  book
+}
+
+read_parts <- function(value, section, fields, pattern, say) {
+  if (is.null(value)) return(list())
+  if (!is_map(value)) {
+    say(section, "must hold entries with names of their own")
+    return(list())
+  }
+  check_names(names(value), section, pattern, say)
+  parts <- lapply(stats_names(names(value), names(value)), function(name) {
+    read_fields(value[[name]], fields, c(section, name), say)
+  })
+  parts[!vapply(parts, is.null, TRUE)]
+}
+
+check_names <- function(names, path, pattern, say) {
+  first <- if (pattern == study_name) "a letter" else "a letter or digit"
+  for (name in names[!stringi::stri_detect_regex(names, pattern)]) {
+    say(c(path, name), paste0("`", name, "` does not fit as a name: begin with ", first,
+      ", then small letters, digits and _ only, 32 characters at most"))
+  }
+  for (name in unique(names[duplicated(names)])) say(c(path, name), paste0("`", name, "` stands twice"))
+}
+
+compile_exports <- function(value, waves, say) {
+  exports <- read_parts(value, "exports", export_fields(), part_name, say)
+  for (name in names(exports)) {
+    export <- exports[[name]]
+    path <- c("exports", name)
+    if (is.null(export$wave) && length(waves) == 1) export$wave <- names(waves)
+    if (is.null(export$wave)) {
+      say(path, paste0("`wave` is missing: which of ", some_of(names(waves)), "?"))
+    } else if (!export$wave %in% names(waves)) {
+      say(c(path, "wave"), paste0("`", export$wave, "` is not one of the waves", did_you_mean(export$wave, names(waves))))
+    }
+    if (!is.null(export$heading) && !"names" %in% export$heading) {
+      say(c(path, "heading"), "one of the heading rows must be `names`")
+    }
+    export$cells_said <- !is.null(export$cells)
+    if (!export$cells_said) export$cells <- "labels"
+    exports[[name]] <- c(list(name = name), export)
+  }
+  for (wave in setdiff(names(waves), vapply(exports, function(export) paste0(export$wave, ""), ""))) {
+    if (length(exports) > 0) say(c("waves", wave), "no export belongs to this wave")
+  }
+  exports[order(match(vapply(exports, function(export) paste0(export$wave, ""), ""), names(waves)))]
+}
+
+compile_lists <- function(value, reasons, say) {
+  lists <- read_parts(value, "code_lists", code_list_fields(), part_name, say)
+  for (name in names(lists)) {
+    path <- c("code_lists", name)
+    lists[[name]]$path <- path
+    check_own_missing(lists[[name]]$missing, lists[[name]]$codes, reasons, c(path, "missing"), say)
+    check_reason_codes(lists[[name]]$codes, NULL, reasons, c(path, "codes"), say)
+  }
+  lists
+}
+
+# A condition is full of commas: inside { } it stands in quotes.
+say_unquoted_conditions <- function(document, say) {
+  marks <- attr(document, "marks")
+  conditions <- c("if", "must", names(Filter(function(one) isTRUE(one$condition), variable_fields())))
+  for (at in which(marks$flow & marks$style == "plain")) {
+    path <- strsplit(marks$id[at], "\u001f", fixed = TRUE)[[1]]
+    if (path[length(path)] %in% conditions) {
+      say(path, "a condition inside { } must stand in quotes, or YAML cuts it at its commas")
+    }
+  }
+}
+
+# Columns that are ignored and used at once.
+check_columns <- function(book, say) {
+  for (name in names(book$exports)) {
+    export <- book$exports[[name]]
+    used <- c(export$key, export$record, unlist(lapply(book$variables, columns_of)))
+    for (column in intersect(export$ignored, used)) {
+      say(c("exports", name, "ignored"), paste0("`", column, "` is ignored and used at once: keep one"))
+    }
+  }
+}
+
+columns_of <- function(variable) {
+  way <- ways()[[variable$way]]
+  if (is.null(way$reads)) character() else unname(way$reads(variable))
+}

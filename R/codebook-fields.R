@@ -1,0 +1,146 @@
+# The language as tables. A field says what may stand at one key: its type,
+# whether it must be there, what holds where it is not, and one line of help.
+# Checking, suggestions and the reference all come from these tables.
+
+field <- function(type, help = "", required = FALSE, default = NULL, ...) {
+  list(type = type, help = help, required = required, default = default, ...)
+}
+
+# A key that the language has and this version does not read yet.
+later <- function(condition = FALSE) field("later", condition = condition)
+
+map_field <- function(fields, help = "", required = FALSE) field("map", help, required, fields = fields)
+
+# Reads `value` by its field. `say(path, message)` takes note of a problem;
+# what cannot be read comes back as NULL.
+read_field <- function(value, field, path, say) {
+  if (field$type == "map") return(read_fields(value, field$fields, path, say))
+  field_types[[field$type]](value, field, path, function(..., at = NULL) {
+    say(c(path, at), paste0(...))
+    NULL
+  })
+}
+
+read_fields <- function(value, fields, path, say, what = "keys") {
+  if (!is_map(value)) {
+    say(path, paste0("must hold ", what, ": `", paste(utils::head(names(fields), 3), collapse = "`, `"), "` ..."))
+    return(NULL)
+  }
+  out <- lapply(fields, function(one) one$default)
+  for (key in setdiff(names(value), names(fields))) {
+    say(c(path, key), paste0("`", key, "` is not a key that can stand here", did_you_mean(key, names(fields))))
+  }
+  for (key in intersect(names(fields), names(value))) {
+    out[[key]] <- read_field(value[[key]], fields[[key]], c(path, key), say)
+  }
+  for (key in names(fields)[vapply(fields, function(one) one$required, TRUE)]) {
+    if (!key %in% names(value)) say(path, paste0("`", key, "` is missing", if (nzchar(fields[[key]]$help)) paste0(": ", fields[[key]]$help)))
+  }
+  out
+}
+
+is_map <- function(value) is.list(value) && length(value) > 0 && !is.null(names(value)) && all(nzchar(names(value)))
+is_text <- function(value) is.character(value) && length(value) == 1 && is.null(names(value))
+
+study_name <- "^[a-z][a-z0-9_]{0,31}$"
+part_name <- "^[a-z0-9][a-z0-9_]{0,31}$"
+
+field_types <- list(
+  # entries with names of their own, read one by one later
+  parts = function(value, field, path, say) value,
+  text = function(value, field, path, say) {
+    if (!is_text(value)) return(say("must be one text"))
+    if (!nzchar(text_trim(value))) return(say("is empty: give it a text, or take the key out"))
+    value
+  },
+  texts = function(value, field, path, say) {
+    if (!is.character(value) || length(value) == 0) return(say("must be a text or a list of texts, `[first, second]`"))
+    unname(value)
+  },
+  choice = function(value, field, path, say) {
+    if (is_text(value) && value %in% field$values) return(value)
+    shown <- if (is_text(value)) paste0("`", value, "`") else "this"
+    say(shown, " is not one of ", some_of(field$values, 9), if (is_text(value)) did_you_mean(value, field$values))
+  },
+  choices = function(value, field, path, say) {
+    if (!is.character(value) || length(value) == 0) return(say("must be a list of ", some_of(field$values, 9)))
+    odd <- setdiff(value, field$values)
+    if (length(odd) > 0) return(say(some_of(odd), " is not one of ", some_of(field$values, 9), did_you_mean(odd[1], field$values)))
+    if (anyDuplicated(value)) return(say("`", value[duplicated(value)][1], "` stands twice"))
+    unname(value)
+  },
+  yes_no = function(value, field, path, say) {
+    word <- if (is_text(value)) tolower(value) else ""
+    if (word %in% c("yes", "true")) return(TRUE)
+    if (word %in% c("no", "false")) return(FALSE)
+    say("must be yes or no")
+  },
+  whole = function(value, field, path, say) {
+    number <- if (is_text(value)) text_to_number(value) else NA
+    if (!is_whole(number)) return(say("must be a whole number"))
+    if (!is.null(field$least) && number < field$least) return(say("must be at least ", field$least))
+    as.integer(number)
+  },
+  range = function(value, field, path, say) {
+    if (!is.character(value) || length(value) != 2) return(say("must be two bounds, `[0, 80]`; `[0, up]` and `[down, 80]` are open"))
+    low <- if (value[1] == "down") -Inf else text_to_number(value[1])
+    high <- if (value[2] == "up") Inf else text_to_number(value[2])
+    if (is.na(low) || is.na(high)) return(say("`", value[is.na(c(low, high))][1], "` is not a bound: a number, or `down` before, `up` behind"))
+    if (low > high) return(say("the lower bound ", value[1], " is above the upper bound ", value[2]))
+    c(low, high)
+  },
+  period = function(value, field, path, say) {
+    day <- "[0-9]{4}(-(0[1-9]|1[0-2])(-(0[1-9]|[12][0-9]|3[01]))?)?"
+    if (is_text(value) && stringi::stri_detect_regex(value, paste0("^", day, "(/", day, ")?$"))) return(value)
+    say("must be an ISO 8601 date or two with a slash between, `2026-03-02/2026-10-11`")
+  },
+  codes = function(value, field, path, say) read_codes(value, path, say),
+  codes_or_list = function(value, field, path, say) {
+    if (is_text(value)) return(list(list = value))
+    read_codes(value, path, say)
+  },
+  # {label or number: written forms}
+  forms = function(value, field, path, say) {
+    if (!is_map(value)) return(say("must say for each value how else it is written, `{Soprano: [sop.]}`"))
+    for (key in names(value)) {
+      if (!is.character(value[[key]])) say("must be a written form or a list of them", at = key)
+    }
+    lapply(value[vapply(value, is.character, TRUE)], unname)
+  },
+  # {code as delivered: label or reason}
+  pairs = function(value, field, path, say) {
+    if (!is_map(value) || !all(vapply(value, is_text, TRUE))) return(say("must give a label for each code of the file, `{1: Yes, 2: No}`"))
+    unlist(value)
+  },
+  # {new code: labels or codes of the source}
+  groups = function(value, field, path, say) {
+    if (!is_map(value) || !all(vapply(value, is.character, TRUE))) return(say("must give for each its old codes, `{1: [Tenor, Bass]}`"))
+    lapply(value, unname)
+  },
+  amount = function(value, field, path, say) {
+    if (is_text(value) && value == "all") return("all")
+    number <- if (is_text(value)) text_to_number(value) else NA
+    if (!is_whole(number) || number < 1) return(say("must be a whole number from 1 up, or `all`"))
+    as.integer(number)
+  },
+  later = function(value, field, path, say) {
+    say("`", path[length(path)], "` belongs to the language, but this version of Mavik does not read it yet: take it out for now")
+  }
+)
+
+read_codes <- function(value, path, say) {
+  if (!is_map(value)) return(say("must be codes with their labels, `{1: Yes, 2: No}`, or the name of a code list"))
+  numbers <- text_to_number(names(value))
+  labels <- vapply(value, function(label) if (is_text(label)) text_trim(label) else NA_character_, "")
+  for (key in names(value)[!is_whole(numbers)]) say("the code `", key, "` is not a whole number; say under `delivered` what the file holds", at = key)
+  for (key in names(value)[is.na(labels)]) say("the label must be one text", at = key)
+  for (key in names(value)[!is.na(labels) & !nzchar(labels)]) say("the label is empty", at = key)
+  for (key in names(value)[is_whole(numbers) & duplicated(numbers)]) say("the code ", key, " stands twice", at = key)
+  folded <- text_fold(labels)
+  for (key in names(value)[!is.na(labels) & duplicated(folded)]) {
+    first <- names(value)[match(text_fold(labels[[key]]), folded)]
+    say("the label `", labels[[key]], "` reads the same as that of ", first, ": no answer could tell them apart", at = key)
+  }
+  good <- is_whole(numbers) & !is.na(labels) & nzchar(labels) & !duplicated(numbers) & !duplicated(folded)
+  list(code = as.integer(numbers[good]), label = unname(labels[good]))
+}

@@ -1,0 +1,39 @@
+# Problems of a codebook are collected and reported together.
+
+problem_collector <- function(document) {
+  found <- list()
+  list(
+    say = function(path, message) {
+      found[[length(found) + 1]] <<- list(path = path, message = message)
+      invisible()
+    },
+    count = function() length(found),
+    stop_if_any = function() {
+      if (length(found) > 0) stop_problems(problem_table(found, document))
+    }
+  )
+}
+
+problem_table <- function(found, document) {
+  marks <- attr(document, "marks")
+  file <- attr(document, "file")
+  line <- vapply(found, function(one) {
+    mark <- if (is.null(marks)) NULL else mark_of(marks, one$path)
+    if (is.null(mark)) NA_integer_ else mark$key_line
+  }, 0L)
+  unique(data.frame(
+    file = if (is.null(file) || is.null(marks)) NA_character_ else basename(file), line = line,
+    path = vapply(found, function(one) paste(one$path, collapse = " > "), ""),
+    message = vapply(found, function(one) one$message, "")
+  ))
+}
+
+stop_problems <- function(problems) {
+  problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]
+  rownames(problems) <- NULL
+  where <- ifelse(is.na(problems$file), "in R:", ifelse(is.na(problems$line), problems$file, paste0(problems$file, ":", problems$line)))
+  path <- ifelse(nzchar(problems$path), paste0(" ", problems$path, ":"), ifelse(is.na(problems$file), "", ":"))
+  lines <- paste0(where, path, " ", problems$message)
+  head <- if (nrow(problems) > 1) paste0(count_of(nrow(problems), "problem"), " in the codebook:\n") else ""
+  stop_mavik("codebook_error", head, paste(lines, collapse = "\n"), facts = list(problems = problems, lines = lines))
+}

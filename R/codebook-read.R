@@ -1,0 +1,154 @@
+#' Read a codebook
+#'
+#' Reads and checks a codebook. All problems are reported at once, each with
+#' file, line and path.
+#'
+#' @param codebook Path of a codebook (a YAML file) or of the project folder
+#'   that holds it, or the codebook as a nested list. In a list, numbers and
+#'   truth values are taken as the text they would be in the file.
+#' @return A `mavik_codebook`: the document as a plain nested list of texts, for
+#'   example `codebook$variables$years$range`.
+#' @section Errors: A `mavik_codebook_error`, whose `problems` is a data frame
+#'   with `file`, `line`, `path` and `message`.
+#' @examples
+#' project <- demo_project(tempfile())
+#' codebook <- read_codebook(project)
+#' codebook
+#' codebook$variables$years$range
+#' @export
+read_codebook <- function(codebook) {
+  document <- as_codebook(codebook)
+  compile_codebook(document)
+  document
+}
+
+#' Change a codebook
+#'
+#' Takes changes as named lists that mirror the codebook, merges them key by
+#' key, and checks the result again. `NULL` takes a key out.
+#'
+#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param ... Changes, by the codebook's own keys.
+#' @return The changed codebook; a list in R, no file is touched.
+#' @section Errors: As for [read_codebook()].
+#' @examples
+#' codebook <- read_codebook(demo_project(tempfile()))
+#' shorter <- edit_codebook(codebook, variables = list(years = list(range = c(0, 60))))
+#' shorter$variables$years$range
+#' @export
+edit_codebook <- function(codebook, ...) {
+  old <- as_codebook(codebook)
+  changed <- merge_keys(unclass_document(old), list(...))
+  new <- new_codebook(normalise(changed), attr(old, "file"), NULL, attr(old, "project"))
+  compile_codebook(new)
+  new
+}
+
+merge_keys <- function(old, new) {
+  for (key in names(new)) {
+    both <- is.list(old[[key]]) && is.list(new[[key]]) && !is.null(names(new[[key]]))
+    old[[key]] <- if (both) merge_keys(old[[key]], new[[key]]) else new[[key]]
+  }
+  old
+}
+
+unclass_document <- function(document) {
+  attributes(document) <- list(names = names(document))
+  document
+}
+
+new_codebook <- function(document, file, marks, project, digest = NULL) {
+  structure(document, class = "mavik_codebook", file = file, marks = marks, project = project, digest = digest)
+}
+
+as_codebook <- function(codebook) {
+  if (inherits(codebook, "mavik_codebook")) return(codebook)
+  if (is.list(codebook)) return(new_codebook(normalise(codebook), NULL, NULL, getwd()))
+  if (!is.character(codebook) || length(codebook) != 1) {
+    stop_mavik("codebook_error", "give the path of a codebook or its project folder, or a nested list")
+  }
+  parse_codebook(codebook_file(codebook))
+}
+
+# The one codebook of a project: the only YAML file at its top with a key `mavik`.
+codebook_file <- function(path) {
+  if (!file.exists(path)) stop_mavik("codebook_error", path, ": no such file or project folder")
+  if (!dir.exists(path)) return(path)
+  files <- sort_c(list.files(path, "\\.ya?ml$", full.names = TRUE))
+  said <- vapply(files, function(file) any(grepl("^mavik[ \t]*:", readLines(file, warn = FALSE), useBytes = TRUE)), TRUE)
+  if (sum(said) == 1) return(files[said])
+  if (!any(said)) stop_mavik("codebook_error", path, ": holds no codebook (a .yml file with `mavik: 1`)")
+  stop_mavik("codebook_error", path, ": holds several codebooks (", some_of(basename(files[said])), "): name one of them")
+}
+
+parse_codebook <- function(path) {
+  lines <- codebook_lines(path)
+  shown <- basename(path)
+  scan <- scan_yaml(lines)
+  if (length(scan$refused) > 0) {
+    stop_problems(data.frame(
+      file = shown, line = vapply(scan$refused, function(one) as.integer(one$line), 0L),
+      path = vapply(scan$refused, function(one) paste(one$path, collapse = " > "), ""),
+      message = vapply(scan$refused, function(one) one$message, "")
+    ))
+  }
+  document <- tryCatch(
+    yaml::yaml.load(paste(lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE),
+    error = function(e) stop_yaml(shown, conditionMessage(e), scan$lost)
+  )
+  if (!is.null(scan$lost)) stop_yaml(shown, scan$lost$message, scan$lost)
+  if (!is_map(document)) stop_yaml(shown, "a codebook is a list of keys; begin with `mavik: 1`", list(line = 1))
+  new_codebook(document, path, scan$marks, normalizePath(dirname(path)), file_digest(path))
+}
+
+stop_yaml <- function(shown, message, lost) {
+  said <- stringi::stri_match_first_regex(message, "\\(?(.*?)\\)? at line (\\d+)")
+  line <- if (!is.null(lost)) lost$line else if (is.na(said[1, 3])) NA else as.integer(said[1, 3])
+  why <- if (!is.null(lost)) lost$message else message
+  stop_problems(data.frame(file = shown, line = line, path = "", message = paste0("not well-formed YAML: ", text_squeeze(why))))
+}
+
+codebook_lines <- function(path) {
+  bytes <- readBin(path, "raw", file.size(path))
+  shown <- basename(path)
+  if (length(bytes) == 0) stop_mavik("codebook_error", shown, ": the file is empty")
+  if (any(bytes == as.raw(0))) stop_mavik("codebook_error", shown, ": a NUL byte: save the codebook as UTF-8 text")
+  text <- rawToChar(bytes)
+  if (!stringi::stri_enc_isutf8(text)) {
+    bad <- which(!stringi::stri_enc_isutf8(strsplit(text, "\n", fixed = TRUE, useBytes = TRUE)[[1]]))
+    stop_mavik("codebook_error", shown, ":", bad[1], ": bytes that are not UTF-8: save the codebook as UTF-8 text")
+  }
+  Encoding(text) <- "UTF-8"
+  lines <- stringi::stri_split_fixed(stringi::stri_replace_first_regex(text, "^\\x{FEFF}", ""), "\n")[[1]]
+  tab <- which(stringi::stri_detect_regex(lines, "^ *\t[ \t]*[^ \t#\r]"))
+  if (length(tab) > 0) {
+    stop_problems(data.frame(file = shown, line = tab, path = "", message = "a tab at the line's start: YAML indents by spaces"))
+  }
+  stringi::stri_replace_last_regex(lines, "\r$", "")
+}
+
+# Every scalar is text; the schema says later what it means.
+text_handlers <- local({
+  types <- c(
+    "str", "null", "bool#yes", "bool#no", "bool#na", "int", "int#hex", "int#oct", "int#na", "int#base60", "float",
+    "float#fix", "float#exp", "float#inf", "float#neginf", "float#nan", "float#na", "float#base60", "timestamp#iso8601",
+    "timestamp#spaced", "timestamp#ymd"
+  )
+  structure(rep(list(function(x) x), length(types)), names = types)
+})
+
+# A list made in R, as the file would have given it.
+normalise <- function(x) {
+  if (is.factor(x)) x <- as.character(x)
+  if (is.list(x)) {
+    x <- lapply(x[!vapply(x, is.null, TRUE)], normalise)
+    plain <- length(x) > 0 && is.null(names(x)) && all(vapply(x, is_text, TRUE))
+    return(if (plain) unlist(x) else x)
+  }
+  if (is.logical(x)) text <- ifelse(x, "yes", "no")
+  else if (is.numeric(x)) text <- number_to_text(x)
+  else text <- enc2utf8(as.character(x))
+  if (is.numeric(x)) text[is.infinite(x)] <- ifelse(x[is.infinite(x)] > 0, "up", "down")
+  if (!is.null(names(x))) return(stats_names(as.list(text), names(x)))
+  text
+}

@@ -1,0 +1,365 @@
+# Where every key and value of a YAML text stands. The values themselves come
+# from the yaml package; this scanner adds line and column, how a value is
+# written, and refuses what YAML would swallow without a word.
+
+scan_yaml <- function(lines) {
+  lines <- stringi::stri_replace_last_regex(lines, "\r$", "")
+  scan <- new.env()
+  scan$lines <- lines
+  scan$line <- 1L
+  scan$column <- 1L
+  scan$marks <- list()
+  scan$refused <- list()
+  lost <- tryCatch({
+    if (scan_next(scan)) {
+      scan_directives(scan)
+      if (scan_next(scan)) scan_block(scan, -1L, character())
+      if (scan_next(scan)) scan_lost(scan)
+    }
+    NULL
+  }, mavik_scan_lost = function(e) e)
+  list(marks = scan_table(scan$marks), refused = scan$refused, lost = lost)
+}
+
+# The mark of a path; of the nearest one above it where the path has none.
+mark_of <- function(marks, path) {
+  for (length in rev(seq_along(path))) {
+    at <- match(path_id(path[seq_len(length)]), marks$id)
+    if (!is.na(at)) return(marks[at, ])
+  }
+  NULL
+}
+
+path_id <- function(path) paste(path, collapse = "\u001f")
+
+scan_table <- function(marks) {
+  column <- function(name, none) vapply(marks, function(mark) mark[[name]], none)
+  data.frame(
+    id = column("id", ""), key_line = column("key_line", 0L), key_column = column("key_column", 0L),
+    line = column("line", 0L), column = column("column", 0L), end_line = column("end_line", 0L),
+    end_column = column("end_column", 0L), style = column("style", ""), flow = column("flow", TRUE)
+  )
+}
+
+rest_of_line <- function(scan) stringi::stri_sub(scan$lines[scan$line], scan$column)
+starts <- function(text, pattern) stringi::stri_detect_regex(text, paste0("^(?:", pattern, ")"))
+piece <- function(text, pattern) stringi::stri_extract_first_regex(text, paste0("^(?:", pattern, ")"))
+
+scan_lost <- function(scan, why = "Mavik cannot follow the YAML here") {
+  stop(structure(
+    class = c("mavik_scan_lost", "error", "condition"),
+    list(message = why, call = NULL, line = min(scan$line, length(scan$lines)))
+  ))
+}
+
+refuse <- function(scan, path, ..., line = scan$line) {
+  scan$refused[[length(scan$refused) + 1]] <- list(line = line, path = path, message = paste0(...))
+}
+
+step_over <- function(scan, text) scan$column <- scan$column + stringi::stri_length(text)
+skip_spaces <- function(scan) step_over(scan, piece(rest_of_line(scan), "[ \t]*"))
+to_next_line <- function(scan) {
+  scan$line <- scan$line + 1L
+  scan$column <- 1L
+}
+
+# To the next thing that is not blank and no comment; FALSE at the end.
+scan_next <- function(scan) {
+  while (scan$line <= length(scan$lines)) {
+    rest <- rest_of_line(scan)
+    if (!starts(rest, "[ \t]*(#.*)?$")) {
+      skip_spaces(scan)
+      return(TRUE)
+    }
+    to_next_line(scan)
+  }
+  FALSE
+}
+
+indent_here <- function(scan) scan$column - 1L
+
+scan_directives <- function(scan) {
+  if (starts(rest_of_line(scan), "%")) scan_lost(scan, "YAML directives (`%`) are not part of a codebook: take the line out")
+  if (starts(rest_of_line(scan), "---[ \t]*(#.*)?$")) to_next_line(scan)
+  again <- which(starts(scan$lines, "(---|\\.\\.\\.)([ \t]|$)"))
+  again <- again[again >= scan$line]
+  if (length(again) > 0) {
+    scan$line <- again[1]
+    scan_lost(scan, "a second YAML document begins here: a codebook is one document")
+  }
+}
+
+plain_key <- "[^\\s\\[\\]{},\"'#&*!|>%@`](?:[^#:]|:(?=\\S)|(?<=\\S)#)*?(?=[ \t]*:(?:[ \t]|$))"
+quoted_text <- "\"(?:[^\"\\\\]|\\\\.)*\"|'(?:[^']|'')*'"
+key_pattern <- paste0("(?:", plain_key, "|(?:", quoted_text, ")(?=[ \t]*:(?:[ \t]|$)))")
+
+scan_block <- function(scan, parent, path) {
+  rest <- rest_of_line(scan)
+  if (length(path) > 24) scan_lost(scan, "nested deeper than any codebook is")
+  if (starts(rest, "-([ \t]|$)")) return(scan_block_list(scan, path))
+  if (starts(rest, key_pattern) || starts(rest, "[&*!]")) return(scan_block_map(scan, path))
+  scan_value(scan, parent, path, flow = FALSE)
+}
+
+# Scans one value and keeps where it began, where it ended and how it is written.
+with_mark <- function(scan, path, key, flow, style, expr) {
+  at <- length(scan$marks) + 1
+  scan$marks[[at]] <- list(
+    id = path_id(path), key_line = if (is.null(key)) scan$line else key[1],
+    key_column = if (is.null(key)) scan$column else key[2],
+    line = scan$line, column = scan$column, style = style, flow = flow, end_line = 0L, end_column = 0L
+  )
+  force(expr)
+  scan$marks[[at]]$end_line <- scan$line
+  scan$marks[[at]]$end_column <- scan$column
+}
+
+scan_block_map <- function(scan, path) {
+  indent <- indent_here(scan)
+  seen <- character()
+  repeat {
+    rest <- rest_of_line(scan)
+    if (starts(rest, "[&*!]")) refuse_marks(scan, path)
+    if (!starts(rest, key_pattern)) scan_lost(scan)
+    key <- c(scan$line, scan$column)
+    name <- scan_key(scan, piece(rest, key_pattern))
+    seen <- scan_seen(scan, c(path, name), seen, name, key[1])
+    skip_spaces(scan)
+    step_over(scan, ":")
+    scan_entry(scan, indent, c(path, name), key)
+    if (!scan_next(scan) || indent_here(scan) < indent) return()
+    if (indent_here(scan) > indent) scan_lost(scan)
+  }
+}
+
+scan_key <- function(scan, token) {
+  step_over(scan, token)
+  if (starts(token, "[\"']")) return(yaml::yaml.load(token, handlers = text_handlers, eval.expr = FALSE))
+  token
+}
+
+scan_seen <- function(scan, path, seen, name, line) {
+  if (name %in% seen) refuse(scan, path, "the key `", name, "` stands twice: YAML would keep one of them; keep one", line = line)
+  if (name == "<<") refuse(scan, path, "merge keys (`<<`) are not part of the language: write the keys out", line = line)
+  c(seen, name)
+}
+
+refuse_marks <- function(scan, path) {
+  rest <- rest_of_line(scan)
+  word <- piece(rest, "\\S+")
+  if (starts(rest, "!")) {
+    refuse(scan, path, "YAML takes `", word, "` for a tag and drops it: put the text or condition in quotes")
+  } else {
+    refuse(scan, path, "anchors and references (`", word, "`) are not part of the language: write it out, or put it in quotes")
+  }
+}
+
+# What follows `key:` or `-` in block style.
+scan_entry <- function(scan, indent, path, key, in_list = FALSE) {
+  skip_spaces(scan)
+  if (!starts(rest_of_line(scan), "(#.*)?$")) {
+    return(with_mark(scan, path, key, FALSE, style_here(scan), scan_value(scan, indent, path, flow = FALSE)))
+  }
+  empty_line <- scan$line
+  found <- scan_next(scan)
+  deeper <- found && indent_here(scan) > indent
+  list_below <- found && !in_list && indent_here(scan) == indent && starts(rest_of_line(scan), "-([ \t]|$)")
+  if (!deeper && !list_below) {
+    return(refuse(scan, path, "`", path[length(path)], "` has no value: give it one, or take it out", line = empty_line))
+  }
+  with_mark(scan, path, key, FALSE, style_here(scan, block = TRUE), scan_block(scan, indent, path))
+}
+
+style_here <- function(scan, block = FALSE) {
+  rest <- rest_of_line(scan)
+  if (block && starts(rest, "-([ \t]|$)")) return("list")
+  if (block && starts(rest, key_pattern)) return("map")
+  switch(stringi::stri_sub(rest, 1, 1),
+    "{" = "flow map", "[" = "flow list", "\"" = "double", "'" = "single", "|" = "literal", ">" = "folded", "plain"
+  )
+}
+
+scan_block_list <- function(scan, path) {
+  indent <- indent_here(scan)
+  item <- 0
+  repeat {
+    item <- item + 1
+    inner <- c(path, item)
+    key <- c(scan$line, scan$column)
+    step_over(scan, "-")
+    skip_spaces(scan)
+    rest <- rest_of_line(scan)
+    if (starts(rest, key_pattern) || starts(rest, "-([ \t]|$)")) {
+      with_mark(scan, inner, key, FALSE, style_here(scan, block = TRUE), scan_block(scan, indent, inner))
+    } else {
+      scan_entry(scan, indent, inner, key, in_list = TRUE)
+    }
+    if (!scan_next(scan) || indent_here(scan) < indent) return()
+    if (indent_here(scan) > indent || !starts(rest_of_line(scan), "-([ \t]|$)")) {
+      if (indent_here(scan) == indent) return()
+      scan_lost(scan)
+    }
+  }
+}
+
+scan_value <- function(scan, indent, path, flow) {
+  rest <- rest_of_line(scan)
+  first <- stringi::stri_sub(rest, 1, 1)
+  if (first %in% c("!", "&", "*")) refuse_marks(scan, path)
+  if (first == "{") return(scan_flow_map(scan, path))
+  if (first == "[") return(scan_flow_list(scan, path))
+  if (first %in% c("\"", "'")) return(scan_quoted(scan))
+  if (first %in% c("|", ">") && !flow) return(scan_block_text(scan, indent))
+  if (first %in% c("|", ">", "%", "@", "`")) scan_lost(scan, paste0("a plain text cannot begin with `", first, "`: put it in quotes"))
+  if (flow) scan_plain_flow(scan, path) else scan_plain_block(scan, indent, path)
+}
+
+scan_quoted <- function(scan) {
+  quote <- stringi::stri_sub(rest_of_line(scan), 1, 1)
+  opened <- scan$line
+  step_over(scan, quote)
+  inner <- if (quote == "'") "(?:[^']|'')*" else "(?:[^\"\\\\]|\\\\.|\\\\$)*"
+  repeat {
+    step_over(scan, piece(rest_of_line(scan), inner))
+    if (starts(rest_of_line(scan), quote)) return(step_over(scan, quote))
+    to_next_line(scan)
+    if (scan$line > length(scan$lines)) {
+      scan$line <- opened
+      scan_lost(scan, "a quote is opened here and never closed")
+    }
+  }
+}
+
+scan_block_text <- function(scan, indent) {
+  repeat {
+    scan$column <- stringi::stri_length(scan$lines[scan$line]) + 1L
+    following <- scan$line + 1L
+    if (following > length(scan$lines)) return()
+    text <- scan$lines[following]
+    if (!starts(text, "[ \t]*$") && stringi::stri_length(piece(text, " *")) <= indent) return()
+    scan$line <- following
+  }
+}
+
+plain_block <- "(?:[^#:]|:(?=\\S)|(?<=\\S)#)*"
+plain_flow <- "(?:[^,\\[\\]{}#:]|:(?![\\s,\\[\\]{}]|$)|(?<=[^\\s,\\[\\]{}])#)*"
+
+# Leaves the cursor behind the last character that is no space.
+take_plain <- function(scan, pattern) {
+  step_over(scan, stringi::stri_trim_right(piece(rest_of_line(scan), pattern)))
+}
+
+refuse_lost_comment <- function(scan, path) {
+  rest <- rest_of_line(scan)
+  if (!starts(rest, "[ \t]+#[^\\s#]")) return()
+  refuse(scan, path, "YAML takes `", stringi::stri_trim_both(rest),
+    "` for a comment: put the text in quotes, or a space after # if it is one")
+}
+
+scan_plain_block <- function(scan, indent, path) {
+  repeat {
+    take_plain(scan, plain_block)
+    rest <- rest_of_line(scan)
+    refuse_lost_comment(scan, path)
+    if (starts(rest, "[ \t]*:")) scan_lost(scan, "a colon and a space inside a plain text: put it in quotes")
+    if (starts(rest, "[ \t]+#")) return()
+    here <- c(scan$line, scan$column)
+    to_next_line(scan)
+    while (scan$line <= length(scan$lines) && starts(rest_of_line(scan), "[ \t]*$")) to_next_line(scan)
+    if (scan$line <= length(scan$lines)) skip_spaces(scan)
+    continues <- scan$line <= length(scan$lines) && indent_here(scan) > indent && !starts(rest_of_line(scan), "#")
+    if (!continues) {
+      scan$line <- here[1]
+      scan$column <- here[2]
+      return()
+    }
+  }
+}
+
+scan_plain_flow <- function(scan, path) {
+  repeat {
+    take_plain(scan, plain_flow)
+    refuse_lost_comment(scan, path)
+    rest <- rest_of_line(scan)
+    if (!starts(rest, "[ \t]*$")) return()
+    here <- c(scan$line, scan$column)
+    if (!scan_next(scan)) scan_lost(scan, "a bracket is opened and never closed")
+    if (starts(rest_of_line(scan), "[,\\[\\]{}:]")) {
+      scan$line <- here[1]
+      scan$column <- here[2]
+      return()
+    }
+  }
+}
+
+flow_next <- function(scan, opened) {
+  if (!scan_next(scan)) {
+    scan$line <- opened
+    scan_lost(scan, "a bracket is opened here and never closed")
+  }
+  rest_of_line(scan)
+}
+
+scan_flow_map <- function(scan, path) {
+  opened <- scan$line
+  step_over(scan, "{")
+  seen <- character()
+  repeat {
+    rest <- flow_next(scan, opened)
+    if (starts(rest, "\\}")) return(step_over(scan, "}"))
+    if (starts(rest, "[&*!]")) refuse_marks(scan, path)
+    key <- c(scan$line, scan$column)
+    name <- scan_flow_key(scan, path)
+    seen <- scan_seen(scan, c(path, name), seen, name, key[1])
+    if (starts(flow_next(scan, opened), ":")) {
+      step_over(scan, ":")
+      rest <- flow_next(scan, opened)
+      if (starts(rest, "[,}]")) refuse_empty(scan, c(path, name), name) else
+        with_mark(scan, c(path, name), key, TRUE, style_here(scan), scan_value(scan, 0L, c(path, name), flow = TRUE))
+    } else {
+      refuse_empty(scan, c(path, name), name)
+    }
+    if (starts(flow_next(scan, opened), ",")) step_over(scan, ",") else
+      if (!starts(rest_of_line(scan), "\\}")) scan_lost(scan, "a comma or a closing bracket is missing")
+  }
+}
+
+refuse_empty <- function(scan, path, name) {
+  refuse(scan, path, "`", name, "` has no value: is it cut off by a comma? Put a text that holds a comma in quotes")
+}
+
+scan_flow_key <- function(scan, path) {
+  rest <- rest_of_line(scan)
+  if (starts(rest, quoted_text)) return(scan_key(scan, piece(rest, quoted_text)))
+  from <- c(scan$line, scan$column)
+  scan_plain_flow(scan, path)
+  if (scan$line == from[1] && scan$column == from[2]) scan_lost(scan, "a key is missing here")
+  if (scan$line > from[1]) return(paste(stringi::stri_trim_both(c(
+    stringi::stri_sub(scan$lines[from[1]], from[2]), stringi::stri_sub(scan$lines[scan$line], 1, scan$column - 1)
+  )), collapse = " "))
+  stringi::stri_sub(scan$lines[scan$line], from[2], scan$column - 1)
+}
+
+scan_flow_list <- function(scan, path) {
+  opened <- scan$line
+  step_over(scan, "[")
+  item <- 0
+  repeat {
+    rest <- flow_next(scan, opened)
+    if (starts(rest, "\\]")) return(step_over(scan, "]"))
+    item <- item + 1
+    inner <- c(path, item)
+    if (starts(rest, ",")) scan_lost(scan, "an empty entry between commas")
+    with_mark(scan, inner, NULL, TRUE, style_here(scan), scan_value(scan, 0L, inner, flow = TRUE))
+    rest <- flow_next(scan, opened)
+    if (starts(rest, ":")) {
+      refuse(scan, inner, "a key and a value inside [ ]: put { } around them, or the text in quotes")
+      step_over(scan, ":")
+      rest <- flow_next(scan, opened)
+      if (!starts(rest, "[,\\]]")) scan_value(scan, 0L, inner, flow = TRUE)
+      rest <- flow_next(scan, opened)
+    }
+    if (starts(rest, ",")) step_over(scan, ",") else
+      if (!starts(rest, "\\]")) scan_lost(scan, "a comma or a closing bracket is missing")
+  }
+}

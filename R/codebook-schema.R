@@ -1,0 +1,75 @@
+# Every place of the language that is no way: what keys it may hold. Ways bring
+# their own tables (see `way-`).
+
+codebook_fields <- function() {
+  list(
+    mavik = field("choice", "the version of the language, `mavik: 1`", required = TRUE, values = "1"),
+    study = map_field(study_fields(), "title and facts of the study", required = TRUE),
+    waves = field("parts", "the rounds of collection, `spring: {label: Spring 2026}`", required = TRUE),
+    exports = field("parts", "the raw files", required = TRUE),
+    missing = field("parts"),
+    code_lists = field("parts"),
+    variables = field("parts", "the variables of the study", required = TRUE),
+    duplicates = later(), corrections = later(), accepted = later(), lookups = later(), rules = later(), screens = later()
+  )
+}
+
+study_fields <- function() {
+  list(
+    title = field("text", "the title of the study", required = TRUE),
+    id = field("text"), row = field("text"), producer = field("text"), source = field("text"),
+    licence = field("text"), notes = field("text"), collected = field("period"),
+    design = field("choice", values = c("panel", "repeated", "single"), default = "single"),
+    complete = later()
+  )
+}
+
+wave_fields <- function() list(label = field("text"))
+
+export_fields <- function() {
+  list(
+    wave = field("text"), file = field("text"),
+    key = field("text", "the column that identifies a respondent", required = TRUE),
+    record = field("text"), cells = field("choice", values = c("labels", "codes")),
+    heading = field("choices", values = c("names", "questions"), default = "names"),
+    ignored = field("texts", default = character()), skip = field("whole", default = 0L, least = 0),
+    delimiter = field("choice", values = names(delimiters), default = "comma"),
+    decimal = field("choice", values = c("point", "comma"), default = "point"),
+    encoding = field("choice", values = encodings, default = "UTF-8"),
+    adds_to = later(), sheet = later(), dates = later()
+  )
+}
+
+reason_fields <- function() list(code = field("whole"), label = field("text"), written = field("texts", default = character()))
+
+code_list_fields <- function() {
+  list(codes = field("codes", "the codes with their labels", required = TRUE), missing = field("forms", default = list()))
+}
+
+# What any variable may say, whatever its way.
+variable_fields <- function() {
+  list(
+    label = field("text"), question = field("text"), unit = field("text"), note = field("text"),
+    level = field("choice", values = levels_of_measurement), decimals = field("whole", least = 0),
+    kept = field("yes_no", default = TRUE), private = field("yes_no"),
+    universe = later(condition = TRUE), by_wave = later(), by_export = later(), other = later(), dates = later()
+  )
+}
+
+levels_of_measurement <- c("nominal", "ordinal", "interval", "ratio", "text", "date", "datetime", "identifier")
+ordered_levels <- c("ordinal", "interval", "ratio")
+
+# Ways of the language that have no file yet.
+later_ways <- c("split", "bands", "when", "formula", "coded", "impute", "lookup")
+
+standing_reasons <- data.frame(
+  name = c("no_answer", "not_asked", "not_in_wave", "not_found", "set_aside", "too_few", "not_computable"),
+  code = -3:-9,
+  label = c("No answer", "Not asked", "Not in this wave", "Not found", "Set aside", "Too few answers", "Not computable")
+)
+
+# Words that a variable cannot have for its name: R's own, and those of conditions.
+reserved_words <- c(
+  "if", "else", "repeat", "while", "function", "for", "next", "break", "true", "false", "null", "inf", "nan", "na", "in",
+  "c", "is_missing", "n_answered", "days_between", "minutes_between", "sum", "mean", "min", "max", "round", "abs"
+)

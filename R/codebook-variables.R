@@ -1,0 +1,177 @@
+compile_variables <- function(value, book, say) {
+  book$variables <- list()
+  book$blocks <- list()
+  if (is.null(value)) return(book)
+  if (!is_map(value)) {
+    say("variables", "must hold entries with names of their own")
+    return(book)
+  }
+  entries <- spread_blocks(value, say)
+  book$blocks <- split(vapply(entries, `[[`, "", "name"), factor(
+    vapply(entries, function(entry) paste0(entry$block, ""), ""), names(value)[vapply(value, is_block, TRUE)]
+  ))
+  check_variable_names(entries, names(book$blocks), say)
+  variables <- lapply(entries, read_variable, say = say)
+  names(variables) <- vapply(entries, `[[`, "", "name")
+  variables <- variables[!duplicated(names(variables))]
+  broken <- vapply(variables, is.null, TRUE)
+  book$unread <- names(variables)[broken]
+  book$variables <- variables[!broken]
+  order_and_make(book, say)
+}
+
+is_block <- function(entry) is.list(entry) && "items" %in% names(entry)
+
+# One entry a variable: a block's shared keys, overridden by the item's own.
+# `origin` keeps the path at which each key stands.
+spread_blocks <- function(value, say) {
+  spread <- lapply(names(value), function(name) {
+    entry <- value[[name]]
+    path <- c("variables", name)
+    if (!is_map(entry)) {
+      say(path, "must hold keys: a way (such as `column`), a label, a level")
+      return(NULL)
+    }
+    if (!is_block(entry)) {
+      return(list(list(name = name, block = NULL, stem = NULL, path = path, keys = entry, origin = origin_of(path, entry))))
+    }
+    shared <- entry[setdiff(names(entry), c("items", "stem", "label"))]
+    if ("label" %in% names(entry)) say(c(path, "label"), "a block has a `stem`; each of its items has a label of its own")
+    if (!is.null(entry$stem) && !is_text(entry$stem)) say(c(path, "stem"), "must be one text")
+    if (!is_map(entry$items)) {
+      say(c(path, "items"), "must hold the items of the block, each with its name")
+      return(NULL)
+    }
+    lapply(names(entry$items), function(item) {
+      own <- entry$items[[item]]
+      at <- c(path, "items", item)
+      if (!is_map(own)) {
+        say(at, "must hold keys: a way (such as `column`) and a label")
+        own <- list()
+      }
+      list(name = item, block = name, stem = entry$stem, path = at, keys = override(shared, own),
+        origin = override(origin_of(path, shared), origin_of(at, own)))
+    })
+  })
+  unlist(spread, recursive = FALSE)
+}
+
+override <- function(shared, own) {
+  shared[names(own)] <- own
+  shared
+}
+
+origin_of <- function(path, keys) lapply(stats_names(names(keys), names(keys)), function(key) c(path, key))
+
+check_variable_names <- function(entries, blocks, say) {
+  names <- vapply(entries, `[[`, "", "name")
+  for (entry in entries) {
+    if (entry$name %in% blocks) say(entry$path, paste0("`", entry$name, "` is the name of a block too: names are shared by blocks and variables"))
+  }
+  for (at in which(duplicated(names))) say(entries[[at]]$path, paste0("the name `", names[at], "` is taken already"))
+  for (name in unique(c(names, blocks))) {
+    path <- if (name %in% names) entries[[match(name, names)]]$path else c("variables", name)
+    if (!stringi::stri_detect_regex(name, study_name)) {
+      check_names(name, path[-length(path)], study_name, say)
+    } else if (name %in% reserved_words) {
+      say(path, paste0("`", name, "` has a meaning of its own in R or in conditions: give another name"))
+    }
+  }
+}
+
+# The entry's keys read by their fields; `variable$origin` says where each stands.
+read_variable <- function(entry, say) {
+  known <- ways()
+  given <- intersect(names(entry$keys), c(names(known), later_ways))
+  keyed <- function(key) if (is.null(entry$origin[[key]])) c(entry$path, key) else entry$origin[[key]]
+  if (length(given) != 1) {
+    near <- setdiff(names(entry$keys), c(names(variable_fields()), unlist(lapply(known, function(way) names(way$beside)))))
+    say(entry$path, if (length(given) > 1) paste0("has ", length(given), " ways (", some_of(given), "): a variable is made in one") else
+      paste0("says no way of making it: one of ", some_of(names(known), 9),
+        if (length(near) > 0) paste0(" (`", near[1], "` is none", did_you_mean(near[1], names(known)), ")")))
+    return(NULL)
+  }
+  if (given %in% later_ways) return(field_types$later(NULL, NULL, given, function(...) say(keyed(given), paste0(...))))
+  way <- known[[given]]
+  fields <- c(variable_fields(), way$beside)
+  for (key in setdiff(names(entry$keys), c(given, names(fields)))) {
+    say(keyed(key), paste0("`", key, "` is not a key that can stand here", did_you_mean(key, c(given, names(fields)))))
+  }
+  variable <- lapply(fields, function(one) one$default)
+  for (key in intersect(names(fields), names(entry$keys))) {
+    variable[[key]] <- read_field(entry$keys[[key]], fields[[key]], keyed(key), say)
+  }
+  settings <- read_field(entry$keys[[given]], way$value, keyed(given), say)
+  if (is.null(settings)) return(NULL)
+  if (isTRUE(variable$kept) && is.null(variable$label)) say(entry$path, "`label` is missing: a kept variable needs one")
+  c(list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path, origin = entry$origin,
+    way = given, settings = settings, said = names(entry$keys)), variable[setdiff(names(variable), c("name", "block", "stem"))])
+}
+
+where_in <- function(variable, ...) {
+  keys <- c(...)
+  at <- variable$origin[[keys[1]]]
+  c(if (is.null(at)) c(variable$path, keys[1]) else at, keys[-1])
+}
+
+# Along the graph every variable learns its level, codes and range from what it
+# is made of, and its way checks it against the rest.
+order_and_make <- function(book, say) {
+  uses <- lapply(book$variables, function(variable) unique(ways()[[variable$way]]$uses(variable, book)))
+  for (name in names(uses)) check_uses(book$variables[[name]], uses[[name]], book, say)
+  uses <- lapply(uses, intersect, names(book$variables))
+  book$uses <- uses
+  sorted <- graph_order(uses)
+  if (!is.null(sorted$cycle)) {
+    first <- book$variables[[sorted$cycle[1]]]
+    say(where_in(first, first$way), paste0("goes in a circle: ", paste(c(sorted$cycle, sorted$cycle[1]), collapse = " <- "),
+      "; a variable cannot be made from itself"))
+  }
+  book$order <- sorted$order
+  sound <- character()
+  for (name in sorted$order) {
+    variable <- book$variables[[name]]
+    if (!all(uses[[name]] %in% sound)) next
+    way <- ways()[[variable$way]]
+    failed <- FALSE
+    note <- function(path, message) {
+      failed <<- TRUE
+      say(path, message)
+    }
+    made <- way$makes(variable, book)
+    book$variables[[name]] <- made
+    way$check(made, book, note)
+    if (!failed) {
+      if (is.null(made$private)) made$private <- any(vapply(book$variables[uses[[name]]], function(one) isTRUE(one$private), TRUE))
+      book$variables[[name]] <- made
+      sound <- c(sound, name)
+    }
+  }
+  book
+}
+
+check_uses <- function(variable, uses, book, say) {
+  for (name in setdiff(uses, c(names(book$variables), book$unread))) {
+    known <- c(names(book$variables), names(book$blocks))
+    say(where_in(variable, variable$way), paste0("`", name, "` is not a variable of this codebook", did_you_mean(name, known)))
+  }
+}
+
+# Inputs before what is made of them, else in the codebook's order; or a cycle.
+graph_order <- function(uses) {
+  done <- character()
+  open <- names(uses)
+  repeat {
+    ready <- open[vapply(uses[open], function(needs) all(needs %in% done), TRUE)]
+    if (length(ready) == 0) break
+    done <- c(done, ready)
+    open <- setdiff(open, ready)
+  }
+  if (length(open) == 0) return(list(order = done, cycle = NULL))
+  trail <- open[1]
+  repeat {
+    from <- intersect(uses[[trail[length(trail)]]], open)[1]
+    if (from %in% trail) return(list(order = done, cycle = trail[match(from, trail):length(trail)]))
+    trail <- c(trail, from)
+  }
+}

@@ -1,0 +1,77 @@
+# The contract of a way. Each `way-*.R` file holds one object `way_<key>`:
+#
+#   value     the field that stands at the way's own key
+#   beside    further keys of an entry that go with this way
+#   reads     (variable) the raw columns it reads, by role; NULL if none
+#   uses      (variable, book) the variables it is made of
+#   makes     (variable, book) the variable with level, storage, codes, range
+#   check     (variable, book, say) problems against the rest of the codebook
+#   compute   (variable, inputs, book, rows) a column for whole columns
+#   sentence  (variable, book) how it was made, in words
+#
+# `inputs` holds a column for each of `reads` and `uses`: a list of `value` and
+# `reason`, the number of a missing reason or 0 (NULL where there is no gap).
+# `rows` has `n`, `key` and `wave`. A way is row-local.
+
+way_parts <- c("value", "beside", "reads", "uses", "makes", "check", "compute", "sentence")
+
+ways <- function() {
+  if (is.null(memory$ways)) memory$ways <- parts_named("way_")
+  memory$ways
+}
+
+memory <- new.env()
+
+# Finds the objects of one kind by their names: a new one is one new file.
+parts_named <- function(prefix, env = topenv()) {
+  names <- sort_c(ls(env, pattern = paste0("^", prefix, "[a-z_]+$")))
+  found <- mget(names, envir = env)
+  found <- found[vapply(found, is.list, TRUE)]
+  names(found) <- substring(names(found), nchar(prefix) + 1)
+  found
+}
+
+new_column <- function(value, reason = NULL) {
+  if (!is.null(reason) && !any(reason > 0L)) reason <- NULL
+  list(value = value, reason = reason)
+}
+
+reason_or_none <- function(column) {
+  if (is.null(column$reason)) integer(length(column$value)) else column$reason
+}
+
+# The highest-ranking reason among the inputs of each row; 0 where there is none.
+first_reason <- function(columns, n) {
+  out <- rep(NA_integer_, n)
+  for (column in columns) {
+    if (is.null(column$reason)) next
+    reason <- column$reason
+    reason[reason == 0L] <- NA_integer_
+    out <- pmin(out, reason, na.rm = TRUE)
+  }
+  out[is.na(out)] <- 0L
+  out
+}
+
+# The smallest and largest value that a variable can take; NULL if unbounded.
+bounds_of <- function(variable) {
+  both <- c(variable$range, variable$codes$code)
+  if (length(both) == 0 || !all(is.finite(both))) return(NULL)
+  range(both)
+}
+
+is_coded <- function(variable) identical(variable$storage, "coded")
+label_of <- function(variable, code) {
+  label <- variable$codes$label[match(code, variable$codes$code)]
+  ifelse(is.na(label), number_to_text(code), label)
+}
+
+# All codes that a coded variable can hold: listed ones, and the bare ones of its range.
+all_codes <- function(variable) {
+  codes <- variable$codes$code
+  if (!is.null(variable$range) && all(is.finite(variable$range))) {
+    bare <- setdiff(seq(ceiling(variable$range[1]), floor(variable$range[2])), codes)
+    codes <- if (length(bare) > 0) sort(as.integer(c(codes, bare))) else codes
+  }
+  codes
+}

@@ -1,0 +1,9 @@
+#' Mavik: raw questionnaire exports to documented analysis files
+#'
+#' Start with [demo_project()], which lays out a small made-up study, then
+#' [read_codebook()], [build_study()] and [write_study()].
+#'
+#' @keywords internal
+#' @useDynLib mavik, .registration = TRUE
+#' @importFrom Rcpp evalCpp
+"_PACKAGE"

@@ -1,0 +1,139 @@
+# Delimited text. One kernel looks at the file's shape, byte by byte, and finds
+# whatever a parser would pass over in silence; `fread` then reads the cells.
+
+reader_delimited <- list(
+  read = function(source, options, shown) {
+    check_file(source, shown)
+    path <- utf8_copy(source, options$encoding, shown)
+    if (path != source) on.exit(unlink(path))
+    mark <- delimiters[[options$delimiter]]
+    shape <- scan_delimited(path.expand(path), mark, options$skip)
+    check_shape(shape, options, shown)
+    table <- parse_cells(path, mark, options$skip)
+    if (nrow(table) != length(shape$lines) || ncol(table) != shape$expected) {
+      stop_read(shown, NULL, "read as ", nrow(table), " by ", ncol(table), " cells where its shape is ",
+        length(shape$lines), " by ", shape$expected, "; nothing was taken from it")
+    }
+    cells_from_table(table, shape, options$heading)
+  }
+)
+
+check_file <- function(path, shown) {
+  if (!is.character(path) || length(path) != 1 || is.na(path)) {
+    stop_read("export", NULL, "give the path of one file, or a data frame")
+  }
+  if (dir.exists(path)) stop_read(shown, NULL, "is a folder; name the file in it")
+  if (!file.exists(path)) {
+    near <- nearest(basename(path), list.files(dirname(path)))
+    stop_read(shown, NULL, "no such file", if (!is.null(near)) paste0("; did you mean `", near, "`?"))
+  }
+  if (file.access(path, 4) != 0) stop_read(shown, NULL, "may not be read: check its permissions")
+  if (file.size(path) == 0) stop_read(shown, NULL, "the file is empty")
+}
+
+check_shape <- function(shape, options, shown) {
+  other <- setdiff(names(delimiters), options$delimiter)
+  switch(shape$problem,
+    unopened = stop_read(shown, NULL, "cannot be opened"),
+    nul = stop_read(shown, shape$line, "a NUL byte: this is not a plain text file, or it is UTF-16 ",
+      "(then say `encoding: UTF-16`)"),
+    utf16 = stop_read(shown, 1, "not UTF-8: the file begins like UTF-16; say `encoding: UTF-16`"),
+    encoding = stop_read(shown, shape$line, "bytes that are not UTF-8; ",
+      "if the file is in another encoding, say so: `encoding: windows-1252`"),
+    carriage = stop_read(shown, shape$line, "a bare carriage return outside quotes; ",
+      "save the file with ordinary line ends"),
+    unclosed = stop_read(shown, shape$line, "a quote is opened here and never closed"),
+    after_quote = stop_read(shown, shape$line, "text follows a closing quote; ",
+      "a quote inside a quoted cell is written twice, and the delimiter is taken as ", options$delimiter),
+    short = , long = stop_read(shown, shape$line, "this record has ", count_of(shape$found, "cell"),
+      ", the heading has ", shape$expected, "; is a delimiter missing or too many here, or a quote lost?",
+      if (shape$expected == 1) paste0(" (a heading of one cell: is it `delimiter: ", other[1], "`?)"))
+  )
+  if (length(shape$lines) == 0) stop_read(shown, NULL, "holds no records",
+    if (options$skip > 0) paste0(" below its first ", count_of(options$skip, "line")))
+  if (length(shape$lines) <= length(options$heading)) {
+    stop_read(shown, shape$lines[1], "only heading rows, no records: `heading` says that there are ",
+      length(options$heading))
+  }
+}
+
+parse_cells <- function(path, mark, skip) {
+  tryCatch(
+    data.table::fread(
+      file = path, sep = mark, quote = "\"", header = FALSE, skip = skip, colClasses = "character",
+      na.strings = NULL, strip.white = FALSE, fill = FALSE, blank.lines.skip = TRUE,
+      encoding = "UTF-8", showProgress = FALSE
+    ),
+    warning = function(w) stop(conditionMessage(w), call. = FALSE)
+  )
+}
+
+# Lets go of each column of strings as soon as its index stands.
+cells_from_table <- function(table, shape, heading) {
+  rows <- seq_along(heading)
+  width <- length(table)
+  doubled <- split(shape$doubled_row, factor(shape$doubled_column, seq_len(width)))
+  head <- matrix("", length(heading), width)
+  columns <- vector("list", width)
+  table <- as.list(table)
+  for (at in seq_len(width)) {
+    text <- table[[at]]
+    table[at] <- list(NULL)
+    if (length(doubled[[at]]) > 0) {
+      text[doubled[[at]]] <- stringi::stri_replace_all_fixed(text[doubled[[at]]], "\"\"", "\"")
+    }
+    head[, at] <- text[rows]
+    columns[[at]] <- distinct_cells(text[-rows])
+  }
+  list(
+    heading = stats_names(lapply(rows, function(row) head[row, ]), heading),
+    columns = columns,
+    lines = shape$lines[-rows]
+  )
+}
+
+# Other encodings become a UTF-8 copy first, piece by piece.
+utf8_copy <- function(path, encoding, shown) {
+  if (encoding == "UTF-8") return(path)
+  from <- file(path, "rb")
+  on.exit(close(from))
+  copy <- tempfile(fileext = ".csv")
+  to <- file(copy, "wb")
+  on.exit(close(to), add = TRUE)
+  lines <- 1
+  carried <- raw()
+  name <- encoding
+  repeat {
+    bytes <- c(carried, readBin(from, "raw", 2^24))
+    carried <- raw()
+    if (length(bytes) == 0) break
+    if (encoding == "UTF-16") {
+      if (name == "UTF-16") {
+        name <- if (identical(bytes[1:2], as.raw(c(0xFE, 0xFF)))) "UTF-16BE" else "UTF-16LE"
+        if (bytes[1] %in% as.raw(c(0xFE, 0xFF))) bytes <- bytes[-(1:2)]
+      }
+      whole <- utf16_whole(bytes, name)
+      carried <- bytes[-seq_len(whole)]
+      bytes <- bytes[seq_len(whole)]
+      if (whole == 0) stop_read(shown, lines, "the file ends within a character; it is not whole UTF-16")
+    } else {
+      undefined <- which(bytes %in% as.raw(c(0x81, 0x8D, 0x8F, 0x90, 0x9D)))
+      if (length(undefined) > 0) {
+        line <- lines + sum(bytes[seq_len(undefined[1])] == as.raw(10))
+        stop_read(shown, line, "a byte that windows-1252 does not have; is it `encoding: UTF-8`?")
+      }
+    }
+    text <- stringi::stri_conv(list(bytes), name, "UTF-8")
+    lines <- lines + stringi::stri_count_fixed(text, "\n")
+    writeBin(charToRaw(text), to)
+  }
+  copy
+}
+
+# How many of these bytes are whole characters.
+utf16_whole <- function(bytes, name) {
+  whole <- length(bytes) %/% 2 * 2
+  if (whole == 0) return(0)
+  high <- as.integer(bytes[if (name == "UTF-16BE") whole - 1 else whole])
+  if (high >= 0xD8 && high <= 0xDB) whole - 2 else whole
+}

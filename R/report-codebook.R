@@ -1,0 +1,164 @@
+# The page that documents the analysis file, made from the codebook and the
+# counts of the same study.
+
+output_codebook <- list(
+  file = "codebook.html",
+  write = function(study, path) write_page(codebook_page(study), path)
+)
+
+codebook_page <- function(study) {
+  t <- htmltools::tags
+  book <- study$book
+  names <- kept_variables(book)
+  main <- list(
+    t$header(
+      t$h1(book$study$title),
+      t$p(class = "lead", "Codebook of the analysis file")
+    ),
+    study_section(study, names),
+    t$section(t$h2("Missing reasons"), reasons_section(study, names)),
+    t$section(t$h2("Variables"), lapply(runs_of_blocks(book, names), function(run) block_section(study, run))),
+    unpublished_section(book, names),
+    t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), " from the codebook and the raw files named above.")
+  )
+  page_html(paste0(book$study$title, ": codebook"), finder_section(book, names), main)
+}
+
+study_section <- function(study, names) {
+  t <- htmltools::tags
+  facts <- study$book$study
+  t$section(
+    `aria-label` = "The study",
+    page_facts(list(
+      "Each row" = facts$row, "Rows" = format(nrow(study$data), big.mark = ","), "Variables" = length(names),
+      "Waves" = paste(vapply(study$book$waves, `[[`, "", "label"), collapse = ", "),
+      "Collected" = period_shown(facts$collected), "Producer" = facts$producer, "Source" = facts$source,
+      "Licence" = facts$licence, "Study id" = facts$id, "Notes" = facts$notes
+    )),
+    page_table("Raw files", c("Export", "File", "Records", "Columns", "SHA-256"), lapply(study$inputs, function(input) {
+      t$tr(
+        t$th(scope = "row", input$export), t$td(if (is.null(input$file)) "a data frame" else t$code(input$file)),
+        t$td(class = "number", format(input$records, big.mark = ",")), t$td(class = "number", input$columns),
+        t$td(class = "digest", if (is.null(input$sha256)) "" else t$code(input$sha256))
+      )
+    }), c("Records", "Columns"))
+  )
+}
+
+period_shown <- function(period) if (!is.null(period)) paste(strsplit(period, "/", fixed = TRUE)[[1]], collapse = " to ")
+
+reasons_section <- function(study, names) {
+  t <- htmltools::tags
+  reasons <- study$book$reasons
+  columns <- study$reasons[intersect(names, names(study$reasons))]
+  cells <- Reduce(`+`, lapply(columns, function(reason) tabulate(as.integer(reason), nrow(reasons))), integer(nrow(reasons)))
+  touched <- vapply(seq_len(nrow(reasons)), function(id) sum(vapply(columns, function(reason) id %in% as.integer(reason), TRUE)), 0)
+  list(
+    t$p(class = "about", "A gap keeps its reason. Where a made value lacks several inputs it takes the reason that stands first here. ",
+      t$code("analysis.csv"), " leaves gaps empty; ", t$code("gaps.csv"), " holds these codes."),
+    page_table("Codes and how many cells have them", c("Code", "Reason", "Cells", "Variables"), lapply(seq_len(nrow(reasons)), function(id) {
+      t$tr(
+        t$td(class = "number", reasons$code[id]), t$th(scope = "row", reasons$label[id]),
+        t$td(class = "number", format(cells[id], big.mark = ",")), t$td(class = "number", touched[id])
+      )
+    }), c("Code", "Cells", "Variables"))
+  )
+}
+
+# Neighbours of one block stand together under its stem.
+runs_of_blocks <- function(book, names) {
+  blocks <- vapply(book$variables[names], function(variable) if (is.null(variable$block)) "" else variable$block, "")
+  change <- blocks == "" | c(TRUE, blocks[-1] != blocks[-length(blocks)])[seq_along(blocks)]
+  unname(split(names, cumsum(change)))
+}
+
+block_section <- function(study, run) {
+  t <- htmltools::tags
+  first <- study$book$variables[[run[1]]]
+  articles <- lapply(run, function(name) variable_article(study, name))
+  if (is.null(first$block)) return(articles)
+  t$div(class = "block", t$p(class = "about", t$strong("Block "), t$code(first$block), if (!is.null(first$stem)) paste0(": ", first$stem)), articles)
+}
+
+variable_article <- function(study, name) {
+  t <- htmltools::tags
+  variable <- study$book$variables[[name]]
+  counts <- count_variable(study, name)
+  t$article(
+    id = paste0("v-", name), `aria-labelledby` = paste0("h-", name),
+    t$h3(id = paste0("h-", name), t$code(class = "name", name), " ", variable$label),
+    if (!is.null(variable$question)) t$p(class = "question", variable$question),
+    t$p(class = "about", ways()[[variable$way]]$sentence(variable, study$book)),
+    if (!is.null(variable$note)) t$p(class = "about", variable$note),
+    page_facts(list(
+      "Level" = variable$level, "Unit" = variable$unit,
+      "Range" = if (!is.null(variable$range)) paste(range_shown(variable$range), collapse = " to "),
+      "Answered" = paste0(format(counts$answered, big.mark = ","), " of ", format(counts$n, big.mark = ","), " (", percent_shown(100 * counts$answered / counts$n), ")"),
+      "Distinct" = counts$distinct
+    )),
+    if (!is.null(counts$figures)) figures_table(counts$figures, variable),
+    if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts)
+  )
+}
+
+percent_shown <- function(percent) ifelse(is.na(percent), "", paste0(number_show(percent, 1), " %"))
+
+figures_table <- function(figures, variable) {
+  t <- htmltools::tags
+  decimals <- if (is.null(variable$decimals)) 2 else variable$decimals
+  shown <- c(
+    format(figures[["n"]], big.mark = ","), number_show(figures[c("mean", "median", "sd")], max(decimals, 2)),
+    number_show(figures[c("min", "max")], decimals)
+  )
+  page_table("Figures of the answered", c("n", "Mean", "Median", "SD", "Smallest", "Largest"),
+    t$tr(lapply(shown, function(one) t$td(class = "number", one))), c("n", "Mean", "Median", "SD", "Smallest", "Largest"))
+}
+
+counts_table <- function(counts) {
+  t <- htmltools::tags
+  row <- function(class, code, label, count, of_all, of_answered, gap) {
+    t$tr(
+      class = class, t$td(class = "number", code), t$th(scope = "row", label), t$td(class = "number", format(count, big.mark = ",")),
+      t$td(class = "number", percent_shown(of_all)), t$td(class = "number", percent_shown(of_answered)), t$td(class = "bar", page_bar(of_all, gap))
+    )
+  }
+  codes <- counts$codes
+  gaps <- counts$gaps
+  rows <- c(
+    lapply(seq_len(NROW(codes)), function(i) row(NULL, codes$code[i], codes$label[i], codes$count[i], codes$of_all[i], codes$of_answered[i], FALSE)),
+    if (is.null(codes)) list(row(NULL, "", "Answered", counts$answered, 100 * counts$answered / counts$n, NA, FALSE)),
+    lapply(seq_len(nrow(gaps)), function(i) {
+      row(if (i == 1) "gap first-gap" else "gap", gaps$code[i], gaps$label[i], gaps$count[i], gaps$of_all[i], NA, TRUE)
+    }),
+    list(t$tr(class = "total", t$td(), t$th(scope = "row", "All rows"), t$td(class = "number", format(counts$n, big.mark = ",")), t$td(), t$td(), t$td()))
+  )
+  numbers <- c("Code", "Count", "% of all", "% of answered")
+  page_table("Answers and gaps", c("Code", "Label", "Count", "% of all", "% of answered", ""), rows, numbers)
+}
+
+unpublished_section <- function(book, names) {
+  t <- htmltools::tags
+  others <- book$variables[setdiff(names(book$variables), names)]
+  if (length(others) == 0) return(NULL)
+  t$section(
+    t$h2("Used in the build, not in the analysis file"),
+    t$ul(lapply(others, function(variable) {
+      t$li(t$code(variable$name), if (!is.null(variable$label)) paste0(" ", variable$label), if (isTRUE(variable$private)) " (private)")
+    }))
+  )
+}
+
+finder_section <- function(book, names) {
+  t <- htmltools::tags
+  t$nav(
+    class = "finder", `aria-label` = "Variables",
+    t$label(`for` = "find", "Find a variable"),
+    t$input(id = "find", type = "search", autocomplete = "off", `aria-controls` = "found", `aria-describedby` = "told"),
+    t$p(id = "told", class = "told", role = "status", paste(length(names), "variables")),
+    t$ul(id = "found", lapply(names, function(name) {
+      variable <- book$variables[[name]]
+      t$li(`data-more` = paste(c(variable$question, variable$codes$label), collapse = " "),
+        t$a(href = paste0("#v-", name), t$code(name), t$span(variable$label)))
+    }))
+  )
+}

@@ -1,0 +1,31 @@
+# How the core speaks: it stops with a classed condition that carries its
+# facts, or signals how far it has come. Who listens decides what is shown.
+
+stop_mavik <- function(class, ..., facts = list()) {
+  stop(structure(
+    class = c(paste0("mavik_", class), "mavik_error", "error", "condition"),
+    c(list(message = paste0(...), call = NULL), facts)
+  ))
+}
+
+signal_progress <- function(step, what = "", done = NULL, total = NULL) {
+  signalCondition(structure(
+    class = c("mavik_progress", "condition"),
+    list(message = paste(step, what), call = NULL, step = step, what = what, done = done, total = total)
+  ))
+  invisible()
+}
+
+# "a, b and 3 more": what a message names of a long list.
+some_of <- function(x, most = 5, quote = TRUE) {
+  shown <- utils::head(x, most)
+  if (quote) shown <- paste0("`", shown, "`")
+  rest <- length(x) - length(shown)
+  if (rest > 0) return(paste0(paste(shown, collapse = ", "), " and ", rest, " more"))
+  if (length(shown) < 2) return(paste(shown, collapse = ""))
+  paste(paste(shown[-length(shown)], collapse = ", "), "and", shown[length(shown)])
+}
+
+count_of <- function(n, one, many = paste0(one, "s")) {
+  paste(format(n, big.mark = ",", scientific = FALSE, trim = TRUE), if (n == 1) one else many)
+}

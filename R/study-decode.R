@@ -1,0 +1,102 @@
+# What the distinct cells of a raw column mean for a variable. In this order:
+# blank; the variable's own missing forms; its codes, labels or number; its
+# variants; its code list's missing forms; the study's. The rest is unlisted.
+
+decode_cells <- function(cells, variable, export, book) {
+  n <- length(cells)
+  if (variable$storage == "text") {
+    value <- text_trim(cells)
+    blank <- !nzchar(value)
+    value[blank] <- NA
+    return(list(value = value, reason = ifelse(blank, reason_id(book, "no_answer"), 0L), kind = character(n), doubt = logical(n)))
+  }
+  held <- if (is.null(variable$cells)) export$cells else variable$cells
+  folded <- text_fold(cells)
+  number <- text_to_number(cells, export$decimal)
+  out <- list(
+    value = if (variable$storage == "coded") rep(NA_integer_, n) else rep(NA_real_, n),
+    reason = integer(n), kind = character(n), doubt = logical(n)
+  )
+  open <- rep(TRUE, n)
+  take <- function(found, value = NULL, reason = NULL, kind = NULL) {
+    found <- open & found
+    if (!is.null(value)) out$value[found] <<- value[found]
+    if (!is.null(reason)) out$reason[found] <<- reason[found]
+    if (!is.null(kind)) out$kind[found] <<- kind
+    open <<- open & !found
+  }
+
+  take(!nzchar(folded), reason = rep(reason_id(book, "no_answer"), n))
+  own <- missing_meant(own_forms(variable$missing, book), folded, number)
+  take(!is.na(own), reason = own)
+
+  list_forms <- if (is.null(variable$list)) list() else book$lists[[variable$list]]$missing
+  shared <- rbind(own_forms(list_forms, book), reason_forms(book$reasons, held))
+  gap <- missing_meant(shared, folded, number)
+  answer <- answers_meant(variable, folded, number, held, book)
+  # A number that could be either counts as missing only where the range rules the number out.
+  out$doubt <- open & answer$bare & !is.na(gap)
+  take(!is.na(answer$value), value = answer$value)
+  take(!is.na(answer$reason), reason = answer$reason)
+
+  variant <- variants_meant(variable, folded)
+  take(!is.na(variant), value = variant, kind = "variant")
+  take(!is.na(gap), reason = gap)
+  take(rep(TRUE, n), reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")
+  out
+}
+
+own_forms <- function(missing, book) {
+  data.frame(form = text_fold(as.character(unlist(missing))), reason = rep(match(names(missing), book$reasons$name), lengths(missing)))
+}
+
+missing_meant <- function(forms, folded, number) {
+  reason <- forms$reason[match(folded, forms$form)]
+  as_number <- text_to_number(forms$form)
+  by_number <- forms$reason[match(number, as_number, incomparables = NA)]
+  ifelse(is.na(reason), by_number, reason)
+}
+
+# `bare` marks numbers that no list names: they are the ones in doubt.
+answers_meant <- function(variable, folded, number, held, book) {
+  n <- length(folded)
+  none <- list(value = rep(NA_real_, n), reason = rep(NA_integer_, n), bare = logical(n))
+  if (variable$storage == "number") {
+    outside <- !is.null(variable$range) & (number < variable$range[1] | number > variable$range[2])
+    forms <- missing_meant(number_gaps(variable, held, book), folded, number)
+    none$value <- ifelse(outside & !is.na(forms), NA, number)
+    none$bare <- !is.na(none$value)
+    return(none)
+  }
+  codes <- variable$codes
+  if (held == "codes" && !is.null(variable$delivered)) return(delivered_meant(variable, folded, number, none, book))
+  if (held == "codes") none$value <- codes$code[match(number, codes$code, incomparables = NA)]
+  else none$value <- codes$code[match(folded, text_fold(codes$label))]
+  if (!is.null(variable$range)) {
+    code <- is_whole(number) & (number >= variable$range[1] & number <= variable$range[2] | number %in% codes$code)
+    none$bare <- is.na(none$value) & code & !number %in% codes$code
+    none$value <- ifelse(is.na(none$value) & code, number, none$value)
+  }
+  none
+}
+
+number_gaps <- function(variable, held, book) reason_forms(book$reasons, held)
+
+delivered_meant <- function(variable, folded, number, none, book) {
+  keys <- names(variable$delivered)
+  at <- match(folded, text_fold(keys))
+  by_number <- match(number, text_to_number(keys), incomparables = NA)
+  meant <- text_fold(unname(variable$delivered)[ifelse(is.na(at), by_number, at)])
+  none$value <- variable$codes$code[match(meant, text_fold(variable$codes$label))]
+  reason <- match(meant, text_fold(book$reasons$name))
+  none$reason <- ifelse(is.na(reason), match(meant, text_fold(book$reasons$label)), reason)
+  none
+}
+
+variants_meant <- function(variable, folded) {
+  forms <- text_fold(as.character(unlist(variable$variants)))
+  values <- unlist(lapply(names(variable$variants), function(target) {
+    rep(variant_value(variable, target), length(variable$variants[[target]]))
+  }))
+  as.numeric(values)[match(folded, forms)]
+}

@@ -1,0 +1,69 @@
+# Who stands in an export: one key a record, never blank, never twice in a wave.
+
+read_keys <- function(export, raw) {
+  column <- raw$columns[[export$key]]
+  cells <- text_trim(column$cells)
+  blank <- which(!nzchar(cells)[column$index])
+  if (length(blank) > 0) {
+    stop_build(export, raw$lines[blank[1]], "the key `", export$key, "` is blank in ", count_of(length(blank), "record"),
+      " (", lines_of(raw$lines[blank]), "): give them one, or take them out of the export")
+  }
+  cells[column$index]
+}
+
+lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(lines, 8, quote = FALSE))
+
+check_repeated <- function(records, book) {
+  for (wave in names(book$waves)) {
+    here <- which(records$wave == wave)
+    key <- records$key[here]
+    again <- duplicated(key)
+    if (!any(again)) next
+    keys <- unique(key[again])
+    rows <- here[key == keys[1]]
+    shown <- vapply(utils::head(keys, 5), function(one) {
+      at <- here[key == one]
+      name <- if (key_is_private(book)) "a private key" else paste0("`", one, "`")
+      paste0(name, " (", paste0(records$file[match(records$export[at], names(records$file))], ":", records$line[at], collapse = ", "), ")")
+    }, "")
+    rest <- length(keys) - length(shown)
+    stop_mavik("build_error", count_of(length(keys), "key"), " of wave `", wave, "` ", if (length(keys) == 1) "stands" else "stand",
+      " more than once: ", paste(shown, collapse = "; "), if (rest > 0) paste(" and", rest, "more"),
+      ". A key must name one respondent: take the repeats out of the export, or choose another key column",
+      facts = list(keys = keys))
+  }
+}
+
+# Keys that differ only in case, inner spaces or leading zeros.
+near_keys <- function(records, book) {
+  out <- list()
+  for (wave in names(book$waves)) {
+    here <- which(records$wave == wave)
+    near <- text_near(records$key[here])
+    alike <- near %in% near[duplicated(near)]
+    groups <- split(here[alike], near[alike])
+    for (rows in groups[order(vapply(groups, `[`, 0L, 1))]) {
+      out[[length(out) + 1]] <- new_finding("warning", "near_key", key_variable(book), paste(records$key[rows], collapse = " | "),
+        length(rows), rows, c("exports", records$export[rows[1]], "key"),
+        "keys that differ only in case, spaces or leading zeros: one respondent or several? They are kept apart")
+    }
+  }
+  out
+}
+
+key_variable <- function(book) {
+  found <- names(Filter(function(variable) variable$way == "is" && variable$settings == "key", book$variables))
+  if (length(found) == 0) "" else found[1]
+}
+
+# The key is private where a private variable is it, or reads its column.
+key_is_private <- function(book) {
+  keys <- unique(vapply(book$exports, `[[`, "", "key"))
+  any(vapply(book$variables, function(variable) {
+    isTRUE(variable$private) && ((variable$way == "is" && variable$settings == "key") || any(columns_of(variable) %in% keys))
+  }, TRUE))
+}
+
+stop_build <- function(export, line, ...) {
+  stop_mavik("build_error", export$shown, if (!is.null(line)) paste0(":", line), ": ", ...)
+}

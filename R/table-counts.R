@@ -1,0 +1,41 @@
+# What a variable holds, as everybody counts it: codes with their shares, gaps
+# by reason, and the figures of a number.
+
+count_variable <- function(study, name) {
+  variable <- study$book$variables[[name]]
+  value <- study$data[[name]]
+  reason <- study$reasons[[name]]
+  n <- length(value)
+  gaps <- count_gaps(reason, study$book, n)
+  answered <- n - sum(gaps$count)
+  list(
+    n = n, answered = answered, gaps = gaps,
+    codes = if (is_coded(variable) || !is.null(variable$texts)) count_codes(variable, value, n, answered),
+    figures = if (is.numeric(value) && variable$level %in% c("interval", "ratio")) figures_of(value),
+    distinct = if (is.character(value)) length(unique(value[!is.na(value)]))
+  )
+}
+
+count_gaps <- function(reason, book, n) {
+  count <- if (is.null(reason)) integer(nrow(book$reasons)) else tabulate(as.integer(reason), nrow(book$reasons))
+  seen <- count > 0
+  data.frame(name = book$reasons$name, code = book$reasons$code, label = book$reasons$label, count = count, of_all = share(count, n))[seen, ]
+}
+
+count_codes <- function(variable, value, n, answered) {
+  texts <- variable$texts
+  known <- if (!is.null(texts)) texts$value else all_codes(variable)
+  known <- c(known, sort(setdiff(unique(value), c(known, NA))))
+  count <- tabulate(match(value, known), length(known))
+  label <- if (!is.null(texts)) texts$label[match(known, texts$value)] else label_of(variable, known)
+  data.frame(code = known, label = label, count = count, of_all = share(count, n), of_answered = share(count, answered))
+}
+
+share <- function(count, of) if (of == 0) rep(NA_real_, length(count)) else 100 * count / of
+
+# Source of sd: the usual estimate with n - 1.
+figures_of <- function(value) {
+  x <- as.double(value[!is.na(value)])
+  if (length(x) == 0) return(NULL)
+  c(n = length(x), mean = mean(x), median = stats::median(x), sd = if (length(x) > 1) stats::sd(x) else NA, min = min(x), max = max(x))
+}

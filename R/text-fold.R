@@ -1,0 +1,33 @@
+# One folding for every comparison of texts; what is stored is never folded.
+
+text_fold <- function(x) {
+  ascii <- stringi::stri_enc_isascii(x)
+  ascii[is.na(ascii)] <- TRUE
+  out <- x
+  if (!all(ascii)) {
+    other <- stringi::stri_trans_nfc(x[!ascii])
+    other <- stringi::stri_replace_all_regex(other, "[\\x{2018}\\x{2019}\\x{201A}\\x{201B}\\x{2032}\\x{02BC}\\x{00B4}\\x{0060}]", "'")
+    other <- stringi::stri_replace_all_regex(other, "[\\x{201C}\\x{201D}\\x{201E}\\x{201F}\\x{2033}\\x{00AB}\\x{00BB}]", "\"")
+    other <- stringi::stri_replace_all_regex(other, "[\\x{2010}-\\x{2015}\\x{2212}\\x{FE58}\\x{FE63}\\x{FF0D}]", "-")
+    other <- stringi::stri_replace_all_regex(other, "[\\x{200B}\\x{2060}\\x{FEFF}\\x{00AD}]", "")
+    out[!ascii] <- stringi::stri_trans_nfc(stringi::stri_trans_casefold(other))
+  }
+  out[ascii] <- chartr("`", "'", stringi::stri_trans_casefold(x[ascii]))
+  text_squeeze(out)
+}
+
+text_squeeze <- function(x) {
+  text_trim(stringi::stri_replace_all_regex(x, "[\\p{White_Space}]+", " "))
+}
+
+text_trim <- function(x) {
+  stringi::stri_replace_all_regex(x, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", "")
+}
+
+# Keys and names that differ only in case, inner spaces or leading zeros.
+text_near <- function(x) {
+  x <- stringi::stri_replace_all_fixed(text_fold(x), " ", "")
+  stringi::stri_replace_first_regex(x, "^0+(?=[0-9])", "")
+}
+
+sort_c <- function(x) sort(x, method = "radix")

@@ -1,0 +1,126 @@
+way_column <- list(
+  value = field("text", "the name of a raw column"),
+  beside = list(
+    codes = field("codes_or_list", "codes with their labels, or the name of a code list"),
+    variants = field("forms", "other ways in which a value is written", default = list()),
+    missing = field("forms", "written forms of missing reasons in this variable", default = list()),
+    range = field("range", "the values that can be, `[0, 80]`"),
+    cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
+    delivered = field("pairs", "which label each code of the file stands for")
+  ),
+  reads = function(variable) c(answer = variable$settings),
+  uses = function(variable, book) character(),
+  makes = function(variable, book) {
+    if (!is.null(variable$codes$list)) {
+      variable$list <- variable$codes$list
+      variable$codes <- book$lists[[variable$list]]$codes
+    }
+    variable$storage <- storage_of(variable)
+    variable
+  },
+  check = function(variable, book, say) {
+    if (is.null(variable$level)) {
+      if (!"level" %in% variable$said) say(variable$path, paste0("`level` is missing: one of ", some_of(levels_of_measurement, 8)))
+      return()
+    }
+    if (!is.null(variable$list) && is.null(book$lists[[variable$list]])) {
+      return(say(where_in(variable, "codes"), paste0("`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists)))))
+    }
+    check_level(variable, say)
+    check_reason_codes(if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say)
+    check_reason_codes(NULL, variable$range, book$reasons, where_in(variable, "range"), say)
+    check_own_missing(variable$missing, variable$codes, book$reasons, where_in(variable, "missing"), say)
+    check_forms(variable, book, say)
+    check_label_numbers(variable, book, say)
+    check_delivered(variable, book, say)
+  },
+  compute = function(variable, inputs, book, rows) inputs$answer,
+  sentence = function(variable, book) paste0("Read from the column \u201c", variable$settings, "\u201d.")
+)
+
+storage_of <- function(variable) {
+  if (is.null(variable$level) || variable$level %in% c("text", "identifier")) return("text")
+  if (!is.null(variable$codes) || variable$level %in% c("nominal", "ordinal")) "coded" else "number"
+}
+
+check_level <- function(variable, say) {
+  level <- variable$level
+  if (level %in% c("date", "datetime")) {
+    field_types$later(NULL, NULL, paste0("level: ", level), function(...) say(where_in(variable, "level"), paste0(...)))
+  }
+  if (variable$storage == "text") {
+    for (key in intersect(c("codes", "range", "variants", "missing", "delivered"), variable$said)) {
+      say(where_in(variable, key), paste0("`", key, "` has no meaning for level ", level, ": its cells are kept as they are"))
+    }
+  } else if (variable$storage == "coded" && is.null(variable$codes) && is.null(variable$range)) {
+    if (!"codes" %in% variable$said && !"range" %in% variable$said) {
+      say(variable$path, paste0("`codes` is missing: level ", level, " needs its codes with labels, or a `range` of whole numbers"))
+    }
+  }
+}
+
+# Every written form means one thing.
+check_forms <- function(variable, book, say) {
+  labels <- text_fold(variable$codes$label)
+  own <- text_fold(unlist(variable$missing))
+  meaning <- character()
+  for (target in names(variable$variants)) {
+    at <- where_in(variable, "variants", target)
+    value <- variant_value(variable, target)
+    if (is.na(value)) {
+      say(at, if (variable$storage == "number") paste0("`", target, "` is not a number: name the value that is meant") else
+        paste0("`", target, "` is not one of its labels", did_you_mean(target, variable$codes$label)))
+      next
+    }
+    for (form in variable$variants[[target]]) {
+      folded <- text_fold(form)
+      label <- match(folded, labels)
+      if (!is.na(label) && variable$codes$code[label] != value) say(at, paste0("`", form, "` is the label of ", variable$codes$code[label]))
+      if (folded %in% own) say(at, paste0("`", form, "` is a missing form of this variable too"))
+      if (folded %in% names(meaning) && meaning[[folded]] != value) say(at, paste0("`", form, "` is a variant of two values: ", meaning[[folded]], " and ", value))
+      meaning[[folded]] <- value
+    }
+  }
+  numbers <- text_to_number(unlist(variable$missing))
+  if (any(cells_of(variable, book) == "codes") && is.null(variable$delivered)) {
+    for (code in intersect(numbers, variable$codes$code)) {
+      say(where_in(variable, "missing"), paste0("`", code, "` is a code of this variable too: a cell cannot mean both"))
+    }
+  }
+}
+
+variant_value <- function(variable, target) {
+  at <- match(text_fold(target), text_fold(variable$codes$label))
+  if (!is.na(at)) return(variable$codes$code[at])
+  number <- text_to_number(target)
+  if (variable$storage == "number" || (is_whole(number) && number %in% all_codes(variable))) number else NA
+}
+
+cells_of <- function(variable, book) {
+  if (!is.null(variable$cells)) return(variable$cells)
+  vapply(book$exports, `[[`, "", "cells")
+}
+
+check_label_numbers <- function(variable, book, say) {
+  if (!is.null(variable$cells) || all(vapply(book$exports, `[[`, TRUE, "cells_said"))) return()
+  numbers <- text_to_number(variable$codes$label)
+  for (i in which(numbers %in% variable$codes$code & numbers != variable$codes$code)) {
+    say(where_in(variable, "codes"), paste0("the label `", variable$codes$label[i], "` of ", variable$codes$code[i],
+      " is another code's number: say `cells: labels` or `cells: codes`, whichever the file holds"))
+  }
+}
+
+check_delivered <- function(variable, book, say) {
+  if (is.null(variable$delivered)) return()
+  if (!any(cells_of(variable, book) == "codes")) {
+    say(where_in(variable, "delivered"), "says what codes stand for, but the file holds labels: say `cells: codes`, or list other forms under `variants`")
+  }
+  if (variable$storage != "coded") return(say(where_in(variable, "delivered"), "has a meaning for variables with codes only"))
+  known <- c(variable$codes$label, book$reasons$name, book$reasons$label)
+  for (code in names(variable$delivered)) {
+    meant <- variable$delivered[[code]]
+    if (!text_fold(meant) %in% text_fold(known)) {
+      say(where_in(variable, "delivered", code), paste0("`", meant, "` is neither a label of this variable nor a missing reason", did_you_mean(meant, known)))
+    }
+  }
+}

@@ -1,0 +1,102 @@
+way_recode <- list(
+  value = map_field(list(
+    of = field("text", "the variable that is recoded", required = TRUE),
+    to = field("groups", "for each new code its old ones, `{1: [Tenor, Bass]}`", required = TRUE),
+    gaps = field("groups", default = list())
+  )),
+  beside = list(codes = field("codes_or_list", "the new codes with their labels")),
+  reads = function(variable) NULL,
+  uses = function(variable, book) variable$settings$of,
+  makes = function(variable, book) {
+    source <- book$variables[[variable$settings$of]]
+    if (is.null(variable$level)) variable$level <- source$level
+    if (!is.null(variable$codes$list)) {
+      variable$list <- variable$codes$list
+      variable$codes <- book$lists[[variable$list]]$codes
+    }
+    variable$storage <- "coded"
+    variable
+  },
+  check = function(variable, book, say) {
+    source <- book$variables[[variable$settings$of]]
+    if (is.null(variable$settings$of) || is.null(variable$settings$to)) return()
+    if (!is_coded(source)) {
+      return(say(where_in(variable, "recode", "of"), paste0("`", source$name, "` has no codes (level ", source$level, "): only coded variables can be recoded")))
+    }
+    if (!variable$level %in% c("nominal", ordered_levels)) say(where_in(variable, "level"), paste0("a recode cannot be ", variable$level))
+    check_new_codes(variable, book, say)
+    check_old_codes(variable, source, book, say)
+  },
+  compute = function(variable, inputs, book, rows) {
+    source <- book$variables[[variable$settings$of]]
+    map <- recode_map(variable, source, book)
+    column <- inputs[[variable$settings$of]]
+    at <- match(column$value, map$old)
+    reason <- reason_or_none(column)
+    gap <- map$reason[at]
+    reason[!is.na(at)] <- gap[!is.na(at)]
+    new_column(map$new[at], reason)
+  },
+  sentence = function(variable, book) {
+    source <- book$variables[[variable$settings$of]]
+    map <- recode_map(variable, source, book)
+    into <- ifelse(is.na(map$new), book$reasons$label[pmax(map$reason, 1)], label_of(variable, map$new))
+    groups <- split(label_of(source, map$old), factor(into, unique(into)))
+    parts <- vapply(names(groups), function(to) paste0(paste(groups[[to]], collapse = ", "), " become \u201c", to, "\u201d"), "")
+    paste0("Recoded from ", source$name, ": ", paste(parts, collapse = "; "), ".")
+  }
+)
+
+# Labels or codes of the source; NA where one is neither.
+old_codes <- function(source, words) {
+  at <- match(text_fold(words), text_fold(source$codes$label))
+  number <- text_to_number(words)
+  ifelse(!is.na(at), source$codes$code[at], ifelse(number %in% all_codes(source), number, NA))
+}
+
+recode_map <- function(variable, source, book) {
+  to <- variable$settings$to
+  gaps <- variable$settings$gaps
+  data.frame(
+    old = as.integer(old_codes(source, unlist(c(to, gaps), use.names = FALSE))),
+    new = as.integer(c(rep(text_to_number(names(to)), lengths(to)), rep(NA, sum(lengths(gaps))))),
+    reason = c(rep(0L, sum(lengths(to))), rep(match(names(gaps), book$reasons$name), lengths(gaps)))
+  )
+}
+
+check_new_codes <- function(variable, book, say) {
+  if (is.null(variable$codes)) {
+    if (!"codes" %in% variable$said) return(say(variable$path, "`codes` is missing: what do the new codes mean?"))
+    if (!is.null(variable$list)) say(where_in(variable, "codes"), paste0("`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists))))
+    return()
+  }
+  for (new in names(variable$settings$to)) {
+    number <- text_to_number(new)
+    if (!number %in% variable$codes$code) say(where_in(variable, "recode", "to", new), paste0("the new code `", new, "` has no label under `codes`"))
+  }
+  check_reason_codes(if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say)
+}
+
+check_old_codes <- function(variable, source, book, say) {
+  at <- where_in(variable, "recode")
+  if (is.null(source$codes) && !all(is.finite(source$range))) return(say(at, paste0("`", source$name, "` has an open range: its codes cannot all be named")))
+  for (reason in setdiff(names(variable$settings$gaps), book$reasons$name)) {
+    say(c(at, "gaps", reason), paste0("`", reason, "` is not a missing reason", did_you_mean(reason, book$reasons$name)))
+  }
+  words <- c(variable$settings$to, variable$settings$gaps)
+  sections <- rep(c("to", "gaps"), c(length(variable$settings$to), length(variable$settings$gaps)))
+  seen <- integer()
+  for (i in seq_along(words)) {
+    codes <- old_codes(source, words[[i]])
+    path <- c(at, sections[i], names(words)[i])
+    for (odd in words[[i]][is.na(codes)]) {
+      say(path, paste0("`", odd, "` is not a code or label of `", source$name, "`", did_you_mean(odd, source$codes$label)))
+    }
+    for (code in codes[!is.na(codes) & (codes %in% seen | duplicated(codes))]) {
+      say(path, paste0("`", label_of(source, code), "` of `", source$name, "` is named twice"))
+    }
+    seen <- c(seen, codes[!is.na(codes)])
+  }
+  forgotten <- setdiff(all_codes(source), seen)
+  if (length(forgotten) > 0) say(at, paste0("forgets ", some_of(label_of(source, forgotten)), " of `", source$name, "`: every old code must go somewhere"))
+}

@@ -1,0 +1,36 @@
+# What a build was made of and what it made: version, inputs, codebook, outputs.
+# No clock and no place, so that equal builds have equal records.
+
+write_record <- function(study, folder, digests) {
+  files <- sort_c(list.files(folder))
+  outputs <- lapply(stats_names(files, files), function(name) {
+    path <- file.path(folder, name)
+    c(list(bytes = file.size(path)), if (digests) list(sha256 = file_digest(path)))
+  })
+  found <- findings(study)
+  record <- list(
+    mavik = as.character(utils::packageVersion("mavik")),
+    inputs = lapply(unname(study$inputs), function(facts) Filter(Negate(is.null), facts)),
+    codebook = record_codebook(study),
+    respondents = nrow(study$data), variables = length(kept_variables(study$book)),
+    findings = as.list(table(factor(found$level, c("error", "warning", "note")))),
+    interventions = as.list(interventions(study)),
+    outputs = outputs
+  )
+  jsonlite::write_json(record, file.path(folder, "record.json"), auto_unbox = TRUE, pretty = TRUE, digits = NA)
+}
+
+# The document as built; the file and its digest where it was built as it stands there.
+record_codebook <- function(study) {
+  digest <- attr(study$codebook, "digest")
+  file <- if (!is.null(digest)) list(file = basename(attr(study$codebook, "file")), sha256 = digest)
+  c(file, list(document = unclass_document(study$codebook)))
+}
+
+# Rows of the ledger by kind.
+interventions <- function(study) {
+  kinds <- vapply(study$ledger, `[[`, "", "kind")
+  rows <- vapply(study$ledger, function(entry) length(entry$rows), 0L)
+  counts <- vapply(ledger_kinds, function(kind) sum(rows[kinds == kind]), 0L)
+  counts[counts > 0]
+}

@@ -1,0 +1,115 @@
+#' Write the outputs of a study
+#'
+#' Writes all outputs into a folder beside `out` and swaps it in at the end, so
+#' that `out` is always whole: the old build or the new one.
+#'
+#' @param study A study, from [build_study()].
+#' @param out The output folder; by default `out` in the project folder.
+#' @param digests Whether to record a digest of each output.
+#' @return The path of `out`, invisibly. It holds `analysis.csv` (the kept
+#'   variables, codes, gaps empty), `gaps.csv` (the code of the reason in each
+#'   gap), `ledger.csv`, `findings.csv`, `codebook.html` and `record.json`.
+#' @section Errors: An `out` inside the folder of the raw files, or one that
+#'   holds anything that Mavik did not write, is refused; nothing is touched.
+#' @examples
+#' study <- build_study(demo_project(tempfile()))
+#' list.files(write_study(study))
+#' @export
+write_study <- function(study, out = NULL, digests = TRUE) {
+  check_study_class(study)
+  if (is.null(out)) out <- file.path(study$book$project, "out")
+  place <- check_out(out, study$book)
+  dir.create(dirname(place), recursive = TRUE, showWarnings = FALSE)
+  beside <- paste0(place, ".writing-", Sys.getpid())
+  if (!dir.create(beside, showWarnings = FALSE)) stop_mavik("write_error", out, ": the folder cannot be written beside it; check its permissions")
+  on.exit(unlink(beside, recursive = TRUE))
+  for (output in parts_named("output_")) {
+    signal_progress("write", output$file)
+    output$write(study, file.path(beside, output$file))
+  }
+  write_record(study, beside, digests)
+  swap_in(beside, place)
+  invisible(place)
+}
+
+# The real place of `out`, once it is sure that nothing of others is lost there.
+check_out <- function(out, book) {
+  place <- real_path(out)
+  for (raw in raw_folders(book)) {
+    if (place == raw || startsWith(place, paste0(raw, "/"))) {
+      stop_mavik("write_error", out, ": lies in the folder of the raw files (", raw, "), which are never written to; choose another folder")
+    }
+  }
+  if (!file.exists(place)) return(place)
+  if (!dir.exists(place)) stop_mavik("write_error", out, ": is a file; name a folder")
+  foreign <- foreign_files(place)
+  if (length(foreign) > 0) {
+    stop_mavik("write_error", out, ": holds ", some_of(foreign, 3), ", which Mavik did not write; move ",
+      if (length(foreign) == 1) "it" else "them", " elsewhere, or choose another folder with --out")
+  }
+  place
+}
+
+real_path <- function(path) {
+  path <- path.expand(path)
+  if (file.exists(path)) return(normalizePath(path))
+  if (dirname(path) == path) return(path)
+  file.path(sub("/$", "", real_path(dirname(path))), basename(path))
+}
+
+raw_folders <- function(book) {
+  files <- Filter(is.character, lapply(locate_exports_paths(book), identity))
+  folders <- unique(c(file.path(book$project, "raw"), dirname(unlist(files))))
+  folders <- vapply(folders, real_path, "")
+  setdiff(unname(folders), real_path(book$project))
+}
+
+locate_exports_paths <- function(book) {
+  lapply(book$exports, function(export) {
+    if (is.null(export$file)) return(NULL)
+    if (is_absolute(export$file)) export$file else file.path(book$project, export$file)
+  })
+}
+
+# What stands in a folder beyond what its own record vouches for.
+foreign_files <- function(place) {
+  here <- sort_c(list.files(place, all.files = TRUE, no.. = TRUE, recursive = FALSE))
+  if (length(here) == 0) return(character())
+  record <- tryCatch(jsonlite::read_json(file.path(place, "record.json")), error = function(e) NULL, warning = function(w) NULL)
+  if (is.null(record$mavik) || !is.list(record$outputs)) return(here)
+  own <- vapply(here, function(name) {
+    said <- record$outputs[[name]]
+    path <- file.path(place, name)
+    if (name == "record.json") return(TRUE)
+    if (is.null(said) || dir.exists(path) || file.size(path) != said$bytes) return(FALSE)
+    is.null(said$sha256) || file_digest(path) == said$sha256
+  }, TRUE)
+  here[!own]
+}
+
+swap_in <- function(beside, place) {
+  old <- paste0(place, ".before-", Sys.getpid())
+  had <- file.exists(place)
+  if (had && !file.rename(place, old)) stop_mavik("write_error", place, ": is in use or may not be replaced; nothing was changed")
+  if (!file.rename(beside, place)) {
+    if (had) file.rename(old, place)
+    stop_mavik("write_error", place, ": could not be put in place; what stood there is unchanged")
+  }
+  if (had) unlink(old, recursive = TRUE)
+}
+
+# An output is one object `output_<name>` with its file's name and a function
+# that writes it; every file that holds one is found by that name.
+
+write_csv <- function(table, path) {
+  table <- lapply(table, csv_cells)
+  data.table::fwrite(data.table::as.data.table(table), path, sep = ",", eol = "\n", na = "", quote = "auto",
+    qmethod = "double", encoding = "UTF-8", showProgress = FALSE)
+}
+
+# An empty text is an empty cell, without quotes.
+csv_cells <- function(column) {
+  if (is.double(column)) return(number_to_text(column))
+  if (is.character(column)) column[!nzchar(column)] <- NA
+  column
+}

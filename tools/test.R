@@ -1,0 +1,8 @@
+# Runs all tests against the installed package and closes with one line of counts.
+
+suppressPackageStartupMessages(library(testthat))
+Sys.setenv(LOCPATH_MAVIK = normalizePath(".build/locales", mustWork = FALSE), NOT_CRAN = "true")
+results <- as.data.frame(test_dir("tests/testthat", package = "mavik", load_package = "installed", reporter = "check", stop_on_failure = FALSE))
+failed <- sum(results$failed) + sum(results$error)
+cat(sprintf("%d passed, %d failed, %d skipped\n", sum(results$passed), failed, sum(results$skipped)))
+quit(save = "no", status = if (failed > 0 || sum(results$passed) == 0) 1 else 0)
