@@ -104,7 +104,7 @@ swap_in <- function(beside, place) {
 write_csv <- function(table, path) {
   table <- lapply(table, csv_cells)
   data.table::fwrite(data.table::as.data.table(table), path, sep = ",", eol = "\n", na = "", quote = "auto",
-    qmethod = "double", encoding = "UTF-8", showProgress = FALSE)
+    qmethod = "double", showProgress = FALSE)
 }
 
 # An empty text is an empty cell, without quotes.
