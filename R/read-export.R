@@ -71,7 +71,7 @@ encodings <- c("UTF-8", "UTF-16", "windows-1252")
 file_digest <- function(path) {
   connection <- file(path, "rb")
   on.exit(close(connection))
-  as.character(openssl::sha256(connection))
+  paste(format(unclass(openssl::sha256(connection))), collapse = "")
 }
 
 stop_read <- function(shown, line, ...) {
