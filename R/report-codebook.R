@@ -35,15 +35,16 @@ study_section <- function(study, names) {
       "Collected" = period_shown(facts$collected), "Producer" = facts$producer, "Source" = facts$source,
       "Licence" = facts$licence, "Study id" = facts$id, "Notes" = facts$notes
     )),
-    page_table("Raw files", c("Export", "File", "Records", "Columns", "SHA-256"), lapply(study$inputs, function(input) {
-      t$tr(
-        t$th(scope = "row", input$export), t$td(if (is.null(input$file)) "a data frame" else t$code(input$file)),
-        t$td(class = "number", format(input$records, big.mark = ",")), t$td(class = "number", input$columns),
-        t$td(class = "digest", if (is.null(input$sha256)) "" else t$code(input$sha256))
-      )
-    }), c("Records", "Columns"))
+    page_table("Raw files", list(
+      "Export" = vapply(study$inputs, `[[`, "", "export"),
+      "File" = vapply(study$inputs, function(input) if (is.null(input$file)) "a data frame" else input$file, ""),
+      "Records" = grouped(vapply(study$inputs, `[[`, 0L, "records")), "Columns" = grouped(vapply(study$inputs, `[[`, 0L, "columns")),
+      "SHA-256" = vapply(study$inputs, function(input) if (is.null(input$sha256)) "" else input$sha256, "")
+    ), c("Export" = "row", "File" = "code", "Records" = "number", "Columns" = "number", "SHA-256" = "digest"))
   )
 }
+
+grouped <- function(n) format(n, big.mark = ",", trim = TRUE, scientific = FALSE)
 
 period_shown <- function(period) if (!is.null(period)) paste(strsplit(period, "/", fixed = TRUE)[[1]], collapse = " to ")
 
@@ -56,12 +57,9 @@ reasons_section <- function(study, names) {
   list(
     t$p(class = "about", "A gap keeps its reason. Where a made value lacks several inputs it takes the reason that stands first here. ",
       t$code("analysis.csv"), " leaves gaps empty; ", t$code("gaps.csv"), " holds these codes."),
-    page_table("Codes and how many cells have them", c("Code", "Reason", "Cells", "Variables"), lapply(seq_len(nrow(reasons)), function(id) {
-      t$tr(
-        t$td(class = "number", reasons$code[id]), t$th(scope = "row", reasons$label[id]),
-        t$td(class = "number", format(cells[id], big.mark = ",")), t$td(class = "number", touched[id])
-      )
-    }), c("Code", "Cells", "Variables"))
+    page_table("Codes and how many cells have them", list(
+      "Code" = reasons$code, "Reason" = reasons$label, "Cells" = grouped(cells), "Variables" = touched
+    ), c("Code" = "number", "Reason" = "row", "Cells" = "number", "Variables" = "number"))
   )
 }
 
@@ -104,36 +102,29 @@ variable_article <- function(study, name) {
 percent_shown <- function(percent) ifelse(is.na(percent), "", paste0(number_show(percent, 1), " %"))
 
 figures_table <- function(figures, variable) {
-  t <- htmltools::tags
   decimals <- if (is.null(variable$decimals)) 2 else variable$decimals
-  shown <- c(
-    format(figures[["n"]], big.mark = ","), number_show(figures[c("mean", "median", "sd")], max(decimals, 2)),
-    number_show(figures[c("min", "max")], decimals)
+  shown <- list(
+    "n" = grouped(figures[["n"]]), "Mean" = number_show(figures[["mean"]], max(decimals, 2)), "Median" = number_show(figures[["median"]], max(decimals, 2)),
+    "SD" = number_show(figures[["sd"]], max(decimals, 2)), "Smallest" = number_show(figures[["min"]], decimals), "Largest" = number_show(figures[["max"]], decimals)
   )
-  page_table("Figures of the answered", c("n", "Mean", "Median", "SD", "Smallest", "Largest"),
-    t$tr(lapply(shown, function(one) t$td(class = "number", one))), c("n", "Mean", "Median", "SD", "Smallest", "Largest"))
+  page_table("Figures of the answered", shown, structure(rep("number", length(shown)), names = names(shown)))
 }
 
 counts_table <- function(counts) {
-  t <- htmltools::tags
-  row <- function(class, code, label, count, of_all, of_answered, gap) {
-    t$tr(
-      class = class, t$td(class = "number", code), t$th(scope = "row", label), t$td(class = "number", format(count, big.mark = ",")),
-      t$td(class = "number", percent_shown(of_all)), t$td(class = "number", percent_shown(of_answered)), t$td(class = "bar", page_bar(of_all, gap))
-    )
-  }
   codes <- counts$codes
+  if (is.null(codes)) {
+    codes <- data.frame(code = "", label = "Answered", count = counts$answered, of_all = share(counts$answered, counts$n), of_answered = NA_real_)
+  }
   gaps <- counts$gaps
-  rows <- c(
-    lapply(seq_len(NROW(codes)), function(i) row(NULL, codes$code[i], codes$label[i], codes$count[i], codes$of_all[i], codes$of_answered[i], FALSE)),
-    if (is.null(codes)) list(row(NULL, "", "Answered", counts$answered, 100 * counts$answered / counts$n, NA, FALSE)),
-    lapply(seq_len(nrow(gaps)), function(i) {
-      row(if (i == 1) "gap first-gap" else "gap", gaps$code[i], gaps$label[i], gaps$count[i], gaps$of_all[i], NA, TRUE)
-    }),
-    list(t$tr(class = "total", t$td(), t$th(scope = "row", "All rows"), t$td(class = "number", format(counts$n, big.mark = ",")), t$td(), t$td(), t$td()))
-  )
-  numbers <- c("Code", "Count", "% of all", "% of answered")
-  page_table("Answers and gaps", c("Code", "Label", "Count", "% of all", "% of answered", ""), rows, numbers)
+  percent <- c(codes$of_all, gaps$of_all)
+  gap <- rep(c(FALSE, TRUE), c(nrow(codes), nrow(gaps)))
+  first <- gap & !duplicated(gap)
+  page_table("Answers and gaps", list(
+    "Code" = c(codes$code, gaps$code, ""), "Label" = c(codes$label, gaps$label, "All rows"), "Count" = grouped(c(codes$count, gaps$count, counts$n)),
+    "% of all" = c(percent_shown(percent), ""), "% of answered" = c(percent_shown(codes$of_answered), rep("", nrow(gaps) + 1)),
+    " " = c(page_bar(percent, gap), "")
+  ), c("Code" = "number", "Label" = "row", "Count" = "number", "% of all" = "number", "% of answered" = "number", " " = "bar"),
+    class = c(ifelse(first, "gap first-gap", ifelse(gap, "gap", "")), "total"))
 }
 
 unpublished_section <- function(book, names) {

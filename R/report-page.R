@@ -33,23 +33,34 @@ page_facts <- function(facts) {
   t$dl(class = "facts", lapply(names(facts), function(name) list(t$dt(name), t$dd(facts[[name]]))))
 }
 
-# `rows` are tags; headings whose text is in `numbers` sit over numbers.
-page_table <- function(caption, headings, rows, numbers = character()) {
-  t <- htmltools::tags
-  t$div(class = "wide", t$table(
-    t$caption(caption),
-    t$thead(t$tr(lapply(headings, function(one) t$th(scope = "col", class = if (one %in% numbers) "number", one)))),
-    t$tbody(rows)
+# A table from columns of equal length, named by their headings. `as` says what
+# each is: "text" (the default), "row" (the row's heading), "number", "bar",
+# "code" or "digest"; `class` marks rows. Bars come ready, all else is escaped.
+page_table <- function(caption, columns, as = character(), class = "") {
+  kind <- ifelse(is.na(as[names(columns)]), "text", as[names(columns)])
+  open <- c(text = "<td>", row = "<th scope=\"row\">", number = "<td class=\"number\">", bar = "<td class=\"bar\">",
+    code = "<td><code>", digest = "<td class=\"digest\"><code>")
+  close <- c(text = "</td>", row = "</th>", number = "</td>", bar = "</td>", code = "</code></td>", digest = "</code></td>")
+  cells <- Map(function(column, kind) {
+    text <- if (kind == "bar") column else htmltools::htmlEscape(as.character(column))
+    paste0(open[[kind]], text, close[[kind]])
+  }, columns, kind)
+  heads <- paste0("<th scope=\"col\"", ifelse(kind == "number", " class=\"number\"", ""), ">", htmltools::htmlEscape(names(columns)), "</th>")
+  rows <- paste0("<tr", ifelse(nzchar(class), paste0(" class=\"", class, "\""), ""), ">", do.call(paste0, unname(cells)), "</tr>")
+  htmltools::HTML(paste0(
+    "<div class=\"wide\"><table><caption>", htmltools::htmlEscape(caption), "</caption><thead><tr>", paste(heads, collapse = ""),
+    "</tr></thead><tbody>\n", paste(rows, collapse = "\n"), "\n</tbody></table></div>"
   ))
 }
 
-# A bar of `percent`; gaps are drawn open, so that print without colour tells them apart.
+# Bars of `percent`; gaps are drawn open, so that print without colour tells them apart.
 page_bar <- function(percent, gap = FALSE) {
-  width <- if (is.na(percent)) 0 else round_half(min(percent, 100), 2)
-  htmltools::HTML(paste0(
-    "<svg viewBox=\"0 0 100 8\" preserveAspectRatio=\"none\" aria-hidden=\"true\" focusable=\"false\">",
-    if (gap) paste0("<rect x=\"0.4\" y=\"1\" width=\"", number_to_text(max(width - 0.8, 0)), "\" height=\"6\" fill=\"none\" stroke=\"#9a4a22\" stroke-width=\"0.8\"/>")
-    else paste0("<rect x=\"0\" y=\"0\" width=\"", number_to_text(width), "\" height=\"8\" fill=\"#2c6e63\"/>"),
-    "</svg>"
-  ))
+  width <- round_half(pmin(ifelse(is.na(percent), 0, percent), 100), 2)
+  paste0(
+    "<svg viewBox=\"0 0 100 8\" preserveAspectRatio=\"none\" aria-hidden=\"true\" focusable=\"false\"><rect",
+    ifelse(gap,
+      paste0(" x=\"0.4\" y=\"1\" width=\"", number_to_text(round_half(pmax(width - 0.8, 0), 2)), "\" height=\"6\" class=\"open\"/>"),
+      paste0(" x=\"0\" y=\"0\" width=\"", number_to_text(width), "\" height=\"8\" class=\"full\"/>")
+    ), "</svg>"
+  )
 }

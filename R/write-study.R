@@ -109,7 +109,11 @@ write_csv <- function(table, path) {
 
 # An empty text is an empty cell, without quotes.
 csv_cells <- function(column) {
-  if (is.double(column)) return(number_to_text(column))
+  if (is.double(column)) {
+    whole <- suppressWarnings(as.integer(column))
+    if (identical(as.double(whole), as.double(column))) return(whole)
+    return(number_to_text(column))
+  }
   if (is.character(column)) column[!nzchar(column)] <- NA
   column
 }
