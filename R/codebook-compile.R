@@ -52,7 +52,9 @@ compile_exports <- function(value, waves, say) {
     export <- exports[[name]]
     path <- c("exports", name)
     if (is.null(export$wave) && length(waves) == 1) export$wave <- names(waves)
-    if (is.null(export$wave)) {
+    if (!is.null(value[[name]]$adds_to)) {
+      export$wave <- names(waves)[1]
+    } else if (is.null(export$wave)) {
       say(path, paste0("`wave` is missing: which of ", some_of(names(waves)), "?"))
     } else if (!export$wave %in% names(waves)) {
       say(c(path, "wave"), paste0("`", export$wave, "` is not one of the waves", did_you_mean(export$wave, names(waves))))

@@ -283,7 +283,7 @@ scan_plain_flow <- function(scan, path) {
     rest <- rest_of_line(scan)
     if (!starts(rest, "[ \t]*$")) return()
     here <- c(scan$line, scan$column)
-    if (!scan_next(scan)) scan_lost(scan, "a bracket is opened and never closed")
+    flow_next(scan, here[1])
     if (starts(rest_of_line(scan), "[,\\[\\]{}:]")) {
       scan$line <- here[1]
       scan$column <- here[2]

@@ -81,6 +81,12 @@ check_variable_names <- function(entries, blocks, say) {
 
 # The entry's keys read by their fields; `variable$origin` says where each stands.
 read_variable <- function(entry, say) {
+  failed <- FALSE
+  report <- say
+  say <- function(path, message) {
+    failed <<- TRUE
+    report(path, message)
+  }
   known <- ways()
   given <- intersect(names(entry$keys), c(names(known), later_ways))
   keyed <- function(key) if (is.null(entry$origin[[key]])) c(entry$path, key) else entry$origin[[key]]
@@ -105,6 +111,7 @@ read_variable <- function(entry, say) {
   if (is.null(settings)) return(NULL)
   if (isTRUE(variable$kept) && is.null(variable$label)) say(entry$path, "`label` is missing: a kept variable needs one")
   c(list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path, origin = entry$origin,
+    failed = failed,
     way = given, settings = settings, said = names(entry$keys)), variable[setdiff(names(variable), c("name", "block", "stem"))])
 }
 
@@ -133,7 +140,7 @@ order_and_make <- function(book, say) {
     variable <- book$variables[[name]]
     if (!all(uses[[name]] %in% sound)) next
     way <- ways()[[variable$way]]
-    failed <- FALSE
+    failed <- variable$failed
     note <- function(path, message) {
       failed <<- TRUE
       say(path, message)

@@ -14,7 +14,7 @@ page_html <- function(title, finder, main, language = "en") {
       t$script(htmltools::HTML(page_file("finder.js")))
     )
   )
-  paste0("<!DOCTYPE html>\n", as.character(page), "\n")
+  paste0("<!DOCTYPE html>\n", htmltools::doRenderTags(page), "\n")
 }
 
 page_file <- function(name) {
@@ -30,7 +30,7 @@ write_page <- function(html, path) {
 page_facts <- function(facts) {
   t <- htmltools::tags
   facts <- Filter(function(fact) length(fact) > 0, facts)
-  t$dl(class = "facts", lapply(names(facts), function(name) list(t$dt(name), t$dd(facts[[name]]))))
+  t$dl(class = "facts", lapply(names(facts), function(name) t$div(t$dt(name), t$dd(facts[[name]]))))
 }
 
 # A table from columns of equal length, named by their headings. `as` says what

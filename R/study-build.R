@@ -60,7 +60,7 @@ locate_exports <- function(book, frames) {
     export$shown <- if (is.null(export$source)) export$file else paste0("data frame `", export$name, "`")
     if (is.null(export$source)) {
       if (is.null(export$file)) stop_mavik("build_error", "exports > ", export$name, ": `file` is missing, and no data frame was given")
-      export$source <- if (is_absolute(export$file)) export$file else file.path(book$project, export$file)
+      export$source <- export_path(export, book)
     } else {
       export$heading <- "names"
     }
@@ -68,7 +68,10 @@ locate_exports <- function(book, frames) {
   })
 }
 
-is_absolute <- function(path) grepl("^(/|~|[A-Za-z]:[/\\\\])", path)
+export_path <- function(export, book) {
+  absolute <- grepl("^(/|~|[A-Za-z]:[/\\\\])", export$file)
+  if (absolute) path.expand(export$file) else file.path(book$project, export$file)
+}
 
 # Reads one export and keeps the columns that the codebook uses.
 read_input <- function(export, book, digests) {

@@ -33,7 +33,7 @@ decode_cells <- function(cells, variable, export, book) {
   list_forms <- if (is.null(variable$list)) list() else book$lists[[variable$list]]$missing
   shared <- rbind(own_forms(list_forms, book), reason_forms(book$reasons, held))
   gap <- missing_meant(shared, folded, number)
-  answer <- answers_meant(variable, folded, number, held, book)
+  answer <- answers_meant(variable, folded, number, gap, held, book)
   # A number that could be either counts as missing only where the range rules the number out.
   out$doubt <- open & answer$bare & !is.na(gap)
   take(!is.na(answer$value), value = answer$value)
@@ -43,6 +43,7 @@ decode_cells <- function(cells, variable, export, book) {
   take(!is.na(variant), value = variant, kind = "variant")
   take(!is.na(gap), reason = gap)
   take(rep(TRUE, n), reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")
+  if (variable$storage == "coded") out$value <- as.integer(out$value)
   out
 }
 
@@ -58,13 +59,13 @@ missing_meant <- function(forms, folded, number) {
 }
 
 # `bare` marks numbers that no list names: they are the ones in doubt.
-answers_meant <- function(variable, folded, number, held, book) {
+answers_meant <- function(variable, folded, number, gap, held, book) {
   n <- length(folded)
   none <- list(value = rep(NA_real_, n), reason = rep(NA_integer_, n), bare = logical(n))
   if (variable$storage == "number") {
-    outside <- !is.null(variable$range) & (number < variable$range[1] | number > variable$range[2])
-    forms <- missing_meant(number_gaps(variable, held, book), folded, number)
-    none$value <- ifelse(outside & !is.na(forms), NA, number)
+    range <- if (is.null(variable$range)) c(-Inf, Inf) else variable$range
+    outside <- number < range[1] | number > range[2]
+    none$value <- ifelse(outside & !is.na(gap), NA, number)
     none$bare <- !is.na(none$value)
     return(none)
   }
@@ -79,8 +80,6 @@ answers_meant <- function(variable, folded, number, held, book) {
   }
   none
 }
-
-number_gaps <- function(variable, held, book) reason_forms(book$reasons, held)
 
 delivered_meant <- function(variable, folded, number, none, book) {
   keys <- names(variable$delivered)

@@ -20,11 +20,11 @@ check_repeated <- function(records, book) {
     again <- duplicated(key)
     if (!any(again)) next
     keys <- unique(key[again])
-    rows <- here[key == keys[1]]
     shown <- vapply(utils::head(keys, 5), function(one) {
       at <- here[key == one]
       name <- if (key_is_private(book)) "a private key" else paste0("`", one, "`")
-      paste0(name, " (", paste0(records$file[match(records$export[at], names(records$file))], ":", records$line[at], collapse = ", "), ")")
+      files <- vapply(book$exports[records$export[at]], `[[`, "", "shown")
+      paste0(name, " (", paste0(files, ":", records$line[at], collapse = ", "), ")")
     }, "")
     rest <- length(keys) - length(shown)
     stop_mavik("build_error", count_of(length(keys), "key"), " of wave `", wave, "` ", if (length(keys) == 1) "stands" else "stand",

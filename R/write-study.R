@@ -58,17 +58,9 @@ real_path <- function(path) {
 }
 
 raw_folders <- function(book) {
-  files <- Filter(is.character, lapply(locate_exports_paths(book), identity))
-  folders <- unique(c(file.path(book$project, "raw"), dirname(unlist(files))))
-  folders <- vapply(folders, real_path, "")
-  setdiff(unname(folders), real_path(book$project))
-}
-
-locate_exports_paths <- function(book) {
-  lapply(book$exports, function(export) {
-    if (is.null(export$file)) return(NULL)
-    if (is_absolute(export$file)) export$file else file.path(book$project, export$file)
-  })
+  files <- unlist(lapply(book$exports, function(export) if (!is.null(export$file)) export_path(export, book)))
+  folders <- unique(c(file.path(book$project, "raw"), dirname(as.character(files))))
+  setdiff(unname(vapply(folders, real_path, "")), real_path(book$project))
 }
 
 # What stands in a folder beyond what its own record vouches for.

@@ -1,0 +1,4 @@
+library(testthat)
+library(mavik)
+
+test_check("mavik")

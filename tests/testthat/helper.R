@@ -1,0 +1,49 @@
+core <- asNamespace("mavik")
+
+# A small study as a list; `...` replaces or adds variables.
+small_codebook <- function(..., cells = "labels", missing = list(refused = list(code = -2, label = "Refused", written = "REF"))) {
+  variables <- utils::modifyList(list(
+    id = list(is = "key", label = "Id"),
+    part = list(column = "part", label = "Part", level = "nominal", codes = c("1" = "High", "2" = "Low"))
+  ), list(...))
+  list(
+    mavik = 1, study = list(title = "Small"), waves = list(one = list(label = "One")),
+    exports = list(main = list(wave = "one", key = "id", cells = cells)), missing = missing, variables = variables
+  )
+}
+
+build_small <- function(frame, ...) build_study(small_codebook(...), list(main = frame))
+
+# Writes a project folder with raw files and a codebook text; returns its path.
+project_with <- function(codebook, files = list()) {
+  folder <- tempfile("project")
+  dir.create(file.path(folder, "raw"), recursive = TRUE)
+  writeLines(codebook, file.path(folder, "study.yml"), useBytes = TRUE)
+  for (name in names(files)) writeBin(if (is.raw(files[[name]])) files[[name]] else charToRaw(files[[name]]), file.path(folder, "raw", name))
+  folder
+}
+
+message_of <- function(expr, class = "mavik_error") {
+  tryCatch({ force(expr); "no error" }, error = function(e) {
+    if (!inherits(e, class)) return(paste("another error:", conditionMessage(e)))
+    conditionMessage(e)
+  })
+}
+
+# The installed command as a process: its output, messages and status.
+command <- function(..., env = character(), wd = getwd()) {
+  out <- tempfile()
+  err <- tempfile()
+  script <- system.file("exec", "mavik", package = "mavik")
+  status <- withr::with_dir(wd, system2(file.path(R.home("bin"), "Rscript"), c(shQuote(script), shQuote(c(...))), stdout = out, stderr = err,
+    env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = ":")), env)))
+  list(status = status, out = readLines(out, warn = FALSE), err = readLines(err, warn = FALSE))
+}
+
+bytes_of <- function(path) readBin(path, "raw", file.size(path))
+
+source_folder <- function() {
+  folder <- Sys.getenv("MAVIK_SOURCE")
+  if (!nzchar(folder)) testthat::skip("the sources are not at hand")
+  folder
+}

@@ -1,0 +1,120 @@
+changed_demo <- function(from, to) {
+  text <- readLines(system.file("demo/choirs/choirs.yml", package = "mavik"), encoding = "UTF-8")
+  at <- grep(from, text, fixed = TRUE)
+  stopifnot(length(at) == 1)
+  text[at] <- sub(from, to, text[at], fixed = TRUE)
+  file.path(project_with(text), "study.yml")
+}
+
+test_that("each problem of a codebook says where it is and what to do", {
+  cases <- list(
+    list("title: Kestrel Valley choirs survey", "titel: Kestrel", "study > titel: `titel` is not a key.*did you mean `title`"),
+    list("mavik: 1", "mavik: 2", ":4 mavik: `2` is not one of"),
+    list("collected: 2026-03-02/2026-03-21", "collected: March", "study > collected: must be an ISO 8601 date"),
+    list("    wave: spring", "    wave: sprnig", "exports > spring > wave: `sprnig` .*did you mean `spring`"),
+    list("heading: [names, questions]", "heading: [questions]", "one of the heading rows must be `names`"),
+    list("heading: [names, questions]", "heading: [names, qestions]", "did you mean `questions`"),
+    list("ignored: [Start time", "ignored: [Q2", "exports > spring > ignored: `Q2` is ignored and used"),
+    list("code: -2", "code: -1", "missing > dont_know: `refused` and `dont_know` have one code"),
+    list("code: -2", "code: 3", "the code 3 is the missing code of `refused`"),
+    list("written: [DK]", "written: [Prefer not to say]", "`prefer not to say` stands for"),
+    list("2: Disagree, 3: Neither", "2: Disagree, 3: disagree", "code_lists > agree5 > codes > 3: the label `disagree` reads the same"),
+    list("{dont_know: [Can't say]}", "{dont_know: [agree]}", "`agree` is a label too"),
+    list("{dont_know: [Can't say]}", "{dont_knwo: [Can't say]}", "did you mean `dont_know`"),
+    list("code_lists:", "code_list:", "`code_list` is not a key that can stand here; did you mean `code_lists`"),
+    list("codes: agree5", "codes: agree6", "variables > belong > codes: `agree6` is not a code list; did you mean `agree5`"),
+    list("level: nominal\n", "", "level"),
+    list("{Soprano: [Sopranno]}", "{Sopran: [Sopranno]}", "variants > Sopran: `Sopran` is not one of its labels; did you mean `Soprano`"),
+    list("{Soprano: [Sopranno]}", "{Soprano: [x], Alto: [X]}", "is a variant of two values"),
+    list("{Soprano: [Sopranno]}", "{Soprano: [alto]}", "`alto` is the label of 2"),
+    list("range: [0, 80]", "range: [80, 0]", "variables > years > range: the lower bound 80"),
+    list("range: [0, 80]", "range: [-5, 80]", "the missing code -2 of `refused` lies inside this range"),
+    list("range: [0, 80]", "range: 80", "must be two bounds"),
+    list("variants: {3: [three]}", "variants: {thre: [three]}", "`thre` is not a number"),
+    list("wave:   {is: wave", "wave:   {is: waves", "`waves` is not one of `key` and `wave`"),
+    list("  weekly:", "  mean:", "variables > mean: `mean` has a meaning of its own"),
+    list("  weekly:", "  Weekly:", "variables > Weekly: `Weekly` does not fit as a name"),
+    list("      belong6:", "      voice:", "the name `voice` is taken already"),
+    list("  weekly:", "  belong1:", "the name `belong1` is taken already"),
+    list("  voice_note:", "  belong:", "stands twice"),
+    list("      belong6:", "      belong:", "`belong` is the name of a block too"),
+    list("label: Rehearsals in a week", "note: no label", "variables > weekly: `label` is missing"),
+    list("column: Q5", "colunm: Q5", "variables > weekly: says no way of making it.*`colunm` is none; did you mean `column`"),
+    list("column: Q5", "is: key\n    column: Q5", "has 2 ways"),
+    list("to: {0: [Soprano, Alto], 1: [Tenor, Bass]}", "to: {0: [Soprano], 1: [Tenor, Bass]}", "sings_low > recode: forgets `Alto` of `voice`"),
+    list("to: {0: [Soprano, Alto], 1: [Tenor, Bass]}", "to: {0: [Soprano, Alto], 1: [Tenor, Bass, alto]}", "sings_low > recode > to > 1: `Alto` of `voice` is named twice"),
+    list("to: {0: [Soprano, Alto], 1: [Tenor, Bass]}", "to: {0: [Soprano, Altos], 1: [Tenor, Bass]}", "`Altos` is not a code or label of `voice`; did you mean `Alto`"),
+    list("to: {0: [Soprano, Alto], 1: [Tenor, Bass]}", "to: {0: [Soprano, Alto], 2: [Tenor, Bass]}", "the new code `2` has no label"),
+    list("of: voice,", "of: voise,", "recode: `voise` is not a variable of this codebook; did you mean `voice`"),
+    list("of: voice,", "of: best,", "`best` has no codes"),
+    list("of: voice,", "of: sings_low,", "goes in a circle: sings_low <- sings_low"),
+    list("score: {of: belong,", "score: {of: [belong1, voice],", "`voice` is nominal: a score needs"),
+    list("score: {of: belong,", "score: {of: [belong1, belong2, belong5, ease],", "different bounds"),
+    list("reversed: [belong2, belong5]", "reversed: [belong2, ease]", "score > reversed: `ease` is not one of the items"),
+    list("reversed: [belong2, belong5]", "reversed: [belong2, belonging]", "`belonging` is not one of the items"),
+    list("at_least: 4", "at_least: 7", "7 is more than the 6 items"),
+    list("take: mean", "take: sum", "say `prorate: yes`"),
+    list("take: mean", "take: median", "`median` is not one of `mean` and `sum`"),
+    list("score: {of: belong,", "score: {of: belonging,", "goes in a circle"),
+    list("level: ratio\n    unit", "", ""),
+    list("wave:   {is: wave, label: Wave}", "wave:   {is: wave, label: Wave, universe: a == 1 & b}", "must stand in quotes"),
+    list("wave:   {is: wave, label: Wave}", "wave:   {is: wave, label: Wave, universe: 'a == 1'}", "does not read it yet")
+  )
+  for (case in cases) {
+    if (grepl("\n", case[[1]], fixed = TRUE)) next
+    said <- message_of(read_codebook(changed_demo(case[[1]], case[[2]])), "mavik_codebook_error")
+    expect_match(said, case[[3]], info = case[[2]])
+    expect_match(said, "study.yml:[0-9]+ ", info = case[[2]])
+  }
+})
+
+test_that("a score over different bounds, a missing level and missing codes are problems", {
+  item <- function(top, level = "ordinal") list(column = "a", label = "A", level = level, range = c(1, top))
+  expect_match(message_of(read_codebook(small_codebook(a = item(5), b = item(7), s = list(label = "S", score = list(of = c("a", "b"), take = "mean"))))), "different bounds \\(`a`: 1 to 5, `b`: 1 to 7\\)")
+  expect_match(message_of(read_codebook(small_codebook(a = list(column = "a", label = "A")))), "in R: variables > a: `level` is missing")
+  expect_match(message_of(read_codebook(small_codebook(a = list(column = "a", label = "A", level = "nominal")))), "`codes` is missing")
+  expect_match(message_of(read_codebook(small_codebook(a = list(column = "a", label = "A", level = "text", range = c(1, 2))))), "`range` has no meaning for level text")
+  numbers <- small_codebook(a = list(column = "a", label = "A", level = "ordinal", codes = c("1" = "2", "2" = "1")))
+  expect_s3_class(read_codebook(numbers), "mavik_codebook")
+  numbers$exports$main$cells <- NULL
+  expect_match(message_of(read_codebook(numbers)), "another code's number: say `cells")
+})
+
+test_that("a circle through several variables is printed", {
+  recode <- function(of) list(label = of, recode = list(of = of, to = list("1" = "High", "2" = "Low")), codes = c("1" = "High", "2" = "Low"))
+  said <- message_of(read_codebook(small_codebook(a = recode("b"), b = recode("c"), c1 = recode("a"), c2 = recode("part"))))
+  expect_match(said, "`c` is not a variable")
+  expect_match(message_of(read_codebook(small_codebook(a = recode("b"), b = recode("d"), d = recode("a")))), "goes in a circle: a <- b <- d <- a")
+})
+
+test_that("all problems come at once, in the order of the lines", {
+  text <- readLines(system.file("demo/choirs/choirs.yml", package = "mavik"), encoding = "UTF-8")
+  text <- sub("range: [0, 80]", "range: [80, 0]", sub("level: nominal", "level: nominl", sub("at_least: 4", "at_least: 9", text, fixed = TRUE), fixed = TRUE), fixed = TRUE)
+  error <- tryCatch(read_codebook(project_with(text)), mavik_codebook_error = identity)
+  expect_equal(nrow(error$problems), 3)
+  expect_false(is.unsorted(error$problems$line))
+  expect_equal(vapply(error$problems$line, function(line) any(grepl("nominl|80, 0|at_least: 9", text[line])), TRUE), rep(TRUE, 3))
+  expect_match(conditionMessage(error), "^3 problems in the codebook:")
+})
+
+test_that("the whole language is known: what is not built yet says so, and nothing else is wrong", {
+  error <- tryCatch(read_codebook(test_path("language.yml")), mavik_codebook_error = identity)
+  said <- error$problems$message
+  expect_gt(length(said), 10)
+  made_of_later <- grepl("is not a variable of this codebook", said)
+  expect_equal(unique(sub("^`.*` belongs", "belongs", said[!made_of_later])), "belongs to the language, but this version of Mavik does not read it yet: take it out for now")
+  expect_false(any(made_of_later))
+})
+
+test_that("a codebook made in R reads like the file", {
+  file <- read_codebook(demo_project(tempfile()))
+  list <- core$unclass_document(file)
+  list$variables$years$range <- c(0, 80)
+  list$variables$email$private <- TRUE
+  list$mavik <- 1L
+  expect_equal(core$unclass_document(read_codebook(list)), core$unclass_document(file))
+  shorter <- edit_codebook(file, variables = list(years = list(range = c(0, 60), unit = NULL)))
+  expect_equal(shorter$variables$years$range, c("0", "60"))
+  expect_null(shorter$variables$years$unit)
+  expect_match(message_of(edit_codebook(file, variables = list(years = list(range = c(60, 0))))), "in R: variables > years > range: the lower bound")
+})

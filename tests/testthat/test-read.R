@@ -1,0 +1,151 @@
+quote_cell <- function(x, mark) ifelse(grepl(paste0("[\"\r\n", if (mark == "|") "\\|" else mark, "]"), x), paste0("\"", gsub("\"", "\"\"", x), "\""), x)
+
+# A table of awkward cells and the text of a file that holds it.
+awkward_table <- function(seed, rows = 30, columns = 5) {
+  set.seed(seed)
+  words <- c("", " ", "a", "NA", "say \"ah\"", "\"", "\"\"", "one,two", "x;y", "p|q", "tab\there", "two\nlines", "\u00e9t\u00e9", "007", " lead", "trail ", "#1", "5\" pipe")
+  cells <- matrix(sample(words, rows * columns, TRUE), rows)
+  cells[, 1] <- sprintf("k%03d", seq_len(rows))
+  cells
+}
+
+file_text <- function(cells, mark, end) paste0(paste(apply(cells, 1, function(row) paste(quote_cell(row, mark), collapse = mark)), collapse = end), end)
+
+test_that("any delimiter, line end and encoding reads to the same cells, and every record knows its line", {
+  marks <- c(comma = ",", semicolon = ";", tab = "\t", pipe = "|")
+  for (seed in 1:12) {
+    cells <- awkward_table(seed)
+    heading <- c("key", "Q1", "Q1", "", "Q \"2\"")
+    asked <- c("", "What\nis it?", "b", "c", "d")
+    name <- sample(names(marks), 1)
+    end <- sample(c("\n", "\r\n"), 1)
+    if (end == "\r\n") cells <- gsub("\n", "\r\n", cells)
+    text <- file_text(rbind(heading, asked, cells), marks[[name]], end)
+    encoding <- sample(c("UTF-8", "UTF-16", "windows-1252", "mark"), 1)
+    bytes <- switch(encoding,
+      "UTF-8" = charToRaw(enc2utf8(text)), mark = c(as.raw(c(0xEF, 0xBB, 0xBF)), charToRaw(enc2utf8(text))),
+      iconv(text, "UTF-8", if (encoding == "UTF-16") "UTF-16LE" else encoding, toRaw = TRUE)[[1]]
+    )
+    if (encoding == "UTF-16") bytes <- c(as.raw(c(0xFF, 0xFE)), bytes)
+    path <- tempfile(fileext = ".csv")
+    writeBin(bytes, path)
+    export <- read_export(path, c("names", "questions"), delimiter = name, encoding = if (encoding == "mark") "UTF-8" else encoding)
+    expect_equal(unname(as.matrix(as.data.frame(export))), cells, info = paste(seed, name, encoding))
+    expect_equal(export$names, c("key", "Q1", "Q1 (2)", "Column 4", "Q \"2\""))
+    expect_equal(export$questions[["Q1"]], "What is it?")
+    breaks <- rowSums(matrix(lengths(regmatches(cells, gregexpr("\n", cells))), nrow(cells)))
+    expect_equal(export$lines, as.integer(4 + cumsum(c(0, 1 + breaks))[seq_len(nrow(cells))]))
+  }
+})
+
+test_that("title lines are skipped, blank lines are none, one column is enough", {
+  path <- tempfile(fileext = ".csv")
+  writeLines(c("A title, with \"quotes", "", "id,x", "1,2", "", "3,4", "", ""), path)
+  export <- read_export(path, skip = 2)
+  expect_equal(as.data.frame(export), data.frame(id = c("1", "3"), x = c("2", "4")))
+  expect_equal(export$lines, c(4L, 6L))
+  writeLines(c("id", "1", "2"), path)
+  expect_equal(as.data.frame(read_export(path))$id, c("1", "2"))
+})
+
+test_that("what does not fit is one clear error with its line", {
+  cases <- list(
+    list("a,b\n1,2\n3\n", ":3: this record has 1 cell, the heading has 2"),
+    list("a,b\n1,2\n3,4,5\n6,7\n", ":3: this record has 3 cells"),
+    list("a,b\n1,\"two\nlines\"\n3\n", ":4: this record has 1 cell"),
+    list("a,b\n1,\"open\n3,4\n", ":2: a quote is opened here and never closed"),
+    list("a,b\n1,\"x\"y\n", ":2: text follows a closing quote"),
+    list("a,b\n", "only heading rows"),
+    list("", "the file is empty"),
+    list("\n\n", "holds no records"),
+    list(as.raw(c(0x61, 0x2C, 0x62, 0x0A, 0x31, 0x2C, 0x00, 0x0A)), ":2: a NUL byte"),
+    list(as.raw(c(0x61, 0x2C, 0x62, 0x0A, 0x31, 0x2C, 0xE9, 0x0A)), ":2: bytes that are not UTF-8.*windows-1252"),
+    list(as.raw(c(0xFF, 0xFE, 0x61, 0x00)), "encoding: UTF-16"),
+    list("a,b\r1,2\r3,4\r", ":1: a bare carriage return")
+  )
+  for (case in cases) {
+    path <- tempfile(fileext = ".csv")
+    writeBin(if (is.raw(case[[1]])) case[[1]] else charToRaw(case[[1]]), path)
+    expect_match(message_of(read_export(path), "mavik_read_error"), case[[2]], info = case[[2]])
+  }
+  expect_match(message_of(read_export(tempdir())), "is a folder")
+  folder <- tempfile()
+  dir.create(folder)
+  writeLines("a", file.path(folder, "spring.csv"))
+  expect_match(message_of(read_export(file.path(folder, "sprimg.csv"))), "did you mean `spring.csv`")
+})
+
+# The scanner in plain R, a byte at a time.
+plain_scan <- function(bytes, mark) {
+  lines <- integer()
+  line <- 1
+  at <- 1
+  end <- length(bytes)
+  here <- function() if (at > end) "" else bytes[at]
+  expected <- 0
+  while (at <= end) {
+    began <- line
+    fields <- 0
+    size <- 0
+    repeat {
+      size <- 0
+      if (here() == "\"") {
+        opened <- line
+        size <- 1
+        at <- at + 1
+        repeat {
+          if (at > end) return(list("unclosed", opened))
+          if (here() == "\n") line <- line + 1
+          if (here() == "\"") {
+            if (at < end && bytes[at + 1] == "\"") at <- at + 1 else break
+          }
+          at <- at + 1
+        }
+        at <- at + 1
+        if (!here() %in% c("", mark, "\n")) return(list("after_quote", line))
+      } else {
+        while (!here() %in% c("", mark, "\n")) {
+          size <- size + 1
+          at <- at + 1
+        }
+      }
+      fields <- fields + 1
+      next_one <- here()
+      at <- at + 1
+      if (next_one == "\n") line <- line + 1
+      if (next_one != mark) break
+    }
+    if (fields == 1 && size == 0) next
+    lines <- c(lines, began)
+    if (expected == 0) expected <- fields
+    if (fields != expected) return(list(if (fields < expected) "short" else "long", began))
+  }
+  list("", lines)
+}
+
+test_that("the kernels equal their plain versions on any bytes", {
+  set.seed(2)
+  path <- tempfile()
+  for (i in 1:400) {
+    bytes <- sample(c("a", ",", "\n", "\"", "b"), sample(1:40, 1), TRUE, c(3, 3, 2, 1.5, 1))
+    writeBin(charToRaw(paste(bytes, collapse = "")), path)
+    seen <- core$scan_delimited(path, ",", 0L)
+    plain <- plain_scan(bytes, ",")
+    expect_identical(seen$problem, plain[[1]])
+    expect_equal(if (plain[[1]] == "") seen$lines else seen$line, as.integer(plain[[2]]))
+  }
+  x <- as.character(sample(5000, 20000, TRUE))
+  expect_equal(core$distinct_cells(x), list(cells = unique(x), index = match(x, unique(x))))
+  expect_equal(core$distinct_cells(character()), list(cells = character(), index = integer()))
+})
+
+test_that("a data frame reads like the file it would be", {
+  frame <- data.frame(
+    id = 1:3, size = c(0.1, NA, 1e5), yes = c(TRUE, NA, FALSE), when = as.Date(c("2026-03-02", NA, "2026-10-11")),
+    part = factor(c("Low", NA, "High"), levels = c("High", "Low", "Unused")), check.names = FALSE
+  )
+  expect_equal(as.data.frame(read_export(frame)), data.frame(
+    id = c("1", "2", "3"), size = c("0.1", "", "100000"), yes = c("TRUE", "", "FALSE"), when = c("2026-03-02", "", "2026-10-11"), part = c("Low", "", "High")
+  ))
+  expect_match(message_of(read_export(frame[0, ])), "no rows")
+})

@@ -1,0 +1,44 @@
+test_that("texts that people take for the same fold to the same", {
+  alike <- list(
+    c("Don't know", "Don\u2019t know", "  don\u2018T   KNOW ", "Don`t\u00a0know", "Don\u00b4t know"),
+    c("Caf\u00e9", "Cafe\u0301", "CAF\u00c9"),
+    c("1 - Not at all", "1 \u2013 not at all", "1 \u2014 NOT AT ALL", "1 \u2212 Not\nat all"),
+    c("\"Other\"", "\u201cother\u201d", "\u00abOther\u00bb"),
+    c("Stra\u00dfe", "STRASSE"),
+    c("", "   ", "\u00a0", "\t\n", "\u200b")
+  )
+  for (forms in alike) expect_length(unique(core$text_fold(forms)), 1)
+  expect_length(unique(core$text_fold(vapply(alike, `[`, "", 1))), length(alike))
+  expect_equal(core$text_fold("I"), "i")
+})
+
+test_that("a number is what it says and nothing else", {
+  read <- c("7" = 7, " 7 " = 7, "+7" = 7, "-7" = -7, "\u22127" = -7, "07" = 7, "7." = 7, ".5" = 0.5, "1e3" = 1000, "2.5E-1" = 0.25, "0.1" = 0.1)
+  for (text in names(read)) expect_identical(core$text_to_number(text), read[[text]], info = text)
+  for (text in c("", "7 years", "1,000", "1.2.3", "7-9", "$7", "1e", "0x1F", "Inf", "NaN", "1e999", "7%", "--7")) {
+    expect_true(is.na(core$text_to_number(text)), info = text)
+  }
+  expect_identical(core$text_to_number(c("1,5", "1.5", ",5", "2"), "comma"), c(1.5, NA, 0.5, 2))
+})
+
+test_that("the number kernels equal their plain versions", {
+  set.seed(1)
+  x <- c(0, 1, -1, 1e5, 100000, 123456789, 1e15, 1e-5, 1e300, 4.9e-324, 1 / 3, 0.1 + 0.2, stats::rnorm(2000) * 10^sample(-20:20, 2000, TRUE))
+  text <- core$number_to_text(x)
+  expect_identical(core$text_to_number(text), x)
+  plain <- vapply(x, function(one) {
+    for (digits in 1:17) if (as.numeric(sprintf("%.*e", digits - 1, one)) == one) return(digits)
+    17
+  }, 0)
+  digits <- nchar(gsub("^0+|(?<=[1-9])0+$", "", gsub("[-.]|e.*", "", text), perl = TRUE))
+  whole <- abs(x) >= 1e15 | !grepl("e", text) & x == round(x)
+  expect_true(all(digits[!whole] <= plain[!whole]))
+  expect_equal(text[1:6], c("0", "1", "-1", "100000", "100000", "123456789"))
+  decimals <- sprintf("%.4f", stats::runif(500, -1e4, 1e4))
+  expect_identical(core$text_to_number(decimals), as.numeric(decimals))
+})
+
+test_that("headings get stable names, left to right", {
+  expect_equal(core$unique_names(c("Other", "A", "Other", "", "Other", "")), c("Other", "A", "Other (2)", "Column 4", "Other (3)", "Column 6"))
+  expect_equal(core$unique_names(c("Other", "Other (2)", "Other")), c("Other", "Other (2)", "Other (3)"))
+})

@@ -1,0 +1,84 @@
+slice_column <- function(column, rows) core$new_column(column$value[rows], column$reason[rows])
+
+test_that("every way keeps the contract", {
+  ways <- core$ways()
+  expect_setequal(names(ways), names(way_examples))
+  for (name in names(ways)) {
+    way <- ways[[name]]
+    expect_setequal(names(way), core$way_parts)
+    frame <- way_frame()
+    document <- core$as_codebook(do.call(small_codebook, way_examples[[name]]))
+    book <- core$compile_codebook(document)
+    variable <- book$variables$made
+    expect_true(variable$level %in% core$levels_of_measurement)
+    expect_true(variable$storage %in% c("coded", "number", "text"))
+    sentence <- way$sentence(variable, book)
+    expect_length(sentence, 1)
+    expect_match(sentence, "\\.$")
+
+    study <- build_study(document, list(main = frame))
+    whole <- list(value = study$data$made, reason = if (is.null(study$reasons$made)) NULL else as.integer(study$reasons$made))
+    if (!is.null(whole$reason)) whole$reason[is.na(whole$reason)] <- 0L
+    sources <- book$uses$made
+    inputs <- lapply(study$data[sources], function(value) list(value = value))
+    for (source in sources) {
+      reason <- as.integer(study$reasons[[source]])
+      reason[is.na(reason)] <- 0L
+      inputs[[source]]$reason <- if (length(reason) > 0) reason
+    }
+    if (name == "column") inputs <- list(answer = core$new_column(whole$value, whole$reason))
+    compute <- function(rows) {
+      way$compute(variable, lapply(inputs, slice_column, rows = rows), book, list(n = length(rows), key = frame$id[rows], wave = rep("one", length(rows))))
+    }
+    full <- function(column) list(value = column$value, reason = core$reason_or_none(column))
+    expect_equal(full(compute(seq_len(nrow(frame)))), full(core$new_column(whole$value, whole$reason)), info = name)
+    expect_equal(is.na(whole$value), core$reason_or_none(whole) > 0, info = name)
+    shuffled <- sample(nrow(frame))
+    for (rows in list(integer(), 7L, shuffled, 1:20)) {
+      part <- full(compute(rows))
+      expect_equal(part$value, whole$value[rows], info = name)
+      expect_equal(part$reason, core$reason_or_none(whole)[rows], info = name)
+    }
+  }
+})
+
+test_that("a recode sends every old code where it should go, by label or code", {
+  frame <- data.frame(id = 1:5, part = c("High", "Low", "", "Refused", "odd"))
+  study <- build_small(frame, low = list(label = "Low", recode = list(of = "part", to = list("0" = "1", "5" = "low")), codes = c("0" = "No", "5" = "Yes")))
+  expect_equal(study$data$low, c(0L, 5L, NA, NA, NA))
+  expect_equal(as.character(study$reasons$low), c(NA, NA, "no_answer", "refused", "set_aside"))
+  gaps <- build_small(frame, low = list(label = "Low", recode = list(of = "part", to = list("1" = "Low"), gaps = list(refused = "High")), codes = c("1" = "Yes")))
+  expect_equal(as.character(gaps$reasons$low), c("refused", NA, "no_answer", "refused", "set_aside"))
+})
+
+test_that("a score is the mean or sum by the codebook's bounds", {
+  frame <- data.frame(id = 1:6, part = "Low", a = c("Often", "Often", "", "", "Refused", "Never"), b = c("Never", "", "Never", "", "Refused", "Never"), d = c("Often", "Never", "", "", "", "Never"))
+  score <- function(...) {
+    parts <- way_examples$score
+    parts$made$score <- list(of = c("a", "b", "d"), ...)
+    study <- do.call(build_small, c(list(frame), parts))
+    list(study$data$made, as.character(study$reasons$made), study$book$variables$made$range)
+  }
+  expect_equal(score(take = "mean"), list(c(5 + 2, NA, NA, NA, NA, 3) / 3, c(NA, rep("too_few", 4), NA), c(1, 3)))
+  expect_equal(score(take = "mean", reversed = "b", at_least = 1)[[1]], c(3, 2, 3, NA, NA, 5 / 3))
+  expect_equal(score(take = "sum", reversed = "b")[c(1, 3)], list(c(9, NA, NA, NA, NA, 5), c(3, 9)))
+  expect_equal(score(take = "sum", at_least = 2, prorate = TRUE)[[1]], c(7, 6, NA, NA, NA, 3))
+})
+
+test_that("the reason of a gap does not depend on the order of the inputs", {
+  set.seed(5)
+  book <- core$compile_codebook(core$as_codebook(small_codebook()))
+  columns <- lapply(1:4, function(i) {
+    reason <- sample(0:nrow(book$reasons), 200, TRUE)
+    core$new_column(ifelse(reason > 0, NA, 1), reason)
+  })
+  first <- core$first_reason(columns, 200)
+  for (i in 1:10) expect_identical(core$first_reason(sample(columns), 200), first)
+  ranks <- do.call(pmin, lapply(columns, function(column) ifelse(column$reason == 0, 99L, column$reason)))
+  expect_identical(first, ifelse(ranks == 99L, 0L, ranks))
+  unasked <- core$reason_id(book, c("not_asked", "not_in_wave"))
+  items <- list(a = core$new_column(c(NA, NA, NA), c(unasked[1], unasked[2], unasked[1])), b = core$new_column(c(NA, NA, NA), c(unasked[2], unasked[2], 1L)))
+  for (order in list(1:2, 2:1)) {
+    expect_equal(core$score_reason(rep(FALSE, 3), items[order], book, 3), c(unasked[1], unasked[2], core$reason_id(book, "too_few")))
+  }
+})
