@@ -1,12 +1,12 @@
 # Facts of the core turned into words on standard error.
 
-say <- function(...) {
+to_stderr <- function(...) {
   cat(paste0(...), "\n", sep = "", file = stderr())
 }
 
 say_error <- function(message) {
   head <- if (cli::num_ansi_colors(stderr()) > 1) cli::style_bold(cli::col_red("mavik:")) else "mavik:"
-  say(head, " ", message)
+  to_stderr(head, " ", message)
   2L
 }
 

@@ -1,0 +1,67 @@
+test_that("the demo is laid out and built by the installed command", {
+  folder <- tempfile("choirs")
+  laid <- command("demo", folder)
+  expect_equal(laid$status, 0)
+  expect_match(paste(laid$out, collapse = "\n"), "choirs.yml")
+  built <- command("build", folder)
+  expect_equal(built$status, 0)
+  expect_equal(built$err, character())
+  shown <- paste(built$out, collapse = "\n")
+  for (part in c("240 records by 28 columns", "variant", "set aside", "Counter-tenor", "analysis.csv", "19 variables", file.path(folder, "out"))) expect_match(shown, part, fixed = TRUE)
+  expect_false(any(grepl("\033", built$out, fixed = TRUE)))
+  again <- command("build", wd = folder)
+  expect_equal(again$status, 0)
+  json <- command("build", folder, "--json", "--out", tempfile())
+  facts <- jsonlite::fromJSON(paste(json$out, collapse = "\n"))
+  expect_equal(facts$respondents, 240)
+  expect_equal(facts$interventions, list(variant = 10L, unlisted = 6L, range = 1L))
+  expect_equal(command("demo", folder)$status, 0)
+  cat("# mine\n", file = file.path(folder, "choirs.yml"), append = TRUE)
+  expect_match(command("demo", folder)$err, "`choirs.yml` was changed and is kept")
+})
+
+test_that("whatever goes wrong is said on standard error, with status 2 and nothing written", {
+  project <- project_with("mavik: 1\nstudy: {title: X}\nwaves: {one: {label: One}}\nexports: {a: {file: raw/a.csv, key: id}}\nvariables: {id: {is: key, label: Id}}", list("a.csv" = "id,x\n1\n"))
+  cases <- list(
+    list(c("build", project), "raw/a.csv:2: this record has 1 cell"), list(c("build", file.path(project, "nowhere")), "no such file"),
+    list(c("build", tempdir(), "--out"), "--help"), list(c("biuld"), "did you mean `build`"), list(c("build", "--ouT", "x"), "did you mean `--out`"),
+    list(c("build", "a", "b"), "1 argument at most"), list(c("build", project, "--out", file.path(project, "raw")), "never written to"),
+    list(c("demo", project), "holds")
+  )
+  for (case in cases) {
+    run <- command(case[[1]])
+    expect_equal(run$status, 2, info = paste(case[[1]], collapse = " "))
+    expect_match(paste(run$err, collapse = "\n"), case[[2]], info = paste(case[[1]], collapse = " "))
+    expect_equal(run$out, character())
+  }
+  expect_equal(list.files(project), c("raw", "study.yml"))
+  expect_equal(list.files(file.path(project, "raw")), "a.csv")
+})
+
+test_that("help has an example for every command", {
+  overview <- command()
+  expect_equal(overview$status, 0)
+  for (name in names(core$commands())) {
+    expect_match(paste(overview$out, collapse = "\n"), paste0("  ", name, " "))
+    help <- command(name, "--help")
+    expect_equal(help$status, 0)
+    expect_match(paste(help$out, collapse = "\n"), paste0("Example:\n  mavik ", name))
+    expect_equal(command("help", name)$out, help$out)
+  }
+  expect_equal(command("--version")$out, paste("mavik", utils::packageVersion("mavik")))
+})
+
+test_that("the command stands on the PATH once it is put there", {
+  skip_on_os("windows")
+  folder <- tempfile()
+  dir.create(folder)
+  suppressMessages(install_command(folder))
+  out <- system2("mavik", "--version", stdout = TRUE, env = c(paste0("PATH=", folder, ":", Sys.getenv("PATH")), "R_LIBS="))
+  expect_equal(out, paste("mavik", utils::packageVersion("mavik")))
+  suppressMessages(install_command(folder))
+  writeLines("other", file.path(folder, "mavik"))
+  expect_match(message_of(install_command(folder)), "another file")
+  checkout <- file.path(source_folder(), "mavik")
+  skip_if_not(file.exists(checkout))
+  expect_equal(system2(checkout, "--version", stdout = TRUE, env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))), out)
+})
