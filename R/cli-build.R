@@ -9,7 +9,7 @@ command_build <- list(
     project <- if (length(given$args) == 0) "." else given$args
     codebook <- read_codebook(project)
     out <- if (is.null(given$out)) file.path(shown_folder(project), "out") else given$out
-    check_out(out, compile_codebook(codebook))
+    check_out(out, compile_codebook(codebook), thorough = FALSE)
     study <- build_study(codebook)
     write_study(study, out)
     writeLines(if (given$json) build_json(study, out) else build_summary(study, out))
@@ -59,8 +59,7 @@ interventions_shown <- function(study) {
 
 gaps_shown <- function(study) {
   reasons <- study$book$reasons
-  columns <- study$reasons[intersect(kept_variables(study$book), names(study$reasons))]
-  cells <- Reduce(`+`, lapply(columns, function(reason) tabulate(as.integer(reason), nrow(reasons))), integer(nrow(reasons)))
+  cells <- count_reasons(study, kept_variables(study$book))$cells
   seen <- cells > 0
   if (!any(seen)) return("  none in the analysis file")
   columns_shown(list(count = format(cells[seen], big.mark = ","), reason = reasons$name[seen], label = reasons$label[seen]), right = "count")

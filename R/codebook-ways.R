@@ -32,9 +32,11 @@ parts_named <- function(prefix, env = topenv()) {
 }
 
 new_column <- function(value, reason = NULL) {
-  if (!is.null(reason) && !any(reason > 0L)) reason <- NULL
+  if (!is.null(reason) && all_zero(reason)) reason <- NULL
   list(value = value, reason = reason)
 }
+
+all_zero <- function(x) length(x) == 0 || (max(x) == 0L && min(x) == 0L)
 
 reason_or_none <- function(column) {
   if (is.null(column$reason)) integer(length(column$value)) else column$reason

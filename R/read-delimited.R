@@ -83,7 +83,7 @@ cells_from_table <- function(table, shape, heading) {
       text[doubled[[at]]] <- stringi::stri_replace_all_fixed(text[doubled[[at]]], "\"\"", "\"")
     }
     head[, at] <- text[rows]
-    columns[[at]] <- distinct_cells(text[-rows])
+    columns[[at]] <- distinct_cells(text, length(rows))
   }
   list(
     heading = stats_names(lapply(rows, function(row) head[row, ]), heading),

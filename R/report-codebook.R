@@ -51,14 +51,12 @@ period_shown <- function(period) if (!is.null(period)) paste(strsplit(period, "/
 reasons_section <- function(study, names) {
   t <- htmltools::tags
   reasons <- study$book$reasons
-  columns <- study$reasons[intersect(names, names(study$reasons))]
-  cells <- Reduce(`+`, lapply(columns, function(reason) tabulate(as.integer(reason), nrow(reasons))), integer(nrow(reasons)))
-  touched <- vapply(seq_len(nrow(reasons)), function(id) sum(vapply(columns, function(reason) id %in% as.integer(reason), TRUE)), 0)
+  counts <- count_reasons(study, names)
   list(
     t$p(class = "about", "A gap keeps its reason. Where a made value lacks several inputs it takes the reason that stands first here. ",
       t$code("analysis.csv"), " leaves gaps empty; ", t$code("gaps.csv"), " holds these codes."),
     page_table("Codes and how many cells have them", list(
-      "Code" = reasons$code, "Reason" = reasons$label, "Cells" = grouped(cells), "Variables" = touched
+      "Code" = reasons$code, "Reason" = reasons$label, "Cells" = grouped(counts$cells), "Variables" = counts$variables
     ), c("Code" = "number", "Reason" = "row", "Cells" = "number", "Variables" = "number"))
   )
 }

@@ -183,16 +183,18 @@ gather <- function(decoded, index) {
 }
 
 decode_entries <- function(decoded, raw, variable, book, offset) {
-  kinds <- intersect(c("variant", "unlisted"), decoded$kind)
-  lapply(kinds, function(kind) {
-    which_cells <- which(decoded$kind == kind)
-    rows <- which((decoded$kind == kind)[raw$index])
-    index <- match(raw$index[rows], which_cells)
-    new_entry(kind, variable$name, if (kind == "variant") where_in(variable, "variants") else variable$path,
-      rows + offset, raw$cells[which_cells], index,
-      now = if (kind == "variant") number_to_text(decoded$value[which_cells]) else "",
-      now_index = if (kind == "variant") index,
-      now_reason = if (kind == "unlisted") "set_aside" else "")
+  if (!any(nzchar(decoded$kind))) return(list())
+  touched <- which(nzchar(decoded$kind)[raw$index])
+  cell <- raw$index[touched]
+  lapply(intersect(c("variant", "unlisted"), decoded$kind), function(kind) {
+    cells <- which(decoded$kind == kind)
+    here <- cell %in% cells
+    index <- match(cell[here], cells)
+    variant <- kind == "variant"
+    new_entry(kind, variable$name, if (variant) where_in(variable, "variants") else variable$path,
+      touched[here] + offset, raw$cells[cells], index,
+      now = if (variant) number_to_text(decoded$value[cells]) else "", now_index = if (variant) index,
+      now_reason = if (variant) "" else "set_aside")
   })
 }
 

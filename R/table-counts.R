@@ -16,6 +16,13 @@ count_variable <- function(study, name) {
   )
 }
 
+# Cells with each reason, and the variables that have it, over several variables.
+count_reasons <- function(study, names) {
+  size <- nrow(study$book$reasons)
+  counts <- vapply(study$reasons[intersect(names, names(study$reasons))], function(reason) tabulate(as.integer(reason), size), integer(size))
+  data.frame(cells = as.integer(rowSums(counts)), variables = as.integer(rowSums(counts > 0)))
+}
+
 count_gaps <- function(reason, book, n) {
   count <- if (is.null(reason)) integer(nrow(book$reasons)) else tabulate(as.integer(reason), nrow(book$reasons))
   seen <- count > 0
@@ -24,11 +31,20 @@ count_gaps <- function(reason, book, n) {
 
 count_codes <- function(variable, value, n, answered) {
   texts <- variable$texts
-  known <- if (!is.null(texts)) texts$value else all_codes(variable)
-  known <- c(known, sort(setdiff(unique(value), c(known, NA))))
-  count <- tabulate(match(value, known), length(known))
-  label <- if (!is.null(texts)) texts$label[match(known, texts$value)] else label_of(variable, known)
+  known <- if (is.null(texts)) all_codes(variable) else texts$value
+  count <- if (is.null(texts)) count_whole(value, known) else tabulate(match(value, known), length(known))
+  if (sum(count) < answered) {
+    known <- c(known, sort(setdiff(unique(value), c(known, NA))))
+    count <- tabulate(match(value, known), length(known))
+  }
+  label <- if (is.null(texts)) label_of(variable, known) else texts$label
   data.frame(code = known, label = label, count = count, of_all = share(count, n), of_answered = share(count, answered))
+}
+
+# How often integers take each of the known values, in one pass.
+count_whole <- function(value, known) {
+  if (length(known) == 0 || max(known) - min(known) > 1e6) return(tabulate(match(value, known), length(known)))
+  tabulate(value - (min(known) - 1L), max(known) - min(known) + 1L)[known - min(known) + 1L]
 }
 
 share <- function(count, of) if (of == 0) rep(NA_real_, length(count)) else 100 * count / of

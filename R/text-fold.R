@@ -1,19 +1,20 @@
 # One folding for every comparison of texts; what is stored is never folded.
 
 text_fold <- function(x) {
-  ascii <- stringi::stri_enc_isascii(x)
-  ascii[is.na(ascii)] <- TRUE
-  out <- x
-  if (!all(ascii)) {
-    other <- stringi::stri_trans_nfc(x[!ascii])
-    other <- stringi::stri_replace_all_regex(other, "[\\x{2018}\\x{2019}\\x{201A}\\x{201B}\\x{2032}\\x{02BC}\\x{00B4}\\x{0060}]", "'")
-    other <- stringi::stri_replace_all_regex(other, "[\\x{201C}\\x{201D}\\x{201E}\\x{201F}\\x{2033}\\x{00AB}\\x{00BB}]", "\"")
-    other <- stringi::stri_replace_all_regex(other, "[\\x{2010}-\\x{2015}\\x{2212}\\x{FE58}\\x{FE63}\\x{FF0D}]", "-")
-    other <- stringi::stri_replace_all_regex(other, "[\\x{200B}\\x{2060}\\x{FEFF}\\x{00AD}]", "")
-    out[!ascii] <- stringi::stri_trans_nfc(stringi::stri_trans_casefold(other))
-  }
-  out[ascii] <- chartr("`", "'", stringi::stri_trans_casefold(x[ascii]))
-  text_squeeze(out)
+  x <- as.character(x)
+  out <- fold_ascii(x)
+  other <- is.na(out)
+  if (any(other)) out[other] <- text_fold_full(x[other])
+  out
+}
+
+text_fold_full <- function(x) {
+  x <- stringi::stri_trans_nfc(x)
+  x <- stringi::stri_replace_all_regex(x, "[\\x{2018}\\x{2019}\\x{201A}\\x{201B}\\x{2032}\\x{02BC}\\x{00B4}\\x{0060}]", "'")
+  x <- stringi::stri_replace_all_regex(x, "[\\x{201C}\\x{201D}\\x{201E}\\x{201F}\\x{2033}\\x{00AB}\\x{00BB}]", "\"")
+  x <- stringi::stri_replace_all_regex(x, "[\\x{2010}-\\x{2015}\\x{2212}\\x{FE58}\\x{FE63}\\x{FF0D}]", "-")
+  x <- stringi::stri_replace_all_regex(x, "[\\x{200B}\\x{2060}\\x{FEFF}\\x{00AD}]", "")
+  text_squeeze(stringi::stri_trans_nfc(stringi::stri_trans_casefold(x)))
 }
 
 text_squeeze <- function(x) {

@@ -33,7 +33,8 @@ write_study <- function(study, out = NULL, digests = TRUE) {
 }
 
 # The real place of `out`, once it is sure that nothing of others is lost there.
-check_out <- function(out, book) {
+# `thorough` compares digests too; without, names and sizes must do.
+check_out <- function(out, book, thorough = TRUE) {
   place <- real_path(out)
   for (raw in raw_folders(book)) {
     if (place == raw || startsWith(place, paste0(raw, "/"))) {
@@ -42,7 +43,7 @@ check_out <- function(out, book) {
   }
   if (!file.exists(place)) return(place)
   if (!dir.exists(place)) stop_mavik("write_error", out, ": is a file; name a folder")
-  foreign <- foreign_files(place)
+  foreign <- foreign_files(place, thorough)
   if (length(foreign) > 0) {
     stop_mavik("write_error", out, ": holds ", some_of(foreign, 3), ", which Mavik did not write; move ",
       if (length(foreign) == 1) "it" else "them", " elsewhere, or choose another folder with --out")
@@ -64,7 +65,7 @@ raw_folders <- function(book) {
 }
 
 # What stands in a folder beyond what its own record vouches for.
-foreign_files <- function(place) {
+foreign_files <- function(place, thorough) {
   here <- sort_c(list.files(place, all.files = TRUE, no.. = TRUE, recursive = FALSE))
   if (length(here) == 0) return(character())
   record <- tryCatch(jsonlite::read_json(file.path(place, "record.json")), error = function(e) NULL, warning = function(w) NULL)
@@ -74,7 +75,7 @@ foreign_files <- function(place) {
     path <- file.path(place, name)
     if (name == "record.json") return(TRUE)
     if (is.null(said) || dir.exists(path) || file.size(path) != said$bytes) return(FALSE)
-    is.null(said$sha256) || file_digest(path) == said$sha256
+    !thorough || is.null(said$sha256) || file_digest(path) == said$sha256
   }, TRUE)
   here[!own]
 }
@@ -95,7 +96,7 @@ swap_in <- function(beside, place) {
 
 write_csv <- function(table, path) {
   table <- lapply(table, csv_cells)
-  data.table::fwrite(data.table::as.data.table(table), path, sep = ",", eol = "\n", na = "", quote = "auto",
+  data.table::fwrite(table, path, sep = ",", eol = "\n", na = "", quote = "auto",
     qmethod = "double", showProgress = FALSE)
 }
 

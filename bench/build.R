@@ -20,7 +20,7 @@ make_export <- function(n, path) {
   }
   table <- list(key = sprintf("M%07d", seq_len(n)))
   for (j in 1:60) table[[paste0("item", j)]] <- spoil(sample(labels, n, TRUE), "Agre", "Hm perhaps")
-  for (j in 1:20) table[[paste0("number", j)]] <- spoil(as.character(sample(0:120, n, TRUE)), "three", "a few")
+  for (j in 1:20) table[[paste0("number", j)]] <- spoil(as.character(sample(0:100, n, TRUE)), "three", "a few")
   for (j in 1:12) table[[paste0("part", j)]] <- spoil(sample(parts, n, TRUE), "Sopranno", "Descant")
   for (j in 1:7) table[[paste0("text", j)]] <- spoil(paste("We sang", sample(5000, n, TRUE), "pieces"), "", "")
   fwrite(table, path, quote = FALSE)

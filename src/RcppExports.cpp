@@ -11,13 +11,25 @@ Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
 // distinct_cells
-List distinct_cells(CharacterVector x);
-RcppExport SEXP _mavik_distinct_cells(SEXP xSEXP) {
+List distinct_cells(CharacterVector x, int skip);
+RcppExport SEXP _mavik_distinct_cells(SEXP xSEXP, SEXP skipSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
-    rcpp_result_gen = Rcpp::wrap(distinct_cells(x));
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    rcpp_result_gen = Rcpp::wrap(distinct_cells(x, skip));
+    return rcpp_result_gen;
+END_RCPP
+}
+// fold_ascii
+CharacterVector fold_ascii(CharacterVector x);
+RcppExport SEXP _mavik_fold_ascii(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(fold_ascii(x));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -58,7 +70,8 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 1},
+    {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 2},
+    {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_scan_delimited", (DL_FUNC) &_mavik_scan_delimited, 3},

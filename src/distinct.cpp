@@ -4,13 +4,14 @@
 using namespace Rcpp;
 
 // The distinct strings of a vector in order of appearance and, for each
-// element, its place among them. R keeps one object per distinct string and
+// element after the first `skip`, its place among them. R keeps one object per distinct string and
 // encoding, so addresses can stand for the text once all are UTF-8.
 
 // [[Rcpp::export]]
-List distinct_cells(CharacterVector x) {
-  R_xlen_t n = x.size();
-  IntegerVector index(n);
+List distinct_cells(CharacterVector x, int skip = 0) {
+  R_xlen_t n = std::max<R_xlen_t>(x.size() - skip, 0);
+  IntegerVector index = no_init(n);
+  const SEXP* text = STRING_PTR_RO(x) + skip;
   std::vector<SEXP> seen;
   size_t size = 1024;
   std::vector<int> slot(size, 0);
@@ -23,7 +24,7 @@ List distinct_cells(CharacterVector x) {
   SEXP last = nullptr;
   int last_id = 0;
   for (R_xlen_t i = 0; i < n; ++i) {
-    SEXP s = STRING_ELT(x, i);
+    SEXP s = text[i];
     if (s == last) { out[i] = last_id; continue; }
     size_t at = place(s);
     while (slot[at] && seen[slot[at] - 1] != s) at = (at + 1) & (size - 1);

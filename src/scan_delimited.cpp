@@ -20,16 +20,20 @@ public:
   explicit ByteSource(const char* path) : file(std::fopen(path, "rb")), buffer(1 << 20) {}
   ~ByteSource() { if (file) std::fclose(file); }
   bool opened() const { return file != nullptr; }
-  int peek() {
-    if (at == filled) {
-      filled = file ? std::fread(buffer.data(), 1, buffer.size(), file) : 0;
-      at = 0;
-      total += (double) filled;
-      if (filled == 0) return -1;
-    }
-    return buffer[at];
+  bool refill() {
+    filled = file ? std::fread(buffer.data(), 1, buffer.size(), file) : 0;
+    at = 0;
+    total += (double) filled;
+    return filled > 0;
   }
+  int peek() { return at < filled || refill() ? buffer[at] : -1; }
   int take() { int c = peek(); if (c >= 0) ++at; return c; }
+  // Passes over bytes that mean nothing here; says how many.
+  int pass(const bool* dull) {
+    size_t from = at;
+    while (at < filled && dull[buffer[at]]) ++at;
+    return (int) (at - from);
+  }
 };
 
 // Counts down the continuation bytes that a UTF-8 lead byte promises.
@@ -63,6 +67,9 @@ List scan_delimited(std::string path, std::string delimiter, int skip) {
   std::string problem;
   int problem_line = 0, found = 0, expected = 0, line = 1;
   Utf8 utf8;
+  // Printable ASCII that is no delimiter, in and outside of quotes.
+  bool dull[256];
+  for (int c = 0; c < 256; ++c) dull[c] = c >= 32 && c < 127 && c != '"' && c != mark;
   auto fail = [&](const char* what, int where) { if (problem.empty()) { problem = what; problem_line = where; } };
   auto sound = [&](int c) {
     if (c == 0) fail("nul", line);
@@ -77,6 +84,7 @@ List scan_delimited(std::string path, std::string delimiter, int skip) {
     bool doubled = false;
     source.take();
     for (;; ++length) {
+      if (utf8.whole()) length += source.pass(dull);
       int c = source.take();
       if (c < 0) { fail("unclosed", opened_at); return length; }
       if (!sound(c)) return length;
@@ -94,6 +102,7 @@ List scan_delimited(std::string path, std::string delimiter, int skip) {
   };
   auto plain = [&]() {
     int length = 0;
+    length += source.pass(dull);
     for (int c = source.peek(), last = 0; c >= 0 && c != mark && c != '\n'; c = source.peek()) {
       if (!sound(c)) return length;
       last = source.take();

@@ -136,6 +136,7 @@ test_that("the kernels equal their plain versions on any bytes", {
   }
   x <- as.character(sample(5000, 20000, TRUE))
   expect_equal(core$distinct_cells(x), list(cells = unique(x), index = match(x, unique(x))))
+  expect_equal(core$distinct_cells(x, 3L), list(cells = unique(x[-(1:3)]), index = match(x[-(1:3)], unique(x[-(1:3)]))))
   expect_equal(core$distinct_cells(character()), list(cells = character(), index = integer()))
 })
 

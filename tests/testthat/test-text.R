@@ -12,6 +12,14 @@ test_that("texts that people take for the same fold to the same", {
   expect_equal(core$text_fold("I"), "i")
 })
 
+test_that("the folding kernel equals the full folding", {
+  set.seed(9)
+  x <- replicate(500, paste(sample(c(letters, LETTERS, " ", " ", "\t", "\n", "`", "'", "-", "0", "\u00c4", "\u2019"), sample(0:12, 1), TRUE), collapse = ""))
+  expect_identical(core$text_fold(x), core$text_fold_full(x))
+  plain <- stringi::stri_enc_isascii(x)
+  expect_identical(is.na(core$fold_ascii(x)), !plain)
+})
+
 test_that("a number is what it says and nothing else", {
   read <- c("7" = 7, " 7 " = 7, "+7" = 7, "-7" = -7, "\u22127" = -7, "07" = 7, "7." = 7, ".5" = 0.5, "1e3" = 1000, "2.5E-1" = 0.25, "0.1" = 0.1)
   for (text in names(read)) expect_identical(core$text_to_number(text), read[[text]], info = text)
