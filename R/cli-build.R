@@ -54,7 +54,7 @@ intervention_words <- c(
 interventions_shown <- function(study) {
   counts <- interventions(study)
   if (length(counts) == 0) return("  nothing: every cell read as it stands")
-  columns_shown(list(count = format(counts, big.mark = ","), kind = names(counts), words = intervention_words[names(counts)]), right = "count")
+  columns_shown(list(count = grouped(counts), kind = names(counts), words = intervention_words[names(counts)]), right = "count")
 }
 
 gaps_shown <- function(study) {
@@ -62,7 +62,7 @@ gaps_shown <- function(study) {
   cells <- count_reasons(study, kept_variables(study$book))$cells
   seen <- cells > 0
   if (!any(seen)) return("  none in the analysis file")
-  columns_shown(list(count = format(cells[seen], big.mark = ","), reason = reasons$name[seen], label = reasons$label[seen]), right = "count")
+  columns_shown(list(count = grouped(cells[seen]), reason = reasons$name[seen], label = reasons$label[seen]), right = "count")
 }
 
 findings_shown <- function(found, most = 8) {
@@ -70,12 +70,13 @@ findings_shown <- function(found, most = 8) {
   open <- table(factor(found$level, c("error", "warning", "note")))
   counts <- paste(vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""), collapse = ", ")
   top <- utils::head(found, most)
+  lines <- columns_shown(list(
+    count = c("count", top$count), level = c("level", top$level), variable = c("variable", ifelse(nzchar(top$variable), top$variable, "\u2013")),
+    kind = c("kind", top$kind), written = c("written", paste0("\u201c", shorten(top$written, 24), "\u201d")),
+    examples = c("respondents", shorten(top$examples, 44))
+  ), right = "count")
   c(
-    paste0("  ", counts),
-    columns_shown(list(
-      count = format(top$count, big.mark = ","), variable = ifelse(nzchar(top$variable), top$variable, "\u2013"), kind = top$kind,
-      written = paste0("\u201c", shorten(top$written, 24), "\u201d"), examples = shorten(top$examples, 44)
-    ), right = "count"),
+    paste0("  ", counts), cli::col_grey(lines[1]), lines[-1],
     if (nrow(found) > most) paste0("  and ", nrow(found) - most, " more, with what to do, in findings.csv")
     else "  what to do about each is in findings.csv"
   )

@@ -31,7 +31,7 @@ problem_table <- function(found, document) {
 stop_problems <- function(problems) {
   problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]
   rownames(problems) <- NULL
-  where <- ifelse(is.na(problems$file), "in R:", ifelse(is.na(problems$line), problems$file, paste0(problems$file, ":", problems$line)))
+  where <- ifelse(is.na(problems$file), "in R:", ifelse(is.na(problems$line), problems$file, at_line(problems$file, problems$line)))
   path <- ifelse(nzchar(problems$path), paste0(" ", problems$path, ":"), ifelse(is.na(problems$file), "", ":"))
   lines <- paste0(where, path, " ", problems$message)
   head <- if (nrow(problems) > 1) paste0(count_of(nrow(problems), "problem"), " in the codebook:\n") else ""

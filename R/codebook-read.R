@@ -116,7 +116,7 @@ codebook_lines <- function(path) {
   text <- rawToChar(bytes)
   if (!stringi::stri_enc_isutf8(text)) {
     bad <- which(!stringi::stri_enc_isutf8(strsplit(text, "\n", fixed = TRUE, useBytes = TRUE)[[1]]))
-    stop_mavik("codebook_error", shown, ":", bad[1], ": bytes that are not UTF-8: save the codebook as UTF-8 text")
+    stop_mavik("codebook_error", at_line(shown, bad[1]), ": bytes that are not UTF-8: save the codebook as UTF-8 text")
   }
   Encoding(text) <- "UTF-8"
   lines <- stringi::stri_split_fixed(stringi::stri_replace_first_regex(text, "^\\x{FEFF}", ""), "\n")[[1]]

@@ -11,8 +11,8 @@ reader_delimited <- list(
     check_shape(shape, options, shown)
     table <- parse_cells(path, mark, options$skip)
     if (nrow(table) != length(shape$lines) || ncol(table) != shape$expected) {
-      stop_read(shown, NULL, "read as ", nrow(table), " by ", ncol(table), " cells where its shape is ",
-        length(shape$lines), " by ", shape$expected, "; nothing was taken from it")
+      stop_read(shown, NULL, "read as ", grouped(nrow(table)), " by ", ncol(table), " cells where its shape is ",
+        grouped(length(shape$lines)), " by ", shape$expected, "; nothing was taken from it")
     }
     cells_from_table(table, shape, options$heading)
   }
@@ -28,6 +28,9 @@ check_file <- function(path, shown) {
     stop_read(shown, NULL, "no such file", if (!is.null(near)) paste0("; did you mean `", near, "`?"))
   }
   if (file.access(path, 4) != 0) stop_read(shown, NULL, "may not be read: check its permissions")
+  if (identical(readBin(path, "raw", 4), as.raw(c(0x50, 0x4B, 0x03, 0x04)))) {
+    stop_read(shown, NULL, "is a workbook or another zip archive, which this version does not read: save the sheet as CSV in UTF-8")
+  }
   if (file.size(path) == 0) stop_read(shown, NULL, "the file is empty")
 }
 

@@ -68,13 +68,6 @@ as.data.frame.mavik_export <- function(x, ...) {
 delimiters <- c(comma = ",", semicolon = ";", tab = "\t", pipe = "|")
 encodings <- c("UTF-8", "UTF-16", "windows-1252")
 
-file_digest <- function(path) {
-  connection <- file(path, "rb")
-  on.exit(close(connection))
-  paste(format(unclass(openssl::sha256(connection))), collapse = "")
-}
-
 stop_read <- function(shown, line, ...) {
-  where <- if (is.null(line)) shown else paste0(shown, ":", line)
-  stop_mavik("read_error", where, ": ", ..., facts = list(file = shown, line = line))
+  stop_mavik("read_error", at_line(shown, line), ": ", ..., facts = list(file = shown, line = line))
 }

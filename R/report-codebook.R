@@ -30,7 +30,7 @@ study_section <- function(study, names) {
   t$section(
     `aria-label` = "The study",
     page_facts(list(
-      "Each row" = facts$row, "Rows" = format(nrow(study$data), big.mark = ","), "Variables" = length(names),
+      "Each row" = facts$row, "Rows" = grouped(nrow(study$data)), "Variables" = length(names),
       "Waves" = paste(vapply(study$book$waves, `[[`, "", "label"), collapse = ", "),
       "Collected" = period_shown(facts$collected), "Producer" = facts$producer, "Source" = facts$source,
       "Licence" = facts$licence, "Study id" = facts$id, "Notes" = facts$notes
@@ -43,8 +43,6 @@ study_section <- function(study, names) {
     ), c("Export" = "row", "File" = "code", "Records" = "number", "Columns" = "number", "SHA-256" = "digest"))
   )
 }
-
-grouped <- function(n) format(n, big.mark = ",", trim = TRUE, scientific = FALSE)
 
 period_shown <- function(period) if (!is.null(period)) paste(strsplit(period, "/", fixed = TRUE)[[1]], collapse = " to ")
 
@@ -89,7 +87,7 @@ variable_article <- function(study, name) {
     page_facts(list(
       "Level" = variable$level, "Unit" = variable$unit,
       "Range" = if (!is.null(variable$range)) paste(range_shown(variable$range), collapse = " to "),
-      "Answered" = paste0(format(counts$answered, big.mark = ","), " of ", format(counts$n, big.mark = ","), " (", percent_shown(100 * counts$answered / counts$n), ")"),
+      "Answered" = paste0(grouped(counts$answered), " of ", grouped(counts$n), " (", percent_shown(100 * counts$answered / counts$n), ")"),
       "Distinct" = counts$distinct
     )),
     if (!is.null(counts$figures)) figures_table(counts$figures, variable),
@@ -109,21 +107,23 @@ figures_table <- function(figures, variable) {
 }
 
 counts_table <- function(counts) {
+  coded <- !is.null(counts$codes)
   codes <- counts$codes
-  if (is.null(codes)) {
-    codes <- data.frame(code = "", label = "Answered", count = counts$answered, of_all = share(counts$answered, counts$n), of_answered = NA_real_)
-  }
+  if (!coded) codes <- data.frame(code = "", label = "Answered", count = counts$answered, of_all = share(counts$answered, counts$n), of_answered = NA_real_)
   gaps <- counts$gaps
   percent <- c(codes$of_all, gaps$of_all)
   gap <- rep(c(FALSE, TRUE), c(nrow(codes), nrow(gaps)))
-  first <- gap & !duplicated(gap)
-  page_table("Answers and gaps", list(
-    "Code" = c(codes$code, gaps$code, ""), "Label" = c(codes$label, gaps$label, "All rows"), "Count" = grouped(c(codes$count, gaps$count, counts$n)),
+  columns <- list(
+    "Code" = c(if (coded) number_or_text(codes$code) else "", number_to_text(gaps$code), ""), "Label" = c(codes$label, gaps$label, "All rows"), "Count" = grouped(c(codes$count, gaps$count, counts$n)),
     "% of all" = c(percent_shown(percent), ""), "% of answered" = c(percent_shown(codes$of_answered), rep("", nrow(gaps) + 1)),
     " " = c(page_bar(percent, gap), "")
-  ), c("Code" = "number", "Label" = "row", "Count" = "number", "% of all" = "number", "% of answered" = "number", " " = "bar"),
-    class = c(ifelse(first, "gap first-gap", ifelse(gap, "gap", "")), "total"))
+  )
+  page_table("Answers and gaps", columns[coded | names(columns) != "% of answered"],
+    c("Code" = "number", "Label" = "row", "Count" = "number", "% of all" = "number", "% of answered" = "number", " " = "bar"),
+    class = c(ifelse(gap & !duplicated(gap), "gap first-gap", ifelse(gap, "gap", "")), "total"))
 }
+
+number_or_text <- function(code) if (is.numeric(code)) number_to_text(code) else code
 
 unpublished_section <- function(book, names) {
   t <- htmltools::tags

@@ -42,7 +42,7 @@ page_table <- function(caption, columns, as = character(), class = "") {
     code = "<td><code>", digest = "<td class=\"digest\"><code>")
   close <- c(text = "</td>", row = "</th>", number = "</td>", bar = "</td>", code = "</code></td>", digest = "</code></td>")
   cells <- Map(function(column, kind) {
-    text <- if (kind == "bar") column else htmltools::htmlEscape(as.character(column))
+    text <- if (kind == "bar") column else htmltools::htmlEscape(if (is.numeric(column)) number_to_text(column) else column)
     paste0(open[[kind]], text, close[[kind]])
   }, columns, kind)
   heads <- paste0("<th scope=\"col\"", ifelse(kind == "number", " class=\"number\"", ""), ">", htmltools::htmlEscape(names(columns)), "</th>")

@@ -16,6 +16,9 @@ signal_progress <- function(step, what = "", done = NULL, total = NULL) {
   invisible()
 }
 
+# Where something stands: `raw/spring.csv:1204`.
+at_line <- function(file, line = NULL) if (is.null(line)) file else paste0(file, ":", number_to_text(line))
+
 # "a, b and 3 more": what a message names of a long list.
 some_of <- function(x, most = 5, quote = TRUE) {
   shown <- utils::head(x, most)
@@ -27,5 +30,5 @@ some_of <- function(x, most = 5, quote = TRUE) {
 }
 
 count_of <- function(n, one, many = paste0(one, "s")) {
-  paste(format(n, big.mark = ",", scientific = FALSE, trim = TRUE), if (n == 1) one else many)
+  paste(grouped(n), if (n == 1) one else many)
 }

@@ -76,18 +76,19 @@ export_path <- function(export, book) {
 # Reads one export and keeps the columns that the codebook uses.
 read_input <- function(export, book, digests) {
   signal_progress("read", export$shown)
+  is_file <- is.character(export$source)
+  digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
   raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding")], export$shown)
   needed <- needed_columns(export, book)
   check_present(export, raw, needed, book)
   key <- read_keys(export, raw)
-  is_file <- is.character(export$source)
   list(
     records = list(wave = rep(export$wave, raw$records), key = key, export = rep(export$name, raw$records), line = raw$lines),
     columns = raw$columns[unique(unlist(needed$answers))], questions = raw$questions,
     findings = heading_findings(export, raw, needed),
     facts = list(
       export = export$name, wave = export$wave, file = if (is_file) export$file,
-      sha256 = if (is_file && digests) file_digest(export$source), bytes = if (is_file) file.size(export$source),
+      sha256 = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
       records = raw$records, columns = length(raw$columns)
     )
   )

@@ -54,7 +54,7 @@ private_variables <- function(book) {
 # How respondents are named in what is written: by key, or by their address.
 respondents_shown <- function(study) {
   if (!key_is_private(study$book)) return(function(rows) study$records$key[rows])
-  function(rows) if (length(rows) == 0) character() else paste0(study$records$export[rows], ":", study$records$line[rows])
+  function(rows) if (length(rows) == 0) character() else at_line(study$records$export[rows], study$records$line[rows])
 }
 
 unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {

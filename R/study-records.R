@@ -11,7 +11,7 @@ read_keys <- function(export, raw) {
   cells[column$index]
 }
 
-lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(lines, 8, quote = FALSE))
+lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(number_to_text(lines), 8, quote = FALSE))
 
 check_repeated <- function(records, book) {
   for (wave in names(book$waves)) {
@@ -24,7 +24,7 @@ check_repeated <- function(records, book) {
       at <- here[key == one]
       name <- if (key_is_private(book)) "a private key" else paste0("`", one, "`")
       files <- vapply(book$exports[records$export[at]], `[[`, "", "shown")
-      paste0(name, " (", paste0(files, ":", records$line[at], collapse = ", "), ")")
+      paste0(name, " (", paste(at_line(files, records$line[at]), collapse = ", "), ")")
     }, "")
     rest <- length(keys) - length(shown)
     stop_mavik("build_error", count_of(length(keys), "key"), " of wave `", wave, "` ", if (length(keys) == 1) "stands" else "stand",
@@ -65,5 +65,5 @@ key_is_private <- function(book) {
 }
 
 stop_build <- function(export, line, ...) {
-  stop_mavik("build_error", export$shown, if (!is.null(line)) paste0(":", line), ": ", ...)
+  stop_mavik("build_error", at_line(export$shown, line), ": ", ...)
 }

@@ -17,12 +17,15 @@ number_to_text <- function(x) number_write(as.double(x))
 
 # As shown to people: a fixed number of decimals, rounded half away from zero.
 number_show <- function(x, decimals = 2) {
-  ifelse(is.na(x), "", formatC(round_half(x, decimals), format = "f", digits = decimals, big.mark = ","))
+  ifelse(is.na(x), "", formatC(round_half(x, decimals), format = "f", digits = decimals, big.mark = ",", decimal.mark = "."))
 }
 
 round_half <- function(x, decimals = 0) {
   scale <- 10^decimals
   sign(x) * floor(abs(x) * scale + 0.5 + 1e-9) / scale
 }
+
+# Counts as people read them: 1,234,567.
+grouped <- function(n) format(n, big.mark = ",", trim = TRUE, scientific = FALSE)
 
 is_whole <- function(x) !is.na(x) & x == round(x) & abs(x) < 2^31
