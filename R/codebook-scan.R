@@ -41,9 +41,9 @@ scan_table <- function(marks) {
   )
 }
 
-rest_of_line <- function(scan) stringi::stri_sub(scan$lines[scan$line], scan$column)
-starts <- function(text, pattern) stringi::stri_detect_regex(text, paste0("^(?:", pattern, ")"))
-piece <- function(text, pattern) stringi::stri_extract_first_regex(text, paste0("^(?:", pattern, ")"))
+rest_of_line <- function(scan) substr(scan$lines[scan$line], scan$column, 1e6L)
+starts <- function(text, pattern) grepl(paste0("^(?:", pattern, ")"), text, perl = TRUE)
+piece <- function(text, pattern) substr(text, 1L, attr(regexpr(paste0("^(?:", pattern, ")"), text, perl = TRUE), "match.length"))
 
 scan_lost <- function(scan, why = "Mavik cannot follow the YAML here") {
   stop(structure(
@@ -56,7 +56,7 @@ refuse <- function(scan, path, ..., line = scan$line) {
   scan$refused[[length(scan$refused) + 1]] <- list(line = line, path = path, message = paste0(...))
 }
 
-step_over <- function(scan, text) scan$column <- scan$column + stringi::stri_length(text)
+step_over <- function(scan, text) scan$column <- scan$column + nchar(text)
 skip_spaces <- function(scan) step_over(scan, piece(rest_of_line(scan), "[ \t]*"))
 to_next_line <- function(scan) {
   scan$line <- scan$line + 1L
@@ -306,12 +306,12 @@ scan_flow_map <- function(scan, path) {
   seen <- character()
   repeat {
     rest <- flow_next(scan, opened)
-    if (starts(rest, "\\}")) return(step_over(scan, "}"))
+    if (startsWith(rest, "}")) return(step_over(scan, "}"))
     if (starts(rest, "[&*!]")) refuse_marks(scan, path)
     key <- c(scan$line, scan$column)
     name <- scan_flow_key(scan, path)
     seen <- scan_seen(scan, c(path, name), seen, name, key[1])
-    if (starts(flow_next(scan, opened), ":")) {
+    if (startsWith(flow_next(scan, opened), ":")) {
       step_over(scan, ":")
       rest <- flow_next(scan, opened)
       if (starts(rest, "[,}]")) refuse_empty(scan, c(path, name), name) else
@@ -319,8 +319,8 @@ scan_flow_map <- function(scan, path) {
     } else {
       refuse_empty(scan, c(path, name), name)
     }
-    if (starts(flow_next(scan, opened), ",")) step_over(scan, ",") else
-      if (!starts(rest_of_line(scan), "\\}")) scan_lost(scan, "a comma or a closing bracket is missing")
+    if (startsWith(flow_next(scan, opened), ",")) step_over(scan, ",") else
+      if (!startsWith(rest_of_line(scan), "}")) scan_lost(scan, "a comma or a closing bracket is missing")
   }
 }
 
@@ -346,20 +346,20 @@ scan_flow_list <- function(scan, path) {
   item <- 0
   repeat {
     rest <- flow_next(scan, opened)
-    if (starts(rest, "\\]")) return(step_over(scan, "]"))
+    if (startsWith(rest, "]")) return(step_over(scan, "]"))
     item <- item + 1
     inner <- c(path, item)
-    if (starts(rest, ",")) scan_lost(scan, "an empty entry between commas")
+    if (startsWith(rest, ",")) scan_lost(scan, "an empty entry between commas")
     with_mark(scan, inner, NULL, TRUE, style_here(scan), scan_value(scan, 0L, inner, flow = TRUE))
     rest <- flow_next(scan, opened)
-    if (starts(rest, ":")) {
+    if (startsWith(rest, ":")) {
       refuse(scan, inner, "a key and a value inside [ ]: put { } around them, or the text in quotes")
       step_over(scan, ":")
       rest <- flow_next(scan, opened)
       if (!starts(rest, "[,\\]]")) scan_value(scan, 0L, inner, flow = TRUE)
       rest <- flow_next(scan, opened)
     }
-    if (starts(rest, ",")) step_over(scan, ",") else
-      if (!starts(rest, "\\]")) scan_lost(scan, "a comma or a closing bracket is missing")
+    if (startsWith(rest, ",")) step_over(scan, ",") else
+      if (!startsWith(rest, "]")) scan_lost(scan, "a comma or a closing bracket is missing")
   }
 }
