@@ -31,7 +31,7 @@ command_demo <- list(
 #' list.files(project, recursive = TRUE)
 #' @export
 demo_project <- function(dir = "choirs") {
-  from <- system.file("demo", "choirs", package = "mavik", mustWork = TRUE)
+  from <- system.file("choirs", package = "mavik", mustWork = TRUE)
   files <- sort_c(list.files(from, recursive = TRUE))
   if (file.exists(dir) && !dir.exists(dir)) stop_mavik("write_error", dir, ": is a file; name a folder")
   here <- setdiff(list.files(dir, recursive = TRUE, all.files = TRUE), character())

@@ -1,5 +1,5 @@
 changed_demo <- function(from, to) {
-  text <- readLines(system.file("demo/choirs/choirs.yml", package = "mavik"), encoding = "UTF-8")
+  text <- readLines(system.file("choirs/choirs.yml", package = "mavik"), encoding = "UTF-8")
   at <- grep(from, text, fixed = TRUE)
   stopifnot(length(at) == 1)
   text[at] <- sub(from, to, text[at], fixed = TRUE)
@@ -88,7 +88,7 @@ test_that("a circle through several variables is printed", {
 })
 
 test_that("all problems come at once, in the order of the lines", {
-  text <- readLines(system.file("demo/choirs/choirs.yml", package = "mavik"), encoding = "UTF-8")
+  text <- readLines(system.file("choirs/choirs.yml", package = "mavik"), encoding = "UTF-8")
   text <- sub("range: [0, 80]", "range: [80, 0]", sub("level: nominal", "level: nominl", sub("at_least: 4", "at_least: 9", text, fixed = TRUE), fixed = TRUE), fixed = TRUE)
   error <- tryCatch(read_codebook(project_with(text)), mavik_codebook_error = identity)
   expect_equal(nrow(error$problems), 3)

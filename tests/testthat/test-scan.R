@@ -34,7 +34,7 @@ expect_places <- function(lines) {
 
 test_that("every value of a codebook is found where it stands", {
   expect_places(readLines(test_path("language.yml"), encoding = "UTF-8"))
-  expect_places(readLines(system.file("demo/choirs/choirs.yml", package = "mavik"), encoding = "UTF-8"))
+  expect_places(readLines(system.file("choirs/choirs.yml", package = "mavik"), encoding = "UTF-8"))
   expect_places(c(
     "---", "# a comment", "\"quoted key\": 'it''s'", "'another ': \"a \\\"b\\\" # no comment\"",
     "long: a text that", "  goes on here", "  and here # ends", "list:", "- one", "- {a: 1, b: [x, 'y, z']}", "-   deep: 1", "    er: 2",
