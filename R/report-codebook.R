@@ -71,7 +71,7 @@ block_section <- function(study, run) {
   first <- study$book$variables[[run[1]]]
   articles <- lapply(run, function(name) variable_article(study, name))
   if (is.null(first$block)) return(articles)
-  t$div(class = "block", t$p(class = "about", t$strong("Block "), t$code(first$block), if (!is.null(first$stem)) paste0(": ", first$stem)), articles)
+  t$div(class = "block", t$p(class = "about", t$strong("Block"), t$code(first$block, .noWS = "after"), if (!is.null(first$stem)) paste0(": ", first$stem)), articles)
 }
 
 variable_article <- function(study, name) {
