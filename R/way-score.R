@@ -8,11 +8,11 @@ way_score <- list(
   )),
   beside = list(),
   reads = function(variable) NULL,
-  uses = function(variable, book) score_items(variable, book),
+  uses = function(variable, book) items_of_score(variable, book),
   makes = function(variable, book) {
     if (is.null(variable$level)) variable$level <- "interval"
     variable$storage <- "number"
-    items <- score_items(variable, book)
+    items <- items_of_score(variable, book)
     bounds <- bounds_of(book$variables[[items[1]]])
     times <- if (identical(variable$settings$take, "sum")) length(items) else 1
     if (!is.null(bounds)) variable$range <- bounds * times
@@ -21,7 +21,7 @@ way_score <- list(
   },
   check = function(variable, book, say) {
     at <- function(...) where_in(variable, "score", ...)
-    items <- score_items(variable, book)
+    items <- items_of_score(variable, book)
     if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level))
     for (item in items[duplicated(items)]) say(at("of"), paste0("`", item, "` stands twice among the items"))
     for (item in setdiff(variable$settings$reversed, items)) {
@@ -40,7 +40,7 @@ way_score <- list(
     if (isTRUE(variable$settings$prorate) && identical(variable$settings$take, "mean")) say(at("prorate"), "has a meaning for a sum only")
   },
   compute = function(variable, inputs, book, rows) {
-    items <- score_items(variable, book)
+    items <- items_of_score(variable, book)
     settings <- variable$settings
     total <- numeric(rows$n)
     answered <- integer(rows$n)
@@ -59,7 +59,7 @@ way_score <- list(
     new_column(value, score_reason(enough, inputs[items], book, rows$n))
   },
   sentence = function(variable, book) {
-    items <- score_items(variable, book)
+    items <- items_of_score(variable, book)
     settings <- variable$settings
     least <- if (identical(settings$at_least, "all")) length(items) else settings$at_least
     paste0(
@@ -73,7 +73,7 @@ way_score <- list(
 )
 
 # Blocks spread out into their items.
-score_items <- function(variable, book) {
+items_of_score <- function(variable, book) {
   unlist(lapply(variable$settings$of, function(name) {
     if (name %in% names(book$blocks)) book$blocks[[name]] else name
   }))
