@@ -24,6 +24,9 @@ compile_codebook <- function(document) {
   book
 }
 
+# Mavik numbers the records where nothing identifies a respondent.
+is_numbered <- function(export) identical(export$key, "numbered")
+
 read_parts <- function(value, section, fields, pattern, say) {
   if (is.null(value)) return(list())
   if (!is_map(value)) {
@@ -59,8 +62,8 @@ compile_exports <- function(value, waves, say) {
     } else if (!export$wave %in% names(waves)) {
       say(c(path, "wave"), paste0("`", export$wave, "` is not one of the waves", did_you_mean(export$wave, names(waves))))
     }
-    if (!is.null(export$heading) && !"names" %in% export$heading) {
-      say(c(path, "heading"), "one of the heading rows must be `names`")
+    if (!is.null(export$heading) && !any(c("names", "questions") %in% export$heading)) {
+      say(c(path, "heading"), "one of the heading rows must be `names` or `questions`")
     }
     export$cells_said <- !is.null(export$cells)
     if (!export$cells_said) export$cells <- "labels"
@@ -68,6 +71,10 @@ compile_exports <- function(value, waves, say) {
   }
   for (wave in setdiff(names(waves), vapply(exports, function(export) paste0(export$wave, ""), ""))) {
     if (length(exports) > 0) say(c("waves", wave), "no export belongs to this wave")
+  }
+  for (wave in names(waves)) {
+    kinds <- unique(vapply(Filter(function(export) identical(export$wave, wave), exports), is_numbered, TRUE))
+    if (length(kinds) > 1) say("exports", paste0("wave `", wave, "` has exports with keys and numbered ones: its respondents could not be told apart"))
   }
   exports[order(match(vapply(exports, function(export) paste0(export$wave, ""), ""), names(waves)))]
 }
@@ -99,7 +106,7 @@ say_unquoted_conditions <- function(document, say) {
 check_columns <- function(book, say) {
   for (name in names(book$exports)) {
     export <- book$exports[[name]]
-    used <- c(export$key, export$record, unlist(lapply(book$variables, columns_of)))
+    used <- c(if (!is_numbered(export)) export$key, export$record, unlist(lapply(book$variables, columns_of)))
     for (column in intersect(export$ignored, used)) {
       say(c("exports", name, "ignored"), paste0("`", column, "` is ignored and used at once: keep one"))
     }

@@ -31,12 +31,12 @@ export_fields <- function() {
     wave = field("text"), file = field("text"),
     key = field("text", "the column that identifies a respondent", required = TRUE),
     record = field("text"), cells = field("choice", values = c("labels", "codes")),
-    heading = field("choices", values = c("names", "questions"), default = "names"),
+    heading = field("choices", values = heading_roles, default = "names"),
     ignored = field("texts", default = character()), skip = field("whole", default = 0L, least = 0),
     delimiter = field("choice", values = names(delimiters), default = "comma"),
     decimal = field("choice", values = c("point", "comma"), default = "point"),
     encoding = field("choice", values = encodings, default = "UTF-8"),
-    adds_to = later(), sheet = later(), dates = later()
+    sheet = field("text"), adds_to = later(), dates = later()
   )
 }
 
@@ -56,6 +56,7 @@ variable_fields <- function() {
   )
 }
 
+heading_roles <- c("names", "questions", "options", "ids")
 levels_of_measurement <- c("nominal", "ordinal", "interval", "ratio", "text", "date", "datetime", "identifier")
 ordered_levels <- c("ordinal", "interval", "ratio")
 

@@ -3,7 +3,6 @@
 
 reader_delimited <- list(
   read = function(source, options, shown) {
-    check_file(source, shown)
     path <- utf8_copy(source, options$encoding, shown)
     if (path != source) on.exit(unlink(path))
     mark <- delimiters[[options$delimiter]]
@@ -28,9 +27,6 @@ check_file <- function(path, shown) {
     stop_read(shown, NULL, "no such file", if (!is.null(near)) paste0("; did you mean `", near, "`?"))
   }
   if (file.access(path, 4) != 0) stop_read(shown, NULL, "may not be read: check its permissions")
-  if (identical(readBin(path, "raw", 4), as.raw(c(0x50, 0x4B, 0x03, 0x04)))) {
-    stop_read(shown, NULL, "is a workbook or another zip archive, which this version does not read: save the sheet as CSV in UTF-8")
-  }
   if (file.size(path) == 0) stop_read(shown, NULL, "the file is empty")
 }
 

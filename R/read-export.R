@@ -3,20 +3,31 @@
 #' Reads a file as the platform delivered it: every cell as text, nothing
 #' guessed. What does not fit is an error with its line, never a shorter table.
 #'
-#' @param file Path of a delimited text file (`.csv`, `.tsv`, `.txt`), or a data
-#'   frame. In a data frame a factor counts as its labels, a missing value as a
-#'   blank cell, and numbers, dates and truth values as their plain text.
-#' @param heading Roles of the heading rows, top down: `"names"` (column names)
-#'   and `"questions"` (question texts). A data frame has its names only.
-#' @param skip Number of lines above the heading.
+#' @param file Path of a delimited text file, a workbook (XLSX, ODS) or a Parquet
+#'   file (with the package nanoparquet), or a data frame. What a file is, its
+#'   first bytes tell. In a data frame a factor counts as its labels, a missing
+#'   value as a blank cell, and numbers, dates and truth values as their plain
+#'   text.
+#' @param heading Roles of the heading rows, top down: `"names"` (column names),
+#'   `"questions"` (question texts), `"options"` (the option below its question)
+#'   and `"ids"` (the platform's own marks, passed over). A column is called by
+#'   its name; without a row of names by its question, followed by ` - ` and the
+#'   option where there is one. A data frame has its names only.
+#' @param skip Number of lines (of rows in a sheet) above the heading.
+#' @param sheet The sheet of a workbook that has several.
 #' @param delimiter `"comma"`, `"semicolon"`, `"tab"` or `"pipe"`.
 #' @param encoding `"UTF-8"`, `"UTF-16"` or `"windows-1252"`.
 #' @return An object of class `mavik_export`: a list with `names` (one per
 #'   column, repeated ones numbered), `questions` (texts of the heading, `""`
 #'   where there are none), `columns` (for each column its distinct `cells` and
-#'   an integer `index`, one per record), `records` (their number), `lines` (the
+#'   an integer `index`, one per record; where the file
+#'   knows them, also the `kinds` of the cells: text, number, date, boolean,
+#'   error), `records` (their number), `lines` (the
 #'   line on which each record starts) and `file`. `as.data.frame()` gives the
 #'   cells as a plain table of texts.
+#' @section Large workbooks: A sheet is held in memory as a whole; about a
+#'   million cells are read in half a minute and a gigabyte of memory. A workbook
+#'   of which one part unpacks to more than 1 GiB is refused: save it as CSV.
 #' @section Errors: Each names the file, the line and the way out: a file that
 #'   is missing, a folder, empty, or a heading without records; a record that is
 #'   too short or too long; a quote that is never closed; bytes that are not in
@@ -27,27 +38,82 @@
 #'   heading = c("names", "questions"))
 #' export
 #' @export
-read_export <- function(file, heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8") {
-  options <- list(heading = heading, skip = skip, delimiter = delimiter, encoding = encoding)
+read_export <- function(file, heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL) {
+  options <- list(heading = heading, skip = skip, delimiter = delimiter, encoding = encoding, sheet = sheet)
   read_raw(file, options, if (is.data.frame(file)) "data frame" else file)
 }
 
 # `shown` is what messages call the file; `hint` is appended to their way out.
 read_raw <- function(source, options, shown) {
-  reader <- if (is.data.frame(source)) reader_frame else reader_delimited
-  grid <- reader$read(source, options, shown)
-  names <- text_trim(grid$heading[["names"]])
-  questions <- if (is.null(grid$heading[["questions"]])) rep("", length(names)) else grid$heading[["questions"]]
+  grid <- reader_for(source, shown)$read(source, options, shown)
+  names <- heading_names(grid$heading)
+  questions <- heading_questions(grid$heading)
   columns <- grid$columns
   names(columns) <- unique_names(names)
   structure(
     list(
       names = names(columns), repeated = unique(names[duplicated(names) & nzchar(names)]),
       questions = stats_names(text_squeeze(questions), names(columns)), columns = columns,
-      records = length(grid$lines), lines = grid$lines, file = shown
+      records = length(grid$lines), lines = grid$lines, file = shown, merged = if (is.null(grid$merged)) 0L else grid$merged
     ),
     class = "mavik_export"
   )
+}
+
+# What a source is, its first bytes tell; text is the rest.
+reader_for <- function(source, shown) {
+  if (is.data.frame(source)) return(reader_frame)
+  check_file(source, shown)
+  first <- readBin(source, "raw", 8)
+  begins <- function(...) identical(first[seq_along(c(...))], as.raw(c(...)))
+  if (begins(0x50, 0x4B, 0x03, 0x04)) return(reader_for_zip(source, shown))
+  if (begins(0x50, 0x41, 0x52, 0x31)) return(reader_parquet)
+  if (begins(0xD0, 0xCF, 0x11, 0xE0)) {
+    stop_read(shown, NULL, "is a workbook with a password, or one of an old format: save it without a password as XLSX")
+  }
+  reader_delimited
+}
+
+reader_for_zip <- function(source, shown) {
+  entries <- tryCatch(utils::unzip(source, list = TRUE)$Name, error = function(e) NULL, warning = function(w) NULL)
+  if (is.null(entries)) stop_read(shown, NULL, "the workbook is damaged or cut off: it cannot be unpacked")
+  if ("xl/workbook.xml" %in% entries) return(reader_xlsx)
+  if ("content.xml" %in% entries) return(reader_ods)
+  stop_read(shown, NULL, "is a zip archive, but no workbook (XLSX or ODS): unpack it first")
+}
+
+# A column is called by its name; else by its question and option.
+heading_names <- function(heading) {
+  if (!is.null(heading[["names"]])) return(text_trim(heading[["names"]]))
+  question <- question_of(heading)
+  option <- option_of(heading)
+  if (is.null(question)) return(option)
+  ifelse(nzchar(question) & nzchar(option), paste0(question, " - ", option), paste0(question, option))
+}
+
+heading_questions <- function(heading) {
+  question <- question_of(heading)
+  option <- option_of(heading)
+  width <- length(heading[[1]])
+  if (is.null(question)) return(rep("", width))
+  ifelse(nzchar(question) & nzchar(option), paste0(question, " - ", option), paste0(question, option))
+}
+
+# A question that stands over the first of its columns only holds for those with
+# an option below, until the next.
+question_of <- function(heading) {
+  if (is.null(heading[["questions"]])) return(NULL)
+  question <- text_squeeze(heading[["questions"]])
+  if (is.null(heading[["options"]])) return(question)
+  at <- cummax(ifelse(nzchar(question), seq_along(question), 0L))
+  over <- !nzchar(question) & nzchar(option_of(heading)) & at > 0
+  question[over] <- question[at[over]]
+  question
+}
+
+option_of <- function(heading) {
+  if (is.null(heading[["options"]])) return(rep("", length(heading[[1]])))
+  text_squeeze(heading[["options"]])
 }
 
 stats_names <- function(x, names) {

@@ -78,7 +78,7 @@ read_input <- function(export, book, digests) {
   signal_progress("read", export$shown)
   is_file <- is.character(export$source)
   digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
-  raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding")], export$shown)
+  raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
   needed <- needed_columns(export, book)
   check_present(export, raw, needed, book)
   key <- read_keys(export, raw)
@@ -89,7 +89,7 @@ read_input <- function(export, book, digests) {
     facts = list(
       export = export$name, wave = export$wave, file = if (is_file) export$file,
       sha256 = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
-      records = raw$records, columns = length(raw$columns)
+      records = raw$records, columns = length(raw$columns), cells = raw$records * length(raw$columns)
     )
   )
 }
@@ -97,7 +97,7 @@ read_input <- function(export, book, digests) {
 needed_columns <- function(export, book) {
   list(
     answers = lapply(book$variables, columns_of),
-    own = list(key = export$key, record = export$record)[c(TRUE, !is.null(export$record))]
+    own = Filter(Negate(is.null), list(key = if (!is_numbered(export)) export$key, record = export$record))
   )
 }
 
@@ -129,6 +129,8 @@ heading_findings <- function(export, raw, needed) {
       new_finding("note", "ignored_absent", "", column, 1, integer(), c(path, "ignored"),
         paste0("is listed as ignored but is not in the file", did_you_mean(column, raw$names)))
     }),
+    if (raw$merged > 0) list(new_finding("warning", "merged_cells", "", paste0(export$sheet, ""), raw$merged, integer(), path,
+      "cells below the heading are merged: only the first cell of each holds the answer, the others are blank; unmerge them in the workbook")),
     lapply(raw$repeated, function(column) {
       new_finding("note", "repeated_heading", "", column, sum(startsWith(raw$names, column)), integer(), path,
         paste0("several columns have this heading; from the second on they are called `", column, " (2)` and so on, left to right"))
@@ -138,7 +140,10 @@ heading_findings <- function(export, raw, needed) {
 
 bind_records <- function(parts) {
   bind <- function(name) unlist(lapply(parts, `[[`, name), use.names = FALSE)
-  list(wave = bind("wave"), key = bind("key"), export = bind("export"), line = bind("line"))
+  records <- list(wave = bind("wave"), key = bind("key"), export = bind("export"), line = bind("line"))
+  numbered <- is.na(records$key)
+  records$key[numbered] <- number_to_text(stats::ave(seq_along(numbered), records$wave, FUN = seq_along)[numbered])
+  records
 }
 
 # Column by column over all exports; raw cells go as soon as they are decoded.
@@ -169,7 +174,7 @@ decode_answers <- function(inputs, book, records) {
 }
 
 decode_column <- function(raw, variable, export, book, offset) {
-  decoded <- decode_cells(raw$cells, variable, export, book)
+  decoded <- decode_cells(raw$cells, variable, export, book, raw$kinds)
   counts <- tabulate(raw$index, length(raw$cells))
   rows_of <- function(at) utils::head(which(raw$index == at), 5) + offset
   list(

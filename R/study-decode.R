@@ -1,18 +1,25 @@
 # What the distinct cells of a raw column mean for a variable. In this order:
 # blank; the variable's own missing forms; its codes, labels or number; its
 # variants; its code list's missing forms; the study's. The rest is unlisted.
+#
+# `kinds` are those of a workbook's cells: its numbers know no decimal mark, and
+# an error cell is no answer of any variable.
 
-decode_cells <- function(cells, variable, export, book) {
+decode_cells <- function(cells, variable, export, book, kinds = NULL) {
   n <- length(cells)
+  error <- if (is.null(kinds)) logical(n) else kinds == "error"
   if (variable$storage == "text") {
     value <- text_trim(cells)
     blank <- !nzchar(value)
     value[blank] <- NA
-    return(list(value = value, reason = ifelse(blank, reason_id(book, "no_answer"), 0L), kind = character(n), doubt = logical(n)))
+    value[error] <- NA
+    reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(error, reason_id(book, "set_aside"), 0L))
+    return(list(value = value, reason = reason, kind = ifelse(error, "unlisted", ""), doubt = logical(n)))
   }
   held <- if (is.null(variable$cells)) export$cells else variable$cells
   folded <- text_fold(cells)
   number <- text_to_number(cells, export$decimal)
+  if (!is.null(kinds)) number[kinds == "number"] <- number_parse(cells[kinds == "number"])
   out <- list(
     value = if (variable$storage == "coded") rep(NA_integer_, n) else rep(NA_real_, n),
     reason = integer(n), kind = character(n), doubt = logical(n)
@@ -27,6 +34,7 @@ decode_cells <- function(cells, variable, export, book) {
   }
 
   take(!nzchar(folded), reason = rep(reason_id(book, "no_answer"), n))
+  take(error, reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")
   own <- missing_meant(own_forms(variable$missing, book), folded, number)
   take(!is.na(own), reason = own)
 

@@ -1,6 +1,8 @@
 # Who stands in an export: one key a record, never blank, never twice in a wave.
 
+# NA where the codebook asks for numbers in place of keys.
 read_keys <- function(export, raw) {
+  if (is_numbered(export)) return(rep(NA_character_, raw$records))
   column <- raw$columns[[export$key]]
   cells <- text_trim(column$cells)
   blank <- which(!nzchar(cells)[column$index])

@@ -12,7 +12,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("mavik: 1", "mavik: 2", ":4 mavik: `2` is not one of"),
     list("collected: 2026-03-02/2026-03-21", "collected: March", "study > collected: must be an ISO 8601 date"),
     list("    wave: spring", "    wave: sprnig", "exports > spring > wave: `sprnig` .*did you mean `spring`"),
-    list("heading: [names, questions]", "heading: [questions]", "one of the heading rows must be `names`"),
+    list("heading: [names, questions]", "heading: [options]", "one of the heading rows must be `names` or `questions`"),
     list("heading: [names, questions]", "heading: [names, qestions]", "did you mean `questions`"),
     list("ignored: [Start time", "ignored: [Q2", "exports > spring > ignored: `Q2` is ignored and used"),
     list("code: -2", "code: -1", "missing > dont_know: `refused` and `dont_know` have one code"),

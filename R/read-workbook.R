@@ -1,0 +1,177 @@
+# Workbooks, from their XML: every cell with its kind (text, number, date,
+# boolean, error), which the common readers do not keep apart. The whole sheet
+# is held in memory as XML; `largest_part` bounds what is unpacked.
+
+largest_part <- 2^30
+
+reader_xlsx <- list(
+  read = function(source, options, shown) {
+    parts <- unzip_parts(source, shown, "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|^xl/worksheets/[^/]+[.]xml$")
+    on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
+    book <- part_xml(parts, "xl/workbook.xml", shown)
+    path <- xlsx_sheet(book, parts, options$sheet, shown)
+    sheet <- part_xml(parts, path, shown)
+    cells <- xlsx_cells(sheet, xlsx_strings(parts, shown), xlsx_dates(parts, book, shown), shown)
+    merged <- xml2::xml_attr(xml2::xml_find_all(sheet, "//mergeCells/mergeCell"), "ref")
+    sheet_grid(cells, lapply(merged, merged_range), options, shown)
+  }
+)
+
+# The entries of a zip archive that are wanted, unpacked; never more than is allowed.
+unzip_parts <- function(path, shown, wanted, largest = largest_part) {
+  broken <- function(e) stop_read(shown, NULL, "the workbook is damaged or cut off: it cannot be unpacked")
+  entries <- tryCatch(utils::unzip(path, list = TRUE), error = broken, warning = broken)
+  entries <- entries[grepl(wanted, entries$Name), ]
+  if (any(entries$Length > largest) || sum(entries$Length) > 2 * largest) {
+    stop_read(shown, NULL, "unpacks to ", number_show(sum(entries$Length) / 2^30, 1), " GiB, more than a workbook may hold here: save the sheet as CSV")
+  }
+  folder <- tempfile("workbook")
+  files <- tryCatch(utils::unzip(path, entries$Name, exdir = folder), error = broken, warning = broken)
+  structure(stats_names(file.path(folder, entries$Name), entries$Name), folder = folder)
+}
+
+part_xml <- function(parts, name, shown) {
+  if (!name %in% names(parts)) stop_read(shown, NULL, "is no workbook: it holds no `", name, "`")
+  # No part of a workbook declares entities; one that does is no workbook.
+  if (grepl("<!DOCTYPE", readChar(parts[[name]], 2000, useBytes = TRUE), fixed = TRUE, useBytes = TRUE)) {
+    stop_read(shown, NULL, "is no workbook: its part `", name, "` declares a document type")
+  }
+  document <- tryCatch(xml2::read_xml(parts[[name]], options = "HUGE"), error = function(e) stop_read(shown, NULL, "the workbook is damaged: its part `", name, "` cannot be read"))
+  xml2::xml_ns_strip(document)
+}
+
+xlsx_sheet <- function(book, parts, wanted, shown) {
+  sheets <- xml2::xml_find_all(book, "//sheets/sheet")
+  names <- xml2::xml_attr(sheets, "name")
+  at <- chosen_sheet(names, wanted, shown)
+  id <- xml2::xml_attr(sheets, "id")[at]
+  links <- xml2::xml_find_all(part_xml(parts, "xl/_rels/workbook.xml.rels", shown), "//Relationship")
+  target <- xml2::xml_attr(links, "Target")[match(id, xml2::xml_attr(links, "Id"))]
+  if (startsWith(target, "/")) substring(target, 2) else paste0("xl/", target)
+}
+
+chosen_sheet <- function(names, wanted, shown) {
+  if (is.null(wanted) && length(names) == 1) return(1L)
+  if (is.null(wanted)) stop_read(shown, NULL, "has ", count_of(length(names), "sheet"), ": say which, `sheet: ", names[1], "` (", some_of(names, 9), ")")
+  at <- match(wanted, text_trim(names))
+  if (is.na(at)) stop_read(shown, NULL, "has no sheet `", wanted, "`", did_you_mean(wanted, names), " (", some_of(names, 9), ")")
+  at
+}
+
+xlsx_strings <- function(parts, shown) {
+  if (!"xl/sharedStrings.xml" %in% names(parts)) return(character())
+  items <- xml2::xml_find_all(part_xml(parts, "xl/sharedStrings.xml", shown), "//si")
+  rich <- xml2::xml_find_lgl(items, "boolean(./r | ./rPh)")
+  text <- xml2::xml_text(items)
+  text[rich] <- vapply(items[rich], function(item) paste(xml2::xml_text(xml2::xml_find_all(item, "./t | ./r/t")), collapse = ""), "")
+  xlsx_escapes(text)
+}
+
+# `_x000D_` and the like are characters that XML cannot hold.
+xlsx_escapes <- function(text) {
+  has <- grepl("_x[0-9A-Fa-f]{4}_", text)
+  text[has] <- stringi::stri_replace_all_regex(text[has], "_x000[dD]_\n?", "\n")
+  text
+}
+
+# Which styles show dates, and the day that serial numbers count from.
+xlsx_dates <- function(parts, book, shown) {
+  since <- if (xml2::xml_find_lgl(book, "boolean(//workbookPr[@date1904='1' or @date1904='true'])")) "1904-01-01" else "1899-12-30"
+  if (!"xl/styles.xml" %in% names(parts)) return(list(since = since, styles = logical()))
+  styles <- part_xml(parts, "xl/styles.xml", shown)
+  formats <- xml2::xml_find_all(styles, "//numFmts/numFmt")
+  own <- stats_names(xml2::xml_attr(formats, "formatCode"), xml2::xml_attr(formats, "numFmtId"))
+  used <- xml2::xml_attr(xml2::xml_find_all(styles, "//cellXfs/xf"), "numFmtId")
+  code <- gsub("\"[^\"]*\"|\\\\.|\\[[^hHmMsS\\]]*\\]|_.", "", own[used], perl = TRUE)
+  number <- as.integer(used)
+  list(since = since, styles = number %in% c(14:22, 27:36, 45:47, 50:58) | (!is.na(code) & grepl("[dyhsDYHS]|m{3}|M{3}", code)))
+}
+
+xlsx_cells <- function(sheet, strings, dates, shown) {
+  nodes <- xml2::xml_find_all(sheet, "//sheetData/row/c[v or is]")
+  place <- xml2::xml_attr(nodes, "r")
+  if (anyNA(place)) stop_read(shown, NULL, "the workbook's cells have no addresses: open it in a spreadsheet program and save it again")
+  type <- xml2::xml_attr(nodes, "t", default = "n")
+  style <- as.integer(xml2::xml_attr(nodes, "s", default = "0")) + 1L
+  raw <- xml2::xml_text(xml2::xml_find_first(nodes, "./v"))
+  inline <- type == "inlineStr"
+  raw[inline] <- vapply(nodes[inline], function(node) paste(xml2::xml_text(xml2::xml_find_all(node, "./is/t | ./is/r/t")), collapse = ""), "")
+  shared <- type == "s"
+  text <- raw
+  text[shared] <- strings[as.integer(raw[shared]) + 1L]
+  if (anyNA(text[shared])) stop_read(shown, NULL, "the workbook is damaged: cell ", place[shared][is.na(text[shared])][1], " points to a text that is not there")
+  date <- type == "d"
+  number <- type == "n"
+  shows_date <- number & !is.na(dates$styles[style]) & dates$styles[style]
+  text[shows_date] <- serial_dates(as.numeric(raw[shows_date]), dates$since)
+  plain <- number & !shows_date
+  text[plain] <- number_to_text(as.numeric(raw[plain]))
+  text[type == "b"] <- ifelse(raw[type == "b"] == "1", "TRUE", "FALSE")
+  kind <- ifelse(shows_date | date, "date", ifelse(number, "number", ifelse(type == "b", "boolean", ifelse(type == "e", "error", "text"))))
+  data.frame(row = as.integer(gsub("[A-Z]", "", place)), column = column_number(gsub("[0-9]", "", place)), text = text, kind = kind)
+}
+
+column_number <- function(letters) {
+  distinct <- unique(letters)
+  value <- vapply(strsplit(distinct, ""), function(one) Reduce(function(sum, letter) sum * 26 + letter, match(one, LETTERS), 0), 0)
+  as.integer(value[match(letters, distinct)])
+}
+
+# ISO 8601: a day, a day with its time, or a time alone.
+serial_dates <- function(serial, since) {
+  day <- floor(serial)
+  second <- round((serial - day) * 86400)
+  day <- day + (second == 86400)
+  second[second == 86400] <- 0
+  time <- sprintf("%02d:%02d:%02d", second %/% 3600, second %/% 60 %% 60, second %% 60)
+  date <- format(as.Date(since) + day, "%Y-%m-%d")
+  ifelse(is.na(serial), "", ifelse(serial < 1 & second > 0, time, ifelse(second > 0, paste0(date, "T", time), date)))
+}
+
+merged_range <- function(ref) {
+  ends <- strsplit(ref, ":", fixed = TRUE)[[1]]
+  row <- as.integer(gsub("[A-Z]", "", ends))
+  column <- column_number(gsub("[0-9]", "", ends))
+  list(rows = c(row[1], row[length(row)]), columns = c(column[1], column[length(column)]))
+}
+
+# From single cells to the heading and columns. Rows without a single cell are
+# no records; a merged heading cell stands over all its columns.
+sheet_grid <- function(cells, merged, options, shown) {
+  cells <- cells[cells$row > options$skip & nzchar(cells$text), ]
+  height <- length(options$heading)
+  rows <- sort(unique(cells$row))
+  if (length(rows) == 0) stop_read(shown, NULL, "the sheet holds nothing", if (options$skip > 0) paste0(" below its first ", count_of(options$skip, "row")))
+  first <- rows[1]
+  heads <- first + seq_len(height) - 1L
+  lines <- rows[rows > max(heads)]
+  if (length(lines) == 0) stop_read(shown, first, "only heading rows, no records: `heading` says that there are ", height)
+  width <- max(cells$column)
+  head <- matrix("", height, width)
+  in_head <- cells$row %in% heads
+  head[cbind(cells$row[in_head] - first + 1L, cells$column[in_head])] <- cells$text[in_head]
+  for (range in merged) {
+    at <- range$rows[1] - first + 1L
+    if (at < 1 || at > height) next
+    across <- seq(range$columns[1], min(range$columns[2], width))
+    head[at, across][!nzchar(head[at, across])] <- head[at, range$columns[1]]
+  }
+  body <- cells[!in_head, ]
+  by_column <- split(seq_len(nrow(body)), factor(body$column, seq_len(width)))
+  list(
+    heading = stats_names(lapply(seq_len(height), function(at) head[at, ]), options$heading),
+    columns = lapply(by_column, function(at) sheet_column(body[at, ], lines)),
+    lines = lines, merged = sum(vapply(merged, function(range) range$rows[2] > max(heads), TRUE))
+  )
+}
+
+# Cells that look alike but are of different kinds stay apart.
+sheet_column <- function(cells, lines) {
+  id <- paste0(cells$kind, "\r", cells$text)
+  known <- unique(id)
+  at <- match(lines, cells$row)
+  index <- match(id, known)[at]
+  index[is.na(index)] <- length(known) + 1L
+  first <- match(known, id)
+  list(cells = c(enc2utf8(cells$text[first]), ""), kinds = c(cells$kind[first], "text"), index = index)
+}
