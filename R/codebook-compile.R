@@ -55,8 +55,13 @@ compile_exports <- function(value, waves, say) {
     export <- exports[[name]]
     path <- c("exports", name)
     if (is.null(export$wave) && length(waves) == 1) export$wave <- names(waves)
-    if (!is.null(value[[name]]$adds_to)) {
-      export$wave <- names(waves)[1]
+    if (!is.null(export$adds_to)) {
+      base <- exports[[export$adds_to]]
+      if (is.null(base) || !is.null(base$adds_to)) {
+        say(c(path, "adds_to"), paste0("`", export$adds_to, "` is not an export of its own", did_you_mean(export$adds_to, setdiff(names(value), name))))
+      }
+      if (!is.null(value[[name]]$wave)) say(c(path, "wave"), paste0("goes without saying: it is the wave of `", export$adds_to, "`"))
+      export$wave <- if (is.null(value[[export$adds_to]]$wave)) names(waves)[1] else value[[export$adds_to]]$wave
     } else if (is.null(export$wave)) {
       say(path, paste0("`wave` is missing: which of ", some_of(names(waves)), "?"))
     } else if (!export$wave %in% names(waves)) {

@@ -36,7 +36,7 @@ export_fields <- function() {
     delimiter = field("choice", values = names(delimiters), default = "comma"),
     decimal = field("choice", values = c("point", "comma"), default = "point"),
     encoding = field("choice", values = encodings, default = "UTF-8"),
-    sheet = field("text"), adds_to = later(), dates = later()
+    sheet = field("text"), adds_to = field("text"), dates = later()
   )
 }
 

@@ -52,7 +52,7 @@ read_raw <- function(source, options, shown) {
   names(columns) <- unique_names(names)
   structure(
     list(
-      names = names(columns), repeated = unique(names[duplicated(names) & nzchar(names)]),
+      names = names(columns), repeated = repeated_headings(names),
       questions = stats_names(text_squeeze(questions), names(columns)), columns = columns,
       records = length(grid$lines), lines = grid$lines, file = shown, merged = if (is.null(grid$merged)) 0L else grid$merged
     ),
@@ -119,6 +119,11 @@ option_of <- function(heading) {
 stats_names <- function(x, names) {
   names(x) <- names
   x
+}
+
+repeated_headings <- function(names) {
+  again <- unique(names[duplicated(names) & nzchar(names)])
+  vapply(stats_names(again, again), function(name) sum(names == name), 0L)
 }
 
 #' @export

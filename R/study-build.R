@@ -25,7 +25,11 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
   document <- as_codebook(codebook)
   book <- compile_codebook(document)
   book$exports <- locate_exports(book, exports)
-  inputs <- lapply(book$exports, read_input, book = book, digests = digests)
+  read <- lapply(book$exports, read_input, book = book, digests = digests)
+  facts <- lapply(read, `[[`, "facts")
+  inputs <- match_twins(read, book)
+  for (input in inputs) check_answers_present(input, book)
+  rm(read)
   records <- bind_records(lapply(inputs, `[[`, "records"))
   check_repeated(records, book)
   columns <- decode_answers(inputs, book, records)
@@ -37,7 +41,7 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
     list(
       data = data_of(values), reasons = reasons_of(values, book), records = records, codebook = document,
       findings = findings, ledger = c(columns$ledger, routed$ledger),
-      inputs = lapply(inputs, function(input) input$facts), book = book
+      inputs = facts, book = book
     ),
     class = "mavik_study"
   )
@@ -80,12 +84,13 @@ read_input <- function(export, book, digests) {
   digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
   raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
   needed <- needed_columns(export, book)
-  check_present(export, raw, needed, book)
+  check_own_present(export, raw, needed, book)
   key <- read_keys(export, raw)
   list(
     records = list(wave = rep(export$wave, raw$records), key = key, export = rep(export$name, raw$records), line = raw$lines),
-    columns = raw$columns[unique(unlist(needed$answers))], questions = raw$questions,
-    findings = heading_findings(export, raw, needed),
+    record = if (!is.null(export$record)) read_texts(raw, export$record),
+    columns = raw$columns[intersect(unlist(needed$answers), raw$names)], questions = raw$questions, names = raw$names,
+    findings = heading_findings(export, raw, needed, book),
     facts = list(
       export = export$name, wave = export$wave, file = if (is_file) export$file,
       sha256 = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
@@ -101,23 +106,37 @@ needed_columns <- function(export, book) {
   )
 }
 
-check_present <- function(export, raw, needed, book) {
+# A column may stand in the export or in one that adds to it.
+check_own_present <- function(export, raw, needed, book) {
   problems <- problem_collector(book$document)
-  absent <- function(path, column) {
-    problems$say(path, paste0("the column `", column, "` is not in ", export$shown, did_you_mean(column, raw$names),
-      if (length(raw$names) == 1) paste0(" (it has one column only, `", raw$names, "`: is its `delimiter` another?)")))
-  }
-  for (role in names(needed$own)) if (!needed$own[[role]] %in% raw$names) absent(c("exports", export$name, role), needed$own[[role]])
-  for (name in names(needed$answers)) {
-    variable <- book$variables[[name]]
-    for (column in setdiff(needed$answers[[name]], raw$names)) absent(where_in(variable, variable$way), column)
-  }
+  for (role in names(needed$own)) absent_column(needed$own[[role]], c("exports", export$name, role), export, raw$names, problems)
+  twins <- unlist(lapply(book$exports, `[[`, "adds_to"))
+  if (is.null(export$adds_to) && !export$name %in% twins) note_absent_answers(export, raw$names, book, problems)
   problems$stop_if_any()
 }
 
-heading_findings <- function(export, raw, needed) {
+check_answers_present <- function(input, book) {
+  problems <- problem_collector(book$document)
+  note_absent_answers(book$exports[[input$facts$export]], input$names, book, problems)
+  problems$stop_if_any()
+}
+
+note_absent_answers <- function(export, names, book, problems) {
+  for (variable in book$variables) {
+    for (column in columns_of(variable)) absent_column(column, where_in(variable, variable$way), export, names, problems)
+  }
+}
+
+absent_column <- function(column, path, export, names, problems) {
+  if (column %in% names) return()
+  problems$say(path, paste0("the column `", column, "` is not in ", export$shown, did_you_mean(column, names),
+    if (length(names) == 1) paste0(" (it has one column only, `", names, "`: is its `delimiter` another?)")))
+}
+
+heading_findings <- function(export, raw, needed, book) {
   path <- c("exports", export$name)
-  used <- c(unlist(needed$answers), unlist(needed$own), export$ignored)
+  base <- if (is.null(export$adds_to)) NULL else book$exports[[export$adds_to]]
+  used <- c(unlist(needed$answers), unlist(needed$own), export$ignored, base$ignored, base$key, base$record)
   unused <- setdiff(raw$names, used)
   absent <- setdiff(export$ignored, raw$names)
   c(
@@ -131,8 +150,8 @@ heading_findings <- function(export, raw, needed) {
     }),
     if (raw$merged > 0) list(new_finding("warning", "merged_cells", "", paste0(export$sheet, ""), raw$merged, integer(), path,
       "cells below the heading are merged: only the first cell of each holds the answer, the others are blank; unmerge them in the workbook")),
-    lapply(raw$repeated, function(column) {
-      new_finding("note", "repeated_heading", "", column, sum(startsWith(raw$names, column)), integer(), path,
+    lapply(names(raw$repeated), function(column) {
+      new_finding("note", "repeated_heading", "", column, raw$repeated[[column]], integer(), path,
         paste0("several columns have this heading; from the second on they are called `", column, " (2)` and so on, left to right"))
     })
   )
@@ -157,7 +176,12 @@ decode_answers <- function(inputs, book, records) {
     signal_progress("decode", variable$name, done, length(reading))
     roles <- ways()[[variable$way]]$reads(variable)
     parts <- lapply(seq_along(inputs), function(at) {
-      lapply(roles, function(column) decode_column(inputs[[at]]$columns[[column]], variable, book$exports[[at]], book, offsets[at]))
+      export <- book$exports[[names(inputs)[at]]]
+      lapply(roles, function(column) {
+        part <- decode_column(source_of(variable, column, inputs[[at]], export), variable, book, offsets[at])
+        part$findings <- c(part$findings, contradictions(variable, column, inputs[[at]], export, book, offsets[at]))
+        part
+      })
     })
     inputs_of <- lapply(stats_names(names(roles), names(roles)), function(role) bind_columns(lapply(parts, function(part) part[[role]]$column)))
     values[[variable$name]] <- ways()[[variable$way]]$compute(variable, inputs_of, book, list(n = length(records$key)))
@@ -167,25 +191,42 @@ decode_answers <- function(inputs, book, records) {
     }
     for (column in roles) {
       pending[[column]] <- pending[[column]] - 1L
-      if (pending[[column]] == 0L) for (at in seq_along(inputs)) inputs[[at]]$columns[column] <- list(NULL)
+      if (pending[[column]] == 0L) inputs <- lapply(inputs, let_go, column = column)
     }
   }
-  list(values = values, ledger = ledger, findings = merge_findings(found))
+  alone <- unlist(lapply(seq_along(inputs), function(at) twin_findings(inputs[[at]], offsets[at], book)), recursive = FALSE)
+  list(values = values, ledger = ledger, findings = c(alone, merge_findings(found)))
 }
 
-decode_column <- function(raw, variable, export, book, offset) {
-  decoded <- decode_cells(raw$cells, variable, export, book, raw$kinds)
+let_go <- function(input, column) {
+  input$columns[column] <- list(NULL)
+  input$twins <- lapply(input$twins, function(twin) {
+    twin$columns[column] <- list(NULL)
+    twin
+  })
+  input
+}
+
+decode_column <- function(source, variable, book, offset) {
+  raw <- source$raw
+  decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds)
   counts <- tabulate(raw$index, length(raw$cells))
   rows_of <- function(at) utils::head(which(raw$index == at), 5) + offset
   list(
-    column = gather(decoded, raw$index),
+    column = gather(decoded, raw$index, book),
     ledger = decode_entries(decoded, raw, variable, book, offset),
     findings = c(unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of))
   )
 }
 
-gather <- function(decoded, index) {
-  new_column(decoded$value[index], if (any(decoded$reason > 0L)) decoded$reason[index])
+# A record that a twin does not have is not found in it.
+gather <- function(decoded, index, book) {
+  reason <- if (any(decoded$reason > 0L)) decoded$reason[index]
+  if (anyNA(index)) {
+    if (is.null(reason)) reason <- integer(length(index))
+    reason[is.na(index)] <- reason_id(book, "not_found")
+  }
+  new_column(decoded$value[index], reason)
 }
 
 decode_entries <- function(decoded, raw, variable, book, offset) {

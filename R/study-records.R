@@ -3,15 +3,16 @@
 # NA where the codebook asks for numbers in place of keys.
 read_keys <- function(export, raw) {
   if (is_numbered(export)) return(rep(NA_character_, raw$records))
-  column <- raw$columns[[export$key]]
-  cells <- text_trim(column$cells)
-  blank <- which(!nzchar(cells)[column$index])
+  keys <- read_texts(raw, export$key)
+  blank <- which(!nzchar(keys))
   if (length(blank) > 0) {
     stop_build(export, raw$lines[blank[1]], "the key `", export$key, "` is blank in ", count_of(length(blank), "record"),
       " (", lines_of(raw$lines[blank]), "): give them one, or take them out of the export")
   }
-  cells[column$index]
+  keys
 }
+
+read_texts <- function(raw, column) text_trim(raw$columns[[column]]$cells)[raw$columns[[column]]$index]
 
 lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(number_to_text(lines), 8, quote = FALSE))
 

@@ -6,6 +6,7 @@ way_column <- list(
     missing = field("forms", "written forms of missing reasons in this variable", default = list()),
     range = field("range", "the values that can be, `[0, 80]`"),
     cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
+    from = field("text", "the export that adds to another and is read here"),
     delivered = field("pairs", "which label each code of the file stands for")
   ),
   reads = function(variable) c(answer = variable$settings),
@@ -25,6 +26,10 @@ way_column <- list(
     }
     if (!is.null(variable$list) && is.null(book$lists[[variable$list]])) {
       return(say(where_in(variable, "codes"), paste0("`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists)))))
+    }
+    twins <- names(Filter(function(export) !is.null(export$adds_to), book$exports))
+    if (!is.null(variable$from) && !variable$from %in% twins) {
+      say(where_in(variable, "from"), paste0("`", variable$from, "` is not an export that adds to another", did_you_mean(variable$from, twins)))
     }
     check_level(variable, say)
     check_reason_codes(if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say)

@@ -1,0 +1,85 @@
+# The same responses delivered twice: the records of a twin (`adds_to`) are
+# matched to those of its base by record, else by key, never by position.
+
+# Gives each base its twins, with the twin's record for each of its own.
+match_twins <- function(inputs, book) {
+  twin <- vapply(book$exports, function(export) !is.null(export$adds_to), TRUE)
+  for (name in names(book$exports)[twin]) {
+    export <- book$exports[[name]]
+    base <- inputs[[export$adds_to]]
+    by <- if (!is.null(base$record) && !is.null(inputs[[name]]$record)) "record" else "key"
+    ids <- lapply(list(base, inputs[[name]]), function(input) if (by == "key") input$records$key else input$record)
+    for (side in 1:2) check_twin_ids(ids[[side]], by, book$exports[[c(export$adds_to, name)[side]]], inputs[[c(export$adds_to, name)[side]]]$records$line)
+    base$twins[[name]] <- list(
+      columns = inputs[[name]]$columns, export = export, map = match(ids[[1]], ids[[2]]),
+      alone = list(here = which(!ids[[1]] %in% ids[[2]]), there = which(!ids[[2]] %in% ids[[1]])), ids = ids[[2]]
+    )
+    base$findings <- c(base$findings, inputs[[name]]$findings)
+    base$names <- c(base$names, inputs[[name]]$names)
+    inputs[[export$adds_to]] <- base
+  }
+  inputs[!twin]
+}
+
+check_twin_ids <- function(ids, by, export, lines) {
+  again <- which(duplicated(ids) | duplicated(ids, fromLast = TRUE) | !nzchar(ids))
+  if (length(again) == 0) return()
+  stop_build(export, lines[again[1]], "the ", by, " `", export[[by]], "` is blank or stands twice (", lines_of(lines[again]),
+    "): it must name one record where one export adds to another", if (by == "key") "; if the platform numbers its responses, give that column as `record` in both")
+}
+
+# Where a column is read: the base, unless it lacks it or the variable says `from`.
+source_of <- function(variable, column, input, export) {
+  own <- list(raw = input$columns[[column]], export = export)
+  if (is.null(variable$from) && !is.null(own$raw)) return(own)
+  having <- Filter(function(twin) !is.null(twin$columns[[column]]), input$twins)
+  twin <- if (is.null(variable$from)) having[1][[1]] else having[[variable$from]]
+  if (is.null(twin)) return(own)
+  list(raw = through(twin$columns[[column]], twin$map), export = twin$export)
+}
+
+# A twin's column in the order of the base's records; NA where it has none.
+through <- function(raw, map) {
+  raw$index <- raw$index[map]
+  raw
+}
+
+twin_findings <- function(input, offset, book) {
+  unlist(lapply(names(input$twins), function(name) {
+    alone <- input$twins[[name]]$alone
+    one <- function(count, rows, written, where, other) if (count > 0) list(new_finding("warning", "one_file_only", "", written, count, rows,
+      c("exports", name), paste0("records that stand in `", where, "` only; what is read from `", other, "` is not found for them")))
+    hidden <- key_is_private(book)
+    c(
+      one(length(alone$here), alone$here + offset, "", input$facts$export, name),
+      if (length(alone$there) > 0) list(new_finding("warning", "one_file_only", "",
+        if (hidden) masked else some_of(input$twins[[name]]$ids[alone$there], 5, quote = FALSE), length(alone$there), integer(), c("exports", name),
+        paste0("records that stand in `", name, "` only: they are no part of the study")))
+    )
+  }), recursive = FALSE)
+}
+
+# Cells of base and twin that mean different things, a pair of texts at a time.
+contradictions <- function(variable, column, input, export, book, offset) {
+  if (is.null(input$columns[[column]])) return(list())
+  unlist(lapply(input$twins, function(twin) {
+    if (is.null(twin$columns[[column]])) return(list())
+    compare_cells(variable, input$columns[[column]], export, through(twin$columns[[column]], twin$map), twin$export, book, offset)
+  }), recursive = FALSE)
+}
+
+compare_cells <- function(variable, one, one_export, other, other_export, book, offset) {
+  mine <- decode_cells(one$cells, variable, one_export, book, one$kinds)
+  theirs <- decode_cells(other$cells, variable, other_export, book, other$kinds)
+  pair <- (one$index - 1) * length(other$cells) + other$index
+  seen <- unique(pair[!is.na(pair)])
+  a <- (seen - 1) %/% length(other$cells) + 1
+  b <- (seen - 1) %% length(other$cells) + 1
+  same <- mine$reason[a] == theirs$reason[b] & (is.na(mine$value[a]) | (!is.na(theirs$value[b]) & mine$value[a] == theirs$value[b]))
+  unlisted <- mine$kind[a] == "unlisted" | theirs$kind[b] == "unlisted"
+  lapply(which(!same & !unlisted), function(at) {
+    rows <- which(pair == seen[at])
+    new_finding("warning", "contradiction", variable$name, paste0(one$cells[a[at]], " | ", other$cells[b[at]]), length(rows), rows[seq_len(min(5, length(rows)))] + offset,
+      variable$path, paste0("`", one_export$name, "` and `", other_export$name, "` hold different answers; the first is used, unless the variable says `from: ", other_export$name, "`"))
+  })
+}
