@@ -10,7 +10,7 @@ say_error <- function(message) {
   2L
 }
 
-progress_words <- c(read = "Reading", decode = "Decoding", make = "Making", write = "Writing")
+progress_words <- c(read = "Reading", look = "Looking at", decode = "Decoding", make = "Making", write = "Writing")
 
 # A line that shows how far the work has come, on a terminal and only where it takes long.
 with_progress <- function(expr) {

@@ -38,3 +38,15 @@ print.mavik_export <- function(x, ...) {
   ), sep = "\n")
   invisible(x)
 }
+
+#' @export
+print.mavik_look <- function(x, ...) {
+  cat(look_shown(x), sep = "\n")
+  invisible(x)
+}
+
+#' @export
+print.mavik_draft <- function(x, ...) {
+  cat(unclass(x), sep = "\n")
+  invisible(x)
+}

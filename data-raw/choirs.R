@@ -59,6 +59,8 @@ best <- pick(c(
   "A hall with a \"real\" organ", "Getting out of the house\non dark evenings", "Concerts <b>at last</b>"
 ), c(0.3, rep(0.0875, 8)))
 
+best <- replace(best, looked_in, "")
+
 start <- as.POSIXct("2026-03-02 08:00:00", tz = "UTC") + sort(round(stats::runif(n, 0, 19 * 86400)))
 spent <- round(stats::rlnorm(n, log(420), 0.5))
 stamp <- function(x) format(x, "%Y-%m-%d %H:%M:%S", tz = "UTC")

@@ -1,0 +1,25 @@
+command_draft <- list(
+  place = 4, summary = "Draft a first codebook from an export, with the grounds for each guess",
+  arguments = "FILE", most = 1, example = "mavik draft choirs/raw/spring.csv --out draft/choirs.yml",
+  options = function() list(
+    optparse::make_option("--out", type = "character", default = NULL, metavar = "FILE", help = "where to write it (default: standard output)"),
+    optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several")
+  ),
+  run = function(given) {
+    if (length(given$args) == 0) stop_mavik("usage_error", "`mavik draft` needs a file; `mavik draft --help` shows how")
+    out <- given$out
+    if (!is.null(out) && file.exists(out)) stop_mavik("write_error", out, ": stands there already and is kept; choose another name")
+    draft <- draft_codebook(given$args, given$sheet, project = if (is.null(out)) NULL else dirname(out))
+    if (is.null(out)) {
+      writeLines(draft, useBytes = TRUE)
+      return(0L)
+    }
+    dir.create(dirname(out), recursive = TRUE, showWarnings = FALSE)
+    beside <- paste0(out, ".writing-", Sys.getpid())
+    writeLines(draft, beside, useBytes = TRUE)
+    if (!file.rename(beside, out)) stop_mavik("write_error", out, ": cannot be written")
+    entries <- read_codebook(out)
+    writeLines(c(paste0("The draft stands in ", out), paste0("  ", count_of(length(unclass_document(entries)$variables), "entry", "entries"), " under `variables`"), paste0("Look it through, then: mavik build ", out)))
+    0L
+  }
+)

@@ -1,0 +1,86 @@
+command_look <- list(
+  place = 3, summary = "Show what is in an export: how it is dressed, what each column holds",
+  arguments = "FILE", most = 1, example = "mavik look choirs/raw/spring.csv",
+  options = function() list(
+    optparse::make_option("--column", type = "character", default = NULL, metavar = "NAME", help = "the whole of one column"),
+    optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several"),
+    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+  ),
+  run = function(given) {
+    if (length(given$args) == 0) stop_mavik("usage_error", "`mavik look` needs a file; `mavik look --help` shows how")
+    seen <- look(given$args, given$sheet)
+    if (!is.null(given$column) && is.null(seen$columns[[given$column]])) {
+      stop_mavik("usage_error", "`", given$column, "` is not a column", did_you_mean(given$column, names(seen$columns)))
+    }
+    writeLines(if (given$json) look_json(seen, given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
+    0L
+  }
+)
+
+kind_words <- c(
+  key = "key", record = "response number", housekeeping = "housekeeping", personal = "personal data", scale = "rating scale", choice = "single choice",
+  several = "several answers", number = "number", date = "date", text = "free text", constant = "constant", empty = "empty"
+)
+
+look_shown <- function(seen, width = 118) {
+  form <- seen$form
+  c(
+    heading_shown(seen$file),
+    paste0("  ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"), ", ", form$encoding, ", ", form$delimiter,
+      ", heading: ", paste(form$heading, collapse = ", "), if (form$skip > 0) paste0(", below ", count_of(form$skip, "title line")), "; answers as ", seen$cells),
+    "", columns_by_kind(seen, width), "", heading_shown("Records"),
+    paste0("  ", grouped(seen$silent), " answered nothing after the opening questions; ", grouped(seen$identical), " repeat another in every answer"),
+    "", heading_shown("Commonest patterns of blanks"),
+    columns_shown(list(count = grouped(seen$gap_patterns$count), blank = shorten(seen$gap_patterns$blank, width - 12)), right = "count")
+  )
+}
+
+columns_by_kind <- function(seen, width) {
+  kinds <- vapply(seen$columns, `[[`, "", "kind")
+  columns <- seen$columns[order(match(kinds, column_kinds))]
+  lines <- columns_shown(list(
+    kind = c("kind", unname(kind_words[vapply(columns, `[[`, "", "kind")])), column = c("column", shorten(names(columns), 20)),
+    filled = c("filled", paste0(number_show(100 * vapply(columns, function(one) one$filled / one$records, 0), 0), " %")),
+    distinct = c("distinct", grouped(vapply(columns, `[[`, 0L, "distinct"))), common = c("commonest, with counts", shorten(vapply(columns, commonest_shown, ""), width - 66)),
+    odd = c("does not fit", shorten(vapply(columns, odd_shown, ""), 30))
+  ), right = c("filled", "distinct"))
+  c(cli::col_grey(lines[1]), lines[-1])
+}
+
+hidden_kinds <- c("personal")
+
+commonest_shown <- function(one, most = 4) {
+  if (one$kind %in% hidden_kinds) return(if (one$filled > 0) masked else "")
+  if (one$unique) return("all different")
+  top <- utils::head(one$cells, most)
+  paste0(shorten(top$text, 22), " ", grouped(top$count), collapse = ", ")
+}
+
+odd_shown <- function(one) {
+  odd <- c(one$odd$text, one$variants$text)
+  if (length(odd) == 0 || one$kind %in% hidden_kinds) "" else paste0("\u201c", utils::head(odd, 3), "\u201d", collapse = " ")
+}
+
+column_shown <- function(one) {
+  c(
+    heading_shown(one$name), if (nzchar(one$question)) paste0("  ", one$question),
+    paste0("  ", kind_words[[one$kind]], ": ", one$grounds),
+    paste0("  ", grouped(one$filled), " of ", grouped(one$records), " filled, ", grouped(one$distinct), " distinct"), "",
+    if (one$kind %in% hidden_kinds) paste0("  ", masked)
+    else if (one$filled > 0) columns_shown(list(
+      count = grouped(one$cells$count), share = paste0(number_show(100 * one$cells$count / one$records, 1), " %"), text = shorten(one$cells$text, 90),
+      gap = ifelse(is.na(one$cells$gap), "", paste0("(", one$cells$gap, ")"))
+    ), right = c("count", "share")),
+    if (one$filled < one$records) paste0("  ", grouped(one$records - one$filled), " blank")
+  )
+}
+
+look_json <- function(seen, column = NULL) {
+  columns <- lapply(if (is.null(column)) seen$columns else seen$columns[column], function(one) {
+    hidden <- one$kind %in% hidden_kinds
+    list(name = one$name, question = one$question, kind = one$kind, grounds = one$grounds, filled = one$filled, distinct = one$distinct,
+      commonest = if (hidden) list() else utils::head(one$cells[c("text", "count")], if (is.null(column)) 20 else Inf))
+  })
+  jsonlite::toJSON(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells, columns = unname(columns), silent = seen$silent,
+    identical = seen$identical, gap_patterns = seen$gap_patterns), auto_unbox = TRUE, pretty = TRUE, null = "null")
+}

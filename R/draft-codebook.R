@@ -1,0 +1,144 @@
+#' Draft a first codebook from an export
+#'
+#' Finds out how the file is dressed and what each column seems to hold, and
+#' writes a commented codebook that builds. Each guess has its grounds behind it,
+#' for a person to look through: the draft may guess, a build never does.
+#'
+#' @param file Path of an export, or a data frame.
+#' @param sheet The sheet of a workbook that has several.
+#' @param project The folder in which the codebook will stand; the file is named
+#'   from there.
+#' @return The codebook's text, a character vector of lines of class
+#'   `mavik_draft`, to be written with [writeLines()].
+#' @section Errors: Those of [read_export()].
+#' @examples
+#' project <- demo_project(tempfile())
+#' draft <- draft_codebook(file.path(project, "raw/spring.csv"), project = project)
+#' head(draft, 12)
+#' @export
+draft_codebook <- function(file, sheet = NULL, project = NULL) {
+  seen <- look(file, sheet)
+  plan <- plan_draft(seen)
+  structure(enc2utf8(draft_lines(seen, plan, named_from(file, project))), class = "mavik_draft")
+}
+
+named_from <- function(file, project) {
+  if (!is.character(file)) return("raw/data.csv")
+  if (is.null(project)) return(file)
+  real <- real_path(file)
+  home <- paste0(real_path(project), "/")
+  if (startsWith(real, home)) substring(real, nchar(home) + 1) else real
+}
+
+# What becomes of each column: its name, its entry, its code list, its block.
+plan_draft <- function(seen) {
+  kinds <- vapply(seen$columns, `[[`, "", "kind")
+  filled <- vapply(seen$columns, `[[`, 0L, "filled")
+  ignored <- names(kinds)[kinds %in% c("housekeeping", "constant", "empty") | (kinds == "personal" & filled == 0)]
+  record <- names(kinds)[kinds == "record"][1]
+  used <- setdiff(names(kinds), c(ignored, record))
+  key <- names(kinds)[kinds == "key"]
+  lists <- shared_lists(seen$columns[used])
+  names <- variable_names(used, seen, lists)
+  list(
+    ignored = ignored, record = if (!is.na(record)) record, key = if (length(key) > 0) key[1] else "numbered", used = used, names = names,
+    lists = lists, missing = missing_seen(seen$columns[used]), blocks = draft_blocks(used, names, seen, lists)
+  )
+}
+
+# Columns with the same labels share one code list.
+shared_lists <- function(columns) {
+  coded <- Filter(function(one) one$kind %in% c("scale", "choice") && is.null(one$range), columns)
+  lists <- list()
+  for (one in coded) {
+    fits <- which(vapply(lists, function(list) !is.null(joined_labels(list, one)), TRUE))
+    if (length(fits) == 0) {
+      lists[[length(lists) + 1]] <- list(labels = one$scale, codes = one$codes, kind = one$kind, grounds = one$grounds, columns = one$name)
+    } else {
+      joined <- joined_labels(lists[[fits[1]]], one)
+      lists[[fits[1]]]$labels <- joined$labels
+      lists[[fits[1]]]$codes <- joined$codes
+      lists[[fits[1]]]$columns <- c(lists[[fits[1]]]$columns, one$name)
+    }
+  }
+  base <- c(agreement = "agree", frequency = "often", satisfaction = "satisfied", quality = "quality", importance = "important",
+    likelihood = "likely", amount = "amount", ease = "ease")
+  names(lists) <- make.unique(vapply(lists, function(list) {
+    scale <- base[sub("a scale of ", "", list$grounds)]
+    paste0(if (is.na(scale)) if (list$kind == "scale") "scale" else "list" else scale, length(list$labels))
+  }, ""), sep = "_")
+  lists
+}
+
+joined_labels <- function(list, one) {
+  a <- text_fold(list$labels)
+  b <- text_fold(one$scale)
+  if (setequal(a, b)) return(list)
+  if (list$kind != "scale" || one$kind != "scale" || list$grounds != one$grounds || mean(b %in% a) < 0.5) return(NULL)
+  joined <- scale_order(c(list$labels, one$scale[!b %in% a]))
+  if (is.null(joined) || length(joined$labels) > max(length(a), length(b)) + 1) NULL else joined
+}
+
+missing_seen <- function(columns) {
+  cells <- do.call(rbind, lapply(Filter(function(one) !one$kind %in% c("text", "key", "record", "personal", "several", "date"), columns), function(one) {
+    one$cells[!is.na(one$cells$gap), c("text", "count", "gap")]
+  }))
+  if (is.null(cells) || nrow(cells) == 0) return(list())
+  lapply(split(cells, factor(cells$gap, unique(names(missing_words)[names(missing_words) %in% cells$gap]))), function(of) {
+    total <- rowsum(of$count, text_fold(of$text))
+    forms <- of$text[match(rownames(total)[order(-total)], text_fold(of$text))]
+    list(forms = forms, counts = sort(as.integer(total), decreasing = TRUE))
+  })
+}
+
+variable_names <- function(used, seen, lists) {
+  words <- vapply(used, function(name) {
+    from <- if (nchar(name) > 28 && grepl(" ", name)) key_words(name) else name
+    from <- stringi::stri_trans_general(from, "any-latin; latin-ascii; lower")
+    from <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", from))
+    if (!grepl("^[a-z]", from)) from <- paste0("v", from)
+    substr(from, 1, 28)
+  }, "")
+  words[words %in% c(reserved_words, "wave", names(lists))] <- paste0(words[words %in% c(reserved_words, "wave", names(lists))], "_x")
+  stats_names(make.unique(words, sep = "_"), used)
+}
+
+# The first words that carry a question, in the order they stand.
+key_words <- function(text) {
+  words <- strsplit(gsub("[^[:alnum:] ]", " ", stringi::stri_trans_general(text, "any-latin; latin-ascii; lower")), " +")[[1]]
+  light <- c("", "the", "a", "an", "of", "in", "to", "do", "does", "did", "you", "your", "how", "what", "which", "is", "are", "for", "with", "and", "or", "on",
+    "at", "have", "has", "please", "following", "be", "we", "can", "if", "by", "that", "this", "it", "would", "there", "most", "each", "these", "from", "as", "any", "all")
+  kept <- words[!words %in% light]
+  paste(utils::head(if (length(kept) > 0) kept else words, 3), collapse = " ")
+}
+
+# Neighbours with one code list and one stem: the items of a matrix question.
+draft_blocks <- function(used, names, seen, lists) {
+  of <- rep(NA_character_, length(used))
+  for (list in names(lists)) of[used %in% lists[[list]]$columns] <- list
+  stem <- vapply(seen$columns[used], function(one) stem_of(one$question)[1], "")
+  prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", unname(names))
+  same <- c(FALSE, !is.na(of[-1]) & !is.na(of[-length(of)]) & of[-1] == of[-length(of)] &
+    ((nzchar(stem[-1]) & stem[-1] == stem[-length(stem)]) | (stem[-1] == "" & stem[-length(stem)] == "" & prefix[-1] == prefix[-length(prefix)] & prefix[-1] != names[-1])))
+  runs <- split(seq_along(used), cumsum(!same))
+  runs <- Filter(function(run) length(run) >= 2, runs)
+  taken <- unname(names)
+  blocks <- lapply(runs, function(run) {
+    shared <- unique(prefix[run])
+    name <- if (length(shared) == 1 && grepl(study_name, shared)) shared else substr(gsub("[^a-z0-9]+", "_", key_words(stem[run[1]])), 1, 24)
+    if (!grepl(study_name, name)) name <- paste0("block_", run[1])
+    while (name %in% c(taken, reserved_words)) name <- paste0(name, "_items")
+    taken <<- c(taken, name)
+    list(name = name, columns = used[run], stem = stem[run[1]])
+  })
+  unname(blocks)
+}
+
+# A matrix question's stem and item: `How far do you agree? - I feel at home`,
+# `How often? [In spring]`.
+stem_of <- function(question) {
+  parts <- stringi::stri_match_first_regex(question, "^(.{4,}?)\\s+[-\\x{2013}\\x{2014}:]\\s+(.+)$")
+  if (is.na(parts[1])) parts <- stringi::stri_match_first_regex(question, "^(.{4,}?)\\s*\\[(.+)\\]$")
+  if (is.na(parts[1])) return(c("", question))
+  c(text_trim(parts[2]), text_trim(parts[3]))
+}

@@ -1,0 +1,214 @@
+# What each column of an export seems to hold, with the grounds for it. Works on
+# distinct cells and their counts only.
+
+column_kinds <- c("key", "record", "housekeeping", "personal", "scale", "choice", "several", "number", "date", "text", "constant", "empty")
+
+profile_export <- function(export) {
+  profiles <- lapply(seq_along(export$columns), function(at) {
+    signal_progress("look", export$names[at], at, length(export$columns))
+    profile_column(export$columns[[at]], export$names[at], export$questions[[at]], export$records)
+  })
+  names(profiles) <- export$names
+  choose_key(profiles, export)
+}
+
+profile_column <- function(column, name, question, records) {
+  counts <- tabulate(column$index, length(column$cells))
+  text <- text_trim(column$cells)
+  full <- nzchar(text) & counts > 0
+  order <- order(-counts[full])
+  cells <- data.frame(text = text[full][order], count = counts[full][order])
+  cells <- merge_counts(cells)
+  cells$gap <- missing_word(cells$text)
+  answers <- cells[is.na(cells$gap), ]
+  profile <- list(
+    name = name, question = question, records = records, filled = sum(cells$count), distinct = nrow(cells), cells = cells,
+    unique = nrow(cells) == sum(cells$count) && nrow(cells) > 1
+  )
+  c(profile, kind_of(profile, answers, name, question))
+}
+
+merge_counts <- function(cells) {
+  if (!anyDuplicated(cells$text)) return(cells)
+  total <- rowsum(cells$count, factor(cells$text, unique(cells$text)))
+  data.frame(text = unique(cells$text), count = as.integer(total))
+}
+
+# The first that fits, each with its grounds.
+kind_of <- function(profile, answers, name, question) {
+  said <- paste(name, question)
+  if (profile$filled == 0 && !is_personal_name(name)) return(list(kind = "empty", grounds = "every cell is blank"))
+  if (is_personal(name, question, answers)) return(list(kind = "personal", grounds = "its heading or its cells look like personal data"))
+  if (is_housekeeping(name, profile)) return(list(kind = "housekeeping", grounds = "its heading is one that platforms add"))
+  if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
+    return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
+  }
+  number <- text_to_number(answers$text)
+  numeric <- weighted_share(!is.na(number), answers$count)
+  scale <- choice_of(answers)
+  if (!is.null(scale) && scale$kind == "scale" && (numeric < 0.5 || !is.null(scale$range))) return(scale)
+  if (date_share(answers) >= 0.9) return(list(kind = "date", grounds = "its cells are dates"))
+  if (numeric >= 0.8) return(number_kind(answers, number, numeric))
+  several <- several_of(answers)
+  if (!is.null(several)) return(several)
+  if (!is.null(scale)) return(scale)
+  list(kind = "text", grounds = paste0(count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count))))
+}
+
+weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes]) / sum(count)
+
+housekeeping_words <- paste0(
+  "^(status|response (status|type|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|submit(ted|date|time)?( (at|on|time|date))?|progress|percent complete|",
+  "duration.*|time spent|interview (start|end|length|time).*|last ?page|seed|device( type)?|browser|user ?agent|operating system|platform|user ?lang(uage)?|",
+  "(start|end|recorded|completed|created|modified|updated|last action|submission) ?(date|time|at)|finished|complete(d)?|channel|distribution.*|",
+  "lang(uage)?|collector.*|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|timestamp|time ?stamp|(response|respondent) ?no)$"
+)
+personal_words <- paste0(
+  "^(e-?mail.*|mail( address)?|phone.*|telephone.*|mobile.*|(first|last|full|sur|given|family|recipient|respondent).?(first|last)?.?name.*|name|ip.?(address)?|",
+  "location.*|latitude|longitude|address.*|post ?code|zip.*|street.*)$"
+)
+
+plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "))
+is_housekeeping <- function(name, profile) grepl(housekeeping_words, plain_heading(name), perl = TRUE)
+is_personal_name <- function(name) grepl(personal_words, plain_heading(name), perl = TRUE)
+
+is_personal <- function(name, question, answers) {
+  if (is_personal_name(name)) return(TRUE)
+  mail <- stringi::stri_detect_regex(answers$text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
+  address <- stringi::stri_detect_regex(answers$text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$")
+  phone <- stringi::stri_detect_regex(answers$text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$") & stringi::stri_count_regex(answers$text, "[ ()/+-]") > 0
+  nrow(answers) > 0 && (weighted_share(mail, answers$count) > 0.5 || weighted_share(address, answers$count) > 0.5 ||
+    (weighted_share(phone, answers$count) > 0.8 && date_share(answers) < 0.5))
+}
+
+date_patterns <- c(
+  "[0-9]{4}-[0-9]{1,2}-[0-9]{1,2}([T ][0-9]{1,2}:[0-9]{2}(:[0-9]{2}([.][0-9]+)?)?( ?(Z|UTC|[+-][0-9]{2}:?[0-9]{2}))?)?",
+  "[0-9]{1,2}[./-][0-9]{1,2}[./-]([0-9]{4}|[0-9]{2})( [0-9]{1,2}:[0-9]{2}(:[0-9]{2})?( ?[AaPp][Mm])?)?"
+)
+
+date_share <- function(answers) {
+  weighted_share(stringi::stri_detect_regex(answers$text, paste0("^(", paste(date_patterns, collapse = "|"), ")$")), answers$count)
+}
+
+# Numbers; whole ones of a small span may be codes or a rating.
+number_kind <- function(answers, number, share) {
+  odd <- answers[is.na(number), ]
+  list(kind = "number", grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ", number_to_text(min(number, na.rm = TRUE)), " to ",
+    number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd)
+}
+
+# One of a list of answers: a known scale, or a choice of labels. Spellings near
+# a frequent one are variants, and rare cells that are no label do not stop it.
+choice_of <- function(answers) {
+  total <- sum(answers$count)
+  if (nrow(answers) < 2 || total < 2) return(NULL)
+  folded <- text_fold(answers$text)
+  first <- !duplicated(folded)
+  labels <- answers[first, ]
+  labels$count <- as.integer(rowsum(answers$count, factor(folded, unique(folded))))
+  frequent <- labels$count >= max(2, 0.005 * total)
+  if (total < 40) frequent <- labels$count >= 1
+  if (sum(frequent) > 12) frequent <- labels$count >= 2
+  core <- labels[frequent, ]
+  if (nrow(core) < 2) return(NULL)
+  rare <- labels[!frequent, ]
+  near <- near_spellings(rare$text, core$text)
+  # A bare number among words is no label: somebody began to code and stopped.
+  bare <- !is.na(text_to_number(core$text)) & weighted_share(!is.na(text_to_number(core$text)), core$count) < 0.2 & is.null(ends_only(core$text, text_fold(core$text)))
+  odd_numbers <- core[bare, ]
+  core <- core[!bare, ]
+  frequent[frequent][bare] <- FALSE
+  in_core <- near_spellings_within(core)
+  core <- core[is.na(in_core), ]
+  variants <- data.frame(text = c(rare$text[!is.na(near)], labels[frequent, ]$text[!is.na(in_core)]), label = c(near[!is.na(near)], in_core[!is.na(in_core)]))
+  odd <- rbind(rare[is.na(near), ], odd_numbers)
+  scale <- scale_of(core)
+  choice <- list(variants = variants, odd = odd, labels = core)
+  if (!is.null(scale)) {
+    more <- near_spellings(scale$odd$text, scale$labels)
+    choice$variants <- rbind(variants, data.frame(text = scale$odd$text[!is.na(more)], label = more[!is.na(more)]))
+    choice$odd <- rbind(odd, scale$odd[is.na(more), ])
+    choice$labels <- core[!core$text %in% scale$odd$text, ]
+    return(c(list(kind = "scale", grounds = paste0("a scale of ", scale$name), codes = scale$codes, scale = scale$labels, range = scale$range), choice))
+  }
+  covered <- sum(core$count) / total
+  short <- stats::median(nchar(core$text)) <= 80
+  repeated <- total / nrow(labels) >= if (nrow(core) > 20) 4 else 2.5
+  if (nrow(core) <= 250 && covered >= 0.8 && short && repeated) {
+    return(c(list(kind = "choice", grounds = paste0(count_of(nrow(core), "label"), " make up ", number_show(100 * covered, 0), " % of the answers"), codes = seq_len(nrow(core)), scale = core$text), choice))
+  }
+  NULL
+}
+
+# All labels fit a scale; or all but rare ones do.
+scale_of <- function(core) {
+  none <- core[0, ]
+  whole <- scale_order(core$text)
+  if (!is.null(whole)) return(c(whole, list(odd = none)))
+  if (nrow(core) < 4) return(NULL)
+  for (drop in rev(seq_len(nrow(core)))[seq_len(min(2, nrow(core) - 3))]) {
+    if (core$count[drop] > 0.03 * sum(core$count)) next
+    less <- scale_order(core$text[-drop])
+    if (!is.null(less)) return(c(less, list(odd = core[drop, ])))
+  }
+  NULL
+}
+
+# The frequent label that a rare spelling was most likely meant for, or NA.
+near_spellings <- function(rare, labels) {
+  if (length(rare) == 0) return(character())
+  distance <- utils::adist(text_fold(rare), text_fold(labels))
+  vapply(seq_along(rare), function(i) {
+    best <- order(distance[i, ])[1:2]
+    allowed <- if (nchar(rare[i]) < 4 || !is.na(text_to_number(rare[i]))) 0 else if (nchar(rare[i]) < 8) 1 else 2
+    clear <- is.na(best[2]) || distance[i, best[2]] > distance[i, best[1]]
+    if (distance[i, best[1]] <= allowed && clear) labels[best[1]] else NA_character_
+  }, "")
+}
+
+# Among frequent labels: one that is near another and less than a tenth of it.
+near_spellings_within <- function(core) {
+  vapply(seq_len(nrow(core)), function(i) {
+    larger <- core$count > 10 * core$count[i]
+    if (!any(larger)) return(NA_character_)
+    near_spellings(core$text[i], core$text[larger])
+  }, "")
+}
+
+# Several answers joined in one cell: pieces that come back in many cells.
+several_of <- function(answers) {
+  for (mark in c(";", "|", ",")) {
+    has <- stringi::stri_detect_fixed(answers$text, mark)
+    if (weighted_share(has, answers$count) < 0.1) next
+    pieces <- stringi::stri_split_fixed(answers$text, mark)
+    piece <- text_trim(unlist(pieces))
+    count <- rowsum(rep(answers$count, lengths(pieces)), piece)
+    count <- stats_names(as.integer(count), rownames(count))
+    count <- count[nzchar(names(count))]
+    often <- names(count)[count >= max(3, 0.01 * sum(answers$count))]
+    covered <- sum(count[often]) / sum(count)
+    if (length(often) >= 2 && length(often) <= 40 && covered >= 0.7 && nrow(answers) > length(often) && stats::median(nchar(often)) < 80) {
+      return(list(kind = "several", grounds = paste0(count_of(length(often), "option"), " joined by `", mark, "`"), separator = mark,
+        options = often[order(-count[often])]))
+    }
+  }
+  NULL
+}
+
+# The key: every record has one, none twice; better where its heading says so.
+choose_key <- function(profiles, export) {
+  full <- vapply(profiles, function(one) one$unique && one$filled == one$records && max(nchar(one$cells$text)) <= 60 && one$kind != "personal", TRUE)
+  if (!any(full)) return(profiles)
+  said <- plain_heading(paste(export$names))
+  points <- 10 * full + 4 * full * grepl("member|respondent|participant|person|panel|user|case|key|token|student|patient|employee", said) +
+    2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(profiles, function(one) one$kind %in% c("date", "housekeeping"), TRUE) -
+    3 * full * grepl("response|record|submission|reference|(^| )ref( |$)", said)
+  for (at in which(full)) {
+    own <- profiles[[at]]$kind
+    kept <- own == "date" || (own == "housekeeping" && !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said[at]))
+    if (kept && at != which.max(points)) next
+    profiles[[at]]$kind <- if (at == which.max(points)) "key" else "record"
+    profiles[[at]]$grounds <- "every record has one, and none twice"
+  }
+  profiles
+}

@@ -1,0 +1,111 @@
+# How a file is dressed: encoding, delimiter, title lines, heading rows. Found
+# out once, for `look` and the draft; a build reads what the codebook says.
+
+find_form <- function(file, sheet = NULL) {
+  shown <- if (is.data.frame(file)) "data frame" else file
+  reader <- reader_for(file, shown)
+  form <- list(encoding = "UTF-8", delimiter = "comma", skip = 0, heading = "names", sheet = sheet)
+  if (identical(reader, reader_frame) || identical(reader, reader_parquet)) return(form)
+  if (!identical(reader, reader_delimited)) {
+    return(find_heading(read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown), form))
+  }
+  head <- file_head(file)
+  on.exit(unlink(head$path))
+  form <- utils::modifyList(form, find_dress(head))
+  as_read <- utils::modifyList(form, list(encoding = "UTF-8"))
+  find_heading(read_raw(head$path, as_read[c("heading", "skip", "delimiter", "encoding")], shown), form)
+}
+
+# The first megabyte as a UTF-8 file of its own, cut at a line's end.
+file_head <- function(file) {
+  bytes <- readBin(file, "raw", 2^20)
+  whole <- length(bytes) == file.size(file)
+  encoding <- find_encoding(bytes, whole)
+  path <- tempfile(fileext = ".csv")
+  writeBin(charToRaw(head_text(bytes, encoding, whole)), path)
+  list(path = path, whole = whole, encoding = encoding)
+}
+
+find_dress <- function(head) {
+  whole <- head$whole
+  path <- head$path
+  tries <- expand.grid(skip = 0:12, delimiter = names(delimiters), stringsAsFactors = FALSE)
+  tried <- lapply(seq_len(nrow(tries)), function(at) scan_delimited(path, delimiters[[tries$delimiter[at]]], tries$skip[at]))
+  records <- vapply(tried, function(one) length(one$lines), 0L)
+  fields <- vapply(tried, `[[`, 0L, "expected")
+  sound <- vapply(tried, function(one) one$problem == "" || (!whole && one$problem == "unclosed" && length(one$lines) > 20), TRUE)
+  good <- which(sound & fields > 1 & records > 1)
+  if (length(good) > 0) at <- good[order(tries$skip[good], -fields[good])][1]
+  else at <- order(!(fields > 1), -records, tries$skip)[1]
+  if (all(fields <= 1)) at <- 1
+  list(encoding = head$encoding, delimiter = tries$delimiter[at], skip = tries$skip[at])
+}
+
+find_encoding <- function(bytes, whole) {
+  mark <- as.integer(bytes[1:2])
+  if (identical(mark, c(0xFFL, 0xFEL)) || identical(mark, c(0xFEL, 0xFFL))) return("UTF-16")
+  if (sum(bytes[seq(2, length(bytes), 2)] == as.raw(0)) > length(bytes) / 5) return("UTF-16")
+  if (any(bytes == as.raw(0))) return("UTF-8")
+  ends <- which(bytes == as.raw(10))
+  if (!whole && length(ends) > 0) bytes <- bytes[seq_len(ends[length(ends)])]
+  if (stringi::stri_enc_isutf8(list(bytes))) "UTF-8" else "windows-1252"
+}
+
+head_text <- function(bytes, encoding, whole) {
+  if (encoding == "UTF-16") {
+    name <- if (identical(as.integer(bytes[1:2]), c(0xFEL, 0xFFL))) "UTF-16BE" else "UTF-16LE"
+    bytes <- bytes[seq_len(utf16_whole(bytes, name))]
+    text <- stringi::stri_replace_first_regex(stringi::stri_conv(list(bytes), name, "UTF-8"), "^\\x{FEFF}", "")
+  } else if (encoding == "windows-1252") {
+    text <- stringi::stri_conv(list(bytes), "windows-1252", "UTF-8")
+  } else {
+    ends <- which(bytes == as.raw(10))
+    if (!whole && length(ends) > 0) bytes <- bytes[seq_len(ends[length(ends)])]
+    text <- rawToChar(bytes[bytes != as.raw(0)])
+    Encoding(text) <- "UTF-8"
+  }
+  if (!whole) text <- stringi::stri_replace_last_regex(text, "\n[^\n]*$", "\n")
+  text
+}
+
+# Which of the first rows are heading: rows whose cells are unlike those below.
+find_heading <- function(top, form) {
+  width <- length(top$columns)
+  row <- function(at) vapply(top$columns, function(column) if (top$records >= at) column$cells[column$index[at]] else "", "", USE.NAMES = FALSE)
+  first <- gsub("^Column [0-9]+$", "", sub(" \\([0-9]+\\)$", "", top$names))
+  roles <- character()
+  for (at in 1:2) {
+    cells <- row(at)
+    if (top$records <= at + 1) break
+    if (is_ids(cells)) roles <- c(roles, "ids")
+    else if (at == 1 && mean(!nzchar(first)) >= 0.25 && mean(nzchar(cells[!nzchar(first)])) >= 0.6 && !looks_answered(cells, top, at)) roles <- c(roles, "options")
+    else if (length(roles) == at - 1 && is_question_row(cells, top, at)) roles <- c(roles, "questions")
+    else break
+  }
+  names_role <- if ("options" %in% roles) "questions" else if (!"questions" %in% roles && mean(nchar(first) > 25 & grepl(" ", first)) > 0.5) "questions" else "names"
+  form$heading <- c(names_role, roles)
+  form
+}
+
+is_ids <- function(cells) mean(grepl("^\\{.*:.*\\}$", cells[nzchar(cells)])) > 0.5 && any(nzchar(cells))
+
+# A row of questions: its cells stand nowhere below, and many are sentences or
+# stand over numbers.
+is_question_row <- function(cells, top, at) {
+  told <- nzchar(cells)
+  if (mean(told) < 0.5) return(FALSE)
+  once <- mapply(function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells)
+  sentence <- grepl(" ", cells) & nchar(cells) > 12
+  unlike <- is.na(text_to_number(cells)) & vapply(top$columns, function(column) {
+    counts <- tabulate(column$index, length(column$cells))
+    weighted_share(!is.na(text_to_number(column$cells)), counts * nzchar(column$cells)) > 0.8
+  }, TRUE)
+  repeats_name <- text_fold(cells) == text_fold(top$names)
+  numbers <- !is.na(text_to_number(cells))
+  mean(once[told]) >= 0.9 && mean((sentence | unlike | repeats_name)[told]) >= 0.5 && mean(numbers[told]) < 0.1
+}
+
+looks_answered <- function(cells, top, at) {
+  again <- mapply(function(column, cell) sum(column$index == match(cell, column$cells)) > 1, top$columns, cells)
+  mean(again[nzchar(cells)]) > 0.3
+}

@@ -1,0 +1,197 @@
+# A plan for a codebook as YAML lines, with the grounds as comments.
+
+draft_lines <- function(seen, plan, file) {
+  export <- export_name(file)
+  c(
+    paste0("# A first codebook, drafted from ", file, ": ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"), "."),
+    "# What stands behind a # is the ground for a guess. Look it through, name things as you",
+    "# like, then build.",
+    "mavik: 1", "",
+    "study:", paste0("  title: ", yaml_word(export), "                # the title of the study"), "",
+    "waves:", "  one: {label: First wave}", "",
+    "exports:", paste0("  ", export, ":"), "    wave: one", paste0("    file: ", yaml_word(file)),
+    paste0("    key: ", yaml_word(plan$key), if (plan$key == "numbered") "      # nothing identifies a respondent: Mavik numbers the records" else
+      paste0("      # ", seen$columns[[plan$key]]$grounds)),
+    if (!is.null(plan$record)) paste0("    record: ", yaml_word(plan$record)),
+    paste0("    cells: ", seen$cells), form_lines(seen$form), ignored_lines(seen, plan$ignored), "",
+    missing_lines(plan$missing), list_lines(plan, seen),
+    "variables:", variable_lines(seen, plan)
+  )
+}
+
+export_name <- function(file) {
+  name <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", tolower_ascii(sub("[.][^.]*$", "", basename(file)))))
+  name <- substr(name, 1, 32)
+  if (grepl(part_name, name)) name else "export"
+}
+
+tolower_ascii <- function(text) chartr(paste(LETTERS, collapse = ""), paste(letters, collapse = ""), text)
+
+form_lines <- function(form) {
+  c(
+    if (!identical(form$heading, "names")) paste0("    heading: [", paste(form$heading, collapse = ", "), "]"),
+    if (form$skip > 0) paste0("    skip: ", form$skip),
+    if (form$delimiter != "comma") paste0("    delimiter: ", form$delimiter),
+    if (form$encoding != "UTF-8") paste0("    encoding: ", form$encoding),
+    if (isTRUE(form$decimal == "comma")) "    decimal: comma",
+    if (!is.null(form$sheet)) paste0("    sheet: ", yaml_word(form$sheet))
+  )
+}
+
+ignored_lines <- function(seen, ignored) {
+  if (length(ignored) == 0) return(NULL)
+  c("    ignored:", paste0("      - ", yaml_word(ignored), "      # ", vapply(seen$columns[ignored], function(one) comment_text(one$grounds), "")))
+}
+
+comment_text <- function(text) shorten_text(text_squeeze(text), 100)
+
+shorten_text <- function(text, width) {
+  long <- nchar(text) > width
+  text[long] <- paste0(stringi::stri_trim_right(substr(text[long], 1, width - 1)), "\u2026")
+  text
+}
+
+reason_drafts <- list(
+  refused = c(-2, "Prefer not to say"), dont_know = c(-1, "Don't know"), not_applicable = c(-10, "Not applicable"), no_answer = c(-3, "No answer")
+)
+
+missing_lines <- function(missing) {
+  if (length(missing) == 0) return(NULL)
+  c("missing:", vapply(names(missing), function(name) {
+    forms <- missing[[name]]$forms
+    label <- reason_drafts[[name]][2]
+    written <- forms[text_fold(forms) != text_fold(label)]
+    paste0("  ", name, ": {code: ", reason_drafts[[name]][1], ", label: ", yaml_word(label),
+      if (length(written) > 0) paste0(", written: [", paste(yaml_word(written), collapse = ", "), "]"), "}",
+      "      # ", count_of(sum(missing[[name]]$counts), "cell"))
+  }, ""), "")
+}
+
+list_lines <- function(plan, seen) {
+  shared <- Filter(function(list) length(list$columns) > 1, plan$lists)
+  if (length(shared) == 0) return(NULL)
+  c("code_lists:", unlist(lapply(names(shared), function(name) {
+    list <- shared[[name]]
+    c(paste0("  ", name, ":      # ", list$grounds, if (list$kind == "choice") ", in the order of frequency: check it", ", in ", count_of(length(list$columns), "column")),
+      paste0("    codes: ", codes_text(list)))
+  })), "")
+}
+
+codes_text <- function(list) paste0("{", paste0(list$codes, ": ", yaml_word(text_squeeze(list$labels)), collapse = ", "), "}")
+
+variable_lines <- function(seen, plan) {
+  lines <- if (plan$key == "numbered") "  respondent: {is: key, label: Number of the record}"
+  in_block <- unlist(lapply(plan$blocks, `[[`, "columns"))
+  for (column in plan$used) {
+    if (column %in% in_block) {
+      block <- Filter(function(one) one$columns[1] == column, plan$blocks)
+      if (length(block) > 0) lines <- c(lines, block_lines(block[[1]], seen, plan))
+    } else {
+      lines <- c(lines, entry_lines(column, seen, plan))
+    }
+  }
+  lines
+}
+
+list_of <- function(column, plan) Filter(function(list) column %in% list$columns, plan$lists)
+
+block_lines <- function(block, seen, plan) {
+  list <- list_of(block$columns[1], plan)
+  level <- if (list[[1]]$kind == "scale") "ordinal" else "nominal"
+  c(
+    paste0("  ", block$name, ":"),
+    if (nzchar(block$stem)) paste0("    stem: ", yaml_word(shorten_text(block$stem, 300))),
+    paste0("    level: ", level), paste0("    codes: ", names(list)), "    items:",
+    unlist(lapply(block$columns, function(column) {
+      one <- seen$columns[[column]]
+      c(
+        paste0("      ", plan$names[[column]], ": {column: ", yaml_word(column), ", label: ", yaml_word(label_text(stem_of(one$question)[2], column)), variants_text(one), "}"),
+        odd_lines(one, "        ")
+      )
+    }))
+  )
+}
+
+label_text <- function(question, column) {
+  plain <- stringi::stri_replace_all_regex(question, "<[^>]+>", " ")
+  plain <- text_squeeze(plain)
+  if (nzchar(plain)) shorten_text(plain, 120) else column
+}
+
+entry_lines <- function(column, seen, plan) {
+  one <- seen$columns[[column]]
+  name <- plan$names[[column]]
+  label <- yaml_word(label_text(one$question, column))
+  head <- paste0("  ", name, ": {")
+  tail <- paste0(", label: ", label)
+  note <- paste0("      # ", comment_text(one$grounds))
+  from <- paste0("column: ", yaml_word(column))
+  switch(one$kind,
+    key = paste0(head, "is: key", tail, "}"),
+    record = paste0(head, from, tail, ", level: identifier}", note),
+    personal = paste0(head, from, tail, ", level: text, private: yes}", note),
+    scale = , choice = coded_lines(one, head, from, tail, note, plan),
+    number = c(paste0(head, from, tail, ", level: ratio", number_variants(one), number_missing(one), "}", note), odd_lines(one, "    ", number_rest(one))),
+    several = c(paste0(head, from, tail, ", level: text}", note), paste0("    # options: ", comment_text(paste(one$options, collapse = " | ")))),
+    date = paste0(head, from, tail, ", level: text}", note),
+    paste0(head, from, tail, ", level: text}", note)
+  )
+}
+
+coded_lines <- function(one, head, from, tail, note, plan) {
+  list <- list_of(one$name, plan)
+  level <- if (one$kind == "scale") "ordinal" else "nominal"
+  codes <- if (!is.null(one$range)) paste0("{", one$codes[1], ": ", yaml_word(one$scale[1]), ", ", one$codes[2], ": ", yaml_word(one$scale[2]), "}, range: [", one$range[1], ", ", one$range[2], "]")
+    else if (length(list[[1]]$columns) > 1) names(list) else codes_text(list[[1]])
+  if (one$kind == "choice" && !identical(sort(text_fold(one$scale)), c("no", "yes"))) note <- paste0(note, ", in the order of frequency: check it")
+  c(paste0(head, from, tail, ", level: ", level, ", codes: ", codes, variants_text(one), "}", note), odd_lines(one, "    "))
+}
+
+# `near one of them` are proposed as variants; the rest is left to be found.
+variants_text <- function(one) {
+  variants <- one$variants
+  if (NROW(variants) == 0) return("")
+  variants <- variants[text_fold(variants$text) != text_fold(variants$label), ]
+  if (nrow(variants) == 0) return("")
+  by <- split(variants$text, factor(variants$label, unique(variants$label)))
+  paste0(", variants: {", paste0(yaml_word(names(by)), ": [", vapply(by, function(forms) paste(yaml_word(forms), collapse = ", "), ""), "]", collapse = ", "), "}")
+}
+
+odd_lines <- function(one, indent, odd = one$odd) {
+  if (NROW(odd) == 0) return(NULL)
+  shown <- utils::head(odd, 6)
+  paste0(indent, "# left as findings: ", comment_text(paste0(paste0("\u201c", shown$text, "\u201d (", shown$count, ")", collapse = ", "),
+    if (nrow(odd) > 6) paste(" and", nrow(odd) - 6, "more"))))
+}
+
+number_words <- c("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve", "none")
+
+# Numbers as words or with a unit behind: what the text means, or NA.
+number_meant <- function(text) {
+  folded <- text_fold(text)
+  word <- match(folded, number_words) - 1
+  word[folded == "none"] <- 0
+  unit <- text_to_number(stringi::stri_match_first_regex(folded, "^([0-9]+([.][0-9]+)?) ?(years?|yrs?|months?|weeks?|days?|hours?|hrs?|minutes?|mins?|times?|people|km|kg|cm|%)$")[, 2])
+  ifelse(is.na(word), unit, word)
+}
+
+number_variants <- function(one) {
+  odd <- one$odd
+  meant <- number_meant(odd$text)
+  if (!any(!is.na(meant))) return("")
+  by <- split(odd$text[!is.na(meant)], factor(number_to_text(meant[!is.na(meant)]), unique(number_to_text(meant[!is.na(meant)]))))
+  paste0(", variants: {", paste0(names(by), ": [", vapply(by, function(forms) paste(yaml_word(forms), collapse = ", "), ""), "]", collapse = ", "), "}")
+}
+
+number_rest <- function(one) one$odd[is.na(number_meant(one$odd$text)), ]
+
+# 999 and its like, where they lie far from all other answers.
+number_missing <- function(one) {
+  number <- text_to_number(one$cells$text)
+  usual <- c(-1, -2, -7, -8, -9, 97, 98, 99, -97, -98, -99, 997, 998, 999, -999, 9997, 9998, 9999, -9999, 99999)
+  others <- number[!is.na(number) & !number %in% usual]
+  if (length(others) == 0) return("")
+  far <- number %in% usual & one$cells$count >= 2 & (number > 3 * max(others) | (number < 0 & min(others) >= 0))
+  if (!any(far)) return("")
+  paste0(", missing: {no_answer: [", paste(number_to_text(number[far]), collapse = ", "), "]}")
+}

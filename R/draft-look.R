@@ -1,0 +1,91 @@
+#' Look at an export
+#'
+#' What is in a file, before there is a codebook: how it is dressed, and what
+#' each column seems to hold.
+#'
+#' @param file Path of an export, or a data frame.
+#' @param sheet The sheet of a workbook that has several.
+#' @return A `mavik_look`: a list with `file`, `records`, `form` (encoding,
+#'   delimiter, title lines, roles of the heading rows), `cells` (`labels` or
+#'   `codes`), `columns` (for each its `kind` with `grounds`, `filled` and
+#'   `distinct` counts, and `cells`, the distinct cells with counts, the commonest
+#'   first), `silent` (records that answered nothing after the opening
+#'   questions), `identical` (records that repeat another in all answers) and
+#'   `gap_patterns` (the commonest patterns of blanks over the questions).
+#'   `as.data.frame()` gives a row a column. Personal data is not masked in the
+#'   object, only where it is printed.
+#' @section Errors: Those of [read_export()].
+#' @examples
+#' look(file.path(demo_project(tempfile()), "raw/spring.csv"))
+#' @export
+look <- function(file, sheet = NULL) {
+  form <- find_form(file, sheet)
+  shown <- if (is.data.frame(file)) "data frame" else file
+  signal_progress("read", shown)
+  export <- read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
+  columns <- profile_export(export)
+  form$decimal <- if (decimal_comma(columns)) "comma" else "point"
+  questions <- vapply(columns, function(one) !one$kind %in% c("key", "record", "housekeeping", "personal", "constant", "empty"), TRUE)
+  structure(
+    c(list(file = shown, records = export$records, form = form, cells = cells_held(columns), columns = columns, repeated = export$repeated),
+      gaps_seen(export, questions)),
+    class = "mavik_look"
+  )
+}
+
+#' @export
+as.data.frame.mavik_look <- function(x, ...) {
+  column <- function(name, none) vapply(x$columns, function(one) one[[name]], none, USE.NAMES = FALSE)
+  data.frame(column = column("name", ""), kind = column("kind", ""), filled = column("filled", 0L), distinct = column("distinct", 0L),
+    question = column("question", ""), grounds = column("grounds", ""))
+}
+
+# Answers as texts, or as small whole numbers.
+cells_held <- function(columns) {
+  worded <- sum(vapply(columns, function(one) one$kind %in% c("scale", "choice") && mean(is.na(text_to_number(one$cells$text))) > 0.5, TRUE))
+  small <- sum(vapply(columns, function(one) one$kind == "number" && one$distinct <= 12, TRUE))
+  if (small > 2 * worded) "codes" else "labels"
+}
+
+decimal_comma <- function(columns) {
+  texts <- unlist(lapply(columns, function(one) utils::head(one$cells$text, 50)))
+  sum(!is.na(text_to_number(texts, "comma")) & grepl(",", texts)) > 2 * sum(!is.na(text_to_number(texts)) & grepl("[.]", texts)) && any(grepl("^[0-9]+,[0-9]+$", texts))
+}
+
+# Whole-column views of the blanks: who fell silent, which patterns are common.
+gaps_seen <- function(export, questions) {
+  at <- which(questions)
+  if (length(at) == 0) return(list(silent = 0L, identical = 0L, gap_patterns = data.frame(count = integer(), blank = character())))
+  n <- export$records
+  answered <- integer(n)
+  late <- integer(n)
+  pattern <- numeric(n)
+  same <- numeric(n)
+  opening <- ceiling(length(at) / 5)
+  for (i in seq_along(at)) {
+    column <- export$columns[[at[i]]]
+    full <- nzchar(text_trim(column$cells))[column$index]
+    answered <- answered + full
+    if (i > opening) late <- late + full
+    # two mixed sums stand for the whole pattern: a hash that needs no rows
+    pattern <- (pattern * 31 + full + 1) %% 2147483629
+    same <- (same * 69069 + column$index) %% 2147483629
+  }
+  commonest <- sort(table(pattern), decreasing = TRUE)[seq_len(min(5, length(unique(pattern))))]
+  blanks <- vapply(names(commonest), function(id) {
+    row <- match(as.numeric(id), pattern)
+    blank <- vapply(at, function(i) !nzchar(text_trim(export$columns[[i]]$cells[export$columns[[i]]$index[row]])), TRUE)
+    runs_shown(export$names[at], blank)
+  }, "")
+  list(silent = sum(late == 0 & length(at) > opening), identical = sum(duplicated(same) & answered > length(at) / 2),
+    gap_patterns = data.frame(count = as.integer(commonest), blank = unname(blanks)))
+}
+
+# Q4, Q8_1 to Q8_6: neighbours as a run.
+runs_shown <- function(names, yes) {
+  if (!any(yes)) return("nothing blank")
+  runs <- rle(yes)
+  end <- cumsum(runs$lengths)[runs$values]
+  start <- end - runs$lengths[runs$values] + 1
+  paste(ifelse(end == start, names[start], ifelse(end == start + 1, paste0(names[start], ", ", names[end]), paste0(names[start], " to ", names[end]))), collapse = ", ")
+}
