@@ -106,9 +106,10 @@ choice_of <- function(answers) {
   first <- !duplicated(folded)
   labels <- answers[first, ]
   labels$count <- as.integer(rowsum(answers$count, factor(folded, unique(folded))))
-  frequent <- labels$count >= max(2, 0.005 * total)
+  frequent <- labels$count >= max(2, 0.01 * total)
+  tail <- sum(labels$count >= 2 & !frequent)
+  if (tail > max(3, sum(frequent) / 3)) frequent <- labels$count >= 2
   if (total < 40) frequent <- labels$count >= 1
-  if (sum(frequent) > 12) frequent <- labels$count >= 2
   core <- labels[frequent, ]
   if (nrow(core) < 2) return(NULL)
   rare <- labels[!frequent, ]
@@ -160,14 +161,20 @@ near_spellings <- function(rare, labels) {
   distance <- utils::adist(text_fold(rare), text_fold(labels))
   vapply(seq_along(rare), function(i) {
     best <- order(distance[i, ])[1:2]
-    allowed <- if (nchar(rare[i]) < 4 || !is.na(text_to_number(rare[i]))) 0 else if (nchar(rare[i]) < 8) 1 else 2
+    # Short words, digits and the entries of long lists (countries) differ by a letter and mean another thing.
+    long <- length(labels) > 12
+    allowed <- if (nchar(rare[i]) < (if (long) 8 else 5)) 0 else if (nchar(rare[i]) < 8 || long) 1 else 2
+    if (digits_of(rare[i]) != digits_of(labels[best[1]])) allowed <- 0
     clear <- is.na(best[2]) || distance[i, best[2]] > distance[i, best[1]]
     if (distance[i, best[1]] <= allowed && clear) labels[best[1]] else NA_character_
   }, "")
 }
 
+digits_of <- function(text) gsub("[^0-9]", "", text)
+
 # Among frequent labels: one that is near another and less than a tenth of it.
 near_spellings_within <- function(core) {
+  if (nrow(core) > 12) return(rep(NA_character_, nrow(core)))
   vapply(seq_len(nrow(core)), function(i) {
     larger <- core$count > 10 * core$count[i]
     if (!any(larger)) return(NA_character_)

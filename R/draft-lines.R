@@ -97,17 +97,16 @@ list_of <- function(column, plan) Filter(function(list) column %in% list$columns
 
 block_lines <- function(block, seen, plan) {
   list <- list_of(block$columns[1], plan)
-  level <- if (list[[1]]$kind == "scale") "ordinal" else "nominal"
+  shared <- length(list[[1]]$columns) > 1
   c(
     paste0("  ", block$name, ":"),
     if (nzchar(block$stem)) paste0("    stem: ", yaml_word(shorten_text(block$stem, 300))),
-    paste0("    level: ", level), paste0("    codes: ", names(list)), "    items:",
+    paste0("    level: ", if (list[[1]]$kind == "scale") "ordinal" else "nominal"),
+    paste0("    codes: ", if (shared) names(list) else codes_text(list[[1]])), "    items:",
     unlist(lapply(block$columns, function(column) {
       one <- seen$columns[[column]]
-      c(
-        paste0("      ", plan$names[[column]], ": {column: ", yaml_word(column), ", label: ", yaml_word(label_text(stem_of(one$question)[2], column)), variants_text(one), "}"),
-        odd_lines(one, "        ")
-      )
+      keys <- list(column = yaml_word(column), label = yaml_word(label_text(stem_of(one$question)[2], column)), variants = variants_text(one))
+      c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(one, "        "))
     }))
   )
 }
@@ -118,43 +117,55 @@ label_text <- function(question, column) {
   if (nzchar(plain)) shorten_text(plain, 120) else column
 }
 
+# An entry on one line where it fits, else a key a line.
+entry_text <- function(name, keys, note = "", indent = "  ") {
+  keys <- keys[!vapply(keys, is.null, TRUE)]
+  pairs <- paste0(names(keys), ": ", unlist(keys))
+  note <- if (nzchar(note)) paste0("      # ", comment_text(note)) else ""
+  line <- paste0(indent, name, ": {", paste(pairs, collapse = ", "), "}")
+  if (nchar(line) <= 110) return(paste0(line, note))
+  c(paste0(indent, name, ":", note), paste0(indent, "  ", pairs))
+}
+
 entry_lines <- function(column, seen, plan) {
   one <- seen$columns[[column]]
-  name <- plan$names[[column]]
-  label <- yaml_word(label_text(one$question, column))
-  head <- paste0("  ", name, ": {")
-  tail <- paste0(", label: ", label)
-  note <- paste0("      # ", comment_text(one$grounds))
-  from <- paste0("column: ", yaml_word(column))
+  keys <- function(...) c(list(column = yaml_word(column), label = yaml_word(label_text(one$question, column))), list(...))
+  entry <- function(..., note = one$grounds) entry_text(plan$names[[column]], keys(...), note)
   switch(one$kind,
-    key = paste0(head, "is: key", tail, "}"),
-    record = paste0(head, from, tail, ", level: identifier}", note),
-    personal = paste0(head, from, tail, ", level: text, private: yes}", note),
-    scale = , choice = coded_lines(one, head, from, tail, note, plan),
-    number = c(paste0(head, from, tail, ", level: ratio", number_variants(one), number_missing(one), "}", note), odd_lines(one, "    ", number_rest(one))),
-    several = c(paste0(head, from, tail, ", level: text}", note), paste0("    # options: ", comment_text(paste(one$options, collapse = " | ")))),
-    date = paste0(head, from, tail, ", level: text}", note),
-    paste0(head, from, tail, ", level: text}", note)
+    key = entry_text(plan$names[[column]], list(is = "key", label = yaml_word(label_text(one$question, column)))),
+    record = entry(level = "identifier"),
+    personal = entry(level = "text", private = "yes"),
+    scale = , choice = coded_lines(one, entry, plan),
+    number = c(entry(level = "ratio", variants = number_variants(one), missing = number_missing(one)), odd_lines(one, "    ", number_rest(one))),
+    several = c(entry(level = "text"), paste0("    # options: ", comment_text(paste(one$options, collapse = " | ")))),
+    entry(level = "text")
   )
 }
 
-coded_lines <- function(one, head, from, tail, note, plan) {
+coded_lines <- function(one, entry, plan) {
   list <- list_of(one$name, plan)
-  level <- if (one$kind == "scale") "ordinal" else "nominal"
-  codes <- if (!is.null(one$range)) paste0("{", one$codes[1], ": ", yaml_word(one$scale[1]), ", ", one$codes[2], ": ", yaml_word(one$scale[2]), "}, range: [", one$range[1], ", ", one$range[2], "]")
+  codes <- if (!is.null(one$range)) codes_text(list(codes = one$codes, labels = one$scale))
     else if (length(list[[1]]$columns) > 1) names(list) else codes_text(list[[1]])
-  if (one$kind == "choice" && !identical(sort(text_fold(one$scale)), c("no", "yes"))) note <- paste0(note, ", in the order of frequency: check it")
-  c(paste0(head, from, tail, ", level: ", level, ", codes: ", codes, variants_text(one), "}", note), odd_lines(one, "    "))
+  guessed <- one$kind == "choice" && !identical(sort(text_fold(one$scale)), c("no", "yes"))
+  c(
+    entry(level = if (one$kind == "scale") "ordinal" else "nominal", codes = codes, range = if (!is.null(one$range)) paste0("[", one$range[1], ", ", one$range[2], "]"),
+      variants = variants_text(one), note = paste0(one$grounds, if (guessed) ", in the order of frequency: check it")),
+    odd_lines(one, "    ")
+  )
 }
 
 # `near one of them` are proposed as variants; the rest is left to be found.
 variants_text <- function(one) {
   variants <- one$variants
-  if (NROW(variants) == 0) return("")
+  if (NROW(variants) == 0) return(NULL)
   variants <- variants[text_fold(variants$text) != text_fold(variants$label), ]
-  if (nrow(variants) == 0) return("")
+  if (nrow(variants) == 0) return(NULL)
   by <- split(variants$text, factor(variants$label, unique(variants$label)))
-  paste0(", variants: {", paste0(yaml_word(names(by)), ": [", vapply(by, function(forms) paste(yaml_word(forms), collapse = ", "), ""), "]", collapse = ", "), "}")
+  forms_text(by)
+}
+
+forms_text <- function(by) {
+  paste0("{", paste0(yaml_word(names(by)), ": [", vapply(by, function(forms) paste(yaml_word(forms), collapse = ", "), ""), "]", collapse = ", "), "}")
 }
 
 odd_lines <- function(one, indent, odd = one$odd) {
@@ -176,11 +187,10 @@ number_meant <- function(text) {
 }
 
 number_variants <- function(one) {
-  odd <- one$odd
-  meant <- number_meant(odd$text)
-  if (!any(!is.na(meant))) return("")
-  by <- split(odd$text[!is.na(meant)], factor(number_to_text(meant[!is.na(meant)]), unique(number_to_text(meant[!is.na(meant)]))))
-  paste0(", variants: {", paste0(names(by), ": [", vapply(by, function(forms) paste(yaml_word(forms), collapse = ", "), ""), "]", collapse = ", "), "}")
+  meant <- number_meant(one$odd$text)
+  if (all(is.na(meant))) return(NULL)
+  value <- number_to_text(meant[!is.na(meant)])
+  forms_text(split(one$odd$text[!is.na(meant)], factor(value, unique(value))))
 }
 
 number_rest <- function(one) one$odd[is.na(number_meant(one$odd$text)), ]
@@ -190,8 +200,8 @@ number_missing <- function(one) {
   number <- text_to_number(one$cells$text)
   usual <- c(-1, -2, -7, -8, -9, 97, 98, 99, -97, -98, -99, 997, 998, 999, -999, 9997, 9998, 9999, -9999, 99999)
   others <- number[!is.na(number) & !number %in% usual]
-  if (length(others) == 0) return("")
+  if (length(others) == 0) return(NULL)
   far <- number %in% usual & one$cells$count >= 2 & (number > 3 * max(others) | (number < 0 & min(others) >= 0))
-  if (!any(far)) return("")
-  paste0(", missing: {no_answer: [", paste(number_to_text(number[far]), collapse = ", "), "]}")
+  if (!any(far)) return(NULL)
+  paste0("{no_answer: [", paste(number_to_text(number[far]), collapse = ", "), "]}")
 }

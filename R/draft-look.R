@@ -61,7 +61,7 @@ gaps_seen <- function(export, questions) {
   late <- integer(n)
   pattern <- numeric(n)
   same <- numeric(n)
-  opening <- ceiling(length(at) / 5)
+  opening <- ceiling(length(at) / 3)
   for (i in seq_along(at)) {
     column <- export$columns[[at[i]]]
     full <- nzchar(text_trim(column$cells))[column$index]

@@ -78,7 +78,7 @@ unlisted_message <- function(cell, variable) {
 
 # A text as it can stand inside { } or [ ].
 yaml_word <- function(text) {
-  plain <- stringi::stri_detect_regex(text, "^[\\p{L}\\p{N}](?:[\\p{L}\\p{N} '().?!/+-]*[\\p{L}\\p{N}).?!])?$")
+  plain <- stringi::stri_detect_regex(text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$")
   ifelse(plain, text, paste0("'", stringi::stri_replace_all_fixed(text_squeeze(text), "'", "''"), "'"))
 }
 

@@ -54,10 +54,13 @@ weekly <- as.character(pick(1:4, c(0.62, 0.27, 0.08, 0.03)))
 ease <- as.character(pmin(7, pmax(1, round(4 + 1.6 * stats::rnorm(n)))))
 ease <- c("1" = "Not at all", "2" = "2", "3" = "3", "4" = "4", "5" = "5", "6" = "6", "7" = "Completely")[ease]
 choirs <- c("KV01", "KV02", "KV03", "KV04", "KV05", "KV06", "KV07")
-best <- pick(c(
-  "", "The people", "the people", "Learning new music", "Singing together, and the tea afterwards", "Our conductor",
+what <- c(
+  "The people", "the people", "Learning new music", "Singing together, and the tea afterwards", "Our conductor",
   "A hall with a \"real\" organ", "Getting out of the house\non dark evenings", "Concerts <b>at last</b>"
-), c(0.3, rep(0.0875, 8)))
+)
+more <- c("", "", " - and the laughing", "; nothing else", ", every week", " (since my first term)", " & the old songs", "!", ", I suppose", " above all")
+best <- paste0(pick(what), pick(more), pick(c("", "", ".", " :-)")))
+best <- blank(best, 0.3)
 
 best <- replace(best, looked_in, "")
 
@@ -66,7 +69,8 @@ spent <- round(stats::rlnorm(n, log(420), 0.5))
 stamp <- function(x) format(x, "%Y-%m-%d %H:%M:%S", tz = "UTC")
 member <- sprintf("%04d", sample(1000, n) + 100)
 
-other_note <- blank(pick(c("I also play the organ", "Deputy conductor", "Choir librarian"), size = n), 0.93)
+other_note <- blank(paste0(pick(c("I also play the organ", "Deputy conductor", "Choir librarian", "Please more rehearsals", "The hall is cold", "Thank you")),
+  pick(c("", ".", " this year", " in spring", " - as ever"))), 0.93)
 export <- list(
   "Response ref" = sprintf("R-%06d", 410000 + cumsum(pick(1:9))), "Start time" = stamp(start), "Submitted" = stamp(start + spent),
   "Status" = rep("Complete", n), "Progress" = ifelse(seq_len(n) %in% looked_in, "38", "100"), "Duration" = as.character(spent),

@@ -1,0 +1,140 @@
+drafted <- function(file, ...) {
+  folder <- tempfile("draft")
+  dir.create(folder)
+  path <- file.path(folder, "draft.yml")
+  writeLines(draft_codebook(file, ..., project = folder), path, useBytes = TRUE)
+  path
+}
+
+# Share of the hand-written codebook's columns that the draft has right: the
+# column, its level, its codes with labels in their order, its missing forms.
+agreement <- function(mine, theirs) {
+  by_column <- function(codebook) {
+    book <- core$compile_codebook(core$as_codebook(codebook))
+    found <- Filter(function(variable) variable$way == "column", book$variables)
+    names(found) <- vapply(found, `[[`, "", "settings")
+    list(variables = found, book = book)
+  }
+  a <- by_column(mine)
+  b <- by_column(theirs)
+  gaps <- function(side, variable, cells) {
+    out <- core$decode_cells(cells, variable, list(cells = "labels", decimal = "point"), side$book)
+    ifelse(out$reason > 0, side$book$reasons$name[pmax(out$reason, 1)], "")
+  }
+  vapply(names(a$variables), function(name) {
+    x <- a$variables[[name]]
+    y <- b$variables[[name]]
+    forms <- c("Prefer not to say", "DK", "Can't say", "Don't know")
+    c(column = !is.null(y), level = identical(x$level, y$level), codes = identical(x$codes, y$codes),
+      missing = !is.null(y) && identical(gaps(a, x, forms[1:2]), gaps(b, y, forms[1:2])))
+  }, c(column = TRUE, level = TRUE, codes = TRUE, missing = TRUE))
+}
+
+test_that("the draft of the demo's export agrees with the hand-written codebook in nearly every entry", {
+  project <- demo_project(tempfile())
+  path <- drafted(file.path(project, "raw/spring.csv"))
+  right <- agreement(project, path)
+  expect_equal(ncol(right), 16)
+  expect_gte(mean(right), 0.9)
+  expect_gte(mean(colSums(right) == 4), 0.8)
+  book <- core$compile_codebook(core$as_codebook(path))
+  expect_setequal(book$exports$spring$ignored, core$compile_codebook(core$as_codebook(project))$exports$spring$ignored)
+  expect_equal(book$exports$spring[c("key", "record", "heading", "cells")], list(key = "Member no", record = "Response ref", heading = c("names", "questions"), cells = "labels"))
+  expect_true(book$variables$q20$private)
+  expect_equal(names(book$blocks), "q8")
+  study <- build_study(path)
+  expect_equal(study$data$q8_2, build_study(project)$data$belong2)
+  expect_false(any(findings(study)$level == "error"))
+})
+
+# A survey of another kind: long labels, scales in odd wording and other
+# languages, bands, incomes, countries, years, several answers, odd columns.
+odd_survey <- function(n = 400) {
+  set.seed(11)
+  pick <- function(x, ...) sample(x, n, TRUE, ...)
+  countries <- paste0(rep(c("North", "South", "East", "West", "Upper", "Lower"), 10), "land ", rep(1:10, each = 6))
+  table <- data.frame(
+    "Respondent ID" = sprintf("%05d", sample(99999, n)), "Start Date" = rep("2026-03-02 10:00", n), "IP Address" = paste0("10.0.", pick(1:99), ".", pick(1:99)),
+    "How satisfied are you, \"all in all\", with our <b>service</b>?" = pick(c("1 - Not at all satisfied", "2 - A bit", "3 - So so", "4 - Quite", "5 - Entirely satisfied")),
+    "Wie oft singen Sie?" = pick(c("oft", "nie", "selten", "manchmal", "immer")),
+    "D'accord ?" = pick(c("Tout \u00e0 fait d'accord", "Plut\u00f4t d'accord", "Plut\u00f4t pas d'accord", "Pas du tout d'accord", "Ne sait pas")),
+    "Age" = pick(c("65 or over", "18-24", "25-34", "35 to 44", "Under 18", "45-64")),
+    "Income" = pick(c("$20,000 - $39,999", "Less than $20,000", "$40,000 to $59,999", "$100,000 or more", "$60,000-$99,999")),
+    "Country" = pick(countries, prob = c(rep(10, 6), rep(1, 54))), "Born in" = pick(1950:2008),
+    "Happy?" = pick(c("Yes", "No", "yes", "Don\u2019t know"), prob = c(60, 30, 5, 5)), "Minutes" = pick(c("30", "45", "60", "90", "999", "ten", "20 minutes", "a few"), prob = c(30, 30, 20, 10, 5, 1, 2, 1)),
+    "Which of these?" = vapply(seq_len(n), function(i) paste(sample(c("Radio", "Press", "Friends", "Posters"), sample(1:3, 1)), collapse = ";"), ""),
+    "Other (please specify)" = ifelse(stats::runif(n) < 0.03, paste("my own", seq_len(n)), ""), "When did you join?" = format(as.Date("2020-01-01") + sample(2000, n, TRUE), "%d/%m/%Y"),
+    "Never asked" = "", check.names = FALSE
+  )
+  table
+}
+
+test_that("a survey that nobody has seen drafts to a codebook that builds", {
+  seen <- look(odd_survey())
+  kinds <- stats::setNames(as.data.frame(seen)$kind, NULL)
+  expect_equal(kinds, c("key", "housekeeping", "personal", "scale", "scale", "scale", "scale", "scale", "choice", "number", "choice", "number", "several", "text", "date", "empty"))
+  orders <- lapply(unname(seen$columns)[4:8], `[[`, "scale")
+  expect_equal(orders[[1]][c(1, 5)], c("1 - Not at all satisfied", "5 - Entirely satisfied"))
+  expect_equal(orders[[2]], c("nie", "selten", "manchmal", "oft", "immer"))
+  expect_equal(orders[[3]][c(1, 4)], c("Pas du tout d'accord", "Tout \u00e0 fait d'accord"))
+  expect_equal(orders[[4]], c("Under 18", "18-24", "25-34", "35 to 44", "45-64", "65 or over"))
+  expect_equal(orders[[5]][c(1, 2, 5)], c("Less than $20,000", "$20,000 - $39,999", "$100,000 or more"))
+  expect_gt(length(seen$columns$Country$scale), 50)
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(odd_survey(), file)
+  path <- drafted(file)
+  text <- readLines(path, encoding = "UTF-8")
+  study <- build_study(path)
+  expect_false(any(findings(study)$level == "error"))
+  variables <- core$unclass_document(read_codebook(path))$variables
+  expect_equal(variables$minutes$variants[c("10", "20")], list("10" = "ten", "20" = "20 minutes"))
+  expect_equal(variables$minutes$missing, list(no_answer = "999"))
+  expect_equal(variables$happy$codes, list("1" = "Yes", "2" = "No"))
+  expect_true(any(grepl("# options: ", text)))
+  expect_false(any(grepl("10\\.0\\.[0-9]", text)))
+})
+
+test_that("answer scales are put in order whatever the order of appearance", {
+  set.seed(12)
+  scales <- list(
+    c("Strongly disagree", "Somewhat disagree", "Neither agree nor disagree", "Somewhat agree", "Strongly agree"), c("Never", "Rarely", "Sometimes", "Often", "Always"),
+    c("Very poor", "Poor", "Fair", "Good", "Excellent"), c("Not at all important", "Slightly important", "Moderately important", "Very important", "Extremely important"),
+    c("Very unlikely", "Unlikely", "Likely", "Very likely"), c("Not at all", "A little", "Somewhat", "Quite a bit", "Extremely"), c("Very difficult", "Difficult", "Easy", "Very easy"),
+    c("Stimme \u00fcberhaupt nicht zu", "Stimme eher nicht zu", "Teils/teils", "Stimme eher zu", "Stimme voll zu"), c("Muy insatisfecho", "Insatisfecho", "Satisfecho", "Muy satisfecho"),
+    c("Discordo totalmente", "Discordo", "Concordo", "Concordo totalmente"), c("Mai", "Raramente", "A volte", "Spesso", "Sempre"), c("Zeer slecht", "Slecht", "Matig", "Goed", "Zeer goed"),
+    c("0 - Not at all likely", as.character(1:9), "10 - Extremely likely")[0], c("Less than once a month", "Once a month", "Once a week", "Daily"), c("1: low", "2: mid", "3: high")
+  )
+  for (scale in Filter(length, scales)) {
+    found <- core$scale_order(sample(scale))
+    expect_equal(found$labels, scale, info = scale[1])
+    expect_equal(found$codes, seq_along(scale))
+  }
+  ends <- core$scale_order(sample(c("Not at all likely", 1:9, "Extremely likely")))
+  expect_equal(ends[c("labels", "codes", "range")], list(labels = c("Not at all likely", "Extremely likely"), codes = c(0, 10), range = c(0, 10)))
+  expect_null(core$scale_order(c("Soprano", "Alto", "Tenor", "Bass")))
+})
+
+test_that("a file's dress is found out, and the build reads the same", {
+  cells <- rbind(c("id", "How often, on the whole, do you sing?", "Size"), c("Q0", "Q1", "Q2")[c(1, 2, 3)])
+  set.seed(13)
+  body <- cbind(sprintf("k%02d", 1:40), sample(c("Never", "Sometimes", "Often; very", "caf\u00e9"), 40, TRUE), sample(c("1,5", "20"), 40, TRUE))
+  dress <- function(mark, above = character(), encoding = "UTF-8", rows = body, head = cells[2, ]) {
+    quote <- function(x) ifelse(grepl("[,;|\t]", x), paste0("\"", x, "\""), x)
+    text <- paste0(paste(c(above, paste(quote(head), collapse = mark), apply(rows, 1, function(row) paste(quote(row), collapse = mark))), collapse = "\n"), "\n")
+    path <- tempfile(fileext = ".csv")
+    writeBin(if (encoding == "UTF-8") charToRaw(enc2utf8(text)) else iconv(enc2utf8(text), "UTF-8", encoding, toRaw = TRUE)[[1]], path)
+    path
+  }
+  form <- function(...) core$find_form(dress(...))
+  for (mark in names(core$delimiters)) expect_equal(form(core$delimiters[[mark]])$delimiter, mark)
+  expect_equal(form(",", c("A title, of sorts", ""))[c("skip", "delimiter")], list(skip = 1, delimiter = "comma")[c("skip", "delimiter")])
+  expect_equal(form(";", encoding = "windows-1252")$encoding, "windows-1252")
+  expect_equal(form(";", encoding = "UTF-16")$encoding, "UTF-16")
+  asked <- c("Your number, please", "How often, on the whole, do you sing?", "Which size of hall do you like?")
+  expect_equal(core$find_form(dress(",", rows = rbind(asked, body)))$heading, c("names", "questions"))
+  expect_equal(core$find_form(dress(",", rows = rbind(asked, sprintf("{\"id\": %d}", 1:3), body)))$heading, c("names", "questions", "ids"))
+  expect_equal(core$find_form(dress(",", head = asked))$heading, "questions")
+  expect_equal(core$find_form(dress(",", head = c("About you", "", ""), rows = rbind(c("number", "singing", "size"), body)))$heading, c("questions", "options"))
+  expect_equal(core$find_form(dress(","))$heading, "names")
+  expect_equal(look(dress(";"))$form$decimal, "comma")
+})
