@@ -1,12 +1,14 @@
 command_draft <- list(
   place = 4, summary = "Draft a first codebook from an export, with the grounds for each guess",
-  arguments = "FILE", most = 1, example = "mavik draft choirs/raw/spring.csv --out draft/choirs.yml",
+  arguments = "FILE...", most = 50, example = "mavik draft choirs/raw/spring.csv --out draft/choirs.yml",
   options = function() list(
     optparse::make_option("--out", type = "character", default = NULL, metavar = "FILE", help = "where to write it (default: standard output)"),
+    optparse::make_option("--onto", type = "character", default = NULL, metavar = "CODEBOOK", help = "add what is new to this codebook, in place"),
     optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several")
   ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik draft` needs a file; `mavik draft --help` shows how")
+    if (!is.null(given$onto)) return(draft_in_place(given))
     out <- given$out
     if (!is.null(out) && file.exists(out)) stop_mavik("write_error", out, ": stands there already and is kept; choose another name")
     draft <- draft_codebook(given$args, given$sheet, project = if (is.null(out)) NULL else dirname(out))
@@ -15,11 +17,26 @@ command_draft <- list(
       return(0L)
     }
     dir.create(dirname(out), recursive = TRUE, showWarnings = FALSE)
-    beside <- paste0(out, ".writing-", Sys.getpid())
-    writeLines(draft, beside, useBytes = TRUE)
-    if (!file.rename(beside, out)) stop_mavik("write_error", out, ": cannot be written")
+    write_text(draft, out)
     entries <- read_codebook(out)
     writeLines(c(paste0("The draft stands in ", out), paste0("  ", count_of(length(unclass_document(entries)$variables), "entry", "entries"), " under `variables`"), paste0("Look it through, then: mavik build ", out)))
     0L
   }
 )
+
+draft_in_place <- function(given) {
+  path <- codebook_file(given$onto)
+  edits <- draft_onto(path, given$args, given$sheet)
+  out <- if (is.null(given$out)) path else given$out
+  if (length(edits$added) > 0) write_text(edits$lines, out)
+  writeLines(if (length(edits$added) == 0) paste0("Nothing new: ", path, " is as it was") else c(paste0("Added to ", out), paste0("  ", edits$added)))
+  if (length(edits$left) > 0) writeLines(c("Left to you", paste0("  ", edits$left)))
+  0L
+}
+
+# Written beside, then renamed.
+write_text <- function(lines, path) {
+  beside <- paste0(path, ".writing-", Sys.getpid())
+  writeLines(enc2utf8(as.character(lines)), beside, useBytes = TRUE)
+  if (!file.rename(beside, path)) stop_mavik("write_error", path, ": cannot be written")
+}

@@ -28,10 +28,22 @@ look_shown <- function(seen, width = 118) {
     heading_shown(seen$file),
     paste0("  ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"), ", ", form$encoding, ", ", form$delimiter,
       ", heading: ", paste(form$heading, collapse = ", "), if (form$skip > 0) paste0(", below ", count_of(form$skip, "title line")), "; answers as ", seen$cells),
-    "", columns_by_kind(seen, width), "", heading_shown("Records"),
+    if (!is.null(seen$totals)) paste0("  This looks like ", seen$totals),
+    "", columns_by_kind(seen, width), "", heading_shown("Records"), keys_shown(seen$keys),
     paste0("  ", grouped(seen$silent), " answered nothing after the opening questions; ", grouped(seen$identical), " repeat another in every answer"),
     "", heading_shown("Commonest patterns of blanks"),
     columns_shown(list(count = grouped(seen$gap_patterns$count), blank = shorten(seen$gap_patterns$blank, width - 12)), right = "count")
+  )
+}
+
+keys_shown <- function(keys) {
+  if (is.null(keys)) return("  nothing identifies a respondent")
+  twice <- keys$repeated
+  c(
+    paste0("  key ", keys$column, ": ", if (nrow(twice) == 0 && keys$blank == 0) "each record has one, none twice" else
+      paste0(count_of(nrow(twice), "key"), " more than once, ", grouped(keys$blank), " blank")),
+    if (nrow(twice) > 0) paste0("    ", paste0(utils::head(twice$text, 8), " \u00d7 ", utils::head(twice$count, 8), collapse = ", "), if (nrow(twice) > 8) " ..."),
+    if (length(keys$near) > 0) paste0("    nearly the same: ", paste(utils::head(keys$near, 5), collapse = "; "), if (length(keys$near) > 5) " ...")
   )
 }
 
@@ -81,6 +93,6 @@ look_json <- function(seen, column = NULL) {
     list(name = one$name, question = one$question, kind = one$kind, grounds = one$grounds, filled = one$filled, distinct = one$distinct,
       commonest = if (hidden) list() else utils::head(one$cells[c("text", "count")], if (is.null(column)) 20 else Inf))
   })
-  jsonlite::toJSON(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells, columns = unname(columns), silent = seen$silent,
+  jsonlite::toJSON(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells, columns = unname(columns), totals = seen$totals, keys = seen$keys, silent = seen$silent,
     identical = seen$identical, gap_patterns = seen$gap_patterns), auto_unbox = TRUE, pretty = TRUE, null = "null")
 }

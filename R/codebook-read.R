@@ -124,6 +124,7 @@ codebook_lines <- function(path) {
   if (length(tab) > 0) {
     stop_problems(data.frame(file = shown, line = tab, path = "", message = "a tab at the line's start: YAML indents by spaces"))
   }
+  if (length(lines) > 1 && lines[length(lines)] == "") lines <- lines[-length(lines)]
   stringi::stri_replace_last_regex(lines, "\r$", "")
 }
 

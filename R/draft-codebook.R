@@ -1,25 +1,97 @@
-#' Draft a first codebook from an export
+#' Draft a first codebook from exports
 #'
-#' Finds out how the file is dressed and what each column seems to hold, and
+#' Finds out how the files are dressed and what each column seems to hold, and
 #' writes a commented codebook that builds. Each guess has its grounds behind it,
 #' for a person to look through: the draft may guess, a build never does.
 #'
-#' @param file Path of an export, or a data frame.
+#' @param files Paths of the exports of one wave, or a data frame. A further file
+#'   with the same respondents becomes an export that adds to the first, and
+#'   where one holds words and the other codes, the codes are learnt from both;
+#'   one with other respondents is stacked; one of two or three columns
+#'   (variable, code, label) gives the labels of codes.
 #' @param sheet The sheet of a workbook that has several.
-#' @param project The folder in which the codebook will stand; the file is named
-#'   from there.
+#' @param project The folder in which the codebook will stand; the files are
+#'   named from there.
 #' @return The codebook's text, a character vector of lines of class
 #'   `mavik_draft`, to be written with [writeLines()].
-#' @section Errors: Those of [read_export()].
+#' @section Errors: Those of [read_export()]; files that share too few columns.
 #' @examples
 #' project <- demo_project(tempfile())
 #' draft <- draft_codebook(file.path(project, "raw/spring.csv"), project = project)
 #' head(draft, 12)
 #' @export
-draft_codebook <- function(file, sheet = NULL, project = NULL) {
-  seen <- look(file, sheet)
+draft_codebook <- function(files, sheet = NULL, project = NULL) {
+  files <- if (is.data.frame(files)) list(files) else as.list(files)
+  sorted <- sort_files(files, sheet)
+  together <- sorted$role %in% c("base", "stacked")
+  seen <- sorted$seen[[1]]
+  if (sum(together) > 1) seen <- look_at(bind_exports(lapply(sorted$data[together], `[[`, "export")), seen$form)
+  seen <- with_labels(seen, sorted$labels)
   plan <- plan_draft(seen)
-  structure(enc2utf8(draft_lines(seen, plan, named_from(file, project))), class = "mavik_draft")
+  plan$exports <- draft_exports(sorted, seen, plan, project)
+  plan <- learn_codes(plan, sorted, seen)
+  structure(enc2utf8(draft_lines(seen, plan)), class = "mavik_draft")
+}
+
+# Columns of codes whose labels a label file gives.
+with_labels <- function(seen, labels) {
+  for (name in intersect(names(labels), names(seen$columns))) {
+    list <- labels[[name]]
+    one <- seen$columns[[name]]
+    gap <- missing_word(list$labels)
+    answers <- list$labels[is.na(gap)]
+    ordered <- scale_order(answers)
+    straight <- !is.null(ordered) && is.null(ordered$range)
+    one$kind <- if (straight) "scale" else "choice"
+    one$grounds <- paste0(if (straight) paste0("a scale of ", ordered$name) else "codes", " by the label file")
+    one$scale <- answers
+    one$codes <- list$codes[is.na(gap)]
+    one$given <- TRUE
+    one$missing <- split(list$codes[!is.na(gap)], gap[!is.na(gap)])
+    one$variants <- one$odd <- one$range <- NULL
+    seen$columns[[name]] <- one
+  }
+  if (length(labels) > 0) seen$cells <- "codes"
+  seen
+}
+
+# What each file says of itself in the codebook.
+draft_exports <- function(sorted, seen, plan, project) {
+  names <- make.unique(vapply(sorted$data, function(one) export_name(named_from(one$file, project)), ""), sep = "_")
+  used <- c(plan$used, plan$record)
+  lapply(seq_along(names), function(at) {
+    one <- sorted$data[[at]]
+    here <- one$export$names
+    twin <- sorted$role[at] == "twin"
+    ground <- vapply(seen$columns[plan$ignored], function(column) comment_text(column$grounds), "")
+    elsewhere <- setdiff(here, c(names(ground), used, if (plan$key != "numbered") plan$key))
+    ignored <- c(if (!twin) ground[names(ground) %in% here], stats_names(rep(if (twin) "in this file only" else "not in the other files", length(elsewhere)), elsewhere))
+    if (twin) ignored <- ignored[!names(ignored) %in% plan$ignored]
+    list(name = names[at], file = named_from(one$file, project), role = sorted$role[at], base = names[1], form = sorted$seen[[at]]$form,
+      cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, record = if (!is.null(plan$record) && plan$record %in% here) plan$record, ignored = ignored)
+  })
+}
+
+# Codes that a twin holds for the labels of the base.
+learn_codes <- function(plan, sorted, seen) {
+  for (at in which(sorted$role == "twin")) {
+    if (sorted$seen[[at]]$cells != "codes" || plan$key == "numbered") next
+    base <- sorted$data[[1]]$export
+    twin <- sorted$data[[at]]$export
+    coded <- intersect(unlist(lapply(plan$lists, `[[`, "columns")), twin$names)
+    met <- codes_met(base, twin, plan$key, coded)
+    plan$lists <- lapply(plan$lists, function(list) {
+      pairs <- do.call(rbind, unname(met[intersect(list$columns, coded)]))
+      codes <- if (!is.null(pairs)) codes_learnt(list$labels, pairs)
+      if (is.null(codes)) return(list)
+      list$learnt <- met_comment(list$labels, codes, pairs)
+      order <- if (list$kind == "scale") seq_along(codes) else order(codes)
+      list$codes <- codes[order]
+      list$labels <- list$labels[order]
+      list
+    })
+  }
+  plan
 }
 
 named_from <- function(file, project) {
@@ -38,6 +110,8 @@ plan_draft <- function(seen) {
   record <- names(kinds)[kinds == "record"][1]
   used <- setdiff(names(kinds), c(ignored, record))
   key <- names(kinds)[kinds == "key"]
+  # A key that stands twice would stop the build: it becomes a variable.
+  if (length(key) > 0 && !(seen$columns[[key[1]]]$unique && seen$columns[[key[1]]]$filled == seen$records)) key <- character()
   lists <- shared_lists(seen$columns[used])
   names <- variable_names(used, seen, lists)
   list(
@@ -53,7 +127,7 @@ shared_lists <- function(columns) {
   for (one in coded) {
     fits <- which(vapply(lists, function(list) !is.null(joined_labels(list, one)), TRUE))
     if (length(fits) == 0) {
-      lists[[length(lists) + 1]] <- list(labels = one$scale, codes = one$codes, kind = one$kind, grounds = one$grounds, columns = one$name)
+      lists[[length(lists) + 1]] <- list(labels = one$scale, codes = one$codes, kind = one$kind, grounds = one$grounds, given = one$given, columns = one$name)
     } else {
       joined <- joined_labels(lists[[fits[1]]], one)
       lists[[fits[1]]]$labels <- joined$labels
@@ -73,6 +147,10 @@ shared_lists <- function(columns) {
 joined_labels <- function(list, one) {
   a <- text_fold(list$labels)
   b <- text_fold(one$scale)
+  if (isTRUE(list$given) || isTRUE(one$given)) {
+    same <- identical(paste(list$codes, a), paste(one$codes, b))
+    return(if (same) list)
+  }
   if (setequal(a, b)) return(list)
   if (list$kind != "scale" || one$kind != "scale" || list$grounds != one$grounds || mean(b %in% a) < 0.5) return(NULL)
   joined <- scale_order(c(list$labels, one$scale[!b %in% a]))
@@ -80,15 +158,18 @@ joined_labels <- function(list, one) {
 }
 
 missing_seen <- function(columns) {
+  labelled <- unique(unlist(lapply(columns, function(one) names(one$missing))))
   cells <- do.call(rbind, lapply(Filter(function(one) !one$kind %in% c("text", "key", "record", "personal", "several", "date"), columns), function(one) {
     one$cells[!is.na(one$cells$gap), c("text", "count", "gap")]
   }))
-  if (is.null(cells) || nrow(cells) == 0) return(list())
-  lapply(split(cells, factor(cells$gap, unique(names(missing_words)[names(missing_words) %in% cells$gap]))), function(of) {
+  none <- lapply(stats_names(labelled, labelled), function(name) list(forms = reason_drafts[[name]][2], counts = 0L))
+  if (is.null(cells) || nrow(cells) == 0) return(none)
+  found <- lapply(split(cells, factor(cells$gap, unique(names(missing_words)[names(missing_words) %in% cells$gap]))), function(of) {
     total <- rowsum(of$count, text_fold(of$text))
     forms <- of$text[match(rownames(total)[order(-total)], text_fold(of$text))]
     list(forms = forms, counts = sort(as.integer(total), decreasing = TRUE))
   })
+  c(found, none[setdiff(labelled, names(found))])
 }
 
 variable_names <- function(used, seen, lists) {

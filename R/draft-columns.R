@@ -202,10 +202,23 @@ several_of <- function(answers) {
   NULL
 }
 
+# A column that is called like a key and nearly is one: some stand twice, or are blank.
+nearest_to_key <- function(profiles, export) {
+  said <- plain_heading(export$names)
+  close <- vapply(profiles, function(one) one$filled >= 0.9 * one$records && one$distinct >= 0.9 * one$filled && one$distinct > 1 && !one$kind %in% c("personal", "date", "housekeeping"), TRUE)
+  named <- grepl("member|respondent|participant|person|panel|user|case|key|token|(^| )(id|no|nr|number)( |$)", said)
+  at <- which(close & named)[1]
+  if (is.na(at)) return(profiles)
+  profiles[[at]]$kind <- "key"
+  profiles[[at]]$grounds <- paste0("its heading says so; ", count_of(sum(profiles[[at]]$cells$count > 1), "key"), " more than once, ",
+    grouped(profiles[[at]]$records - profiles[[at]]$filled), " blank")
+  profiles
+}
+
 # The key: every record has one, none twice; better where its heading says so.
 choose_key <- function(profiles, export) {
   full <- vapply(profiles, function(one) one$unique && one$filled == one$records && max(nchar(one$cells$text)) <= 60 && one$kind != "personal", TRUE)
-  if (!any(full)) return(profiles)
+  if (!any(full)) return(nearest_to_key(profiles, export))
   said <- plain_heading(paste(export$names))
   points <- 10 * full + 4 * full * grepl("member|respondent|participant|person|panel|user|case|key|token|student|patient|employee", said) +
     2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(profiles, function(one) one$kind %in% c("date", "housekeeping"), TRUE) -

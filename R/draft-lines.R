@@ -1,21 +1,28 @@
 # A plan for a codebook as YAML lines, with the grounds as comments.
 
-draft_lines <- function(seen, plan, file) {
-  export <- export_name(file)
+draft_lines <- function(seen, plan) {
+  files <- vapply(plan$exports, `[[`, "", "file")
   c(
-    paste0("# A first codebook, drafted from ", file, ": ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"), "."),
+    paste0("# A first codebook, drafted from ", paste(files, collapse = ", "), ": ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"), "."),
     "# What stands behind a # is the ground for a guess. Look it through, name things as you",
     "# like, then build.",
     "mavik: 1", "",
-    "study:", paste0("  title: ", yaml_word(export), "                # the title of the study"), "",
+    "study:", paste0("  title: ", yaml_word(plan$exports[[1]]$name), "                # the title of the study"), "",
     "waves:", "  one: {label: First wave}", "",
-    "exports:", paste0("  ", export, ":"), "    wave: one", paste0("    file: ", yaml_word(file)),
-    paste0("    key: ", yaml_word(plan$key), if (plan$key == "numbered") "      # nothing identifies a respondent: Mavik numbers the records" else
-      paste0("      # ", seen$columns[[plan$key]]$grounds)),
-    if (!is.null(plan$record)) paste0("    record: ", yaml_word(plan$record)),
-    paste0("    cells: ", seen$cells), form_lines(seen$form), ignored_lines(seen, plan$ignored), "",
+    "exports:", unlist(lapply(plan$exports, export_lines, seen = seen, plan = plan)), "",
     missing_lines(plan$missing), list_lines(plan, seen),
     "variables:", variable_lines(seen, plan)
+  )
+}
+
+export_lines <- function(export, seen, plan) {
+  twin <- export$role == "twin"
+  why <- if (plan$key == "numbered") "nothing identifies a respondent: Mavik numbers the records" else seen$columns[[plan$key]]$grounds
+  c(
+    paste0("  ", export$name, ":"), if (twin) paste0("    adds_to: ", export$base, "      # the same respondents again") else "    wave: one",
+    paste0("    file: ", yaml_word(export$file)), paste0("    key: ", yaml_word(plan$key), "      # ", comment_text(why)),
+    if (!is.null(export$record)) paste0("    record: ", yaml_word(export$record)),
+    paste0("    cells: ", export$cells), form_lines(export$form), ignored_lines(export$ignored)
   )
 }
 
@@ -38,9 +45,9 @@ form_lines <- function(form) {
   )
 }
 
-ignored_lines <- function(seen, ignored) {
+ignored_lines <- function(ignored) {
   if (length(ignored) == 0) return(NULL)
-  c("    ignored:", paste0("      - ", yaml_word(ignored), "      # ", vapply(seen$columns[ignored], function(one) comment_text(one$grounds), "")))
+  c("    ignored:", paste0("      - ", yaml_word(names(ignored)), "      # ", ignored))
 }
 
 comment_text <- function(text) shorten_text(text_squeeze(text), 100)
@@ -72,10 +79,12 @@ list_lines <- function(plan, seen) {
   if (length(shared) == 0) return(NULL)
   c("code_lists:", unlist(lapply(names(shared), function(name) {
     list <- shared[[name]]
-    c(paste0("  ", name, ":      # ", list$grounds, if (list$kind == "choice") ", in the order of frequency: check it", ", in ", count_of(length(list$columns), "column")),
-      paste0("    codes: ", codes_text(list)))
+    c(paste0("  ", name, ":      # ", list$grounds, if (guessed_order(list)) ", in the order of frequency: check it", ", in ", count_of(length(list$columns), "column")),
+      if (!is.null(list$learnt)) paste0("    # ", text_squeeze(list$learnt)), paste0("    codes: ", codes_text(list)))
   })), "")
 }
+
+guessed_order <- function(list) list$kind == "choice" && is.null(list$learnt) && !isTRUE(list$given) && !identical(sort(text_fold(list$labels)), c("no", "yes"))
 
 codes_text <- function(list) paste0("{", paste0(list$codes, ": ", yaml_word(text_squeeze(list$labels)), collapse = ", "), "}")
 
@@ -105,7 +114,7 @@ block_lines <- function(block, seen, plan) {
     paste0("    codes: ", if (shared) names(list) else codes_text(list[[1]])), "    items:",
     unlist(lapply(block$columns, function(column) {
       one <- seen$columns[[column]]
-      keys <- list(column = yaml_word(column), label = yaml_word(label_text(stem_of(one$question)[2], column)), variants = variants_text(one))
+      keys <- list(column = yaml_word(column), label = yaml_word(label_text(stem_of(one$question)[2], column)), variants = variants_text(one), missing = own_missing_text(one))
       c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(one, "        "))
     }))
   )
@@ -132,7 +141,7 @@ entry_lines <- function(column, seen, plan) {
   keys <- function(...) c(list(column = yaml_word(column), label = yaml_word(label_text(one$question, column))), list(...))
   entry <- function(..., note = one$grounds) entry_text(plan$names[[column]], keys(...), note)
   switch(one$kind,
-    key = entry_text(plan$names[[column]], list(is = "key", label = yaml_word(label_text(one$question, column)))),
+    key = if (plan$key == "numbered") entry(level = "identifier") else entry_text(plan$names[[column]], list(is = "key", label = yaml_word(label_text(one$question, column)))),
     record = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
@@ -146,12 +155,17 @@ coded_lines <- function(one, entry, plan) {
   list <- list_of(one$name, plan)
   codes <- if (!is.null(one$range)) codes_text(list(codes = one$codes, labels = one$scale))
     else if (length(list[[1]]$columns) > 1) names(list) else codes_text(list[[1]])
-  guessed <- one$kind == "choice" && !identical(sort(text_fold(one$scale)), c("no", "yes"))
+  guessed <- length(list) > 0 && guessed_order(list[[1]])
   c(
     entry(level = if (one$kind == "scale") "ordinal" else "nominal", codes = codes, range = if (!is.null(one$range)) paste0("[", one$range[1], ", ", one$range[2], "]"),
-      variants = variants_text(one), note = paste0(one$grounds, if (guessed) ", in the order of frequency: check it")),
+      variants = variants_text(one), missing = own_missing_text(one), note = paste0(one$grounds, if (guessed) ", in the order of frequency: check it")),
+    if (length(list) > 0 && length(list[[1]]$columns) == 1 && !is.null(list[[1]]$learnt)) paste0("    # ", text_squeeze(list[[1]]$learnt)),
     odd_lines(one, "    ")
   )
+}
+
+own_missing_text <- function(one) {
+  if (length(one$missing) > 0) forms_text(lapply(one$missing, number_to_text))
 }
 
 # `near one of them` are proposed as variants; the rest is left to be found.

@@ -9,7 +9,8 @@
 #'   delimiter, title lines, roles of the heading rows), `cells` (`labels` or
 #'   `codes`), `columns` (for each its `kind` with `grounds`, `filled` and
 #'   `distinct` counts, and `cells`, the distinct cells with counts, the commonest
-#'   first), `silent` (records that answered nothing after the opening
+#'   first), `totals` (why it seems to be a table of totals), `keys` (keys that
+#'   stand twice or nearly so), `silent` (records that answered nothing after the opening
 #'   questions), `identical` (records that repeat another in all answers) and
 #'   `gap_patterns` (the commonest patterns of blanks over the questions).
 #'   `as.data.frame()` gives a row a column. Personal data is not masked in the
@@ -20,15 +21,22 @@
 #' @export
 look <- function(file, sheet = NULL) {
   form <- find_form(file, sheet)
+  look_at(read_found(file, form), form)
+}
+
+read_found <- function(file, form) {
   shown <- if (is.data.frame(file)) "data frame" else file
   signal_progress("read", shown)
-  export <- read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
+  read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
+}
+
+look_at <- function(export, form) {
   columns <- profile_export(export)
   form$decimal <- if (decimal_comma(columns)) "comma" else "point"
   questions <- vapply(columns, function(one) !one$kind %in% c("key", "record", "housekeeping", "personal", "constant", "empty"), TRUE)
   structure(
-    c(list(file = shown, records = export$records, form = form, cells = cells_held(columns), columns = columns, repeated = export$repeated),
-      gaps_seen(export, questions)),
+    c(list(file = export$file, records = export$records, form = form, cells = cells_held(columns), columns = columns, repeated = export$repeated,
+      totals = totals_table(columns, export$records), keys = keys_seen(columns)), gaps_seen(export, questions)),
     class = "mavik_look"
   )
 }
@@ -38,6 +46,31 @@ as.data.frame.mavik_look <- function(x, ...) {
   column <- function(name, none) vapply(x$columns, function(one) one[[name]], none, USE.NAMES = FALSE)
   data.frame(column = column("name", ""), kind = column("kind", ""), filled = column("filled", 0L), distinct = column("distinct", 0L),
     question = column("question", ""), grounds = column("grounds", ""))
+}
+
+# Why a file seems to hold totals and no single responses; NULL where it does not.
+totals_table <- function(columns, records) {
+  if (records > 80 || length(columns) < 2) return(NULL)
+  first <- columns[[1]]$cells$text
+  figures <- vapply(columns[-1], function(one) {
+    text <- stringi::stri_replace_all_regex(one$cells$text, "\\s*%$|(?<=[0-9]),(?=[0-9]{3})", "")
+    weighted_share(!is.na(text_to_number(text)), one$cells$count)
+  }, 0)
+  percent <- any(vapply(columns[-1], function(one) weighted_share(grepl("%$", one$cells$text), one$cells$count) > 0.5, TRUE))
+  total <- grepl("^(total|all|base|sum|n|weighted base|gesamt|insgesamt|summe|totale?|ensemble)\\b", text_fold(c(first, names(columns))))
+  if (mean(figures >= 0.8) < 0.8 || !(any(total) || percent) || mean(is.na(text_to_number(first))) < 0.8) return(NULL)
+  paste0("a table of totals, not single responses: figures beside ", some_of(utils::head(first, 3), quote = FALSE), if (any(total)) ", with a line or column of totals")
+}
+
+# Keys that stand twice, or differ only in case, spaces or leading zeros.
+keys_seen <- function(columns) {
+  key <- Filter(function(one) one$kind == "key", columns)
+  if (length(key) == 0) return(NULL)
+  cells <- key[[1]]$cells
+  near <- text_near(cells$text)
+  alike <- near %in% near[duplicated(near)]
+  list(column = key[[1]]$name, repeated = cells[cells$count > 1, c("text", "count")], blank = key[[1]]$records - key[[1]]$filled,
+    near = vapply(unname(split(cells$text[alike], near[alike])), paste, "", collapse = " | "))
 }
 
 # Answers as texts, or as small whole numbers.

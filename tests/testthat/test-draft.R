@@ -138,3 +138,99 @@ test_that("a file's dress is found out, and the build reads the same", {
   expect_equal(core$find_form(dress(","))$heading, "names")
   expect_equal(look(dress(";"))$form$decimal, "comma")
 })
+
+test_that("two files of the same responses become base and twin, and teach each other the codes", {
+  set.seed(14)
+  n <- 200
+  worded <- data.frame(Id = sprintf("m%03d", 1:n), Mood = sample(c("Good", "Bad", "So so"), n, TRUE), Part = sample(c("Alto", "Bass"), n, TRUE))
+  coded <- data.frame(Id = worded$Id, Mood = c(Good = 10, Bad = 30, "So so" = 20)[worded$Mood], Part = c(Alto = 2, Bass = 1)[worded$Part], Extra = 1:n)
+  coded$Mood[1] <- 30
+  folder <- tempfile()
+  dir.create(folder)
+  files <- file.path(folder, c("worded.csv", "coded.csv"))
+  data.table::fwrite(worded, files[1])
+  data.table::fwrite(coded[sample(n), ], files[2])
+  for (order in list(1:2, 2:1)) {
+    path <- drafted(files[order])
+    book <- core$compile_codebook(core$as_codebook(path))
+    expect_equal(book$exports$coded[c("adds_to", "cells")], list(adds_to = "worded", cells = "codes"))
+    expect_equal(book$variables$mood$codes$code[match(c("Good", "So so", "Bad"), book$variables$mood$codes$label)], c(10L, 20L, 30L))
+    expect_equal(book$variables$part$codes, list(code = 1:2, label = c("Bass", "Alto")))
+    found <- findings(build_study(path))
+    expect_equal(found$kind, if (worded$Mood[1] == "Bad") character() else "contradiction")
+    expect_true(any(grepl("30 met .Bad. [0-9]+ times", readLines(path, encoding = "UTF-8"))))
+  }
+})
+
+test_that("files of other respondents are stacked, and a label file says what codes mean", {
+  set.seed(15)
+  half <- function(from) data.frame(Id = from + 1:50, Q1 = sample(c(1:3, 9), 50, TRUE), Q2 = sample(1:2, 50, TRUE), Q3 = sample(200, 50))
+  folder <- tempfile()
+  dir.create(folder)
+  files <- file.path(folder, c("a.csv", "b.csv", "labels.csv", "two.csv"))
+  data.table::fwrite(half(0), files[1])
+  data.table::fwrite(half(100), files[2])
+  writeLines(c("variable,code,label", "Q1,1,Never", ",2,Sometimes", ",3,Always", ",9,Don't know", "q2,1,Yes", "q2,2,No"), files[3])
+  writeLines(c("Q1,How often", "1,Never", "2,Sometimes", "3,Always", "9,Don't know", "Q2,", "1,Yes", "2,No"), files[4])
+  for (labels in files[3:4]) {
+    path <- drafted(c(files[1:2], labels))
+    book <- core$compile_codebook(core$as_codebook(path))
+    expect_equal(names(book$exports), c("a", "b"))
+    expect_equal(book$variables$q1[c("level", "codes", "missing")], list(level = "ordinal", codes = list(code = 1:3, label = c("Never", "Sometimes", "Always")), missing = list(dont_know = "9"))[c("level", "codes", "missing")])
+    expect_equal(book$variables$q2$codes, list(code = 1:2, label = c("Yes", "No")))
+    study <- build_study(path)
+    expect_equal(nrow(study$data), 100)
+    expect_equal(nrow(findings(study)), 0)
+  }
+  writeLines(c("x,y,z,w", "1,2,3,4", "2,3,4,5"), files[2])
+  expect_match(message_of(drafted(files[1:2])), "shares 0 columns .*draft them apart")
+})
+
+test_that("what is no key and no single response is said", {
+  twice <- data.frame("Member id" = c(1:60, 7, 8, 8), Mood = "Good", check.names = FALSE)
+  seen <- look(twice)
+  expect_equal(seen$keys$repeated, data.frame(text = c("8", "7"), count = c(3L, 2L)), ignore_attr = TRUE)
+  study <- build_study(drafted({ path <- tempfile(fileext = ".csv"); data.table::fwrite(twice, path); path }))
+  expect_equal(study$records$key[61:63], c("61", "62", "63"))
+  expect_equal(look(data.frame(id = c("07", "7", "a b", "AB", 10:40), x = 1))$keys$near, c("07 | 7", "a b | AB"))
+  totals <- data.frame(Answer = c("Yes", "No", "Total"), Women = c("60%", "40%", "100%"), Men = c("55%", "45%", "100%"))
+  expect_match(look(totals)$totals, "a table of totals, not single responses")
+  expect_null(look(odd_survey(60))$totals)
+})
+
+test_that("a newer file adds only what is new to a codebook, and keeps every edit and comment", {
+  project <- demo_project(tempfile())
+  path <- file.path(project, "choirs.yml")
+  old <- readLines(path, encoding = "UTF-8")
+  frame <- as.data.frame(read_export(file.path(project, "raw/spring.csv"), c("names", "questions")))
+  expect_equal(draft_onto(path, file.path(project, "raw/spring.csv"))$added, character())
+  frame[["Q3"]][1:12] <- "Baritone"
+  frame[["Q3"]][13] <- "Tennor"
+  frame[["Q8_1"]][1:9] <- "Not sure how"
+  frame[["Q8_2"]][1] <- "Strongly disagre"
+  frame[["Q9"]][1] <- "Satisfyed"
+  frame[["Q9"]][2:13] <- "Delighted"
+  frame[["Browser"]] <- "x"
+  frame[["Q15"]] <- rep(c("Yes", "No"), 120)
+  frame[["Q16"]] <- sprintf("%d", seq_len(240) %% 90)
+  frame <- frame[setdiff(names(frame), "Other (2)")]
+  edits <- draft_onto(path, frame)
+  expect_equal(sum(grepl("^variant", edits$added)), 3)
+  expect_setequal(sub(" .*", "", edits$added), c("variant", "label", "ignored", "variable"))
+  kept <- old[old %in% edits$lines]
+  expect_gte(length(kept), length(old) - 6)
+  expect_equal(edits$lines[edits$lines %in% kept], kept)
+  expect_equal(grep("#", old, value = TRUE)[c(1:3)], grep("#", edits$lines, value = TRUE)[c(1:3)])
+  writeLines(enc2utf8(edits$lines), path, useBytes = TRUE)
+  book <- core$compile_codebook(core$as_codebook(project))
+  expect_equal(book$variables$voice$codes, list(code = 1:4, label = c("Soprano", "Alto", "Tenor", "Bass")))
+  expect_match(edits$left, "label .Baritone. of voice \\(12 cells\\): `sings_low` must say where it goes")
+  expect_equal(book$variables$satisfied$codes$label[6], "Delighted")
+  expect_equal(book$variables$voice$variants, list(Soprano = "Sopranno", Tenor = "Tennor"))
+  expect_equal(book$variables$belong2$variants, list(Disagree = "Dissagree", "Strongly disagree" = "Strongly disagre"))
+  expect_equal(book$lists$agree5$codes$label[6], "Not sure how")
+  expect_true("Browser" %in% book$exports$spring$ignored)
+  expect_equal(book$variables$q15$codes$label, c("Yes", "No"))
+  expect_equal(utils::tail(names(book$variables), 2), c("q15", "q16"))
+  expect_equal(draft_onto(project, frame)$added, character())
+})

@@ -1,0 +1,46 @@
+# Edits of a codebook's text in place: comments, order and quoting stay. Each
+# edit scans anew, so that positions are always those of the text at hand.
+
+# Puts `key: value` into the map at `path`; into its own map where both are maps.
+text_add_pair <- function(lines, path, key, value) {
+  marks <- scan_yaml(lines)$marks
+  at <- match(path_id(path), marks$id)
+  if (is.na(at)) stop_mavik("codebook_error", paste(path, collapse = " > "), ": there is no such place in the codebook")
+  mark <- marks[at, ]
+  pair <- paste0(yaml_word(key), ": ", value)
+  if (mark$style == "flow map") return(insert_before_end(lines, mark, pair))
+  inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")), ]
+  children <- inner[lengths(strsplit(inner$id, "\u001f", fixed = TRUE)) == length(path) + 1, ]
+  last <- max(inner$end_line[!inner$style %in% c("map", "list")])
+  append(lines, paste0(strrep(" ", children$key_column[1] - 1), pair), last)
+}
+
+# Puts a text at the end of the list at `path`.
+text_add_item <- function(lines, path, item) {
+  marks <- scan_yaml(lines)$marks
+  mark <- marks[match(path_id(path), marks$id), ]
+  if (mark$style == "flow list") return(insert_before_end(lines, mark, yaml_word(item)))
+  if (mark$style == "list") {
+    inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")), ]
+    return(append(lines, paste0(strrep(" ", inner$key_column[1] - 1), "- ", yaml_word(item)), max(inner$end_line)))
+  }
+  line <- lines[mark$line]
+  old <- substr(line, mark$column, mark$end_column - 1)
+  lines[mark$line] <- paste0(substr(line, 1, mark$column - 1), "[", old, ", ", yaml_word(item), "]", substring(line, mark$end_column))
+  lines
+}
+
+insert_before_end <- function(lines, mark, text) {
+  line <- lines[mark$end_line]
+  before <- substr(line, 1, mark$end_column - 2)
+  empty <- grepl("[[{][ \t]*$", before)
+  lines[mark$end_line] <- paste0(sub("[ \t]+$", "", before), if (!empty) ", ", text, substring(line, mark$end_column - 1))
+  lines
+}
+
+# New entries behind the last of a section.
+text_add_entries <- function(lines, section, entries) {
+  marks <- scan_yaml(lines)$marks
+  inner <- marks[startsWith(marks$id, paste0(section, "\u001f")) & !marks$style %in% c("map", "list"), ]
+  append(lines, entries, max(inner$end_line))
+}

@@ -1,0 +1,103 @@
+# Several files of one wave: more respondents (stacked), the same responses
+# again (a twin, often as codes), or the labels of codes.
+
+# Reads all, and says of each what it is: `base`, `stacked`, `twin` or `labels`.
+sort_files <- function(files, sheet) {
+  read <- lapply(files, function(file) {
+    form <- find_form(file, sheet)
+    list(file = file, form = form, export = read_found(file, form))
+  })
+  labels <- vapply(read, function(one) is_label_file(one$export, setdiff(read, list(one))), TRUE)
+  data <- read[!labels]
+  if (length(data) == 0) stop_mavik("draft_error", "none of the files holds answers: ", some_of(unlist(files)))
+  seen <- lapply(data, function(one) look_at(one$export, one$form))
+  # The worded file is the base: it says what the codes mean.
+  first <- order(vapply(seen, `[[`, "", "cells") == "codes")
+  data <- data[first]
+  seen <- seen[first]
+  role <- vapply(seq_along(data), function(at) if (at == 1) "base" else role_of(data[[at]], data[[1]], seen[[1]]), "")
+  list(data = data, seen = seen, role = role, labels = unlist(lapply(read[labels], function(one) labels_from(one$export, data[[1]]$export$names)), recursive = FALSE))
+}
+
+role_of <- function(other, base, seen) {
+  key <- if (is.null(seen$keys)) NULL else seen$keys$column
+  shared <- intersect(base$export$names, other$export$names)
+  if (length(shared) < 0.5 * min(length(base$export$names), length(other$export$names))) {
+    stop_mavik("draft_error", other$file, ": shares ", count_of(length(shared), "column"), " with ", base$file, "; draft them apart")
+  }
+  if (is.null(key) || !key %in% shared) return("stacked")
+  mine <- text_trim(base$export$columns[[key]]$cells)
+  theirs <- text_trim(other$export$columns[[key]]$cells)
+  if (length(intersect(mine, theirs)) >= 0.5 * min(length(mine), length(theirs))) "twin" else "stacked"
+}
+
+# Stacked exports as one, over the columns that all have.
+bind_exports <- function(exports) {
+  names <- Reduce(intersect, lapply(exports, `[[`, "names"))
+  columns <- lapply(stats_names(names, names), function(name) {
+    parts <- lapply(exports, function(export) export$columns[[name]])
+    cells <- unique(unlist(lapply(parts, `[[`, "cells")))
+    list(cells = cells, index = unlist(lapply(parts, function(part) match(part$cells, cells)[part$index])))
+  })
+  whole <- exports[[1]]
+  whole$names <- names
+  whole$columns <- columns
+  whole$questions <- whole$questions[names]
+  whole$records <- sum(vapply(exports, `[[`, 0L, "records"))
+  whole
+}
+
+# For each column that both hold: how often each code meets each label.
+codes_met <- function(base, twin, key, columns) {
+  row <- match(text_trim(base$columns[[key]]$cells)[base$columns[[key]]$index], text_trim(twin$columns[[key]]$cells)[twin$columns[[key]]$index])
+  lapply(stats_names(columns, columns), function(name) {
+    one <- base$columns[[name]]
+    other <- twin$columns[[name]]
+    met <- data.frame(label = one$index, code = other$index[row])
+    met <- met[!is.na(met$code), ]
+    pair <- tabulate((met$label - 1) * length(other$cells) + met$code, length(one$cells) * length(other$cells))
+    at <- which(pair > 0)
+    pairs <- data.frame(label = text_trim(one$cells)[(at - 1) %/% length(other$cells) + 1], code = text_to_number(other$cells[(at - 1) %% length(other$cells) + 1]), count = pair[at])
+    pairs[nzchar(pairs$label) & is_whole(pairs$code), ]
+  })
+}
+
+# The codes of these labels where each has one code of its own, by its commonest.
+codes_learnt <- function(labels, pairs) {
+  pairs <- pairs[order(-pairs$count), ]
+  code <- pairs$code[match(text_fold(labels), text_fold(pairs$label))]
+  if (anyNA(code) || anyDuplicated(code)) NULL else as.integer(code)
+}
+
+met_comment <- function(labels, codes, pairs) {
+  against <- pairs[text_fold(pairs$label) %in% text_fold(labels) & pairs$code != codes[match(text_fold(pairs$label), text_fold(labels))], ]
+  counts <- vapply(seq_along(labels), function(i) sum(pairs$count[pairs$code == codes[i] & text_fold(pairs$label) == text_fold(labels[i])]), 0L)
+  paste0("learnt from both files: ", paste0(codes, " met \u201c", labels, "\u201d ", grouped(counts), " times", collapse = ", "),
+    if (nrow(against) > 0) paste0("; against it: ", paste0(against$code, " met \u201c", against$label, "\u201d ", grouped(against$count), " times", collapse = ", ")))
+}
+
+# A file of two or three columns: variable, code and label; the variable stands
+# before each code or once above its codes.
+is_label_file <- function(export, others) {
+  if (length(export$columns) > 3 || length(export$columns) < 2 || length(others) == 0) return(FALSE)
+  names <- unlist(lapply(others, function(one) one$export$names))
+  length(labels_from(export, names)) >= 1
+}
+
+labels_from <- function(export, names) {
+  rows <- as.matrix(as.data.frame(export))
+  rows <- rbind(export$names, rows)
+  rows[] <- text_trim(rows)
+  width <- ncol(rows)
+  code <- rows[, width - 1]
+  label <- rows[, width]
+  holds <- if (width == 3) rows[, 1] else ifelse(is.na(text_to_number(code)), code, "")
+  known <- match(text_fold(holds), text_fold(names))
+  start <- ifelse(nzchar(holds), known, NA)
+  at <- cummax(ifelse(is.na(start) & !nzchar(holds), 0L, seq_along(start)))
+  variable <- names[start[pmax(at, 1)]]
+  good <- !is.na(variable) & is_whole(text_to_number(code)) & nzchar(label)
+  lapply(split(which(good), factor(variable[good], unique(variable[good]))), function(at) {
+    list(codes = as.integer(text_to_number(code[at])), labels = label[at])
+  })
+}

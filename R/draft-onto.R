@@ -1,0 +1,119 @@
+#' Add to a codebook what a newer file brings
+#'
+#' Columns, labels and spellings that the codebook does not know yet are added to
+#' its text; every edit, comment and order in it stays.
+#'
+#' @param codebook Path of a codebook file or its project folder.
+#' @param files Paths of the newer exports of one wave, or a data frame.
+#' @param sheet The sheet of a workbook that has several.
+#' @return A list with `lines` (the new text), `added` (what was added, a line
+#'   each, in words) and `left` (what only a person can add: a label that a recode
+#'   would have to place). Nothing is written.
+#' @section Errors: Those of [read_codebook()] and [read_export()].
+#' @examples
+#' project <- demo_project(tempfile())
+#' draft_onto(project, file.path(project, "raw/spring.csv"))$added
+#' @export
+draft_onto <- function(codebook, files, sheet = NULL) {
+  path <- codebook_file(codebook)
+  book <- compile_codebook(parse_codebook(path))
+  files <- if (is.data.frame(files)) list(files) else as.list(files)
+  sorted <- sort_files(files, sheet)
+  exports <- lapply(sorted$data, `[[`, "export")
+  seen <- if (length(exports) > 1) look_at(bind_exports(exports), sorted$seen[[1]]$form) else sorted$seen[[1]]
+  edits <- list(lines = codebook_lines(path), added = character(), left = character())
+  for (variable in book$variables) edits <- add_answers(edits, variable, seen, book)
+  edits <- add_columns(edits, seen, book)
+  check_text(edits$lines, path)
+  edits
+}
+
+# The edited text must read, or nothing is given out.
+check_text <- function(lines, path) {
+  copy <- tempfile(fileext = ".yml")
+  on.exit(unlink(copy))
+  writeLines(lines, copy, useBytes = TRUE)
+  compile_codebook(parse_codebook(copy))
+}
+
+# Spellings and labels that a coded variable does not know yet.
+add_answers <- function(edits, variable, seen, book) {
+  if (variable$way != "column" || !is_coded(variable) || !is.null(variable$delivered) || is.null(seen$columns[[variable$settings]])) return(edits)
+  cells <- seen$columns[[variable$settings]]$cells
+  held <- if (is.null(variable$cells)) seen$cells else variable$cells
+  decoded <- decode_cells(cells$text, variable, list(cells = held, decimal = seen$form$decimal), book)
+  fresh <- cells[decoded$kind == "unlisted" & is.na(cells$gap), ]
+  if (nrow(fresh) == 0 || held == "codes") return(edits)
+  near <- near_spellings(fresh$text, variable$codes$label)
+  for (at in which(!is.na(near))) edits <- add_variant(edits, variable, near[at], fresh$text[at])
+  frequent <- is.na(near) & fresh$count >= max(2, 0.01 * sum(cells$count)) & is.na(text_to_number(fresh$text)) & is.null(variable$range)
+  next_code <- max(variable$codes$code) + 1L
+  users <- recodes_of(variable, book)
+  if (length(users) > 0 && any(frequent)) {
+    edits$left <- c(edits$left, paste0("label \u201c", fresh$text[frequent], "\u201d of ", variable$name, " (", grouped(fresh$count[frequent]),
+      " cells): ", some_of(users), " must say where it goes, so add it to both"))
+    return(edits)
+  }
+  for (at in which(frequent)) {
+    where <- if (is.null(variable$list)) where_in(variable, "codes") else c("code_lists", variable$list, "codes")
+    known <- yaml::yaml.load(paste(edits$lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE)
+    already <- text_fold(unlist(known[[where]]))
+    if (text_fold(fresh$text[at]) %in% already) next
+    code <- max(next_code, text_to_number(names(known[[where]])) + 1)
+    edits$lines <- text_add_pair(edits$lines, where, number_to_text(code), yaml_word(text_squeeze(fresh$text[at])))
+    edits$added <- c(edits$added, paste0("label ", number_to_text(code), " \u201c", fresh$text[at], "\u201d of ", paste(where, collapse = " > "), " (", grouped(fresh$count[at]), " cells)"))
+  }
+  edits
+}
+
+# Recodes name every old code, so a new one is theirs to place.
+recodes_of <- function(variable, book) {
+  sharing <- names(Filter(function(one) identical(one$name, variable$name) || (!is.null(variable$list) && identical(one$list, variable$list)), book$variables))
+  names(Filter(function(one) one$way == "recode" && one$settings$of %in% sharing, book$variables))
+}
+
+add_variant <- function(edits, variable, label, form) {
+  entry <- variable$path
+  lines <- edits$lines
+  ids <- scan_yaml(lines)$marks$id
+  own <- c(entry, "variants")
+  if (path_id(c(own, label)) %in% ids) lines <- text_add_item(lines, c(own, label), form)
+  else if (path_id(own) %in% ids) lines <- text_add_pair(lines, own, label, paste0("[", yaml_word(form), "]"))
+  else {
+    # A block's variants are replaced by an item's own, so they are taken along.
+    known <- variable$variants
+    known[[label]] <- c(known[[label]], form)
+    lines <- text_add_pair(lines, entry, "variants", forms_text(known))
+  }
+  list(lines = lines, left = edits$left, added = c(edits$added, paste0("variant \u201c", form, "\u201d of \u201c", label, "\u201d in ", variable$name)))
+}
+
+# Columns that no variable reads and no export ignores.
+add_columns <- function(edits, seen, book) {
+  known <- unlist(c(lapply(book$variables, columns_of), lapply(book$exports, function(export) c(export$key, export$record, export$ignored))))
+  fresh <- seen
+  fresh$columns <- seen$columns[setdiff(names(seen$columns), known)]
+  if (length(fresh$columns) == 0) return(edits)
+  plan <- plan_draft(fresh)
+  export <- names(book$exports)[1]
+  for (column in plan$ignored) {
+    path <- c("exports", export, "ignored")
+    there <- path_id(path) %in% scan_yaml(edits$lines)$marks$id
+    edits$lines <- if (there) text_add_item(edits$lines, path, column) else text_add_pair(edits$lines, path[1:2], "ignored", paste0("[", yaml_word(column), "]"))
+    edits$added <- c(edits$added, paste0("ignored column `", column, "` (", fresh$columns[[column]]$grounds, ")"))
+  }
+  taken <- c(names(book$variables), names(book$blocks))
+  plan$names <- stats_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
+  plan$blocks <- list()
+  single <- function(column) {
+    plan$lists <- lapply(list_of(column, plan), function(list) { list$columns <- column; list })
+    plan$key <- "numbered"
+    entry_lines(column, fresh, plan)
+  }
+  if (length(plan$used) > 0) {
+    edits$lines <- text_add_entries(edits$lines, "variables", unlist(lapply(plan$used, single)))
+    edits$added <- c(edits$added, paste0("variable ", plan$names[plan$used], " of the column `", plan$used, "`"))
+  }
+  edits
+}
+
