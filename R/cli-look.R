@@ -4,6 +4,7 @@ command_look <- list(
   options = function() list(
     optparse::make_option("--column", type = "character", default = NULL, metavar = "NAME", help = "the whole of one column"),
     optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several"),
+    optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "write an HTML page with the picture of gaps"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
@@ -12,14 +13,21 @@ command_look <- list(
     if (!is.null(given$column) && is.null(seen$columns[[given$column]])) {
       stop_mavik("usage_error", "`", given$column, "` is not a column", did_you_mean(given$column, names(seen$columns)))
     }
+    if (!is.null(given$page)) {
+      if (file.exists(given$page) && !any(grepl("made by Mavik", readLines(given$page, warn = FALSE, encoding = "UTF-8"), fixed = TRUE))) {
+        stop_mavik("write_error", given$page, ": stands there already and is no page of Mavik; choose another name")
+      }
+      write_text(look_page(seen), given$page)
+    }
     writeLines(if (given$json) look_json(seen, given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
+    if (!is.null(given$page)) writeLines(c("", paste0("The picture of gaps stands in ", given$page)))
     0L
   }
 )
 
 kind_words <- c(
   key = "key", record = "response number", housekeeping = "housekeeping", personal = "personal data", scale = "rating scale", choice = "single choice",
-  several = "several answers", number = "number", date = "date", text = "free text", constant = "constant", empty = "empty"
+  several = "several answers", ticks = "tick box", number = "number", date = "date", text = "free text", constant = "constant", empty = "empty"
 )
 
 look_shown <- function(seen, width = 118) {

@@ -81,8 +81,9 @@ codebook_file <- function(path) {
   stop_mavik("codebook_error", path, ": holds several codebooks (", some_of(basename(files[said])), "): name one of them")
 }
 
-parse_codebook <- function(path) {
-  lines <- codebook_lines(path)
+parse_codebook <- function(path) parse_lines(codebook_lines(path), path)
+
+parse_lines <- function(lines, path) {
   shown <- basename(path)
   scan <- scan_yaml(lines)
   if (length(scan$refused) > 0) {

@@ -30,6 +30,7 @@ draft_codebook <- function(files, sheet = NULL, project = NULL) {
   plan <- plan_draft(seen)
   plan$exports <- draft_exports(sorted, seen, plan, project)
   plan <- learn_codes(plan, sorted, seen)
+  if (sum(together) == 1) plan$skips <- skips_seen(sorted$data[[1]]$export, seen, plan)
   structure(enc2utf8(draft_lines(seen, plan)), class = "mavik_draft")
 }
 
@@ -197,7 +198,7 @@ key_words <- function(text) {
 draft_blocks <- function(used, names, seen, lists) {
   of <- rep(NA_character_, length(used))
   for (list in names(lists)) of[used %in% lists[[list]]$columns] <- list
-  stem <- vapply(seen$columns[used], function(one) stem_of(one$question)[1], "")
+  stem <- vapply(seen$columns[used], function(one) stem_of(asked_in(one))[1], "")
   prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", unname(names))
   same <- c(FALSE, !is.na(of[-1]) & !is.na(of[-length(of)]) & of[-1] == of[-length(of)] &
     ((nzchar(stem[-1]) & stem[-1] == stem[-length(stem)]) | (stem[-1] == "" & stem[-length(stem)] == "" & prefix[-1] == prefix[-length(prefix)] & prefix[-1] != names[-1])))

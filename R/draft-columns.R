@@ -1,7 +1,7 @@
 # What each column of an export seems to hold, with the grounds for it. Works on
 # distinct cells and their counts only.
 
-column_kinds <- c("key", "record", "housekeeping", "personal", "scale", "choice", "several", "number", "date", "text", "constant", "empty")
+column_kinds <- c("key", "record", "housekeeping", "personal", "scale", "choice", "several", "ticks", "number", "date", "text", "constant", "empty")
 
 profile_export <- function(export) {
   profiles <- lapply(seq_along(export$columns), function(at) {
@@ -43,6 +43,7 @@ kind_of <- function(profile, answers, name, question) {
   if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
     return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
   }
+  if (is_tick(answers, profile, question)) return(list(kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")))
   number <- text_to_number(answers$text)
   numeric <- weighted_share(!is.na(number), answers$count)
   scale <- choice_of(answers)
@@ -53,6 +54,14 @@ kind_of <- function(profile, answers, name, question) {
   if (!is.null(several)) return(several)
   if (!is.null(scale)) return(scale)
   list(kind = "text", grounds = paste0(count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count))))
+}
+
+# A box that is ticked or blank: a word for it, or the option's own text.
+is_tick <- function(answers, profile, question) {
+  if (nrow(answers) != 1 || profile$filled == profile$records || profile$filled < 2) return(FALSE)
+  text <- text_fold(answers$text)
+  text %in% c("x", "1", "yes", "true", "checked", "ticked", "selected", "on", "\u2713", "\u2714", "ja", "oui", "s\u00ed", "sim", "s\u00ec") ||
+    endsWith(text_fold(question), text) || endsWith(text_fold(profile$name), text)
 }
 
 weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes]) / sum(count)

@@ -9,7 +9,7 @@ find_form <- function(file, sheet = NULL) {
   if (!identical(reader, reader_delimited)) {
     return(find_heading(read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown), form))
   }
-  head <- file_head(file)
+  head <- file_head(file, shown)
   on.exit(unlink(head$path))
   form <- utils::modifyList(form, find_dress(head))
   as_read <- utils::modifyList(form, list(encoding = "UTF-8"))
@@ -17,10 +17,12 @@ find_form <- function(file, sheet = NULL) {
 }
 
 # The first megabyte as a UTF-8 file of its own, cut at a line's end.
-file_head <- function(file) {
+file_head <- function(file, shown) {
   bytes <- readBin(file, "raw", 2^20)
   whole <- length(bytes) == file.size(file)
   encoding <- find_encoding(bytes, whole)
+  nul <- if (encoding != "UTF-16") which(bytes == as.raw(0))
+  if (length(nul) > 0) stop_read(shown, 1 + sum(bytes[seq_len(nul[1])] == as.raw(10)), "a NUL byte: this is not a plain text file")
   path <- tempfile(fileext = ".csv")
   writeBin(charToRaw(head_text(bytes, encoding, whole)), path)
   list(path = path, whole = whole, encoding = encoding)
@@ -45,7 +47,6 @@ find_encoding <- function(bytes, whole) {
   mark <- as.integer(bytes[1:2])
   if (identical(mark, c(0xFFL, 0xFEL)) || identical(mark, c(0xFEL, 0xFFL))) return("UTF-16")
   if (sum(bytes[seq(2, length(bytes), 2)] == as.raw(0)) > length(bytes) / 5) return("UTF-16")
-  if (any(bytes == as.raw(0))) return("UTF-8")
   ends <- which(bytes == as.raw(10))
   if (!whole && length(ends) > 0) bytes <- bytes[seq_len(ends[length(ends)])]
   if (stringi::stri_enc_isutf8(list(bytes))) "UTF-8" else "windows-1252"
@@ -61,7 +62,7 @@ head_text <- function(bytes, encoding, whole) {
   } else {
     ends <- which(bytes == as.raw(10))
     if (!whole && length(ends) > 0) bytes <- bytes[seq_len(ends[length(ends)])]
-    text <- rawToChar(bytes[bytes != as.raw(0)])
+    text <- rawToChar(bytes)
     Encoding(text) <- "UTF-8"
   }
   if (!whole) text <- stringi::stri_replace_last_regex(text, "\n[^\n]*$", "\n")

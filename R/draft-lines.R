@@ -92,6 +92,7 @@ variable_lines <- function(seen, plan) {
   lines <- if (plan$key == "numbered") "  respondent: {is: key, label: Number of the record}"
   in_block <- unlist(lapply(plan$blocks, `[[`, "columns"))
   for (column in plan$used) {
+    if (!is.null(plan$skips[[column]])) lines <- c(lines, paste0("  # ", plan$names[[column]], ": ", comment_text(plan$skips[[column]])))
     if (column %in% in_block) {
       block <- Filter(function(one) one$columns[1] == column, plan$blocks)
       if (length(block) > 0) lines <- c(lines, block_lines(block[[1]], seen, plan))
@@ -114,11 +115,14 @@ block_lines <- function(block, seen, plan) {
     paste0("    codes: ", if (shared) names(list) else codes_text(list[[1]])), "    items:",
     unlist(lapply(block$columns, function(column) {
       one <- seen$columns[[column]]
-      keys <- list(column = yaml_word(column), label = yaml_word(label_text(stem_of(one$question)[2], column)), variants = variants_text(one), missing = own_missing_text(one))
+      keys <- list(column = yaml_word(column), label = yaml_word(label_text(stem_of(asked_in(one))[2], column)), variants = variants_text(one), missing = own_missing_text(one))
       c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(one, "        "))
     }))
   )
 }
+
+# A heading of its own words is the question where there is no other.
+asked_in <- function(one) if (nzchar(one$question) || !grepl(" ", one$name)) one$question else sub(" \\([0-9]+\\)$", "", one$name)
 
 label_text <- function(question, column) {
   plain <- stringi::stri_replace_all_regex(question, "<[^>]+>", " ")
@@ -138,17 +142,37 @@ entry_text <- function(name, keys, note = "", indent = "  ") {
 
 entry_lines <- function(column, seen, plan) {
   one <- seen$columns[[column]]
-  keys <- function(...) c(list(column = yaml_word(column), label = yaml_word(label_text(one$question, column))), list(...))
+  keys <- function(...) c(list(column = yaml_word(column), label = yaml_word(label_text(asked_in(one), column))), list(...))
   entry <- function(..., note = one$grounds) entry_text(plan$names[[column]], keys(...), note)
   switch(one$kind,
-    key = if (plan$key == "numbered") entry(level = "identifier") else entry_text(plan$names[[column]], list(is = "key", label = yaml_word(label_text(one$question, column)))),
+    key = if (plan$key == "numbered") entry(level = "identifier") else entry_text(plan$names[[column]], list(is = "key", label = yaml_word(label_text(asked_in(one), column)))),
     record = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
     number = c(entry(level = "ratio", variants = number_variants(one), missing = number_missing(one)), odd_lines(one, "    ", number_rest(one))),
-    several = c(entry(level = "text"), paste0("    # options: ", comment_text(paste(one$options, collapse = " | ")))),
-    entry(level = "text")
+    several = c(entry(level = "text"), split_proposal(one, plan$names[[column]])),
+    ticks = c(entry(level = "text"), paste0("    # a box of a question with several: split: {columns: {", plan$names[[column]], ": ", yaml_word(column), "}, ticked: [", yaml_word(one$cells$text[1]), "]}")),
+    date = c(entry(level = "text"), paste0("    # level: ", if (grepl(":", one$cells$text[1])) "datetime" else "date", ", dates: ", date_pattern(one$cells$text))),
+    c(entry(level = "text"), if (is_write_in(column, one)) "    # the write-in of the question before it")
   )
+}
+
+# What the language will say of it, once it can be read.
+split_proposal <- function(one, name) {
+  options <- paste0(name, "_", seq_along(one$options), ": ", yaml_word(one$options))
+  c("    # several answers in one cell:", paste0("    #   split: {column: ", yaml_word(one$name), ", separator: \"", one$separator, "\", options: {", comment_text(paste(options, collapse = ", ")), "}}"))
+}
+
+is_write_in <- function(column, one) grepl("other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, one$question)))
+
+# The pattern that most cells fit: the day first unless a month says otherwise.
+date_pattern <- function(text) {
+  parts <- stringi::stri_match_first_regex(text, "^([0-9]{1,2})([./-])([0-9]{1,2})[./-]([0-9]{2,4})")
+  parts <- parts[!is.na(parts[, 1]), , drop = FALSE]
+  if (nrow(parts) == 0) return("ISO 8601")
+  month_first <- any(as.integer(parts[, 4]) > 12)
+  paste0(if (month_first) "MM" else "dd", parts[1, 3], if (month_first) "dd" else "MM", parts[1, 3], strrep("y", nchar(parts[1, 5])),
+    if (!month_first && all(as.integer(parts[, 2]) <= 12)) " (or the month first: no cell tells)")
 }
 
 coded_lines <- function(one, entry, plan) {

@@ -12,7 +12,8 @@
 #'   first), `totals` (why it seems to be a table of totals), `keys` (keys that
 #'   stand twice or nearly so), `silent` (records that answered nothing after the opening
 #'   questions), `identical` (records that repeat another in all answers) and
-#'   `gap_patterns` (the commonest patterns of blanks over the questions).
+#'   `gap_patterns` (the commonest patterns of blanks over the questions) and
+#'   `picture` (shares of blanks by question and band of records).
 #'   `as.data.frame()` gives a row a column. Personal data is not masked in the
 #'   object, only where it is printed.
 #' @section Errors: Those of [read_export()].
@@ -88,17 +89,19 @@ decimal_comma <- function(columns) {
 # Whole-column views of the blanks: who fell silent, which patterns are common.
 gaps_seen <- function(export, questions) {
   at <- which(questions)
-  if (length(at) == 0) return(list(silent = 0L, identical = 0L, gap_patterns = data.frame(count = integer(), blank = character())))
+  if (length(at) == 0) return(list(silent = 0L, identical = 0L, gap_patterns = data.frame(count = integer(), blank = character()), picture = NULL))
   n <- export$records
   answered <- integer(n)
+  last <- integer(n)
   late <- integer(n)
   pattern <- numeric(n)
   same <- numeric(n)
-  opening <- ceiling(length(at) / 3)
+  opening <- ceiling(0.4 * length(at))
   for (i in seq_along(at)) {
     column <- export$columns[[at[i]]]
     full <- nzchar(text_trim(column$cells))[column$index]
     answered <- answered + full
+    last[full] <- i
     if (i > opening) late <- late + full
     # two mixed sums stand for the whole pattern: a hash that needs no rows
     pattern <- (pattern * 31 + full + 1) %% 2147483629
@@ -111,7 +114,22 @@ gaps_seen <- function(export, questions) {
     runs_shown(export$names[at], blank)
   }, "")
   list(silent = sum(late == 0 & length(at) > opening), identical = sum(duplicated(same) & answered > length(at) / 2),
-    gap_patterns = data.frame(count = as.integer(commonest), blank = unname(blanks)))
+    gap_patterns = data.frame(count = as.integer(commonest), blank = unname(blanks)), picture = gap_picture(export, at, last, answered))
+}
+
+# Share of blanks by question and band of records, the records in the order of
+# where their answers end, so that break-offs show as steps.
+gap_picture <- function(export, at, last, answered, most = 240) {
+  n <- export$records
+  bands <- min(n, most)
+  band <- integer(n)
+  band[order(-last, -answered, method = "radix")] <- as.integer((seq_len(n) - 1) * bands / n) + 1L
+  size <- tabulate(band, bands)
+  blank <- vapply(at, function(i) {
+    column <- export$columns[[i]]
+    1 - tabulate(band[nzchar(text_trim(column$cells))[column$index]], bands) / size
+  }, numeric(bands))
+  list(questions = export$names[at], texts = unname(export$questions[at]), blank = matrix(blank, bands), each = n / bands)
 }
 
 # Q4, Q8_1 to Q8_6: neighbours as a run.

@@ -24,16 +24,9 @@ draft_onto <- function(codebook, files, sheet = NULL) {
   edits <- list(lines = codebook_lines(path), added = character(), left = character())
   for (variable in book$variables) edits <- add_answers(edits, variable, seen, book)
   edits <- add_columns(edits, seen, book)
-  check_text(edits$lines, path)
+  # The edited text must read, or nothing is given out.
+  compile_codebook(parse_lines(edits$lines, path))
   edits
-}
-
-# The edited text must read, or nothing is given out.
-check_text <- function(lines, path) {
-  copy <- tempfile(fileext = ".yml")
-  on.exit(unlink(copy))
-  writeLines(lines, copy, useBytes = TRUE)
-  compile_codebook(parse_codebook(copy))
 }
 
 # Spellings and labels that a coded variable does not know yet.

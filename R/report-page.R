@@ -1,4 +1,5 @@
-# The shell that pages share: one file, nothing fetched, texts escaped.
+# The shell that pages share: one file, nothing fetched, texts escaped. A page
+# without a finder stands alone.
 
 page_html <- function(title, finder, main, language = "en") {
   t <- htmltools::tags
@@ -10,8 +11,8 @@ page_html <- function(title, finder, main, language = "en") {
     ),
     t$body(
       t$a(class = "skip", href = "#main", "Skip to the content"),
-      t$div(class = "layout", finder, t$main(id = "main", tabindex = "-1", main)),
-      t$script(htmltools::HTML(page_file("finder.js")))
+      t$div(class = if (is.null(finder)) "alone" else "layout", finder, t$main(id = "main", tabindex = "-1", main)),
+      if (!is.null(finder)) t$script(htmltools::HTML(page_file("finder.js")))
     )
   )
   paste0("<!DOCTYPE html>\n", htmltools::doRenderTags(page), "\n")

@@ -90,7 +90,7 @@ test_that("a survey that nobody has seen drafts to a codebook that builds", {
   expect_equal(variables$minutes$variants[c("10", "20")], list("10" = "ten", "20" = "20 minutes"))
   expect_equal(variables$minutes$missing, list(no_answer = "999"))
   expect_equal(variables$happy$codes, list("1" = "Yes", "2" = "No"))
-  expect_true(any(grepl("# options: ", text)))
+  expect_true(any(grepl("#   split: {column: ", text, fixed = TRUE)))
   expect_false(any(grepl("10\\.0\\.[0-9]", text)))
 })
 
@@ -233,4 +233,25 @@ test_that("a newer file adds only what is new to a codebook, and keeps every edi
   expect_equal(book$variables$q15$codes$label, c("Yes", "No"))
   expect_equal(utils::tail(names(book$variables), 2), c("q15", "q16"))
   expect_equal(draft_onto(project, frame)$added, character())
+})
+
+test_that("what the language cannot say yet is proposed in a comment, with its counts", {
+  set.seed(16)
+  n <- 300
+  member <- sample(c("Yes", "No"), n, TRUE)
+  frame <- data.frame(
+    Id = sprintf("p%03d", 1:n), Member = member, Since = ifelse(member == "Yes", sample(c(1990:2020), n, TRUE), NA), Joined = sample(c("03/25/2020", "11/02/2021"), n, TRUE),
+    Heard = vapply(1:n, function(i) paste(sample(c("Radio", "Press", "Friends"), sample(2, 1)), collapse = ";"), ""),
+    "Box - Tea" = ifelse(stats::runif(n) < 0.4, "Tea", ""), "Box - Cake" = ifelse(stats::runif(n) < 0.4, "Cake", ""), check.names = FALSE
+  )
+  path <- tempfile(fileext = ".csv")
+  data.table::fwrite(frame, path)
+  draft <- drafted(path)
+  text <- paste(readLines(draft, encoding = "UTF-8"), collapse = "\n")
+  outside <- sum(member == "No")
+  expect_match(text, paste0("# since: asked only where member is \u201cYes\u201d; blank in ", outside, " of ", outside, " others and in 0 of ", n - outside, " asked"), fixed = TRUE)
+  expect_match(text, "split: {column: Heard, separator: \";\", options: {heard_1: ", fixed = TRUE)
+  expect_match(text, "level: date, dates: MM/dd/yyyy", fixed = TRUE)
+  expect_match(text, "ticked: [Tea]", fixed = TRUE)
+  expect_equal(nrow(findings(build_study(draft))), 0)
 })

@@ -1,0 +1,77 @@
+test_that("look says how a file is dressed and what its columns hold, and hides personal data", {
+  project <- demo_project(tempfile())
+  file <- file.path(project, "raw/spring.csv")
+  seen <- look(file)
+  kinds <- stats::setNames(as.data.frame(seen)$kind, as.data.frame(seen)$column)
+  expect_equal(kinds[c("Member no", "Response ref", "Start time", "Q20", "First name", "Q8_2", "Q6", "Q3", "Q4", "Q14")],
+    c("Member no" = "key", "Response ref" = "record", "Start time" = "housekeeping", Q20 = "personal", "First name" = "personal", Q8_2 = "scale", Q6 = "scale", Q3 = "choice", Q4 = "number", Q14 = "text"))
+  expect_equal(seen$columns$Q4$odd$text, c("three", "since school"), ignore_attr = TRUE)
+  expect_equal(seen$silent, 5L)
+  raw <- as.data.frame(read_export(file, c("names", "questions")))
+  for (name in names(raw)) expect_equal(seen$columns[[name]]$filled, sum(nzchar(trimws(raw[[name]]))), info = name)
+  blank <- 1 - vapply(raw[seen$picture$questions], function(x) mean(nzchar(x)), 0)
+  expect_equal(colMeans(seen$picture$blank), unname(blank))
+
+  shown <- command("look", file)
+  expect_equal(shown$status, 0)
+  expect_false(any(grepl("choirs.example", shown$out)))
+  expect_lte(max(nchar(shown$out)), 150)
+  whole <- command("look", file, "--column", "Q3")
+  expect_match(paste(whole$out, collapse = "\n"), "88 +36.7 % +Alto")
+  expect_match(command("look", file, "--column", "Q33")$err, "did you mean `Q3`")
+  page <- tempfile(fileext = ".html")
+  json <- jsonlite::fromJSON(paste(command("look", file, "--json")$out, collapse = "\n"))
+  expect_equal(json$records, 240)
+  expect_false(any(grepl("choirs.example", unlist(json))))
+  expect_equal(command("look", file, "--page", page)$status, 0)
+  text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
+  expect_match(text, "<svg class=\"picture\"")
+  expect_false(grepl("choirs.example|(src|href)=\"http", text))
+  writeLines("mine", page)
+  expect_match(command("look", file, "--page", page)$err, "is no page of Mavik")
+})
+
+test_that("odd files are read right or refused with a reason, and never run", {
+  folder <- tempfile()
+  dir.create(folder)
+  put <- function(name, bytes) {
+    path <- file.path(folder, name)
+    writeBin(if (is.raw(bytes)) bytes else charToRaw(bytes), path)
+    path
+  }
+  good <- "id,x\n1,a\n2,b\n3,a\n"
+  for (name in c("$(touch owned).csv", "a; touch owned;.csv", "http:--x.csv", "cat file |.csv", "`id`.csv", "spaced name.csv")) {
+    expect_equal(look(put(name, good))$records, 3L, info = name)
+    expect_equal(read_export(file.path(folder, name))$records, 3L)
+  }
+  expect_false(file.exists("owned") || file.exists(file.path(folder, "owned")))
+  wide <- paste0(paste0("c", 1:5000, collapse = ","), "\n", paste(rep("1", 5000), collapse = ","), "\n", paste(rep("2", 5000), collapse = ","), "\n")
+  expect_length(look(put("wide.csv", wide))$columns, 5000)
+  big <- strrep("x", 5e6)
+  expect_equal(nchar(as.data.frame(read_export(put("big.csv", paste0("id,x\n1,", big, "\n2,b\n"))))$x[1]), 5e6)
+  cases <- list(
+    list("id,x\n1,a\n2\n", ":3: this record has 1 cell"), list("id,x\n1,\"a\n2,b\n", ":2: a quote is opened here"), list(as.raw(c(0x69, 0x2C, 0x78, 0x0A, 0x31, 0x00, 0x0A, 0x31, 0x0A)), "NUL byte"),
+    list("", "empty"), list("id,x\n", "only heading rows"), list(as.raw(c(0x50, 0x4B, 0x03, 0x04, 1:40)), "damaged or cut off|zip archive"), list(as.raw(c(0xD0, 0xCF, 0x11, 0xE0, 1:40)), "with a password")
+  )
+  for (case in cases) {
+    path <- put("case.csv", case[[1]])
+    expect_match(message_of(look(path), "mavik_read_error"), case[[2]])
+    run <- command("draft", path, "--out", file.path(folder, "never.yml"))
+    expect_equal(run$status, 2)
+    expect_match(paste(run$err, collapse = "\n"), case[[2]])
+  }
+  expect_false(file.exists(file.path(folder, "never.yml")))
+})
+
+test_that("the draft command writes a codebook that builds, and never over another", {
+  project <- demo_project(tempfile())
+  out <- file.path(project, "drafted", "choirs.yml")
+  run <- command("draft", file.path(project, "raw/spring.csv"), "--out", out)
+  expect_equal(run$status, 0)
+  expect_equal(command("build", out, "--out", tempfile())$status, 0)
+  expect_match(command("draft", file.path(project, "raw/spring.csv"), "--out", out)$err, "stands there already and is kept")
+  expect_equal(command("draft", file.path(project, "raw/spring.csv"))$out[4], "mavik: 1")
+  before <- bytes_of(file.path(project, "choirs.yml"))
+  expect_match(command("draft", file.path(project, "raw/spring.csv"), "--onto", project)$out, "Nothing new")
+  expect_equal(bytes_of(file.path(project, "choirs.yml")), before)
+})
