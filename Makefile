@@ -8,7 +8,11 @@ all: .build/installed
 
 .build/packages: DESCRIPTION tools/setup.R
 	@mkdir -p .build
-	@Rscript tools/setup.R
+	@Rscript tools/setup.R Imports LinkingTo
+	@touch $@
+
+.build/test-packages: .build/packages
+	@Rscript tools/setup.R Suggests
 	@touch $@
 
 .build/installed: .build/packages $(SOURCES)
@@ -21,11 +25,11 @@ demo: all
 	@echo
 	@./mavik build $(DEMO)
 
-test: all
+test: all .build/test-packages
 	@Rscript tools/locales.R
 	@MAVIK_SOURCE="$(CURDIR)" Rscript tools/test.R
 
-check: all
+check: all .build/test-packages
 	@Rscript tools/check.R
 
 document:
@@ -33,6 +37,7 @@ document:
 
 bench: all
 	@Rscript bench/build.R
+	@Rscript bench/look.R
 
 clean:
 	rm -rf .build choirs mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so

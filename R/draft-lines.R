@@ -7,7 +7,7 @@ draft_lines <- function(seen, plan) {
     "# What stands behind a # is the ground for a guess. Look it through, name things as you",
     "# like, then build.",
     "mavik: 1", "",
-    "study:", paste0("  title: ", yaml_word(plan$exports[[1]]$name), "                # the title of the study"), "",
+    "study:", paste0("  title: ", yaml_word(plan$exports[[1]]$name), "   # the title of the study"), "",
     "waves:", "  one: {label: First wave}", "",
     "exports:", unlist(lapply(plan$exports, export_lines, seen = seen, plan = plan)), "",
     missing_lines(plan$missing), list_lines(plan, seen),
@@ -19,8 +19,8 @@ export_lines <- function(export, seen, plan) {
   twin <- export$role == "twin"
   why <- if (plan$key == "numbered") "nothing identifies a respondent: Mavik numbers the records" else seen$columns[[plan$key]]$grounds
   c(
-    paste0("  ", export$name, ":"), if (twin) paste0("    adds_to: ", export$base, "      # the same respondents again") else "    wave: one",
-    paste0("    file: ", yaml_word(export$file)), paste0("    key: ", yaml_word(plan$key), "      # ", comment_text(why)),
+    paste0("  ", export$name, ":"), if (twin) paste0("    adds_to: ", export$base, "   # the same respondents again") else "    wave: one",
+    paste0("    file: ", yaml_word(export$file)), paste0("    key: ", yaml_word(plan$key), "   # ", comment_text(why)),
     if (!is.null(export$record)) paste0("    record: ", yaml_word(export$record)),
     paste0("    cells: ", export$cells), form_lines(export$form), ignored_lines(export$ignored)
   )
@@ -47,7 +47,7 @@ form_lines <- function(form) {
 
 ignored_lines <- function(ignored) {
   if (length(ignored) == 0) return(NULL)
-  c("    ignored:", paste0("      - ", yaml_word(names(ignored)), "      # ", ignored))
+  c("    ignored:", paste0("      - ", yaml_word(names(ignored)), "   # ", ignored))
 }
 
 comment_text <- function(text) shorten_text(text_squeeze(text), 100)
@@ -70,7 +70,7 @@ missing_lines <- function(missing) {
     written <- forms[text_fold(forms) != text_fold(label)]
     paste0("  ", name, ": {code: ", reason_drafts[[name]][1], ", label: ", yaml_word(label),
       if (length(written) > 0) paste0(", written: [", paste(yaml_word(written), collapse = ", "), "]"), "}",
-      "      # ", count_of(sum(missing[[name]]$counts), "cell"))
+      "   # ", count_of(sum(missing[[name]]$counts), "cell"))
   }, ""), "")
 }
 
@@ -79,7 +79,7 @@ list_lines <- function(plan, seen) {
   if (length(shared) == 0) return(NULL)
   c("code_lists:", unlist(lapply(names(shared), function(name) {
     list <- shared[[name]]
-    c(paste0("  ", name, ":      # ", list$grounds, if (guessed_order(list)) ", in the order of frequency: check it", ", in ", count_of(length(list$columns), "column")),
+    c(paste0("  ", name, ":   # ", list$grounds, if (guessed_order(list)) ", in the order of frequency: check it", ", in ", count_of(length(list$columns), "column")),
       if (!is.null(list$learnt)) paste0("    # ", text_squeeze(list$learnt)), paste0("    codes: ", codes_text(list)))
   })), "")
 }
@@ -134,7 +134,7 @@ label_text <- function(question, column) {
 entry_text <- function(name, keys, note = "", indent = "  ") {
   keys <- keys[!vapply(keys, is.null, TRUE)]
   pairs <- paste0(names(keys), ": ", unlist(keys))
-  note <- if (nzchar(note)) paste0("      # ", comment_text(note)) else ""
+  note <- if (nzchar(note)) paste0("   # ", comment_text(note)) else ""
   line <- paste0(indent, name, ": {", paste(pairs, collapse = ", "), "}")
   if (nchar(line) <= 110) return(paste0(line, note))
   c(paste0(indent, name, ":", note), paste0(indent, "  ", pairs))

@@ -52,7 +52,7 @@ read_raw <- function(source, options, shown) {
   names(columns) <- unique_names(names)
   structure(
     list(
-      names = names(columns), repeated = repeated_headings(names),
+      names = names(columns), repeated = repeated_headings(names), blank = which(!nzchar(names)),
       questions = stats_names(text_squeeze(questions), names(columns)), columns = columns,
       records = length(grid$lines), lines = grid$lines, file = shown, merged = if (is.null(grid$merged)) 0L else grid$merged
     ),

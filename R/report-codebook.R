@@ -71,7 +71,8 @@ block_section <- function(study, run) {
   first <- study$book$variables[[run[1]]]
   articles <- lapply(run, function(name) variable_article(study, name))
   if (is.null(first$block)) return(articles)
-  t$div(class = "block", t$p(class = "about", t$strong("Block"), t$code(first$block, .noWS = "after"), if (!is.null(first$stem)) paste0(": ", first$stem)), articles)
+  t$div(class = "block", t$p(class = "about", t$strong("Block"), t$code(first$block, .noWS = "after"), if (!is.null(first$stem)) paste0(": ", first$stem)),
+    if (!is.null(first$asked)) t$p(class = "question", first$asked), articles)
 }
 
 variable_article <- function(study, name) {
@@ -81,7 +82,7 @@ variable_article <- function(study, name) {
   t$article(
     id = paste0("v-", name), `aria-labelledby` = paste0("h-", name),
     t$h3(id = paste0("h-", name), t$code(class = "name", name), " ", variable$label),
-    if (!is.null(variable$question)) t$p(class = "question", variable$question),
+    if (!is.null(variable$question) && text_fold(variable$question) != text_fold(paste0(variable$label, ""))) t$p(class = "question", variable$question),
     t$p(class = "about", ways()[[variable$way]]$sentence(variable, study$book)),
     if (!is.null(variable$note)) t$p(class = "about", variable$note),
     page_facts(list(

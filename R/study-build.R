@@ -37,6 +37,7 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
   values <- make_variables(routed$values, book, records)
   findings <- c(unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book), columns$findings, routed$findings)
   book$variables <- lapply(book$variables, fill_question, questions = lapply(inputs, `[[`, "questions"))
+  book$variables <- split_stems(book$variables, book$blocks)
   structure(
     list(
       data = data_of(values), reasons = reasons_of(values, book), records = records, codebook = document,
@@ -150,6 +151,8 @@ heading_findings <- function(export, raw, needed, book) {
     }),
     if (raw$merged > 0) list(new_finding("warning", "merged_cells", "", paste0(export$sheet, ""), raw$merged, integer(), path,
       "cells below the heading are merged: only the first cell of each holds the answer, the others are blank; unmerge them in the workbook")),
+    if (length(raw$blank) > 0) list(new_finding("note", "blank_heading", "", "", length(raw$blank), integer(), path,
+      paste0("columns without a heading are called after their place: ", some_of(raw$names[raw$blank])))),
     lapply(names(raw$repeated), function(column) {
       new_finding("note", "repeated_heading", "", column, raw$repeated[[column]], integer(), path,
         paste0("several columns have this heading; from the second on they are called `", column, " (2)` and so on, left to right"))
@@ -296,4 +299,19 @@ fill_question <- function(variable, questions) {
   asked <- asked[!is.na(asked) & nzchar(asked)]
   if (length(asked) > 0) variable$question <- unname(asked[1])
   variable
+}
+
+# Where the heading repeats a block's stem before each item, the stem is kept
+# once as `asked`, and each question is its item.
+split_stems <- function(variables, blocks) {
+  for (block in blocks) {
+    parts <- lapply(variables[block], function(variable) if (is.null(variable$question)) c("", "") else stem_of(variable$question))
+    stem <- unique(vapply(parts, `[`, "", 1))
+    if (length(stem) != 1 || !nzchar(stem)) next
+    for (name in block) {
+      variables[[name]]$asked <- stem
+      variables[[name]]$question <- parts[[name]][2]
+    }
+  }
+  variables
 }

@@ -1,8 +1,9 @@
 # Installs the packages that DESCRIPTION names and that are missing: Debian's
 # built ones where the user is root, from the mirror that R is set to otherwise.
+#   Rscript tools/setup.R FIELD ...      Imports, LinkingTo, Suggests
 
-needed <- function() {
-  fields <- read.dcf("DESCRIPTION", fields = c("Imports", "LinkingTo", "Suggests"))
+needed <- function(fields) {
+  fields <- read.dcf("DESCRIPTION", fields = fields)
   entries <- trimws(unlist(strsplit(fields[!is.na(fields)], ",")))
   entries <- entries[nzchar(entries)]
   least <- ifelse(grepl("\\(", entries), sub(".*>=\\s*([0-9.-]+).*", "\\1", entries), "0")
@@ -43,9 +44,13 @@ from_mirror <- function(names) {
   utils::install.packages(names, lib = library, quiet = TRUE, dependencies = NA)
 }
 
-missing <- missing_of(needed())
+optional <- "nanoparquet"
+wanted <- needed(commandArgs(trailingOnly = TRUE))
+missing <- missing_of(wanted)
 if (length(missing) > 0 && has_apt()) from_debian(names(missing))
-missing <- missing_of(needed())
+missing <- missing_of(wanted)
 if (length(missing) > 0) from_mirror(names(missing))
-missing <- missing_of(needed())
+missing <- missing_of(wanted)
+if (length(intersect(names(missing), optional)) > 0) cat("Going on without", optional, "(Parquet files)\n")
+missing <- missing[setdiff(names(missing), optional)]
 if (length(missing) > 0) stop("could not install: ", paste(names(missing), collapse = ", "), call. = FALSE)

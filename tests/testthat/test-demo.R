@@ -18,6 +18,9 @@ test_that("every fault of the demo's export ends where it should", {
     outcome <- if (is.character(fault[[5]])) as.character(study$reasons[[fault[[4]]]])[rows] else study$data[[fault[[4]]]][rows]
     expect_equal(outcome, rep(fault[[5]], length(rows)), info = paste(fault[[1]], fault[[2]]))
   }
+  expect_equal(unique(vapply(study$book$variables[paste0("belong", 1:6)], `[[`, "", "asked")),
+    "Thinking of the choir in which you sing most often, how far do you agree with each of these statements? Please tick one answer in each row.")
+  expect_equal(study$book$variables$belong2$question, "I often feel left out")
   expect_equal(raw[["Q14"]][nzchar(raw[["Q14"]])], stats::na.omit(study$data$best), ignore_attr = TRUE)
 })
 

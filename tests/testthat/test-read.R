@@ -150,3 +150,11 @@ test_that("a data frame reads like the file it would be", {
   ))
   expect_match(message_of(read_export(frame[0, ])), "no rows")
 })
+
+test_that("blank and repeated headings are noted with the names they get", {
+  project <- project_with(c("mavik: 1", "study: {title: T}", "waves: {one: {label: One}}",
+    "exports: {main: {file: raw/a.csv, key: id, ignored: [Other, Other (2), Column 3]}}", "variables: {id: {is: key, label: Id}}"), list("a.csv" = "id,Other,,Other\n1,a,b,c\n"))
+  found <- findings(build_study(project))
+  expect_equal(found$kind, c("blank_heading", "repeated_heading"))
+  expect_match(found$message[1], "Column 3")
+})
