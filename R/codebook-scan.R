@@ -45,7 +45,7 @@ rest_of_line <- function(scan) substr(scan$lines[scan$line], scan$column, 1e6L)
 starts <- function(text, pattern) grepl(paste0("^(?:", pattern, ")"), text, perl = TRUE)
 piece <- function(text, pattern) substr(text, 1L, attr(regexpr(paste0("^(?:", pattern, ")"), text, perl = TRUE), "match.length"))
 
-scan_lost <- function(scan, why = "Mavik cannot follow the YAML here") {
+scan_lost <- function(scan, why = "this line is no `key: value` and no part of what stands above: is a colon missing, a quote, or the indent off?") {
   stop(structure(
     class = c("mavik_scan_lost", "error", "condition"),
     list(message = why, call = NULL, line = min(scan$line, length(scan$lines)))

@@ -126,6 +126,7 @@ where_in <- function(variable, ...) {
 order_and_make <- function(book, say) {
   uses <- lapply(book$variables, function(variable) unique(ways()[[variable$way]]$uses(variable, book)))
   for (name in names(uses)) check_uses(book$variables[[name]], uses[[name]], book, say)
+  whole <- vapply(uses, function(needs) all(needs %in% names(book$variables)), TRUE)
   uses <- lapply(uses, intersect, names(book$variables))
   book$uses <- uses
   sorted <- graph_order(uses)
@@ -138,16 +139,21 @@ order_and_make <- function(book, say) {
   sound <- character()
   for (name in sorted$order) {
     variable <- book$variables[[name]]
-    if (!all(uses[[name]] %in% sound)) next
+    if (!whole[[name]] || !all(uses[[name]] %in% sound)) next
     way <- ways()[[variable$way]]
     failed <- variable$failed
     note <- function(path, message) {
       failed <<- TRUE
       say(path, message)
     }
-    made <- way$makes(variable, book)
+    checked <- function() {
+      made <- way$makes(variable, book)
+      way$check(made, book, note)
+      made
+    }
+    # What was misread already may well trip a check: its other problems are told as far as they can be.
+    made <- if (variable$failed) tryCatch(checked(), error = function(e) variable) else checked()
     book$variables[[name]] <- made
-    way$check(made, book, note)
     if (!failed) {
       if (is.null(made$private)) made$private <- any(vapply(book$variables[uses[[name]]], function(one) isTRUE(one$private), TRUE))
       book$variables[[name]] <- made

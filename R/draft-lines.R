@@ -70,7 +70,7 @@ missing_lines <- function(missing) {
     written <- forms[text_fold(forms) != text_fold(label)]
     paste0("  ", name, ": {code: ", reason_drafts[[name]][1], ", label: ", yaml_word(label),
       if (length(written) > 0) paste0(", written: [", paste(yaml_word(written), collapse = ", "), "]"), "}",
-      "   # ", count_of(sum(missing[[name]]$counts), "cell"))
+      "   # ", comment_text(paste0("\u201c", forms, "\u201d ", grouped(missing[[name]]$counts), collapse = ", ")))
   }, ""), "")
 }
 
@@ -149,7 +149,7 @@ entry_lines <- function(column, seen, plan) {
     record = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
-    number = c(entry(level = "ratio", variants = number_variants(one), missing = number_missing(one)), odd_lines(one, "    ", number_rest(one))),
+    number = c(entry(level = "ratio", variants = number_variants(one), missing = number_missing(one), note = paste0(one$grounds, far_counts(one))), odd_lines(one, "    ", number_rest(one))),
     several = c(entry(level = "text"), split_proposal(one, plan$names[[column]])),
     ticks = c(entry(level = "text"), paste0("    # a box of a question with several: split: {columns: {", plan$names[[column]], ": ", yaml_word(column), "}, ticked: [", yaml_word(one$cells$text[1]), "]}")),
     date = c(entry(level = "text"), paste0("    # level: ", if (grepl(":", one$cells$text[1])) "datetime" else "date", ", dates: ", date_pattern(one$cells$text))),
@@ -235,11 +235,20 @@ number_rest <- function(one) one$odd[is.na(number_meant(one$odd$text)), ]
 
 # 999 and its like, where they lie far from all other answers.
 number_missing <- function(one) {
+  far <- far_numbers(one)
+  if (length(far$number) > 0) paste0("{no_answer: [", paste(number_to_text(far$number), collapse = ", "), "]}")
+}
+
+far_counts <- function(one) {
+  far <- far_numbers(one)
+  if (length(far$number) > 0) paste0("; far from the others: ", paste0(number_to_text(far$number), " (", grouped(far$count), ")", collapse = ", "))
+}
+
+far_numbers <- function(one) {
   number <- text_to_number(one$cells$text)
   usual <- c(-1, -2, -7, -8, -9, 97, 98, 99, -97, -98, -99, 997, 998, 999, -999, 9997, 9998, 9999, -9999, 99999)
   others <- number[!is.na(number) & !number %in% usual]
   if (length(others) == 0) return(NULL)
   far <- number %in% usual & one$cells$count >= 2 & (number > 3 * max(others) | (number < 0 & min(others) >= 0))
-  if (!any(far)) return(NULL)
-  paste0("{no_answer: [", paste(number_to_text(number[far]), collapse = ", "), "]}")
+  list(number = number[far], count = one$cells$count[far])
 }

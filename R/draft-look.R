@@ -103,18 +103,25 @@ gaps_seen <- function(export, questions) {
     answered <- answered + full
     last[full] <- i
     if (i > opening) late <- late + full
-    # two mixed sums stand for the whole pattern: a hash that needs no rows
-    pattern <- (pattern * 31 + full + 1) %% 2147483629
-    same <- (same * 69069 + column$index) %% 2147483629
+    # sums of odd weights stand for a whole row: equal rows have equal sums
+    pattern <- pattern + full * odd_weight(i, 1)
+    same <- same + odd_weight(i, seq_along(column$cells))[column$index]
   }
-  commonest <- sort(table(pattern), decreasing = TRUE)[seq_len(min(5, length(unique(pattern))))]
-  blanks <- vapply(names(commonest), function(id) {
-    row <- match(as.numeric(id), pattern)
+  known <- unique(pattern)
+  count <- tabulate(match(pattern, known), length(known))
+  commonest <- utils::head(order(-count), 5)
+  blanks <- vapply(known[commonest], function(id) {
+    row <- match(id, pattern)
     blank <- vapply(at, function(i) !nzchar(text_trim(export$columns[[i]]$cells[export$columns[[i]]$index[row]])), TRUE)
     runs_shown(export$names[at], blank)
   }, "")
   list(silent = sum(late == 0 & length(at) > opening), identical = sum(duplicated(same) & answered > length(at) / 2),
-    gap_patterns = data.frame(count = as.integer(commonest), blank = unname(blanks)), picture = gap_picture(export, at, last, answered))
+    gap_patterns = data.frame(count = count[commonest], blank = blanks), picture = gap_picture(export, at, last, answered))
+}
+
+odd_weight <- function(column, cell) {
+  mixed <- sin(cell * 12.9898 + column * 78.233) * 43758.5453
+  mixed - floor(mixed)
 }
 
 # Share of blanks by question and band of records, the records in the order of

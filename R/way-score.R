@@ -13,7 +13,7 @@ way_score <- list(
     if (is.null(variable$level)) variable$level <- "interval"
     variable$storage <- "number"
     items <- items_of_score(variable, book)
-    bounds <- bounds_of(book$variables[[items[1]]])
+    bounds <- if (length(items) > 0) bounds_of(book$variables[[items[1]]])
     times <- if (identical(variable$settings$take, "sum")) length(items) else 1
     if (!is.null(bounds)) variable$range <- bounds * times
     if (is.null(variable$decimals)) variable$decimals <- 2L
@@ -27,6 +27,7 @@ way_score <- list(
     for (item in setdiff(variable$settings$reversed, items)) {
       say(at("reversed"), paste0("`", item, "` is not one of the items", did_you_mean(item, items)))
     }
+    if (length(items) == 0) return(say(at("of"), "names no items"))
     levels <- vapply(items, function(item) book$variables[[item]]$level, "")
     for (item in items[!levels %in% ordered_levels]) {
       say(at("of"), paste0("`", item, "` is ", levels[[item]], ": a score needs ordinal, interval or ratio items"))

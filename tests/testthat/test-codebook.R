@@ -118,3 +118,26 @@ test_that("a codebook made in R reads like the file", {
   expect_null(shorter$variables$years$unit)
   expect_match(message_of(edit_codebook(file, variables = list(years = list(range = c(60, 0))))), "in R: variables > years > range: the lower bound")
 })
+
+test_that("whatever stands where it should not is a problem with its path, never a fault", {
+  whole <- core$unclass_document(read_codebook(demo_project(tempfile())))
+  paths <- list()
+  walk <- function(value, path) {
+    paths[[length(paths) + 1]] <<- path
+    if (is.list(value)) for (at in seq_along(value)) walk(value[[at]], c(path, at))
+  }
+  for (at in seq_along(whole)) walk(whole[[at]], at)
+  odd <- list("x", "", c("a", "b"), list(), list(a = "1"), list("a", list(b = "c")), list(a = list(b = list(c = "d"))), "-2", "Q3", c("0", "80"))
+  set.seed(17)
+  said <- vapply(seq_len(600), function(i) {
+    document <- whole
+    for (times in seq_len(sample(2, 1))) {
+      path <- paths[[sample(length(paths), 1)]]
+      new <- odd[[sample(length(odd), 1)]]
+      document <- tryCatch({ document[[path]] <- new; document }, error = function(e) document)
+    }
+    tryCatch({ read_codebook(document); "" }, mavik_codebook_error = function(e) "problem", error = function(e) paste("fault:", conditionMessage(e)))
+  }, "")
+  expect_equal(grep("^fault", said, value = TRUE), character())
+  expect_gt(sum(said == "problem"), 300)
+})

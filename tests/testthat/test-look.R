@@ -75,3 +75,14 @@ test_that("the draft command writes a codebook that builds, and never over anoth
   expect_match(command("draft", file.path(project, "raw/spring.csv"), "--onto", project)$out, "Nothing new")
   expect_equal(bytes_of(file.path(project, "choirs.yml")), before)
 })
+
+test_that("patterns of blanks and identical records are counted as if row by row", {
+  set.seed(19)
+  frame <- data.frame(id = 1:300, replicate(6, sample(c("a", "b", "c", ""), 300, TRUE, c(4, 3, 2, 3))))
+  frame[201:240, -1] <- frame[rep(1:10, 4), -1]
+  seen <- look(frame)
+  answers <- frame[vapply(seen$columns, function(one) one$kind != "key", TRUE)]
+  blank <- apply(answers == "", 1, paste, collapse = "")
+  expect_equal(seen$gap_patterns$count, sort(as.integer(table(blank)), decreasing = TRUE)[1:5])
+  expect_equal(seen$identical, sum(duplicated(answers) & rowSums(answers != "") > 3))
+})
