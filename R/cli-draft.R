@@ -33,10 +33,3 @@ draft_in_place <- function(given) {
   if (length(edits$left) > 0) writeLines(c("Left to you", paste0("  ", edits$left)))
   0L
 }
-
-# Written beside, then renamed.
-write_text <- function(lines, path) {
-  beside <- paste0(path, ".writing-", Sys.getpid())
-  writeLines(enc2utf8(as.character(lines)), beside, useBytes = TRUE)
-  if (!file.rename(beside, path)) stop_mavik("write_error", path, ": cannot be written")
-}

@@ -11,7 +11,7 @@ compile_codebook <- function(document) {
     study = top$study, document = document, project = attr(document, "project"), file = attr(document, "file"),
     waves = read_parts(top$waves, "waves", wave_fields(), part_name, say)
   )
-  book$waves <- lapply(stats_names(names(book$waves), names(book$waves)), function(name) {
+  book$waves <- lapply(with_names(names(book$waves), names(book$waves)), function(name) {
     label <- book$waves[[name]]$label
     list(name = name, label = if (is.null(label)) name else label)
   })
@@ -34,7 +34,7 @@ read_parts <- function(value, section, fields, pattern, say) {
     return(list())
   }
   check_names(names(value), section, pattern, say)
-  parts <- lapply(stats_names(names(value), names(value)), function(name) {
+  parts <- lapply(with_names(names(value), names(value)), function(name) {
     read_fields(value[[name]], fields, c(section, name), say)
   })
   parts[!vapply(parts, is.null, TRUE)]

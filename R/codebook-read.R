@@ -151,6 +151,6 @@ normalise <- function(x) {
   else if (is.numeric(x)) text <- number_to_text(x)
   else text <- enc2utf8(as.character(x))
   if (is.numeric(x)) text[is.infinite(x)] <- ifelse(x[is.infinite(x)] > 0, "up", "down")
-  if (!is.null(names(x))) return(stats_names(as.list(text), names(x)))
+  if (!is.null(names(x))) return(with_names(as.list(text), names(x)))
   text
 }

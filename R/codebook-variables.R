@@ -61,7 +61,7 @@ override <- function(shared, own) {
   shared
 }
 
-origin_of <- function(path, keys) lapply(stats_names(names(keys), names(keys)), function(key) c(path, key))
+origin_of <- function(path, keys) lapply(with_names(names(keys), names(keys)), function(key) c(path, key))
 
 check_variable_names <- function(entries, blocks, say) {
   names <- vapply(entries, `[[`, "", "name")

@@ -66,7 +66,7 @@ draft_exports <- function(sorted, seen, plan, project) {
     twin <- sorted$role[at] == "twin"
     ground <- vapply(seen$columns[plan$ignored], function(column) comment_text(column$grounds), "")
     elsewhere <- setdiff(here, c(names(ground), used, if (plan$key != "numbered") plan$key))
-    ignored <- c(if (!twin) ground[names(ground) %in% here], stats_names(rep(if (twin) "in this file only" else "not in the other files", length(elsewhere)), elsewhere))
+    ignored <- c(if (!twin) ground[names(ground) %in% here], with_names(rep(if (twin) "in this file only" else "not in the other files", length(elsewhere)), elsewhere))
     if (twin) ignored <- ignored[!names(ignored) %in% plan$ignored]
     list(name = names[at], file = named_from(one$file, project), role = sorted$role[at], base = names[1], form = sorted$seen[[at]]$form,
       cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, record = if (!is.null(plan$record) && plan$record %in% here) plan$record, ignored = ignored)
@@ -163,7 +163,7 @@ missing_seen <- function(columns) {
   cells <- do.call(rbind, lapply(Filter(function(one) !one$kind %in% c("text", "key", "record", "personal", "several", "date"), columns), function(one) {
     one$cells[!is.na(one$cells$gap), c("text", "count", "gap")]
   }))
-  none <- lapply(stats_names(labelled, labelled), function(name) list(forms = reason_drafts[[name]][2], counts = 0L))
+  none <- lapply(with_names(labelled, labelled), function(name) list(forms = reason_drafts[[name]][2], counts = 0L))
   if (is.null(cells) || nrow(cells) == 0) return(none)
   found <- lapply(split(cells, factor(cells$gap, unique(names(missing_words)[names(missing_words) %in% cells$gap]))), function(of) {
     total <- rowsum(of$count, text_fold(of$text))
@@ -182,7 +182,7 @@ variable_names <- function(used, seen, lists) {
     substr(from, 1, 28)
   }, "")
   words[words %in% c(reserved_words, "wave", names(lists))] <- paste0(words[words %in% c(reserved_words, "wave", names(lists))], "_x")
-  stats_names(make.unique(words, sep = "_"), used)
+  with_names(make.unique(words, sep = "_"), used)
 }
 
 # The first words that carry a question, in the order they stand.

@@ -199,7 +199,7 @@ several_of <- function(answers) {
     pieces <- stringi::stri_split_fixed(answers$text, mark)
     piece <- text_trim(unlist(pieces))
     count <- rowsum(rep(answers$count, lengths(pieces)), piece)
-    count <- stats_names(as.integer(count), rownames(count))
+    count <- with_names(as.integer(count), rownames(count))
     count <- count[nzchar(names(count))]
     often <- names(count)[count >= max(3, 0.01 * sum(answers$count))]
     covered <- sum(count[often]) / sum(count)

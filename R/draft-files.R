@@ -34,7 +34,7 @@ role_of <- function(other, base, seen) {
 # Stacked exports as one, over the columns that all have.
 bind_exports <- function(exports) {
   names <- Reduce(intersect, lapply(exports, `[[`, "names"))
-  columns <- lapply(stats_names(names, names), function(name) {
+  columns <- lapply(with_names(names, names), function(name) {
     parts <- lapply(exports, function(export) export$columns[[name]])
     cells <- unique(unlist(lapply(parts, `[[`, "cells")))
     list(cells = cells, index = unlist(lapply(parts, function(part) match(part$cells, cells)[part$index])))
@@ -50,7 +50,7 @@ bind_exports <- function(exports) {
 # For each column that both hold: how often each code meets each label.
 codes_met <- function(base, twin, key, columns) {
   row <- match(text_trim(base$columns[[key]]$cells)[base$columns[[key]]$index], text_trim(twin$columns[[key]]$cells)[twin$columns[[key]]$index])
-  lapply(stats_names(columns, columns), function(name) {
+  lapply(with_names(columns, columns), function(name) {
     one <- base$columns[[name]]
     other <- twin$columns[[name]]
     met <- data.frame(label = one$index, code = other$index[row])

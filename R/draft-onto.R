@@ -96,7 +96,7 @@ add_columns <- function(edits, seen, book) {
     edits$added <- c(edits$added, paste0("ignored column `", column, "` (", fresh$columns[[column]]$grounds, ")"))
   }
   taken <- c(names(book$variables), names(book$blocks))
-  plan$names <- stats_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
+  plan$names <- with_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
   plan$blocks <- list()
   single <- function(column) {
     plan$lists <- lapply(list_of(column, plan), function(list) { list$columns <- column; list })

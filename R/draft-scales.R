@@ -10,9 +10,9 @@ read_scales <- function(path) {
   lines <- lines[nzchar(lines) & !startsWith(lines, "#")]
   scales <- lapply(lines, function(line) {
     steps <- strsplit(strsplit(sub("^[^:]*: ", "", line), " < ", fixed = TRUE)[[1]], " | ", fixed = TRUE)
-    stats_names(rep(seq_along(steps), lengths(steps)), text_fold(unlist(steps)))
+    with_names(rep(seq_along(steps), lengths(steps)), text_fold(unlist(steps)))
   })
-  stats_names(scales, sub(":.*", "", lines))
+  with_names(scales, sub(":.*", "", lines))
 }
 
 # The labels in the order of a scale from low to high, or NULL. A leading number

@@ -85,7 +85,7 @@ cells_from_table <- function(table, shape, heading) {
     columns[[at]] <- distinct_cells(text, length(rows))
   }
   list(
-    heading = stats_names(lapply(rows, function(row) head[row, ]), heading),
+    heading = with_names(lapply(rows, function(row) head[row, ]), heading),
     columns = columns,
     lines = shape$lines[-rows]
   )

@@ -53,7 +53,7 @@ read_raw <- function(source, options, shown) {
   structure(
     list(
       names = names(columns), repeated = repeated_headings(names), blank = which(!nzchar(names)),
-      questions = stats_names(text_squeeze(questions), names(columns)), columns = columns,
+      questions = with_names(text_squeeze(questions), names(columns)), columns = columns,
       records = length(grid$lines), lines = grid$lines, file = shown, merged = if (is.null(grid$merged)) 0L else grid$merged
     ),
     class = "mavik_export"
@@ -116,14 +116,14 @@ option_of <- function(heading) {
   text_squeeze(heading[["options"]])
 }
 
-stats_names <- function(x, names) {
+with_names <- function(x, names) {
   names(x) <- names
   x
 }
 
 repeated_headings <- function(names) {
   again <- unique(names[duplicated(names) & nzchar(names)])
-  vapply(stats_names(again, again), function(name) sum(names == name), 0L)
+  vapply(with_names(again, again), function(name) sum(names == name), 0L)
 }
 
 #' @export

@@ -27,7 +27,7 @@ unzip_parts <- function(path, shown, wanted, largest = largest_part) {
   }
   folder <- tempfile("workbook")
   files <- tryCatch(utils::unzip(path, entries$Name, exdir = folder), error = broken, warning = broken)
-  structure(stats_names(file.path(folder, entries$Name), entries$Name), folder = folder)
+  structure(with_names(file.path(folder, entries$Name), entries$Name), folder = folder)
 }
 
 part_xml <- function(parts, name, shown) {
@@ -80,7 +80,7 @@ xlsx_dates <- function(parts, book, shown) {
   if (!"xl/styles.xml" %in% names(parts)) return(list(since = since, styles = logical()))
   styles <- part_xml(parts, "xl/styles.xml", shown)
   formats <- xml2::xml_find_all(styles, "//numFmts/numFmt")
-  own <- stats_names(xml2::xml_attr(formats, "formatCode"), xml2::xml_attr(formats, "numFmtId"))
+  own <- with_names(xml2::xml_attr(formats, "formatCode"), xml2::xml_attr(formats, "numFmtId"))
   used <- xml2::xml_attr(xml2::xml_find_all(styles, "//cellXfs/xf"), "numFmtId")
   code <- gsub("\"[^\"]*\"|\\\\.|\\[[^hHmMsS\\]]*\\]|_.", "", own[used], perl = TRUE)
   number <- as.integer(used)
@@ -159,7 +159,7 @@ sheet_grid <- function(cells, merged, options, shown) {
   body <- cells[!in_head, ]
   by_column <- split(seq_len(nrow(body)), factor(body$column, seq_len(width)))
   list(
-    heading = stats_names(lapply(seq_len(height), function(at) head[at, ]), options$heading),
+    heading = with_names(lapply(seq_len(height), function(at) head[at, ]), options$heading),
     columns = lapply(by_column, function(at) sheet_column(body[at, ], lines)),
     lines = lines, merged = sum(vapply(merged, function(range) range$rows[2] > max(heads), TRUE))
   )

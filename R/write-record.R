@@ -3,7 +3,7 @@
 
 write_record <- function(study, folder, digests) {
   files <- sort_c(list.files(folder))
-  outputs <- lapply(stats_names(files, files), function(name) {
+  outputs <- lapply(with_names(files, files), function(name) {
     path <- file.path(folder, name)
     c(list(bytes = file.size(path)), if (digests) list(sha256 = file_digest(path)))
   })

@@ -1,0 +1,95 @@
+# Column by column over all exports; raw cells go as soon as they are decoded.
+decode_answers <- function(inputs, book, records) {
+  offsets <- cumsum(c(0L, vapply(inputs, function(input) input$facts$records, 0L)))
+  values <- ledger <- found <- list()
+  reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
+  pending <- table(unlist(lapply(reading, columns_of)))
+  for (done in seq_along(reading)) {
+    variable <- reading[[done]]
+    signal_progress("decode", variable$name, done, length(reading))
+    roles <- ways()[[variable$way]]$reads(variable)
+    parts <- lapply(seq_along(inputs), function(at) {
+      export <- book$exports[[names(inputs)[at]]]
+      lapply(roles, function(column) {
+        part <- decode_column(source_of(variable, column, inputs[[at]], export), variable, book, offsets[at])
+        part$findings <- c(part$findings, contradictions(variable, column, inputs[[at]], export, book, offsets[at]))
+        part
+      })
+    })
+    inputs_of <- lapply(with_names(names(roles), names(roles)), function(role) bind_columns(lapply(parts, function(part) part[[role]]$column)))
+    values[[variable$name]] <- ways()[[variable$way]]$compute(variable, inputs_of, book, list(n = length(records$key)))
+    for (part in unlist(parts, recursive = FALSE)) {
+      ledger <- c(ledger, part$ledger)
+      found <- c(found, part$findings)
+    }
+    for (column in roles) {
+      pending[[column]] <- pending[[column]] - 1L
+      if (pending[[column]] == 0L) inputs <- lapply(inputs, let_go, column = column)
+    }
+  }
+  alone <- unlist(lapply(seq_along(inputs), function(at) twin_findings(inputs[[at]], offsets[at], book)), recursive = FALSE)
+  list(values = values, ledger = ledger, findings = c(alone, merge_findings(found)))
+}
+
+let_go <- function(input, column) {
+  input$columns[column] <- list(NULL)
+  input$twins <- lapply(input$twins, function(twin) {
+    twin$columns[column] <- list(NULL)
+    twin
+  })
+  input
+}
+
+decode_column <- function(source, variable, book, offset) {
+  raw <- source$raw
+  decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds)
+  counts <- tabulate(raw$index, length(raw$cells))
+  rows_of <- function(at) utils::head(which(raw$index == at), 5) + offset
+  list(
+    column = gather(decoded, raw$index, book),
+    ledger = decode_entries(decoded, raw, variable, book, offset),
+    findings = c(unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of))
+  )
+}
+
+# A record that a twin does not have is not found in it.
+gather <- function(decoded, index, book) {
+  reason <- if (any(decoded$reason > 0L)) decoded$reason[index]
+  if (anyNA(index)) {
+    if (is.null(reason)) reason <- integer(length(index))
+    reason[is.na(index)] <- reason_id(book, "not_found")
+  }
+  new_column(decoded$value[index], reason)
+}
+
+decode_entries <- function(decoded, raw, variable, book, offset) {
+  if (!any(nzchar(decoded$kind))) return(list())
+  touched <- which(nzchar(decoded$kind)[raw$index])
+  cell <- raw$index[touched]
+  lapply(intersect(c("variant", "unlisted"), decoded$kind), function(kind) {
+    cells <- which(decoded$kind == kind)
+    here <- cell %in% cells
+    index <- match(cell[here], cells)
+    variant <- kind == "variant"
+    new_entry(kind, variable$name, if (variant) where_in(variable, "variants") else variable$path,
+      touched[here] + offset, raw$cells[cells], index,
+      now = if (variant) number_to_text(decoded$value[cells]) else "", now_index = if (variant) index,
+      now_reason = if (variant) "" else "set_aside")
+  })
+}
+
+bind_columns <- function(columns) {
+  if (length(columns) == 1) return(columns[[1]])
+  new_column(unlist(lapply(columns, `[[`, "value")), unlist(lapply(columns, reason_or_none)))
+}
+
+# The same cell in several exports is one finding.
+merge_findings <- function(found) {
+  id <- vapply(found, function(one) paste(one$kind, one$variable, one$written, sep = "\r"), "")
+  lapply(unname(split(found, factor(id, unique(id)))), function(same) {
+    one <- same[[1]]
+    one$count <- sum(vapply(same, `[[`, 0, "count"))
+    one$rows <- utils::head(unlist(lapply(same, `[[`, "rows")), 5)
+    one
+  })
+}

@@ -1,0 +1,106 @@
+# Reads one export and keeps the columns that the codebook uses.
+read_input <- function(export, book, digests) {
+  signal_progress("read", export$shown)
+  is_file <- is.character(export$source)
+  digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
+  raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
+  needed <- needed_columns(export, book)
+  check_own_present(export, raw, needed, book)
+  key <- read_keys(export, raw)
+  list(
+    records = list(wave = rep(export$wave, raw$records), key = key, export = rep(export$name, raw$records), line = raw$lines),
+    record = if (!is.null(export$record)) read_texts(raw, export$record),
+    columns = raw$columns[intersect(unlist(needed$answers), raw$names)], questions = raw$questions, names = raw$names,
+    findings = heading_findings(export, raw, needed, book),
+    facts = list(
+      export = export$name, wave = export$wave, file = if (is_file) export$file,
+      sha256 = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
+      records = raw$records, columns = length(raw$columns), cells = raw$records * length(raw$columns)
+    )
+  )
+}
+
+needed_columns <- function(export, book) {
+  list(
+    answers = lapply(book$variables, columns_of),
+    own = Filter(Negate(is.null), list(key = if (!is_numbered(export)) export$key, record = export$record))
+  )
+}
+
+# A column may stand in the export or in one that adds to it.
+check_own_present <- function(export, raw, needed, book) {
+  problems <- problem_collector(book$document)
+  for (role in names(needed$own)) absent_column(needed$own[[role]], c("exports", export$name, role), export, raw$names, problems)
+  twins <- unlist(lapply(book$exports, `[[`, "adds_to"))
+  if (is.null(export$adds_to) && !export$name %in% twins) note_absent_answers(export, raw$names, book, problems)
+  problems$stop_if_any()
+}
+
+check_answers_present <- function(input, book) {
+  problems <- problem_collector(book$document)
+  note_absent_answers(book$exports[[input$facts$export]], input$names, book, problems)
+  problems$stop_if_any()
+}
+
+note_absent_answers <- function(export, names, book, problems) {
+  for (variable in book$variables) {
+    for (column in columns_of(variable)) absent_column(column, where_in(variable, variable$way), export, names, problems)
+  }
+}
+
+absent_column <- function(column, path, export, names, problems) {
+  if (column %in% names) return()
+  problems$say(path, paste0("the column `", column, "` is not in ", export$shown, did_you_mean(column, names),
+    if (length(names) == 1) paste0(" (it has one column only, `", names, "`: is its `delimiter` another?)")))
+}
+
+heading_findings <- function(export, raw, needed, book) {
+  path <- c("exports", export$name)
+  base <- if (is.null(export$adds_to)) NULL else book$exports[[export$adds_to]]
+  used <- c(unlist(needed$answers), unlist(needed$own), export$ignored, base$ignored, base$key, base$record)
+  unused <- setdiff(raw$names, used)
+  absent <- setdiff(export$ignored, raw$names)
+  c(
+    lapply(unused, function(column) {
+      new_finding("warning", "unused_column", "", column, raw$records, integer(), c(path, "ignored"),
+        "no variable reads this column: make a variable of it, or list it under `ignored`")
+    }),
+    lapply(absent, function(column) {
+      new_finding("note", "ignored_absent", "", column, 1, integer(), c(path, "ignored"),
+        paste0("is listed as ignored but is not in the file", did_you_mean(column, raw$names)))
+    }),
+    if (raw$merged > 0) list(new_finding("warning", "merged_cells", "", paste0(export$sheet, ""), raw$merged, integer(), path,
+      "cells below the heading are merged: only the first cell of each holds the answer, the others are blank; unmerge them in the workbook")),
+    if (length(raw$blank) > 0) list(new_finding("note", "blank_heading", "", "", length(raw$blank), integer(), path,
+      paste0("columns without a heading are called after their place: ", some_of(raw$names[raw$blank])))),
+    lapply(names(raw$repeated), function(column) {
+      new_finding("note", "repeated_heading", "", column, raw$repeated[[column]], integer(), path,
+        paste0("several columns have this heading; from the second on they are called `", column, " (2)` and so on, left to right"))
+    })
+  )
+}
+
+# The heading's question text where the codebook gives none.
+fill_question <- function(variable, questions) {
+  columns <- columns_of(variable)
+  if (!is.null(variable$question) || length(columns) == 0) return(variable)
+  asked <- unlist(lapply(questions, function(texts) texts[columns[1]]))
+  asked <- asked[!is.na(asked) & nzchar(asked)]
+  if (length(asked) > 0) variable$question <- unname(asked[1])
+  variable
+}
+
+# Where the heading repeats a block's stem before each item, the stem is kept
+# once as `asked`, and each question is its item.
+split_stems <- function(variables, blocks) {
+  for (block in blocks) {
+    parts <- lapply(variables[block], function(variable) if (is.null(variable$question)) c("", "") else stem_of(variable$question))
+    stem <- unique(vapply(parts, `[`, "", 1))
+    if (length(stem) != 1 || !nzchar(stem)) next
+    for (name in block) {
+      variables[[name]]$asked <- stem
+      variables[[name]]$question <- parts[[name]][2]
+    }
+  }
+  variables
+}
