@@ -175,7 +175,7 @@ missing_seen <- function(columns) {
 
 variable_names <- function(used, seen, lists) {
   words <- vapply(used, function(name) {
-    from <- if (nchar(name) > 28 && grepl(" ", name)) key_words(name) else name
+    from <- if (nchar(name) > 20 && lengths(strsplit(name, " +")) > 3) key_words(name) else name
     from <- stringi::stri_trans_general(from, "any-latin; latin-ascii; lower")
     from <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", from))
     if (!grepl("^[a-z]", from)) from <- paste0("v", from)

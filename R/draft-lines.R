@@ -149,12 +149,25 @@ entry_lines <- function(column, seen, plan) {
     record = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
-    number = c(entry(level = "ratio", variants = number_variants(one), missing = number_missing(one), note = paste0(one$grounds, far_counts(one))), odd_lines(one, "    ", number_rest(one))),
+    number = if (seen$cells == "codes" && is_code_like(one)) bare_codes(one, entry) else c(entry(level = "ratio", variants = number_variants(one), missing = number_missing(one), note = paste0(one$grounds, far_counts(one))), odd_lines(one, "    ", number_rest(one))),
     several = c(entry(level = "text"), split_proposal(one, plan$names[[column]])),
     ticks = c(entry(level = "text"), paste0("    # a box of a question with several: split: {columns: {", plan$names[[column]], ": ", yaml_word(column), "}, ticked: [", yaml_word(one$cells$text[1]), "]}")),
     date = c(entry(level = "text"), paste0("    # level: ", if (grepl(":", one$cells$text[1])) "datetime" else "date", ", dates: ", date_pattern(one$cells$text))),
     c(entry(level = "text"), if (is_write_in(column, one)) "    # the write-in of the question before it")
   )
+}
+
+# A few small whole numbers in a file of codes: codes whose labels are not here.
+is_code_like <- function(one) {
+  number <- text_to_number(one$cells$text)
+  all(is_whole(number)) && length(number) <= 11 && min(number) >= 0 && max(number) <= 99
+}
+
+bare_codes <- function(one, entry) {
+  number <- sort(text_to_number(one$cells$text))
+  apart <- number[c(FALSE, diff(number) > 2)]
+  entry(level = "ordinal", range = paste0("[", paste(number_to_text(range(number)), collapse = ", "), "]"), note = paste0(
+    "codes without labels: say what they mean under `codes`", if (length(apart) > 0) paste0("; ", number_to_text(apart[1]), " stands apart: a missing code?")))
 }
 
 # What the language will say of it, once it can be read.

@@ -77,7 +77,7 @@ answers_meant <- function(variable, folded, number, gap, held, book) {
     none$bare <- !is.na(none$value)
     return(none)
   }
-  codes <- variable$codes
+  codes <- if (is.null(variable$codes)) list(code = integer(), label = character()) else variable$codes
   if (held == "codes" && !is.null(variable$delivered)) return(delivered_meant(variable, folded, number, none, book))
   if (held == "codes") none$value <- codes$code[match(number, codes$code, incomparables = NA)]
   else none$value <- codes$code[match(folded, text_fold(codes$label))]

@@ -26,6 +26,7 @@ test_that("a cell means what the codebook says, and nothing is guessed", {
   ends <- list(level = "ordinal", codes = c("1" = "Not at all", "7" = "Completely"), range = c(1, 7))
   expect_cells(c("not at all" = "1", "4" = "4", "7" = "7", "8" = "unlisted:set_aside", "4.5" = "unlisted:set_aside"), ends)
   expect_cells(c("Yes" = "2", "2" = "unlisted:set_aside"), list(level = "nominal", codes = c("1" = "No", "2" = "Yes"), cells = "labels"), held = "codes")
+  for (held in c("labels", "codes")) expect_cells(c("1" = "1", "5" = "5", "6" = "unlisted:set_aside", "x" = "unlisted:set_aside", "REF" = "refused"), list(level = "ordinal", range = c(1, 5)), held = held)
   years <- list(level = "ratio", range = c(0, 80), variants = list("3" = "three"), missing = list(refused = "99"))
   expect_cells(c("12" = "12", "1.5" = "1.5", "three" = "variant:3", "99" = "refused", "99.0" = "refused", "999" = "refused", "120" = "120", "12 years" = "unlisted:set_aside",
     "1,5" = "unlisted:set_aside", "DK" = "unlisted:set_aside"), years)

@@ -255,3 +255,17 @@ test_that("what the language cannot say yet is proposed in a comment, with its c
   expect_match(text, "ticked: [Tea]", fixed = TRUE)
   expect_equal(nrow(findings(build_study(draft))), 0)
 })
+
+test_that("codes without labels are drafted as codes, not as amounts", {
+  set.seed(20)
+  frame <- data.frame(id = 1:100, q1 = sample(5, 100, TRUE), q2 = sample(c(1:5, 9), 100, TRUE), age = sample(18:90, 100, TRUE))
+  path <- tempfile(fileext = ".csv")
+  data.table::fwrite(frame, path)
+  draft <- drafted(path)
+  book <- core$compile_codebook(core$as_codebook(draft))
+  expect_equal(book$exports[[1]]$cells, "codes")
+  expect_equal(book$variables$q1[c("level", "range")], list(level = "ordinal", range = c(1, 5)))
+  expect_equal(book$variables$age$level, "ratio")
+  expect_match(paste(readLines(draft), collapse = "\n"), "9 stands apart: a missing code?", fixed = TRUE)
+  expect_equal(build_study(draft)$data$q2, frame$q2)
+})
