@@ -32,12 +32,18 @@ unzip_parts <- function(path, shown, wanted, largest = largest_part) {
 
 part_xml <- function(parts, name, shown) {
   if (!name %in% names(parts)) stop_read(shown, NULL, "is no workbook: it holds no `", name, "`")
+  bytes <- readBin(parts[[name]], "raw", file.size(parts[[name]]))
+  top <- rawToChar(utils::head(bytes[bytes != as.raw(0)], 4000))
   # No part of a workbook declares entities; one that does is no workbook.
-  if (grepl("<!DOCTYPE", readChar(parts[[name]], 2000, useBytes = TRUE), fixed = TRUE, useBytes = TRUE)) {
+  if (grepl("<!DOCTYPE", top, fixed = TRUE, useBytes = TRUE)) {
     stop_read(shown, NULL, "is no workbook: its part `", name, "` declares a document type")
   }
-  document <- tryCatch(xml2::read_xml(parts[[name]], options = "HUGE"), error = function(e) stop_read(shown, NULL, "the workbook is damaged: its part `", name, "` cannot be read"))
-  xml2::xml_ns_strip(document)
+  # The default namespace is blanked out in place: names then stand without it.
+  at <- regexpr(" xmlns=(\"[^\"]*\"|'[^']*')", top, useBytes = TRUE)
+  if (at > 0) bytes[at - 1 + seq_len(attr(at, "match.length"))] <- as.raw(0x20)
+  tryCatch(xml2::read_xml(bytes, options = "HUGE"), error = function(e) {
+    stop_read(shown, NULL, "the workbook is damaged: its part `", name, "` cannot be read")
+  })
 }
 
 xlsx_sheet <- function(book, parts, wanted, shown) {
@@ -88,13 +94,15 @@ xlsx_dates <- function(parts, book, shown) {
 }
 
 xlsx_cells <- function(sheet, strings, dates, shown) {
-  nodes <- xml2::xml_find_all(sheet, "//sheetData/row/c[v or is]")
+  nodes <- xml2::xml_find_all(sheet, "//sheetData/row/c[(v and not(@t='inlineStr')) or (is and @t='inlineStr')]")
   place <- xml2::xml_attr(nodes, "r")
   if (anyNA(place)) stop_read(shown, NULL, "the workbook's cells have no addresses: open it in a spreadsheet program and save it again")
   type <- xml2::xml_attr(nodes, "t", default = "n")
   style <- as.integer(xml2::xml_attr(nodes, "s", default = "0")) + 1L
-  raw <- xml2::xml_text(xml2::xml_find_first(nodes, "./v"))
+  # One search for all values is a hundred times as fast as one a cell.
   inline <- type == "inlineStr"
+  raw <- character(length(nodes))
+  raw[!inline] <- xml2::xml_text(xml2::xml_find_all(sheet, "//sheetData/row/c[v][not(@t='inlineStr')]/v"))
   raw[inline] <- vapply(nodes[inline], function(node) paste(xml2::xml_text(xml2::xml_find_all(node, "./is/t | ./is/r/t")), collapse = ""), "")
   shared <- type == "s"
   text <- raw
