@@ -14,7 +14,8 @@ run_command <- function(args = commandArgs(trailingOnly = TRUE)) {
     dispatch(args),
     mavik_error = function(e) say_error(conditionMessage(e)),
     interrupt = function(e) say_error("stopped; nothing was written"),
-    error = function(e) say_error(paste0("unexpected: ", conditionMessage(e), "; this is a fault of Mavik, please report it"))
+    # Whoever reads the output had enough of it (`| head`): no fault, and nobody to tell.
+    error = function(e) if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) 0L else say_error(paste0("unexpected: ", conditionMessage(e), "; this is a fault of Mavik, please report it"))
   )
 }
 
