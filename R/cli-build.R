@@ -24,13 +24,14 @@ shown_folder <- function(project) {
 
 build_json <- function(study, out) {
   record <- jsonlite::read_json(file.path(out, "record.json"), simplifyVector = FALSE)
-  jsonlite::toJSON(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "interventions", "findings")]), auto_unbox = TRUE, pretty = TRUE)
+  jsonlite::toJSON(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "sheets", "dispositions", "interventions", "findings")]), auto_unbox = TRUE, pretty = TRUE)
 }
 
 build_summary <- function(study, out) {
   c(
     heading_shown(study$book$study$title), "",
     heading_shown("Read"), read_shown(study), "",
+    heading_shown("Who stays"), flow_shown(study), "",
     heading_shown("Done to the answers"), interventions_shown(study), "",
     heading_shown("Gaps"), gaps_shown(study), "",
     heading_shown("Open"), findings_shown(findings(study)), "",
@@ -48,11 +49,35 @@ read_shown <- function(study) {
 
 intervention_words <- c(
   variant = "another form of a value, read as that value", unlisted = "not a possible answer, set aside",
-  range = "outside the range, set aside"
+  corrected = "corrected by the sheet of corrections", range = "outside the range, set aside", universe = "answered although not asked, set aside",
+  rule = "against a rule, set aside"
 )
+
+# What came in, what each screen took, what is left.
+flow_shown <- function(study) {
+  counts <- disposition_counts(study)
+  came <- sum(counts)
+  drops <- counts[!names(counts) %in% setdiff(names(dispositions), "duplicate")]
+  stay <- counts[setdiff(names(counts), names(drops))]
+  if (length(drops) == 0 && identical(names(stay), "kept")) return(paste0("  all ", count_of(came, "record")))
+  words <- vapply(names(drops), function(name) {
+    screen <- study$book$screens[[name]]
+    if (is.null(screen)) return("another record of the respondent is kept")
+    paste0(screens()[[screen$kind]]$sentence(screen, study$book), if (name %in% names(study$erased)) " (purged)")
+  }, "")
+  left <- if (identical(names(stay), "kept")) "" else paste(grouped(stay), tolower_ascii(dispositions[names(stay)]), collapse = ", ")
+  marked <- Filter(function(screen) screen$report, study$book$screens)
+  c(
+    columns_shown(list(count = c(grouped(came), paste0("-", grouped(drops)), grouped(sum(stay))), name = c("came in", names(drops), "stay"),
+      words = c("", shorten(words, 84), left)), right = "count"),
+    if (length(marked) > 0) columns_shown(list(count = grouped(lengths(study$screens[names(marked)])), name = names(marked),
+      words = paste0(vapply(marked, function(screen) shorten(screens()[[screen$kind]]$sentence(screen, study$book), 84), ""), ": marked only")), right = "count")
+  )
+}
 
 interventions_shown <- function(study) {
   counts <- interventions(study)
+  counts <- counts[names(counts) != "dropped"]
   if (length(counts) == 0) return("  nothing: every cell read as it stands")
   columns_shown(list(count = grouped(counts), kind = names(counts), words = intervention_words[names(counts)]), right = "count")
 }
@@ -66,13 +91,15 @@ gaps_shown <- function(study) {
 }
 
 findings_shown <- function(found, most = 8) {
-  if (nrow(found) == 0) return("  nothing: no finding waits for a person")
+  accepted <- sum(nzchar(found$accepted))
+  found <- open_findings(found)
+  if (nrow(found) == 0) return(paste0("  nothing: no finding waits for a person", if (accepted > 0) paste0(" (", accepted, " accepted)")))
   open <- table(factor(found$level, c("error", "warning", "note")))
-  counts <- paste(vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""), collapse = ", ")
+  counts <- paste(c(vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""), if (accepted > 0) paste(accepted, "accepted")), collapse = ", ")
   top <- utils::head(found, most)
   lines <- columns_shown(list(
     count = c("count", top$count), level = c("level", top$level), variable = c("variable", ifelse(nzchar(top$variable), top$variable, "\u2013")),
-    kind = c("kind", top$kind), written = c("written", paste0("\u201c", shorten(top$written, 24), "\u201d")),
+    kind = c("kind", top$kind), written = c("written", ifelse(nzchar(top$written), paste0("\u201c", shorten(top$written, 24), "\u201d"), shorten(sub(".*> ", "", top$path), 24))),
     examples = c("respondents", shorten(top$examples, 44))
   ), right = "count")
   c(
@@ -85,11 +112,11 @@ findings_shown <- function(found, most = 8) {
 outputs_shown <- function(study) {
   variables <- length(kept_variables(study$book))
   columns_shown(list(
-    file = c("analysis.csv", "gaps.csv", "ledger.csv", "findings.csv", "codebook.html", "record.json"),
+    file = c("analysis.csv", "gaps.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "record.json"),
     words = c(
-      paste0(count_of(nrow(study$data), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
-      count_of(sum(interventions(study)), "intervention"), count_of(length(study$findings), "finding"),
-      "every variable, documented", "what this build was made of"
+      paste0(count_of(n_staying(study), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
+      count_of(sum(interventions(study)), "intervention"), count_of(nrow(findings(study)), "finding"),
+      "every variable, documented", "who stays, and what the checks found", "what this build was made of"
     )
   ))
 }

@@ -19,6 +19,9 @@ compile_codebook <- function(document) {
   book$reasons <- compile_reasons(top$missing, say)
   book$lists <- compile_lists(top$code_lists, book$reasons, say)
   book <- compile_variables(top$variables, book, say)
+  book <- compile_checks(top, book, say, troubled = problems$count() > 0)
+  book$corrections <- top$corrections
+  book$accepted <- top$accepted
   check_columns(book, say)
   problems$stop_if_any()
   book
@@ -98,7 +101,7 @@ compile_lists <- function(value, reasons, say) {
 # A condition is full of commas: inside { } it stands in quotes.
 say_unquoted_conditions <- function(document, say) {
   marks <- attr(document, "marks")
-  conditions <- c("if", "must", names(Filter(function(one) isTRUE(one$condition), variable_fields())))
+  conditions <- c("if", "must", "universe")
   for (at in which(marks$flow & marks$style == "plain")) {
     path <- strsplit(marks$id[at], "\u001f", fixed = TRUE)[[1]]
     if (path[length(path)] %in% conditions) {

@@ -7,7 +7,7 @@ field <- function(type, help = "", required = FALSE, default = NULL, ...) {
 }
 
 # A key that the language has and this version does not read yet.
-later <- function(condition = FALSE) field("later", condition = condition)
+later <- function() field("later")
 
 map_field <- function(fields, help = "", required = FALSE) field("map", help, required, fields = fields)
 
@@ -85,9 +85,47 @@ field_types <- list(
     if (!is.character(value) || length(value) != 2) return(say("must be two bounds, `[0, 80]`; `[0, up]` and `[down, 80]` are open"))
     low <- if (value[1] == "down") -Inf else text_to_number(value[1])
     high <- if (value[2] == "up") Inf else text_to_number(value[2])
-    if (is.na(low) || is.na(high)) return(say("`", value[is.na(c(low, high))][1], "` is not a bound: a number, or `down` before, `up` behind"))
+    odd <- value[is.na(c(low, high))]
+    if (is.na(low)) low <- text_to_date(value[1], "datetime")$value
+    if (is.na(high)) high <- text_to_date(value[2], "datetime")$value
+    if (is.na(low)) low <- 86400 * text_to_date(value[1], "date")$value
+    if (is.na(high)) high <- 86400 * text_to_date(value[2], "date")$value
+    if (is.na(low) || is.na(high)) return(say("`", odd[1], "` is not a bound: a number or an ISO 8601 date, or `down` before, `up` behind"))
     if (low > high) return(say("the lower bound ", value[1], " is above the upper bound ", value[2]))
-    c(low, high)
+    structure(c(low, high), texts = value, numbers = length(odd) == 0)
+  },
+  # patterns of dates, in the letters of CSVW
+  patterns = function(value, field, path, say) {
+    if (!is.character(value) || length(value) == 0) return(say("must be a pattern or a list of them, `dd/MM/yyyy`"))
+    for (pattern in value) {
+      form <- date_form(pattern)
+      if ("yy" %in% form$odd) return(say("`", pattern, "`: two digits leave the century open; a pattern needs `yyyy`"))
+      if (length(form$odd) > 0) return(say("`", pattern, "`: `", form$odd[1], "` is not a letter of dates; they are ", some_of(date_letters, 20), "; other text stands in single quotes"))
+      if (!form$year || (form$day && !form$month) || !form$halved) return(say("`", pattern, "` does not name a date: it needs `yyyy`, `MM` beside `dd`, and `a` beside `hh`"))
+    }
+    unname(value)
+  },
+  condition = function(value, field, path, say) {
+    if (!is_text(value) || !nzchar(text_trim(value))) return(say("must be a condition, `member == \"Yes\"`"))
+    value
+  },
+  share_or_count = function(value, field, path, say) {
+    number <- if (is_text(value)) text_to_number(value) else NA
+    if (is.na(number) || number <= 0 || (number >= 1 && !is_whole(number))) return(say("must be a share between 0 and 1, or a whole number from 1 up"))
+    number
+  },
+  number = function(value, field, path, say) {
+    number <- if (is_text(value)) text_to_number(value) else NA
+    if (is.na(number) || (!is.null(field$least) && number < field$least)) return(say("must be a number", if (!is.null(field$least)) paste(" from", field$least, "up")))
+    number
+  },
+  # entries without names, one by one
+  maps = function(value, field, path, say) {
+    if (!is.list(value) || !is.null(names(value)) || !all(vapply(value, is_map, TRUE))) return(say("must be a list of entries, `- {", paste0(names(field$fields)[1], ": ...}`")))
+    read <- lapply(seq_along(value), function(at) {
+      read_fields(value[[at]], field$fields, c(path, number_to_text(at)), function(where, message) say(message, at = where[-seq_along(path)]))
+    })
+    Filter(Negate(is.null), read)
   },
   period = function(value, field, path, say) {
     day <- "[0-9]{4}(-(0[1-9]|1[0-2])(-(0[1-9]|[12][0-9]|3[01]))?)?"

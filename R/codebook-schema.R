@@ -10,7 +10,10 @@ codebook_fields <- function() {
     missing = field("parts"),
     code_lists = field("parts"),
     variables = field("parts", "the variables of the study", required = TRUE),
-    duplicates = later(), corrections = later(), accepted = later(), lookups = later(), rules = later(), screens = later()
+    duplicates = map_field(duplicate_fields(), "which of several records of one respondent stays"),
+    corrections = field("text", "the sheet of corrections"),
+    accepted = field("maps", "findings that a person has looked at", fields = accepted_fields()),
+    rules = field("parts"), screens = field("parts"), lookups = later()
   )
 }
 
@@ -20,7 +23,7 @@ study_fields <- function() {
     id = field("text"), row = field("text"), producer = field("text"), source = field("text"),
     licence = field("text"), notes = field("text"), collected = field("period"),
     design = field("choice", values = c("panel", "repeated", "single"), default = "single"),
-    complete = later()
+    complete = field("texts", "blocks that a complete respondent has answered")
   )
 }
 
@@ -36,7 +39,7 @@ export_fields <- function() {
     delimiter = field("choice", values = names(delimiters), default = "comma"),
     decimal = field("choice", values = c("point", "comma"), default = "point"),
     encoding = field("choice", values = encodings, default = "UTF-8"),
-    sheet = field("text"), adds_to = field("text"), dates = later()
+    sheet = field("text"), adds_to = field("text"), dates = field("patterns")
   )
 }
 
@@ -52,7 +55,7 @@ variable_fields <- function() {
     label = field("text"), question = field("text"), unit = field("text"), note = field("text"),
     level = field("choice", values = levels_of_measurement), decimals = field("whole", least = 0),
     kept = field("yes_no", default = TRUE), private = field("yes_no"),
-    universe = later(condition = TRUE), by_wave = later(), by_export = later(), other = later(), dates = later()
+    universe = field("condition", "to whom the question was put"), by_wave = later(), by_export = later(), other = later()
   )
 }
 

@@ -64,8 +64,20 @@ bounds_of <- function(variable) {
 
 is_coded <- function(variable) identical(variable$storage, "coded")
 label_of <- function(variable, code) {
-  label <- variable$codes$label[match(code, variable$codes$code)]
+  label <- as.character(variable$codes$label)[match(code, variable$codes$code)]
   ifelse(is.na(label), number_to_text(code), label)
+}
+
+# The canonical text of values: a number or code in its shortest form, a date as ISO 8601.
+value_text <- function(variable, value) {
+  if (is_date(variable)) return(date_to_text(value, variable$level))
+  if (is.character(value)) value else number_to_text(value)
+}
+
+# Values as R users take them: dates with their class.
+value_as_r <- function(variable, value) {
+  if (!is_date(variable)) return(value)
+  if (variable$level == "date") structure(as.double(value), class = "Date") else .POSIXct(as.double(value), "UTC")
 }
 
 # All codes that a coded variable can hold: listed ones, and the bare ones of its range.

@@ -30,7 +30,7 @@ study_section <- function(study, names) {
   t$section(
     `aria-label` = "The study",
     page_facts(list(
-      "Each row" = facts$row, "Rows" = grouped(nrow(study$data)), "Variables" = length(names),
+      "Each row" = facts$row, "Rows" = grouped(n_staying(study)), "Variables" = length(names),
       "Waves" = paste(vapply(study$book$waves, `[[`, "", "label"), collapse = ", "),
       "Collected" = period_shown(facts$collected), "Producer" = facts$producer, "Source" = facts$source,
       "Licence" = facts$licence, "Study id" = facts$id, "Notes" = facts$notes
@@ -87,9 +87,9 @@ variable_article <- function(study, name) {
     if (!is.null(variable$note)) t$p(class = "about", variable$note),
     page_facts(list(
       "Level" = variable$level, "Unit" = variable$unit,
-      "Range" = if (!is.null(variable$range)) paste(range_shown(variable$range), collapse = " to "),
+      "Range" = if (!is.null(variable$range)) paste(range_shown(variable), collapse = " to "),
       "Answered" = paste0(grouped(counts$answered), " of ", grouped(counts$n), " (", percent_shown(100 * counts$answered / counts$n), ")"),
-      "Distinct" = counts$distinct
+      "Distinct" = counts$distinct, "Earliest" = counts$span[1], "Latest" = counts$span[2]
     )),
     if (!is.null(counts$figures)) figures_table(counts$figures, variable),
     if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts)

@@ -1,18 +1,25 @@
 # Column by column over all exports; raw cells go as soon as they are decoded.
-decode_answers <- function(inputs, book, records) {
+# `placed` are the corrections by variable.
+decode_answers <- function(inputs, book, records, placed) {
   offsets <- cumsum(c(0L, vapply(inputs, function(input) input$facts$records, 0L)))
   values <- ledger <- found <- list()
+  problems <- placed$problems
+  contradicted <- list()
   reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
   pending <- table(unlist(lapply(reading, columns_of)))
   for (done in seq_along(reading)) {
     variable <- reading[[done]]
     signal_progress("decode", variable$name, done, length(reading))
     roles <- ways()[[variable$way]]$reads(variable)
+    sheet <- placed$of[[variable$name]]
+    touched <- if (!is.null(sheet)) which(paste(records$wave, records$key, sep = "\r") %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
     parts <- lapply(seq_along(inputs), function(at) {
       export <- book$exports[[names(inputs)[at]]]
       lapply(roles, function(column) {
-        part <- decode_column(source_of(variable, column, inputs[[at]], export), variable, book, offsets[at])
-        part$findings <- c(part$findings, contradictions(variable, column, inputs[[at]], export, book, offsets[at]))
+        part <- decode_column(source_of(variable, column, inputs[[at]], export), variable, book, offsets[at], touched)
+        against <- contradictions(variable, column, inputs[[at]], export, book, offsets[at])
+        part$findings <- c(part$findings, against$findings)
+        part$contradicted <- against$rows
         part
       })
     })
@@ -21,14 +28,35 @@ decode_answers <- function(inputs, book, records) {
     for (part in unlist(parts, recursive = FALSE)) {
       ledger <- c(ledger, part$ledger)
       found <- c(found, part$findings)
+      for (rule in names(part$contradicted)) contradicted[[rule]][[variable$name]] <- c(contradicted[[rule]][[variable$name]], part$contradicted[[rule]])
+    }
+    if (!is.null(sheet)) {
+      fixed <- correct_answer(values[[variable$name]], variable, sheet, records, book, function(rows) source_texts(rows, variable, roles[[1]], inputs, offsets, book))
+      values[[variable$name]] <- fixed$column
+      ledger <- c(ledger, fixed$ledger)
+      problems <- c(problems, fixed$problems)
     }
     for (column in roles) {
       pending[[column]] <- pending[[column]] - 1L
       if (pending[[column]] == 0L) inputs <- lapply(inputs, let_go, column = column)
     }
   }
+  if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
   alone <- unlist(lapply(seq_along(inputs), function(at) twin_findings(inputs[[at]], offsets[at], book)), recursive = FALSE)
-  list(values = values, ledger = ledger, findings = c(alone, merge_findings(found)))
+  list(values = values, ledger = ledger, findings = c(alone, merge_findings(found)), contradicted = contradicted)
+}
+
+# The raw text of rows, and the export it was read from.
+source_texts <- function(rows, variable, column, inputs, offsets, book) {
+  out <- list(text = character(length(rows)), export = character(length(rows)))
+  for (at in seq_along(inputs)) {
+    here <- which(rows > offsets[at] & rows <= offsets[at + 1])
+    source <- source_of(variable, column, inputs[[at]], book$exports[[names(inputs)[at]]])
+    cells <- source$raw$cells[source$raw$index[rows[here] - offsets[at]]]
+    out$text[here] <- ifelse(is.na(cells), "", cells)
+    out$export[here] <- source$export$name
+  }
+  out
 }
 
 let_go <- function(input, column) {
@@ -40,15 +68,19 @@ let_go <- function(input, column) {
   input
 }
 
-decode_column <- function(source, variable, book, offset) {
+# Cells that were corrected (`touched`) leave no finding.
+decode_column <- function(source, variable, book, offset, touched) {
   raw <- source$raw
   decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds)
-  counts <- tabulate(raw$index, length(raw$cells))
-  rows_of <- function(at) utils::head(which(raw$index == at), 5) + offset
+  seen <- raw$index
+  seen[intersect(touched - offset, seq_along(seen))] <- NA
+  counts <- tabulate(seen, length(raw$cells))
+  rows_of <- function(at) utils::head(which(seen == at), 5) + offset
   list(
     column = gather(decoded, raw$index, book),
     ledger = decode_entries(decoded, raw, variable, book, offset),
-    findings = c(unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of))
+    findings = c(unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of),
+      zone_findings(counts, decoded, raw, variable, rows_of))
   )
 }
 
@@ -67,13 +99,13 @@ decode_entries <- function(decoded, raw, variable, book, offset) {
   touched <- which(nzchar(decoded$kind)[raw$index])
   cell <- raw$index[touched]
   lapply(intersect(c("variant", "unlisted"), decoded$kind), function(kind) {
-    cells <- which(decoded$kind == kind)
+    cells <- sort(unique(cell[decoded$kind[cell] == kind]))
     here <- cell %in% cells
     index <- match(cell[here], cells)
     variant <- kind == "variant"
     new_entry(kind, variable$name, if (variant) where_in(variable, "variants") else variable$path,
       touched[here] + offset, raw$cells[cells], index,
-      now = if (variant) number_to_text(decoded$value[cells]) else "", now_index = if (variant) index,
+      now = if (variant) value_text(variable, decoded$value[cells]) else "", now_index = if (variant) index,
       now_reason = if (variant) "" else "set_aside")
   })
 }

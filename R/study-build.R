@@ -30,19 +30,35 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
   inputs <- match_twins(read, book)
   for (input in inputs) check_answers_present(input, book)
   rm(read)
+  sheet <- read_corrections(book)
   records <- bind_records(lapply(inputs, `[[`, "records"))
-  check_repeated(records, book)
-  columns <- decode_answers(inputs, book, records)
-  routed <- route_answers(columns$values, book)
-  values <- make_variables(routed$values, book, records)
-  findings <- c(unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book), columns$findings, routed$findings)
+  erased <- erased_records(inputs, book, records, sheet)
+  if (length(erased$rows) > 0) {
+    inputs <- drop_records(inputs, erased$rows)
+    records <- lapply(records, `[`, -erased$rows)
+  }
+  columns <- decode_answers(inputs, book, records, place_corrections(sheet, records, book, erased$keys))
+  rows <- rows_of_records(records)
+  rows$contradicted <- columns$contradicted
+  settled <- settle_answers(columns$values, book, rows)
+  screened <- settle_repeats(screen_records(settled, columns$values, book, records), settled, columns$values, book, records)
+  disposition <- disposition_of(screened$dropped, columns$values, settled, book, rows$n)
+  values <- with_disposition(settled$values, disposition, book)
+  stays <- is.na(screened$dropped)
+  flow <- length(book$screens) > 0 || !all(stays)
+  findings <- c(
+    unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
+    if (flow) flow_findings(screened, book, rows$n, erased$counts)
+  )
   book$variables <- lapply(book$variables, fill_question, questions = lapply(inputs, `[[`, "questions"))
   book$variables <- split_stems(book$variables, book$blocks)
   structure(
     list(
-      data = data_of(values), reasons = reasons_of(values, book), records = records, codebook = document,
-      findings = findings, ledger = c(columns$ledger, routed$ledger),
-      inputs = facts, book = book
+      data = data_of(values, book), reasons = reasons_of(values, book), records = records, codebook = document,
+      findings = findings, ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
+      inputs = facts, sheets = sheet_facts(book, digests), book = book,
+      stays = if (!all(stays)) which(stays), disposition = disposition, screens = screened$met, erased = erased$counts,
+      skips = settled$skips, checked = settled$rules
     ),
     class = "mavik_study"
   )
@@ -86,18 +102,28 @@ bind_records <- function(parts) {
   records
 }
 
-make_variables <- function(values, book, records) {
-  rows <- list(n = length(records$key), key = records$key, wave = records$wave)
-  for (name in setdiff(book$order, names(values))) {
-    variable <- book$variables[[name]]
-    signal_progress("make", name)
-    values[[name]] <- ways()[[variable$way]]$compute(variable, values[book$uses[[name]]], book, rows)
-  }
+rows_of_records <- function(records) list(n = length(records$key), key = records$key, wave = records$wave)
+
+with_disposition <- function(values, disposition, book) {
+  for (variable in book$variables) if (is_disposition(variable)) values[[variable$name]] <- new_column(disposition)
   values[names(book$variables)]
 }
 
-data_of <- function(values) {
-  data <- lapply(values, `[[`, "value")
+# Files beside the exports that a build rests on.
+sheet_facts <- function(book, digests) {
+  lapply(as.list(book$corrections), function(file) {
+    path <- export_path(list(file = file), book)
+    list(sheet = "corrections", file = file, sha256 = if (digests) file_digest(path), bytes = file.size(path))
+  })
+}
+
+# The rows that stay, of whatever has one element a row.
+staying <- function(x, study) if (is.null(study$stays)) x else x[study$stays]
+
+n_staying <- function(study) if (is.null(study$stays)) nrow(study$data) else length(study$stays)
+
+data_of <- function(values, book) {
+  data <- lapply(with_names(names(values), names(values)), function(name) value_as_r(book$variables[[name]], values[[name]]$value))
   if (length(data) == 0) return(data.frame())
   structure(data, class = "data.frame", row.names = .set_row_names(length(data[[1]])))
 }

@@ -18,6 +18,7 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL) {
   }
   held <- if (is.null(variable$cells)) export$cells else variable$cells
   folded <- text_fold(cells)
+  if (is_date(variable)) return(decode_dates(cells, folded, error, variable, export, book, kinds))
   number <- text_to_number(cells, export$decimal)
   if (!is.null(kinds)) number[kinds == "number"] <- number_parse(cells[kinds == "number"])
   out <- list(
@@ -53,6 +54,30 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL) {
   take(rep(TRUE, n), reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")
   if (variable$storage == "coded") out$value <- as.integer(out$value)
   out
+}
+
+# Dates by the patterns of the variable, else of the export; a workbook's own
+# date cells know no pattern. What names a whole month is read as its first day.
+decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
+  patterns <- if (is.null(variable$dates)) export$dates else variable$dates
+  fits <- Filter(function(pattern) date_form(pattern)$timed == (variable$level == "datetime"), patterns)
+  read <- text_to_date(cells, variable$level, if (length(fits) > 0) fits)
+  own <- !is.null(kinds) & length(fits) > 0
+  if (own) {
+    plain <- text_to_date(cells, variable$level)
+    for (part in names(read)) read[[part]] <- ifelse(kinds == "date", plain[[part]], read[[part]])
+  }
+  list_forms <- rbind(own_forms(variable$missing, book), reason_forms(book$reasons, "labels"))
+  gap <- list_forms$reason[match(folded, list_forms$form)]
+  variant <- variants_meant(variable, folded)
+  blank <- !nzchar(folded)
+  unread <- !blank & !error & is.na(read$value) & is.na(gap)
+  other <- unread & !is.na(variant)
+  lost <- error | (unread & is.na(variant))
+  value <- ifelse(blank | error | !is.na(gap), NA, ifelse(other, variant, read$value))
+  reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(!is.na(gap) & !error, gap, ifelse(lost, reason_id(book, "set_aside"), 0L)))
+  list(value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ifelse(other | (!is.na(value) & read$reduced), "variant", "")),
+    doubt = logical(length(cells)), zone = read$zone & !is.na(value))
 }
 
 own_forms <- function(missing, book) {

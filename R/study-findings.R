@@ -14,8 +14,11 @@ new_finding <- function(level, kind, variable, written, count, rows, path, messa
 #' @param study A study, from [build_study()].
 #' @return A data frame with `level` (`error`, `warning`, `note`), `kind`,
 #'   `variable`, `written` (the text in the file), `count`, `examples` (up to
-#'   five respondents, in the order of the data), `path` (where in the codebook)
-#'   and `message`. Private answers are masked.
+#'   five respondents, in the order of the data), `path` (where in the codebook),
+#'   `message` and `accepted` (empty while the finding is open; else the note of
+#'   the codebook's `accepted` entry that fits it, or `yes`). Private answers are
+#'   masked. Findings are counted over all records of the exports, those of
+#'   dropped respondents included; what an `erase` screen purged is not.
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' findings(study)[, c("kind", "variable", "written", "count")]
@@ -36,12 +39,41 @@ findings <- function(study) {
   out$message[private] <- vapply(found[private], function(one) {
     if (nzchar(one$written)) stringi::stri_replace_all_fixed(one$message, one$written, masked) else one$message
   }, "")
+  out <- accept_findings(out, study$book)
   place <- match(out$variable, names(study$book$variables), nomatch = 0L)
-  out <- out[order(out$level, place, out$kind, -out$count, out$written, method = "radix"), ]
+  out <- out[order(nzchar(out$accepted), out$level, place, out$kind, -out$count, out$written, method = "radix"), ]
   out$level <- as.character(out$level)
   rownames(out) <- NULL
   out
 }
+
+# An accepted finding stays counted and is no longer open; an entry that fits
+# none any more is a note itself.
+accept_findings <- function(out, book) {
+  out$accepted <- rep("", nrow(out))
+  spent <- logical(length(book$accepted))
+  for (at in seq_along(book$accepted)) {
+    entry <- book$accepted[[at]]
+    fits <- out$kind == entry$kind
+    if (!is.null(entry$variable)) fits <- fits & out$variable == entry$variable
+    if (!is.null(entry$written)) fits <- fits & text_fold(out$written) == text_fold(entry$written)
+    if (!is.null(entry$path)) fits <- fits & out$path == text_squeeze(entry$path)
+    out$accepted[fits] <- if (is.null(entry$note)) "yes" else entry$note
+    spent[at] <- !any(fits)
+  }
+  if (!any(spent)) return(out)
+  unmet <- book$accepted[spent]
+  said <- function(key) vapply(unmet, function(entry) paste0(entry[[key]], ""), "")
+  rbind(out, data.frame(
+    level = factor("note", levels(out$level)), kind = "accepted_unmatched", variable = said("variable"), written = said("written"), count = 1L, examples = "",
+    path = paste0("accepted > ", which(spent)), message = paste0("no finding of kind `", said("kind"), "` fits this entry any more: take it out"), accepted = ""
+  ))
+}
+
+# Kinds that say who came in and who stays: no finding waits for a person there.
+flow_kinds <- c("came_in", "dropped", "marked", "erased", "stays")
+
+open_findings <- function(found) found[!nzchar(found$accepted) & !found$kind %in% flow_kinds, ]
 
 masked <- "(private)"
 
@@ -65,6 +97,12 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
 }
 
 unlisted_message <- function(cell, variable) {
+  if (is_date(variable)) {
+    fits <- fitting_pattern(cell, variable$level)
+    return(paste0("not a ", if (variable$level == "date") "date" else "date with its time", " by its pattern, set aside; ",
+      if (!is.null(fits)) paste0("it fits `dates: ", fits, "`; say so if that is meant, ") else "if a date is meant, ",
+      if (!is.null(fits)) "or ", "add `variants: {2026-03-02: [this text]}`"))
+  }
   if (variable$storage == "number") {
     return("not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, if it is a gap, `missing: {reason: [this text]}`")
   }
@@ -76,10 +114,27 @@ unlisted_message <- function(cell, variable) {
   "not one of its values, set aside; add it under `variants`, `missing` or `codes`"
 }
 
+# The first common pattern that a text fits, if any.
+fitting_pattern <- function(text, level) {
+  days <- c("dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "MM/dd/yyyy", "M/d/yyyy", "yyyy/MM/dd", "yyyy-MM-dd", "yyyyMMdd")
+  tried <- if (level == "date") days else c(paste(days, "HH:mm"), paste(days, "HH:mm:ss"), paste(days, "h:mm a"))
+  for (pattern in tried) if (!is.na(text_to_date(text, level, pattern)$value)) return(pattern)
+  NULL
+}
+
 # A text as it can stand inside { } or [ ].
 yaml_word <- function(text) {
   plain <- stringi::stri_detect_regex(text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$")
   ifelse(plain, text, paste0("'", stringi::stri_replace_all_fixed(text_squeeze(text), "'", "''"), "'"))
+}
+
+# Moments with a zone and without cannot be compared for sure.
+zone_findings <- function(counts, decoded, raw, variable, rows_of) {
+  read <- !is.na(decoded$value) & counts > 0
+  if (is.null(decoded$zone) || !any(decoded$zone & read) || all(decoded$zone[read])) return(list())
+  at <- which(read & !decoded$zone)
+  list(new_finding("warning", "zone", variable$name, raw$cells[at[1]], sum(counts[at]), rows_of(at[1]), variable$path,
+    "some cells name a time zone, others do not: these are taken as UTC"))
 }
 
 doubt_findings <- function(cells, counts, decoded, variable, rows_of) {

@@ -3,25 +3,27 @@
 
 ledger_kinds <- c("variant", "write_in", "unlisted", "corrected", "range", "universe", "rule", "exclusive", "imputed", "dropped")
 
-new_entry <- function(kind, variable, rule, rows, was, was_index, now = "", now_index = NULL, was_reason = "", now_reason = "") {
+new_entry <- function(kind, variable, rule, rows, was, was_index, now = "", now_index = NULL, was_reason = "", now_reason = "", note = "") {
   list(kind = kind, variable = variable, rule = paste(rule, collapse = " > "), rows = rows, was = was, was_index = was_index,
-    now = now, now_index = if (is.null(now_index)) rep(1L, length(rows)) else now_index, was_reason = was_reason, now_reason = now_reason)
+    now = now, now_index = if (is.null(now_index)) rep(1L, length(rows)) else now_index, was_reason = was_reason, now_reason = now_reason, note = note)
 }
 
 #' The ledger of a study
 #'
 #' Every intervention of the build, a row each, in the order of the steps.
-#' Undoing the rows of kind `range` gives the decoded answers back; undoing all
-#' gives the raw text of every cell that is named.
+#' Undoing the rows from `corrected` on gives the decoded answers back; undoing
+#' all gives the raw text of every cell that is named.
 #'
 #' @param study A study, from [build_study()].
 #' @return A data frame with `wave`, `respondent`, `export`, `line` (where the
 #'   record starts in its file), `variable`, `kind` (`variant`: another form of a
-#'   label was read; `unlisted`: a cell that is no value was set aside; `range`:
-#'   a value outside the range was set aside), `rule` (the path in the
-#'   codebook), `was`, `was_reason`, `now`, `now_reason` and `note`. `was` is the
-#'   raw text for `variant` and `unlisted`, else the value. Private answers are
-#'   masked. A blank that gets its reason is no intervention.
+#'   label was read; `unlisted`: a cell that is no value was set aside;
+#'   `corrected`: by the sheet of corrections; `range`, `universe`, `rule`: an
+#'   answer was set aside by its range, its universe or a rule; `dropped`: the
+#'   whole record, by a screen or as a duplicate), `rule` (the path in the
+#'   codebook), `was`, `was_reason`, `now`, `now_reason` and `note` (who corrected
+#'   and why; which screens a dropped record meets). `was` is the raw text for
+#'   `variant` and `unlisted`, else the value. Private answers are masked. A blank that gets its reason is no intervention.
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' head(ledger(study))
@@ -44,6 +46,7 @@ ledger <- function(study) {
     wave = records$wave[rows], respondent = if (key_is_private(study$book)) rep(masked, length(rows)) else records$key[rows],
     export = records$export[rows], line = records$line[rows], variable = each("variable"), kind = each("kind"), rule = each("rule"),
     was = as.character(text("was", "was_index")), was_reason = each("was_reason"),
-    now = as.character(text("now", "now_index")), now_reason = each("now_reason"), note = rep("", length(rows))
+    now = as.character(text("now", "now_index")), now_reason = each("now_reason"),
+    note = as.character(unlist(lapply(entries, function(entry) rep(entry$note, length.out = length(entry$rows)))))
   )
 }

@@ -16,34 +16,13 @@ read_texts <- function(raw, column) text_trim(raw$columns[[column]]$cells)[raw$c
 
 lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(number_to_text(lines), 8, quote = FALSE))
 
-check_repeated <- function(records, book) {
-  for (wave in names(book$waves)) {
-    here <- which(records$wave == wave)
-    key <- records$key[here]
-    again <- duplicated(key)
-    if (!any(again)) next
-    keys <- unique(key[again])
-    shown <- vapply(utils::head(keys, 5), function(one) {
-      at <- here[key == one]
-      name <- if (key_is_private(book)) "a private key" else paste0("`", one, "`")
-      files <- vapply(book$exports[records$export[at]], `[[`, "", "shown")
-      paste0(name, " (", paste(at_line(files, records$line[at]), collapse = ", "), ")")
-    }, "")
-    rest <- length(keys) - length(shown)
-    stop_mavik("build_error", count_of(length(keys), "key"), " of wave `", wave, "` ", if (length(keys) == 1) "stands" else "stand",
-      " more than once: ", paste(shown, collapse = "; "), if (rest > 0) paste(" and", rest, "more"),
-      ". A key must name one respondent: take the repeats out of the export, or choose another key column",
-      facts = list(keys = keys))
-  }
-}
-
 # Keys that differ only in case, inner spaces or leading zeros.
-near_keys <- function(records, book) {
+near_keys <- function(records, book, stays) {
   out <- list()
   for (wave in names(book$waves)) {
-    here <- which(records$wave == wave)
+    here <- which(records$wave == wave & stays)
     near <- text_near(records$key[here])
-    alike <- near %in% near[duplicated(near)]
+    alike <- near %in% near[duplicated(near) & !duplicated(records$key[here])]
     groups <- split(here[alike], near[alike])
     for (rows in groups[order(vapply(groups, `[`, 0L, 1))]) {
       out[[length(out) + 1]] <- new_finding("warning", "near_key", key_variable(book), paste(records$key[rows], collapse = " | "),

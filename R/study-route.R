@@ -1,35 +1,85 @@
-# From decoded to routed: what a variable's own range rules out is set aside.
+# From decoded to routed: what a variable's own range rules out is set aside,
+# and where its universe is false it was not asked. `truth` is the universe's.
 
-route_answers <- function(values, book) {
-  ledger <- found <- list()
-  for (name in names(values)) {
-    variable <- book$variables[[name]]
-    if (variable$storage != "number" || is.null(variable$range) || variable$way != "column") next
-    out <- set_outside_aside(values[[name]], variable, book)
-    values[[name]] <- out$column
-    ledger <- c(ledger, out$ledger)
-    found <- c(found, out$findings)
-  }
-  list(values = values, ledger = ledger, findings = found)
+route_answer <- function(column, variable, truth, gate_reason, book) {
+  ranged <- if (has_own_range(variable)) set_outside_aside(column, variable, book) else list(column = column)
+  if (is.null(variable$universe)) return(ranged)
+  asked <- keep_to_universe(ranged$column, variable, truth, gate_reason, book)
+  list(column = asked$column, ledger = c(ranged$ledger, asked$ledger), findings = c(ranged$findings, asked$findings), skips = asked$skips)
 }
+
+has_own_range <- function(variable) variable$storage %in% c("number", "date") && !is.null(variable$range) && variable$way == "column"
 
 set_outside_aside <- function(column, variable, book) {
   rows <- which(column$value < variable$range[1] | column$value > variable$range[2])
   if (length(rows) == 0) return(list(column = column))
-  was <- unique(column$value[rows])
-  index <- match(column$value[rows], was)
+  was <- distinct_of(column$value[rows])
   path <- where_in(variable, "range")
-  reason <- reason_or_none(column)
-  reason[rows] <- reason_id(book, "set_aside")
-  column$value[rows] <- NA
   list(
-    column = new_column(column$value, reason),
-    ledger = list(new_entry("range", variable$name, path, rows, number_to_text(was), index, now_reason = "set_aside")),
-    findings = lapply(seq_along(was), function(at) {
-      new_finding("warning", "range", variable$name, number_to_text(was[at]), sum(index == at), rows[index == at], path,
-        paste0("outside ", paste(range_shown(variable$range), collapse = " to "), ", set aside"))
+    column = set_aside(column, rows, book),
+    ledger = list(new_entry("range", variable$name, path, rows, value_text(variable, was$value), was$index, now_reason = "set_aside")),
+    findings = lapply(seq_along(was$value), function(at) {
+      new_finding("warning", "range", variable$name, value_text(variable, was$value[at]), sum(was$index == at), rows[was$index == at], path,
+        paste0("outside ", paste(range_shown(variable), collapse = " to "), ", set aside"))
     })
   )
 }
 
-range_shown <- function(range) ifelse(range == -Inf, "any lower value", ifelse(range == Inf, "any higher value", number_to_text(range)))
+set_aside <- function(column, rows, book) {
+  reason <- reason_or_none(column)
+  reason[rows] <- reason_id(book, "set_aside")
+  column$value[rows] <- NA
+  new_column(column$value, reason)
+}
+
+distinct_of <- function(value) {
+  known <- unique(value)
+  list(value = known, index = match(value, known))
+}
+
+range_shown <- function(variable) {
+  range <- variable$range
+  text <- value_text(variable, ifelse(is.finite(range), range, NA))
+  ifelse(range == -Inf, "any lower value", ifelse(range == Inf, "any higher value", text))
+}
+
+# Outside, a blank was not asked, and whatever else a cell held is set aside;
+# what is set aside already, or was never in the file, stays as it is. Where the
+# gate is unknown, an answer stays and a blank takes the gate's own reason.
+keep_to_universe <- function(column, variable, truth, gate_reason, book) {
+  id <- function(...) reason_id(book, c(...))
+  path <- where_in(variable, "universe")
+  reason <- reason_or_none(column)
+  has <- !is.na(column$value)
+  blank <- reason == id("no_answer")
+  outside <- !truth & !is.na(truth)
+  unsure <- is.na(truth)
+  against <- which(outside & !blank & !reason %in% id("not_asked", "not_in_wave", "not_found", "set_aside"))
+  skips <- c(asked_answered = sum(truth & has, na.rm = TRUE), asked_blank = sum(truth & blank, na.rm = TRUE), outside_blank = sum(outside & blank),
+    outside_answered = length(against), unsure_answered = sum(unsure & has), unsure_blank = sum(unsure & blank))
+  entries <- universe_entries(column, reason, against, variable, path, book)
+  reason[outside & blank] <- id("not_asked")
+  reason[unsure & blank] <- gate_reason[unsure & blank]
+  column$value[against] <- NA
+  reason[against] <- id("set_aside")
+  list(column = new_column(column$value, reason), ledger = entries, findings = universe_findings(variable, path, against, which(unsure & has)), skips = skips)
+}
+
+universe_entries <- function(column, reason, rows, variable, path, book) {
+  lapply(unname(split(rows, reason[rows])), function(rows) {
+    was <- distinct_of(column$value[rows])
+    gap <- reason[rows[1]]
+    new_entry("universe", variable$name, path, rows, if (gap > 0) "" else value_text(variable, was$value), if (gap > 0) rep(1L, length(rows)) else was$index,
+      was_reason = if (gap > 0) book$reasons$name[gap] else "", now_reason = "set_aside")
+  })
+}
+
+universe_findings <- function(variable, path, against, unsure) {
+  shown <- paste0("`", text_squeeze(variable$universe$text), "`")
+  c(
+    if (length(against) > 0) list(new_finding("warning", "universe", variable$name, "", length(against), against, path,
+      paste0("answered by people to whom the question was not put (", shown, " is false), set aside; was the skip not kept, or is the gate wrong?"))),
+    if (length(unsure) > 0) list(new_finding("note", "universe_unknown", variable$name, "", length(unsure), unsure, path,
+      paste0("answered, and whether the question was put is unknown (", shown, " rests on a gap): the answers stay")))
+  )
+}

@@ -7,7 +7,8 @@
 #'   its label where values are labels), or `"beside"` (`NA`, and after each
 #'   variable that has gaps a factor `<name>.gap` with the reason).
 #' @return A data frame of the kept variables in the codebook's order; private
-#'   variables are left out. Numbers are doubles, texts characters.
+#'   variables and respondents that a screen dropped are left out. Numbers are doubles, texts characters, dates `Date` and date-times
+#'   `POSIXct` in UTC (texts where `gaps = "codes"`).
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' head(study_table(study, values = "labels")[, c("singer", "voice", "years")])
@@ -21,11 +22,11 @@ study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "co
   out <- list()
   for (name in kept_variables(book)) {
     variable <- book$variables[[name]]
-    reason <- study$reasons[[name]]
-    out[[name]] <- table_column(variable, study$data[[name]], if (gaps == "codes") reason, values, book)
+    reason <- staying(study$reasons[[name]], study)
+    out[[name]] <- table_column(variable, staying(study$data[[name]], study), if (gaps == "codes") reason, values, book)
     if (gaps == "beside" && !is.null(reason)) out[[paste0(name, ".gap")]] <- reason
   }
-  structure(out, class = "data.frame", row.names = .set_row_names(nrow(study$data)), names = as.character(names(out)))
+  structure(out, class = "data.frame", row.names = .set_row_names(n_staying(study)), names = as.character(names(out)))
 }
 
 kept_variables <- function(book) {
@@ -39,6 +40,7 @@ table_column <- function(variable, value, reason, values, book) {
     if (is.null(reason)) return(value)
     codes <- book$reasons$code[as.integer(reason)]
     gap <- !is.na(reason)
+    if (is_date(variable)) value <- value_text(variable, as.double(value))
     value[gap] <- if (is.character(value)) number_to_text(codes[gap]) else codes[gap]
     return(value)
   }

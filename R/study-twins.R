@@ -61,11 +61,16 @@ twin_findings <- function(input, offset, book) {
 
 # Cells of base and twin that mean different things, a pair of texts at a time.
 contradictions <- function(variable, column, input, export, book, offset) {
-  if (is.null(input$columns[[column]])) return(list())
-  unlist(lapply(input$twins, function(twin) {
-    if (is.null(twin$columns[[column]])) return(list())
-    compare_cells(variable, input$columns[[column]], export, through(twin$columns[[column]], twin$map), twin$export, book, offset)
-  }), recursive = FALSE)
+  out <- list(findings = list(), rows = list())
+  if (is.null(input$columns[[column]])) return(out)
+  for (twin in input$twins) {
+    if (is.null(twin$columns[[column]])) next
+    against <- compare_cells(variable, input$columns[[column]], export, through(twin$columns[[column]], twin$map), twin$export, book, offset)
+    out$findings <- c(out$findings, against$findings)
+    pair <- c(export$name, twin$export$name)
+    for (rule in names(Filter(function(rule) !is.null(rule$files) && setequal(rule$files, pair), book$rules))) out$rows[[rule]] <- against$rows
+  }
+  out
 }
 
 compare_cells <- function(variable, one, one_export, other, other_export, book, offset) {
@@ -77,9 +82,11 @@ compare_cells <- function(variable, one, one_export, other, other_export, book, 
   b <- (seen - 1) %% length(other$cells) + 1
   same <- mine$reason[a] == theirs$reason[b] & (is.na(mine$value[a]) | (!is.na(theirs$value[b]) & mine$value[a] == theirs$value[b]))
   unlisted <- mine$kind[a] == "unlisted" | theirs$kind[b] == "unlisted"
-  lapply(which(!same & !unlisted), function(at) {
+  odd <- which(!same & !unlisted)
+  found <- lapply(odd, function(at) {
     rows <- which(pair == seen[at])
     new_finding("warning", "contradiction", variable$name, paste0(one$cells[a[at]], " | ", other$cells[b[at]]), length(rows), rows[seq_len(min(5, length(rows)))] + offset,
       variable$path, paste0("`", one_export$name, "` and `", other_export$name, "` hold different answers; the first is used, unless the variable says `from: ", other_export$name, "`"))
   })
+  list(findings = found, rows = which(pair %in% seen[odd]) + offset)
 }

@@ -3,8 +3,8 @@
 
 count_variable <- function(study, name) {
   variable <- study$book$variables[[name]]
-  value <- study$data[[name]]
-  reason <- study$reasons[[name]]
+  value <- staying(study$data[[name]], study)
+  reason <- staying(study$reasons[[name]], study)
   n <- length(value)
   gaps <- count_gaps(reason, study$book, n)
   answered <- n - sum(gaps$count)
@@ -12,14 +12,15 @@ count_variable <- function(study, name) {
     n = n, answered = answered, gaps = gaps,
     codes = if (is_coded(variable) || !is.null(variable$texts)) count_codes(variable, value, n, answered),
     figures = if (is.numeric(value) && variable$level %in% c("interval", "ratio")) figures_of(value),
-    distinct = if (is.character(value)) length(unique(value[!is.na(value)]))
+    distinct = if (is.character(value)) length(unique(value[!is.na(value)])),
+    span = if (is_date(variable) && answered > 0) value_text(variable, range(as.double(value), na.rm = TRUE))
   )
 }
 
 # Cells with each reason, and the variables that have it, over several variables.
 count_reasons <- function(study, names) {
   size <- nrow(study$book$reasons)
-  counts <- vapply(study$reasons[intersect(names, names(study$reasons))], function(reason) tabulate(as.integer(reason), size), integer(size))
+  counts <- vapply(study$reasons[intersect(names, names(study$reasons))], function(reason) tabulate(as.integer(staying(reason, study)), size), integer(size))
   data.frame(cells = as.integer(rowSums(counts)), variables = as.integer(rowSums(counts > 0)))
 }
 

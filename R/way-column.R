@@ -7,7 +7,8 @@ way_column <- list(
     range = field("range", "the values that can be, `[0, 80]`"),
     cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
     from = field("text", "the export that adds to another and is read here"),
-    delivered = field("pairs", "which label each code of the file stands for")
+    delivered = field("pairs", "which label each code of the file stands for"),
+    dates = field("patterns", "how dates are written, `dd/MM/yyyy`")
   ),
   reads = function(variable) c(answer = variable$settings),
   uses = function(variable, book) character(),
@@ -17,6 +18,7 @@ way_column <- list(
       variable$codes <- book$lists[[variable$list]]$codes
     }
     variable$storage <- storage_of(variable)
+    variable$range <- range_by_level(variable)
     variable
   },
   check = function(variable, book, say) {
@@ -32,8 +34,9 @@ way_column <- list(
       say(where_in(variable, "from"), paste0("`", variable$from, "` is not an export that adds to another", did_you_mean(variable$from, twins)))
     }
     check_level(variable, say)
+    if (!is.null(variable$dates) && !is_date(variable)) say(where_in(variable, "dates"), paste0("`dates` has a meaning for level date and datetime only, not for ", variable$level))
     check_reason_codes(if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say)
-    check_reason_codes(NULL, variable$range, book$reasons, where_in(variable, "range"), say)
+    if (!is_date(variable)) check_reason_codes(NULL, variable$range, book$reasons, where_in(variable, "range"), say)
     check_own_missing(variable$missing, variable$codes, book$reasons, where_in(variable, "missing"), say)
     check_forms(variable, book, say)
     check_label_numbers(variable, book, say)
@@ -45,13 +48,30 @@ way_column <- list(
 
 storage_of <- function(variable) {
   if (is.null(variable$level) || variable$level %in% c("text", "identifier")) return("text")
+  if (variable$level %in% c("date", "datetime")) return("date")
   if (!is.null(variable$codes) || variable$level %in% c("nominal", "ordinal")) "coded" else "number"
+}
+
+is_date <- function(variable) identical(variable$storage, "date")
+
+# Bounds of dates reach from the first to the last moment of what they name.
+range_by_level <- function(variable) {
+  range <- variable$range
+  texts <- attr(range, "texts")
+  if (is.null(range) || is.null(texts)) return(range)
+  if (!is_date(variable)) return(if (attr(range, "numbers")) as.numeric(range) else range)
+  low <- if (texts[1] == "down") -Inf else date_span(texts[1], variable$level)[1]
+  high <- if (texts[2] == "up") Inf else date_span(texts[2], variable$level)[2]
+  if (is.null(low) || is.null(high)) range else c(low, high)
 }
 
 check_level <- function(variable, say) {
   level <- variable$level
-  if (level %in% c("date", "datetime")) {
-    field_types$later(NULL, NULL, paste0("level: ", level), function(...) say(where_in(variable, "level"), paste0(...)))
+  if (!is.null(attr(variable$range, "texts"))) {
+    say(where_in(variable, "range"), if (is_date(variable)) paste0("the bounds of level ", level, " are ISO 8601 dates, `[2026-03-02, up]`") else paste0("the bounds of level ", level, " are numbers"))
+  }
+  if (is_date(variable)) {
+    for (key in intersect(c("codes", "delivered"), variable$said)) say(where_in(variable, key), paste0("`", key, "` has no meaning for level ", level))
   }
   if (variable$storage == "text") {
     for (key in intersect(c("codes", "range", "variants", "missing", "delivered"), variable$said)) {
@@ -73,7 +93,8 @@ check_forms <- function(variable, book, say) {
     at <- where_in(variable, "variants", target)
     value <- variant_value(variable, target)
     if (is.na(value)) {
-      say(at, if (variable$storage == "number") paste0("`", target, "` is not a number: name the value that is meant") else
+      say(at, if (is_date(variable)) paste0("`", target, "` is not an ISO 8601 date: name the value that is meant") else
+        if (variable$storage == "number") paste0("`", target, "` is not a number: name the value that is meant") else
         paste0("`", target, "` is not one of its labels", did_you_mean(target, variable$codes$label)))
       next
     }
@@ -95,6 +116,7 @@ check_forms <- function(variable, book, say) {
 }
 
 variant_value <- function(variable, target) {
+  if (is_date(variable)) return(text_to_date(target, variable$level)$value)
   at <- match(text_fold(target), text_fold(variable$codes$label))
   if (!is.na(at)) return(variable$codes$code[at])
   number <- text_to_number(target)

@@ -1,21 +1,31 @@
 way_is <- list(
-  value = field("choice", "`key` or `wave`", values = c("key", "wave")),
+  value = field("choice", "`key`, `wave` or `disposition`", values = c("key", "wave", "disposition")),
   beside = list(),
   reads = function(variable) NULL,
   uses = function(variable, book) character(),
   makes = function(variable, book) {
     wave <- variable$settings == "wave"
-    if (is.null(variable$level)) variable$level <- if (wave) "nominal" else "identifier"
+    if (is.null(variable$level)) variable$level <- if (variable$settings == "key") "identifier" else "nominal"
     variable$storage <- "text"
+    if (is_disposition(variable)) variable$texts <- disposition_texts(variable, book)
     if (wave) variable$texts <- list(value = names(book$waves), label = vapply(book$waves, `[[`, "", "label", USE.NAMES = FALSE))
     variable
   },
   check = function(variable, book, say) {
-    fits <- if (variable$settings == "wave") c("nominal", "ordinal") else c("identifier", "text")
+    fits <- switch(variable$settings, wave = c("nominal", "ordinal"), disposition = "nominal", c("identifier", "text"))
     if (!variable$level %in% fits) say(where_in(variable, "level"), paste0("the ", variable$settings, " is ", some_of(fits), ", never ", variable$level))
   },
   compute = function(variable, inputs, book, rows) new_column(rows[[variable$settings]]),
   sentence = function(variable, book) {
-    if (variable$settings == "key") "The key that identifies a respondent." else "The wave in which the answers were collected."
+    switch(variable$settings, key = "The key that identifies a respondent.", wave = "The wave in which the answers were collected.",
+      disposition = paste0("How far the respondent came", if (!is.null(book$study$complete)) paste0(": complete with answers in all of ", some_of(book$study$complete), ", partial with some, break-off with none"), "."))
   }
 )
+
+is_disposition <- function(variable) variable$way == "is" && identical(variable$settings, "disposition")
+
+# Who is dropped is not in the analysis file, but is in the study.
+disposition_texts <- function(variable, book) {
+  screens <- names(book$document$screens)
+  list(value = c(names(dispositions), screens), label = c(unname(dispositions), screens))
+}

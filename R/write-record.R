@@ -8,12 +8,14 @@ write_record <- function(study, folder, digests) {
     c(list(bytes = file.size(path)), if (digests) list(sha256 = file_digest(path)))
   })
   found <- findings(study)
+  open <- open_findings(found)
   record <- list(
     mavik = as.character(utils::packageVersion("mavik")),
     inputs = lapply(unname(study$inputs), function(facts) Filter(Negate(is.null), facts)),
-    codebook = record_codebook(study),
-    respondents = nrow(study$data), variables = length(kept_variables(study$book)),
-    findings = as.list(table(factor(found$level, c("error", "warning", "note")))),
+    sheets = lapply(unname(study$sheets), function(facts) Filter(Negate(is.null), facts)),
+    codebook = record_codebook(study), dispositions = as.list(disposition_counts(study)),
+    respondents = n_staying(study), variables = length(kept_variables(study$book)),
+    findings = c(as.list(table(factor(open$level, c("error", "warning", "note")))), list(accepted = sum(nzchar(found$accepted)))),
     interventions = as.list(interventions(study)),
     outputs = outputs
   )

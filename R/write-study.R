@@ -102,6 +102,8 @@ write_csv <- function(table, path) {
 
 # An empty text is an empty cell, without quotes.
 csv_cells <- function(column) {
+  if (inherits(column, "Date")) return(date_to_text(as.double(column), "date"))
+  if (inherits(column, "POSIXct")) return(date_to_text(as.double(column), "datetime"))
   if (is.double(column)) {
     whole <- suppressWarnings(as.integer(column))
     if (identical(as.double(whole), as.double(column))) return(whole)

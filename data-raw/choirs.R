@@ -71,14 +71,91 @@ member <- sprintf("%04d", sample(1000, n) + 100)
 
 other_note <- blank(paste0(pick(c("I also play the organ", "Deputy conductor", "Choir librarian", "Please more rehearsals", "The hall is cold", "Thank you")),
   pick(c("", ".", " this year", " in spring", " - as ever"))), 0.93)
+
+# What the checks are for. Faults stand in rows that have none of those above.
+plain <- setdiff(which(Reduce(`&`, lapply(belong, `%in%`, agree)) & satisfied %in% content & voice %in% c("Soprano", "Alto", "Tenor", "Bass") & grepl("^[0-9]{1,2}$", years)), looked_in)
+plain <- sample(plain)
+take <- function(count) {
+  rows <- utils::head(plain, count)
+  plain <<- utils::tail(plain, -count)
+  rows
+}
+consent <- rep("Yes", n)
+status <- rep("Complete", n)
+present <- rep("Yes", n)
+attention <- replace(rep("Agree", n), looked_in, "")
+practice <- lapply(c(240, 160, 60), function(most) as.character(5 * round(stats::rexp(n, 5 / most))))
+first <- 5 * sample(2:12, n, TRUE)
+second <- 5 * round(stats::runif(n, 0, (100 - first) / 5))
+points <- list(as.character(first), as.character(second), as.character(100 - first - second))
+orders <- list(c(1, 2, 3), c(1, 3, 2), c(2, 1, 3), c(2, 3, 1), c(3, 1, 2), c(3, 2, 1))[pick(1:6, c(0.3, 0.25, 0.2, 0.1, 0.1, 0.05))]
+ranks <- lapply(1:3, function(at) as.character(vapply(orders, `[`, 0, at)))
+in_choirs <- suppressWarnings(as.numeric(years))
+joined <- as.character(2026 - pmin(ifelse(is.na(in_choirs) | in_choirs > 80, 5, in_choirs), round(stats::rexp(n, 1 / 9))))
+debut <- format(as.Date("2025-12-20") - round(stats::rexp(n, 1 / 2500)), "%d/%m/%Y")
+debut <- blank(debut, 0.12)
+later <- c("practice", "points", "ranks", "debut", "best", "other_note")
+silent <- function(rows, from) {
+  for (name in later[match(from, later):length(later)]) {
+    x <- get(name)
+    assign(name, if (is.list(x)) lapply(x, replace, rows, "") else replace(x, rows, ""), envir = globalenv())
+  }
+}
+silent(looked_in, "practice")
+left_early <- list(points = take(5), ranks = take(4), debut = take(3))
+for (at in names(left_early)) silent(left_early[[at]], at)
+
+former <- take(20)
+present[former] <- "No"
+weekly[former] <- ""
+satisfied[former] <- ""
+attention[former] <- ""
+belong <- lapply(belong, replace, former, "")
+against <- former[1:3]
+for (at in 1:3) belong[[at]][against] <- c("Agree", "Disagree", "Agree")[at]
+present[take(2)] <- ""
+weekly[take(4)] <- ""
+
+consent[take(3)] <- "No"
+status[take(2)] <- "Preview"
+hasty <- take(4)
+attention[take(4)] <- c("Disagree", "Neither", "Strongly agree", "Disagree")
+through <- take(2)
+belong <- lapply(belong, replace, through, "Agree")
+too_much <- take(2)
+practice[[1]][too_much] <- c("30000", "26000")
+practice[[2]][too_much] <- c("20000", "19000")
+uneven <- take(6)
+points[[1]][uneven] <- c("30", "30", "30", "50", "90", "40")
+for (at in 2:3) points[[at]][uneven] <- c("30", "30", "30", "50", "60", "40")
+nothing <- take(3)
+points[[1]][nothing] <- "60"
+points[[2]][nothing] <- "40"
+points[[3]][nothing] <- ""
+tied <- take(4)
+for (at in 1:2) ranks[[at]][tied] <- c("1", "1", "2", "3")
+ranks[[3]][tied] <- "2"
+skipped <- take(2)
+ranks[[1]][skipped] <- "1"
+ranks[[2]][skipped] <- ""
+ranks[[3]][skipped] <- "3"
+joined[take(3)] <- c("2062", "1890", "202")
+before <- take(2)
+joined[before] <- c("1961", "1958")
+years[before] <- c("4", "11")
+debut[take(3)] <- c("31/02/2020", "spring 2019", "5/3/2021")
+
+spent[hasty] <- c(31, 40, 52, 58)
 export <- list(
   "Response ref" = sprintf("R-%06d", 410000 + cumsum(pick(1:9))), "Start time" = stamp(start), "Submitted" = stamp(start + spent),
-  "Status" = rep("Complete", n), "Progress" = ifelse(seq_len(n) %in% looked_in, "38", "100"), "Duration" = as.character(spent),
+  "Status" = status, "Progress" = ifelse(seq_len(n) %in% looked_in, "38", ifelse(seq_len(n) %in% unlist(left_early), "71", "100")), "Duration" = as.character(spent),
   "Device" = pick(c("Phone", "Computer", "Tablet"), c(0.55, 0.35, 0.1)), "First name" = rep("", n), "Last name" = rep("", n),
-  "Language" = rep("en-GB", n), "Location" = rep("", n), "Member no" = member, "Q20" = paste0("singer", member, "@choirs.example"),
-  "Q2" = pick(choirs), "Q3" = voice, "Other" = ifelse(voice == "Counter-tenor", "I sing as a counter-tenor", ""), "Q4" = years,
-  "Q5" = weekly, "Q6" = blank(unname(ease), 0.03), "Q8_1" = belong[[1]], "Q8_2" = belong[[2]], "Q8_3" = belong[[3]],
-  "Q8_4" = belong[[4]], "Q8_5" = belong[[5]], "Q8_6" = belong[[6]], "Q9" = satisfied, "Q14" = best, "Other" = other_note
+  "Language" = rep("en-GB", n), "Location" = rep("", n), "Member no" = member, "Q1" = consent, "Q20" = paste0("singer", member, "@choirs.example"),
+  "Q2" = pick(choirs), "Q3" = voice, "Other" = ifelse(voice == "Counter-tenor", "I sing as a counter-tenor", ""), "Q4" = years, "Q16" = present,
+  "Q17" = joined, "Q5" = weekly, "Q6" = blank(unname(ease), 0.03), "Q8_1" = belong[[1]], "Q8_2" = belong[[2]], "Q8_3" = belong[[3]],
+  "Q8_4" = belong[[4]], "Q8_5" = belong[[5]], "Q8_6" = belong[[6]], "Q8_7" = attention, "Q9" = satisfied,
+  "Q10_1" = practice[[1]], "Q10_2" = practice[[2]], "Q10_3" = practice[[3]], "Q11_1" = points[[1]], "Q11_2" = points[[2]], "Q11_3" = points[[3]],
+  "Q13_1" = ranks[[1]], "Q13_2" = ranks[[2]], "Q13_3" = ranks[[3]], "Q18" = debut, "Q14" = best, "Other" = other_note
 )
 direction <- paste0(
   "Thinking of the choir in which you sing most often, how far do you agree with each of these statements? ",
@@ -86,15 +163,51 @@ direction <- paste0(
 )
 questions <- c(
   "Response ref", "Start time", "Submitted", "Status", "Progress", "Duration (in seconds)", "Device", "First name", "Last name", "Language",
-  "Location", "Your member number", "At which mail address can we send you the results?", "Which choir do you sing in most often?",
-  "Which part do you usually sing?", "Which part do you usually sing? - Other (please say which)", "For how many years have you sung in choirs?",
+  "Location", "Your member number", "May we use your answers for the survey?", "At which mail address can we send you the results?",
+  "Which choir do you sing in most often?", "Which part do you usually sing?", "Which part do you usually sing? - Other (please say which)",
+  "For how many years have you sung in choirs?", "Do you sing in a choir at present?", "In which year did you join your choir?",
   "How many rehearsals do you have in an ordinary week?", "How easy is it for you to read music? (1 = not at all, 7 = completely)",
   paste0(direction, " - ", c(
     "I feel at home here", "I often feel left out", "People notice when I am away", "I would miss it if I had to stop",
-    "I do not really know the others", "I can be myself here"
+    "I do not really know the others", "I can be myself here", "To show that you are reading, please tick Agree here"
   )),
-  "All in all, how satisfied are you with your choir?", "What is best about your choir?", "Is there anything else, \"big\" or small?"
+  "All in all, how satisfied are you with your choir?",
+  paste0("How many minutes did you practise in the last month? - ", c("Alone", "With others", "In lessons")),
+  paste0("Please share out 100 points by what matters to you. - ", c("Concerts", "Rehearsals", "Trips")),
+  paste0("Please rank: 1 is what you would rather do more of. - ", c("Concerts", "Rehearsals", "Trips")),
+  "When did you first sing in a concert? (day/month/year)", "What is best about your choir?", "Is there anything else, \"big\" or small?"
 )
+
+# Four who answered a second time, two of them otherwise; a test under a
+# singer's number; and a singer who opened the page again and left.
+again <- function(row, change = list()) {
+  one <- lapply(export, `[`, row)
+  late <- max(start) + 3600 * (1 + length(further))
+  one[["Response ref"]] <- sprintf("R-%06d", 420000 + length(further))
+  one[["Start time"]] <- stamp(late)
+  one[["Submitted"]] <- stamp(late + spent[row])
+  one[names(change)] <- change
+  one
+}
+further <- list()
+for (row in take(2)) further <- c(further, list(again(row)))
+for (row in take(2)) further <- c(further, list(again(row, list("Q9" = "Dissatisfied", "Q4" = "6", "Q17" = "2023"))))
+further <- c(further, list(again(take(1), list("Status" = "Preview", "Q14" = "test test"))))
+empty <- again(take(1))
+asked <- match("Q1", names(empty)):length(empty)
+empty[asked] <- ""
+empty[["Progress"]] <- "0"
+further <- c(further, list(empty))
+export <- structure(lapply(seq_along(export), function(at) c(export[[at]], vapply(further, function(one) one[[at]], ""))), names = names(export))
+n <- length(export[[1]])
+
+# What the office found out later about single answers.
+corrections <- data.frame(
+  wave = "spring", respondent = c(member[joined == "2062"], member[uneven[1]], member[through[1]]),
+  variable = c("joined", "points_trips", "satisfied"), was = c("2062", "30", satisfied[through[1]]), now = c("2026", "40", "dont_know"),
+  note = c("two figures changed places, asked by telephone", "the paper form says 40", "wrote that the row was ticked by mistake"), who = "office", date = c("2026-03-24", "2026-03-24", "2026-03-27")
+)
+dir.create("inst/choirs/sheets", showWarnings = FALSE)
 stopifnot(length(questions) == length(export))
 
 cell <- function(x) ifelse(grepl("[\",\n]", x), paste0("\"", gsub("\"", "\"\"", x), "\""), x)
@@ -102,4 +215,9 @@ rows <- do.call(paste, c(lapply(unname(export), cell), sep = ","))
 text <- c(paste(cell(names(export)), collapse = ","), paste(cell(questions), collapse = ","), rows)
 out <- file("inst/choirs/raw/spring.csv", "wb")
 writeBin(charToRaw(enc2utf8(paste0(paste(text, collapse = "\r\n"), "\r\n"))), out)
+close(out)
+
+lines <- c(paste(names(corrections), collapse = ","), do.call(paste, c(lapply(unname(corrections), cell), sep = ",")))
+out <- file("inst/choirs/sheets/corrections.csv", "wb")
+writeBin(charToRaw(enc2utf8(paste0(paste(lines, collapse = "\n"), "\n"))), out)
 close(out)

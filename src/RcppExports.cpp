@@ -10,6 +10,17 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// dates_parse
+Rcpp::NumericVector dates_parse(Rcpp::CharacterVector x, Rcpp::CharacterVector tokens);
+RcppExport SEXP _mavik_dates_parse(SEXP xSEXP, SEXP tokensSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type tokens(tokensSEXP);
+    rcpp_result_gen = Rcpp::wrap(dates_parse(x, tokens));
+    return rcpp_result_gen;
+END_RCPP
+}
 // distinct_cells
 List distinct_cells(CharacterVector x, int skip);
 RcppExport SEXP _mavik_distinct_cells(SEXP xSEXP, SEXP skipSEXP) {
@@ -70,6 +81,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},

@@ -1,0 +1,186 @@
+# Universes, rules and screens: read by the tables of their kinds, their
+# conditions checked, and all of it put into one order of work.
+
+# `troubled` where the codebook has problems already: what was misread may well
+# trip a check, and the other problems are told as far as they can be.
+compile_checks <- function(top, book, say, troubled) {
+  book <- compile_universes(book, say)
+  book$rules <- compile_parts(top$rules, "rules", rules(), rule_fields(), book, say, troubled)
+  book$rules <- lapply(book$rules, name_set_aside, book = book, say = say)
+  book$screens <- compile_parts(top$screens, "screens", screens(), screen_fields(), book, say, troubled)
+  if (!is.null(top$duplicates)) book$duplicates <- compile_duplicates(top$duplicates, book, say)
+  book$complete <- spread_names(top$study$complete, c("study", "complete"), book, say)
+  order_work(book, say)
+}
+
+# The contract of a rule (`rule_<key>`) and of a screen (`screen_<key>`):
+#
+#   value     the field that stands at its key
+#   beside    further keys that go with it
+#   makes     (part, book, say) the part with `reads`, the variables it reads
+#   compute   (part, inputs, book, n) a list of `rows`, those that break the rule
+#             or meet the screen, and `more`, words for its finding
+#   sentence  (part, book) what must hold, or who is meant, in words
+#
+# `inputs` are columns of the variables it reads. A screen that counts answers
+# gets `state` in place of them, `answered` and `put` for each variable.
+
+rules <- function() {
+  if (is.null(memory$rules)) memory$rules <- parts_named("rule_")
+  memory$rules
+}
+
+screens <- function() {
+  if (is.null(memory$screens)) memory$screens <- parts_named("screen_")
+  memory$screens
+}
+
+compile_parts <- function(value, section, kinds, common, book, say, troubled) {
+  if (is.null(value)) return(list())
+  if (!is_map(value)) {
+    say(section, "must hold entries with names of their own")
+    return(list())
+  }
+  check_names(names(value), section, part_name, say)
+  parts <- lapply(with_names(names(value), names(value)), function(name) compile_part(value[[name]], name, section, kinds, common, book, say, troubled))
+  parts[!vapply(parts, is.null, TRUE)]
+}
+
+compile_part <- function(entry, name, section, kinds, common, book, say, troubled) {
+  path <- c(section, name)
+  if (!is_map(entry)) return(say(path, paste0("must hold one of ", some_of(names(kinds), 9))))
+  given <- intersect(names(entry), names(kinds))
+  if (length(given) != 1) return(say(path, paste0(if (length(given) == 0) "holds none" else "holds more than one", " of ", some_of(names(kinds), 9))))
+  sound <- TRUE
+  note <- function(path, message) {
+    sound <<- FALSE
+    say(path, message)
+  }
+  fields <- c(with_names(list(kinds[[given]]$value), given), kinds[[given]]$beside, common)
+  read <- read_fields(entry, fields, path, note)
+  if (!sound || is.null(read[[given]])) return(NULL)
+  part <- c(list(name = name, kind = given, path = path, settings = read[[given]]), read[setdiff(names(read), given)])
+  making <- function() kinds[[given]]$makes(part, book, note)
+  part <- if (troubled) tryCatch(making(), error = function(e) NULL) else making()
+  if (sound) part else NULL
+}
+
+rule_fields <- function() list(sets_aside = field("texts", "the answers that are set aside, or `all`"), note = field("text"))
+
+screen_fields <- function() {
+  list(report = field("yes_no", default = FALSE), erase = field("yes_no", default = FALSE), note = field("text"))
+}
+
+compile_universes <- function(book, say) {
+  made <- list()
+  for (name in names(book$variables)) {
+    variable <- book$variables[[name]]
+    text <- variable$universe
+    if (is.null(text)) next
+    path <- where_in(variable, "universe")
+    if (variable$way == "is") say(path, paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here"))
+    id <- paste(c(text, path), collapse = "\r")
+    if (is.null(made[[id]])) made[[id]] <- list(compile_expression(text, book, path, say))
+    book$variables[[name]]$universe <- made[[id]][[1]]
+  }
+  book
+}
+
+# Blocks and variables as variables.
+spread_names <- function(names, path, book, say) {
+  known <- c(names(book$variables), book$unread)
+  for (name in setdiff(names, c(known, names(book$blocks)))) {
+    say(path, paste0("`", name, "` is not a variable or block of this codebook", did_you_mean(name, c(known, names(book$blocks)))))
+  }
+  unique(unlist(lapply(names, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else intersect(name, names(book$variables)))))
+}
+
+is_answer <- function(variable) length(columns_of(variable)) > 0
+
+name_set_aside <- function(rule, book, say) {
+  if (is.null(rule$sets_aside)) return(rule)
+  path <- c(rule$path, "sets_aside")
+  answers <- names(Filter(is_answer, book$variables))
+  if (identical(rule$sets_aside, "all")) {
+    rule$aside <- intersect(rule$reads, answers)
+    if (length(rule$aside) == 0) say(path, "the rule reads no answers: only answers read from cells can be set aside")
+  } else {
+    rule$aside <- spread_names(rule$sets_aside, path, book, say)
+    for (name in setdiff(rule$aside, answers)) say(path, paste0("`", name, "` is made of other values: set aside the answers it is made of"))
+  }
+  rule$reads <- union(rule$reads, rule$aside)
+  rule
+}
+
+duplicate_fields <- function() {
+  list(keep = field("choice", "which of several records of one respondent stays", required = TRUE, values = c("first", "last", "fullest", "none")), by = field("text"))
+}
+
+compile_duplicates <- function(duplicates, book, say) {
+  by <- duplicates$by
+  if (is.null(by)) {
+    if (isTRUE(duplicates$keep %in% c("first", "last"))) say("duplicates", paste0("`by` is missing: the ", duplicates$keep, " by which variable? (never by the place in a file)"))
+    return(duplicates)
+  }
+  variable <- book$variables[[by]]
+  if (is.null(variable)) {
+    if (!by %in% book$unread) say(c("duplicates", "by"), paste0("`", by, "` is not a variable of this codebook", did_you_mean(by, names(book$variables))))
+  } else if (isTRUE(duplicates$keep %in% c("fullest", "none"))) {
+    say(c("duplicates", "by"), paste0("goes with `first` and `last` only"))
+  } else if (!(variable$storage %in% c("number", "date") || (is_coded(variable) && variable$level %in% ordered_levels))) {
+    say(c("duplicates", "by"), paste0("`", by, "` has no order (level ", variable$level, "): name a date, a number or an ordinal variable"))
+  }
+  duplicates
+}
+
+# The work graph: an answer that a rule may set aside is routed (`q:`) before it
+# is settled (`v:`); rules (`r:`) read the answers they may set aside as routed.
+order_work <- function(book, say) {
+  late <- names(Filter(is_disposition, book$variables))
+  edges <- work_edges(book)
+  for (name in intersect(late, c(unlist(book$uses), unlist(lapply(book$variables, function(variable) variable$universe$uses)), unlist(lapply(c(book$rules, book$screens), `[[`, "reads"))))) {
+    say(book$variables[[name]]$path, paste0("nothing can be made of `", name, "`: the disposition is known only when all else is"))
+  }
+  edges <- edges[setdiff(names(edges), paste0("v:", late))]
+  edges <- lapply(edges, intersect, names(edges))
+  sorted <- graph_order(edges)
+  if (!is.null(sorted$cycle)) say_cycle(sorted$cycle, book, say)
+  book$work <- sorted$order
+  book$work_uses <- edges
+  book
+}
+
+work_edges <- function(book) {
+  may <- lapply(with_names(names(book$variables), names(book$variables)), function(name) {
+    names(Filter(function(rule) name %in% rule$aside, book$rules))
+  })
+  tag <- function(kind, names) if (length(names) > 0) paste0(kind, ":", names) else character()
+  routed <- names(may)[lengths(may) > 0]
+  of_variable <- lapply(book$variables, function(variable) {
+    name <- variable$name
+    gate <- tag("v", variable$universe$uses)
+    c(if (name %in% routed) c(tag("q", name), tag("r", may[[name]])) else gate, tag("v", book$uses[[name]]))
+  })
+  of_routed <- lapply(book$variables[routed], function(variable) tag("v", variable$universe$uses))
+  of_rule <- lapply(book$rules, function(rule) c(tag("q", rule$aside), tag("v", setdiff(rule$reads, rule$aside))))
+  names(of_variable) <- tag("v", names(of_variable))
+  names(of_routed) <- tag("q", names(of_routed))
+  names(of_rule) <- tag("r", names(of_rule))
+  c(of_routed, of_rule, of_variable)
+}
+
+say_cycle <- function(cycle, book, say) {
+  shown <- ifelse(startsWith(cycle, "r:"), paste("rule", substring(cycle, 3)), substring(cycle, 3))
+  shown <- shown[c(TRUE, shown[-1] != shown[-length(shown)])]
+  if (length(shown) > 1 && shown[1] == shown[length(shown)]) shown <- shown[-length(shown)]
+  first <- cycle[1]
+  path <- if (startsWith(first, "r:")) book$rules[[substring(first, 3)]]$path else {
+    variable <- book$variables[[substring(first, 3)]]
+    if (is.null(variable$universe)) variable$path else where_in(variable, "universe")
+  }
+  say(path, paste0("goes in a circle: ", paste(c(shown, shown[1]), collapse = " <- "), "; what decides about an answer cannot rest on it"))
+}
+
+accepted_fields <- function() {
+  list(kind = field("text", "the kind of the finding", required = TRUE), variable = field("text"), written = field("text"), path = field("text"), note = field("text"))
+}

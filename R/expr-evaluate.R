@@ -1,0 +1,41 @@
+# A checked expression over whole columns. Truth has three values: NA is unknown.
+
+evaluate_expression <- function(expression, columns, n) {
+  value <- expr_value(expression$tree, columns)
+  if (length(value) == n) value else rep(value, n)
+}
+
+expr_value <- function(node, columns) {
+  if (node$op == "constant") return(node$value)
+  if (node$op == "variable") return(columns[[node$name]]$value)
+  if (node$op == "is_missing") return(expr_gap(columns[[node$args[[1]]$name]], node$reasons))
+  if (node$op == "n_answered") return(Reduce(`+`, lapply(node$args, function(arg) as.integer(!is.na(columns[[arg$name]]$value)))))
+  args <- lapply(node$args, expr_value, columns = columns)
+  a <- args[[1]]
+  b <- if (length(args) > 1) args[[2]]
+  switch(node$op,
+    "&" = a & b, "|" = a | b, "!" = !a, "==" = a == b, "!=" = a != b, "<" = a < b, "<=" = a <= b, ">" = a > b, ">=" = a >= b,
+    "%in%" = ifelse_na(a, a %in% node$set),
+    "+" = finite(a + b), "-" = if (is.null(b)) -a else finite(a - b), "*" = finite(a * as.double(b)), "/" = finite(a / b), "^" = finite(a^b),
+    sum = finite(Reduce(`+`, args, 0)), mean = finite(Reduce(`+`, args, 0) / length(args)), min = do.call(pmin, args), max = do.call(pmax, args),
+    round = round_half(a, node$digits), abs = abs(a), seconds = a * 86400,
+    days_between = if (node$args[[1]]$type == "datetime") (b - a) / 86400 else b - a, minutes_between = (b - a) / 60
+  )
+}
+
+# What is not finite cannot be known.
+finite <- function(x) {
+  odd <- !is.finite(x)
+  if (any(odd)) x[odd] <- NA
+  x
+}
+
+ifelse_na <- function(x, truth) {
+  if (anyNA(x)) truth[is.na(x)] <- NA
+  truth
+}
+
+expr_gap <- function(column, reasons) {
+  if (is.null(column$reason)) return(logical(length(column$value)))
+  if (length(reasons) == 0) column$reason > 0L else column$reason %in% reasons
+}

@@ -1,0 +1,57 @@
+# The text of a condition becomes R's syntax tree and nothing more: it is looked
+# through node by node (expr-check) and worked out by our own hands
+# (expr-evaluate); nothing of it is ever run.
+
+expr_limits <- list(characters = 2000L, depth = 40L)
+
+# A checked expression, `list(text, tree, uses)`, or NULL after its problem was
+# told. `wants` is "truth" (a condition) or "number" (a formula).
+compile_expression <- function(text, book, path, say, wants = "truth") {
+  tryCatch({
+    tree <- expr_node(parse_expression(text), list(book = book, text = text, depth = 0L))
+    if (tree$type != wants) {
+      expr_problem(NULL, if (wants == "truth") "says neither true nor false: compare something, `member == \"Yes\"`" else "is not a number")
+    }
+    list(text = text, tree = tree, uses = expr_uses(tree))
+  }, mavik_expr_problem = function(p) {
+    if (nzchar(conditionMessage(p))) say(path, paste0("in `", shorten_text(text_squeeze(text), 80), "`", expr_place(text, p$at), ": ", conditionMessage(p)))
+    NULL
+  })
+}
+
+# `at` is the piece of the text that is wrong, or the number of its character.
+expr_problem <- function(at, ...) stop_mavik("expr_problem", ..., facts = list(at = at))
+
+# A variable that has a problem of its own, which is told already.
+expr_silent <- function() expr_problem(NULL, "")
+
+expr_place <- function(text, at) {
+  if (is.character(at)) at <- stringi::stri_locate_first_fixed(text, at)[1]
+  if (is.null(at) || is.na(at)) "" else paste(" at character", at)
+}
+
+parse_expression <- function(text) {
+  if (nchar(text) > expr_limits$characters) expr_problem(NULL, "is longer than ", grouped(expr_limits$characters), " characters: make variables of its parts")
+  # A locale that lacks a letter must not change it.
+  plain <- ascii_only(text)
+  parsed <- tryCatch(parse(text = plain, keep.source = FALSE), error = function(e) expr_syntax(conditionMessage(e), text, plain))
+  if (length(parsed) != 1) expr_problem(NULL, if (length(parsed) == 0) "is empty" else "is more than one condition: join them with `&` or `|`")
+  parsed[[1]]
+}
+
+expr_syntax <- function(message, text, plain) {
+  where <- stringi::stri_match_first_regex(message, "<text>:(\\d+):(\\d+)")
+  line <- as.integer(where[1, 2])
+  at <- if (is.na(line) || plain != text) NULL else sum(nchar(strsplit(text, "\n", fixed = TRUE)[[1]][seq_len(line - 1)]) + 1L) + as.integer(where[1, 3])
+  expr_problem(at, "cannot be read", if (stringi::stri_detect_regex(text, "[^=!<>]=[^=]")) ": equality is written `==`"
+    else if (grepl("[<>]=?[^&|]*[<>]", text)) ": two bounds are two comparisons, `x > 0 & x < 10`" else ": look for a bracket, quote or operator too many or missing")
+}
+
+expr_uses <- function(tree) unique(c(tree$name, unlist(lapply(tree$args, expr_uses))))
+
+ascii_only <- function(text) {
+  if (stringi::stri_enc_isascii(text)) return(text)
+  letters <- strsplit(enc2utf8(text), "")[[1]]
+  points <- utf8ToInt(enc2utf8(text))
+  paste0(ifelse(points > 127, sprintf("\\U%08x", points), letters), collapse = "")
+}

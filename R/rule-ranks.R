@@ -1,0 +1,35 @@
+# Each rank once: no two items share one, none is skipped below the last that
+# was given, none lies outside.
+
+rule_ranks <- list(
+  value = map_field(list(
+    of = field("texts", "the ranked items: a block, or a list of variables", required = TRUE),
+    from = field("whole", default = 1L), to = field("whole", "the last rank", required = TRUE)
+  )),
+  beside = list(),
+  makes = function(rule, book, say) {
+    path <- c(rule$path, "ranks")
+    rule$reads <- spread_names(rule$settings$of, c(path, "of"), book, say)
+    for (name in rule$reads) {
+      if (book$variables[[name]]$storage == "text" || is_date(book$variables[[name]])) say(c(path, "of"), paste0("`", name, "` holds no ranks (level ", book$variables[[name]]$level, ")"))
+    }
+    if (rule$settings$to <= rule$settings$from) say(c(path, "to"), "the last rank must be above the first")
+    if (length(rule$reads) < 2) say(c(path, "of"), "needs at least two items")
+    rule
+  },
+  compute = function(rule, inputs, book, n) {
+    ranks <- seq(rule$settings$from, rule$settings$to)
+    given <- lapply(inputs[rule$reads], function(column) match(column$value, ranks))
+    outside <- Reduce(`|`, lapply(inputs[rule$reads], function(column) !is.na(column$value) & !column$value %in% ranks))
+    tie <- hole <- logical(n)
+    last <- do.call(pmax, c(unname(given), na.rm = TRUE))
+    for (rank in seq_along(ranks)) {
+      times <- Reduce(`+`, lapply(given, function(at) !is.na(at) & at == rank))
+      tie <- tie | times > 1
+      hole <- hole | (times == 0 & !is.na(last) & last > rank)
+    }
+    found <- c("with a rank given twice" = sum(tie), "with a rank skipped" = sum(hole), "with something else than a rank" = sum(outside))
+    list(rows = which(tie | hole | outside), more = paste(grouped(found[found > 0]), names(found)[found > 0], collapse = ", "))
+  },
+  sentence = function(rule, book) paste0(some_of(rule$reads, 8), " must hold each rank from ", rule$settings$from, " to ", rule$settings$to, " once")
+)

@@ -1,0 +1,11 @@
+screen_if <- list(
+  value = field("condition", "the condition that is true of those who are dropped"),
+  beside = list(),
+  makes = function(screen, book, say) {
+    screen$condition <- compile_expression(screen$settings, book, c(screen$path, "if"), say)
+    screen$reads <- screen$condition$uses
+    screen
+  },
+  compute = function(screen, inputs, state, book, n) list(rows = which(evaluate_expression(screen$condition, inputs, n))),
+  sentence = function(screen, book) paste0("`", text_squeeze(screen$settings), "`")
+)

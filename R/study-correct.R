@@ -1,0 +1,121 @@
+# The sheet of corrections: what a person found out about single answers. It is
+# applied to decoded answers; each line must still fit what it corrects.
+
+correction_columns <- c("wave", "respondent", "variable", "was", "now", "note", "who", "date")
+
+read_corrections <- function(book) {
+  if (is.null(book$corrections)) return(NULL)
+  path <- export_path(list(file = book$corrections), book)
+  raw <- read_raw(path, list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL), book$corrections)
+  needed <- c(if (length(book$waves) > 1) "wave", "respondent", "variable", "was", "now")
+  odd <- setdiff(raw$names, correction_columns)
+  lacking <- setdiff(needed, raw$names)
+  if (length(odd) + length(lacking) > 0) {
+    stop_mavik("build_error", at_line(book$corrections, 1), ": ", if (length(lacking) > 0) paste0("lacks the column ", some_of(lacking)),
+      if (length(odd) > 0 && length(lacking) > 0) "; ", if (length(odd) > 0) paste0("`", odd[1], "` is not one of its columns"), ": they are ", some_of(correction_columns, 8),
+      if (length(raw$names) == 1) "; is it saved with another delimiter than the comma?")
+  }
+  texts <- lapply(raw$columns, function(column) text_trim(column$cells)[column$index])
+  texts[setdiff(correction_columns, names(texts))] <- list(rep("", raw$records))
+  sheet <- c(texts, list(line = raw$lines))
+  if (!"wave" %in% raw$names) sheet$wave <- rep(names(book$waves), raw$records)
+  keep <- Reduce(`|`, lapply(texts, nzchar), logical(raw$records))
+  as.data.frame(lapply(sheet, `[`, keep), stringsAsFactors = FALSE)
+}
+
+# Each line with the rows it means, by variable; `gone` are keys that were
+# purged, whose corrections go with them.
+place_corrections <- function(sheet, records, book, gone) {
+  if (is.null(sheet)) return(list(of = list(), problems = character()))
+  known <- names(Filter(function(variable) variable$way == "column", book$variables))
+  id <- paste(sheet$wave, sheet$respondent, sep = "\r")
+  sheet <- sheet[!id %in% paste(gone$wave, gone$key, sep = "\r"), ]
+  id <- paste(sheet$wave, sheet$respondent, sep = "\r")
+  wave <- !sheet$wave %in% names(book$waves)
+  variable <- !sheet$variable %in% known
+  unknown <- !wave & !id %in% paste(records$wave, records$key, sep = "\r")
+  again <- !wave & !variable & !unknown & duplicated(paste(id, sheet$variable, sep = "\r"))
+  problem <- function(at, message) if (any(at)) paste0(at_line(book$corrections, sheet$line[at]), ": ", message(which(at)))
+  hidden <- key_is_private(book)
+  problems <- c(
+    problem(wave, function(at) paste0("`", sheet$wave[at], "` is not a wave of the codebook")),
+    problem(unknown, function(at) paste0(ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[at], "`")), " is not in wave `", sheet$wave[at], "`",
+      if (!hidden) vapply(sheet$respondent[at], function(key) { near <- records$key[match(text_near(key), text_near(records$key))]; if (is.na(near)) "" else paste0("; did you mean `", near, "`?") }, ""))),
+    problem(variable, function(at) paste0("`", sheet$variable[at], "` is not an answer read from cells", vapply(sheet$variable[at], did_you_mean, "", known = known))),
+    problem(again, function(at) paste0("`", sheet$variable[at], "` of this respondent is corrected twice: keep one line"))
+  )
+  good <- sheet[!(wave | variable | unknown | again), ]
+  list(of = split(good, good$variable), problems = problems)
+}
+
+# One variable's corrections over its decoded column. `source_at(rows)` gives
+# the raw text and the export of rows.
+correct_answer <- function(column, variable, sheet, records, book, source_at) {
+  who <- paste(records$wave, records$key, sep = "\r")
+  rows <- which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
+  line <- match(who[rows], paste(sheet$wave, sheet$respondent, sep = "\r"))
+  source <- source_at(rows)
+  was <- text_meant(sheet$was[line], source$export, variable, book)
+  now <- text_meant(sheet$now[line], source$export, variable, book)
+  held <- list(value = column$value[rows], reason = reason_or_none(column)[rows])
+  same <- (!is.na(held$value) & !is.na(was$value) & held$value == was$value) | (is.na(held$value) & is.na(was$value) & was$known & held$reason == was$reason)
+  stands <- same | text_fold(source$text) == text_fold(sheet$was[line])
+  stale <- setdiff(seq_len(nrow(sheet)), line[stands])
+  unread <- unique(line[stands & !now$known])
+  hidden <- isTRUE(variable$private)
+  problems <- c(
+    if (length(stale) > 0) paste0(at_line(book$corrections, sheet$line[stale]), ": `was` no longer stands: ", variable$name, " holds ",
+      vapply(stale, function(one) if (hidden) masked else paste0("`", held_shown(held, match(one, line), source$text, variable, book), "`"), ""), if (!hidden) paste0(", not `", sheet$was[stale], "`")),
+    if (length(unread) > 0) paste0(at_line(book$corrections, sheet$line[unread]), ": `now`", if (!hidden) paste0(" `", sheet$now[unread], "`"), " is not a value, label, code or reason of ", variable$name)
+  )
+  use <- which(stands & now$known)
+  entries <- correction_entries(rows[use], lapply(held, `[`, use), lapply(now, `[`, use), sheet[line[use], ], variable, book)
+  reason <- reason_or_none(column)
+  reason[rows[use]] <- now$reason[use]
+  column$value[rows[use]] <- now$value[use]
+  list(column = new_column(column$value, reason), ledger = entries, problems = problems, rows = rows[use])
+}
+
+held_shown <- function(held, at, text, variable, book) {
+  if (!is.na(held$value[at])) return(if (is_coded(variable)) label_of(variable, held$value[at]) else value_text(variable, held$value[at]))
+  if (nzchar(text[at])) text[at] else book$reasons$label[held$reason[at]]
+}
+
+# A raw text, a label, a code or a reason as value and reason; `known` where it is one.
+text_meant <- function(texts, exports, variable, book) {
+  out <- list(value = if (variable$storage == "text") rep(NA_character_, length(texts)) else rep(NA_real_, length(texts)), reason = integer(length(texts)), known = logical(length(texts)))
+  for (export in unique(exports)) {
+    at <- which(exports == export)
+    decoded <- decode_cells(texts[at], variable, book$exports[[export]], book)
+    out$value[at] <- decoded$value
+    out$reason[at] <- decoded$reason
+    out$known[at] <- decoded$kind != "unlisted"
+  }
+  if (is_coded(variable)) {
+    open <- which(!out$known)
+    code <- old_codes(variable, texts[open])
+    out$value[open] <- code
+    out$known[open] <- !is.na(code)
+  }
+  reason <- match(texts, book$reasons$name)
+  if (variable$storage != "text") reason <- ifelse(is.na(reason), match(text_fold(texts), text_fold(book$reasons$label)), reason)
+  named <- !is.na(reason) & (!out$known | variable$storage == "text")
+  out$value[named] <- NA
+  out$reason[named] <- reason[named]
+  out$known[named] <- TRUE
+  out$reason[!is.na(out$value)] <- 0L
+  if (is_coded(variable)) out$value <- as.integer(out$value)
+  out
+}
+
+correction_entries <- function(rows, held, now, lines, variable, book) {
+  gap <- function(reason) ifelse(reason > 0L, book$reasons$name[pmax(reason, 1L)], "")
+  shown <- function(value) ifelse(is.na(value), "", value_text(variable, value))
+  by <- ifelse(nzchar(lines$who) & nzchar(lines$date), paste0(lines$who, ", ", lines$date), paste0(lines$who, lines$date))
+  note <- ifelse(nzchar(by) & nzchar(lines$note), paste0(by, ": ", lines$note), paste0(by, lines$note))
+  lapply(unname(split(seq_along(rows), paste(held$reason, now$reason))), function(at) {
+    was <- distinct_of(shown(held$value[at]))
+    set <- distinct_of(shown(now$value[at]))
+    new_entry("corrected", variable$name, "corrections", rows[at], was$value, was$index, set$value, set$index, gap(held$reason[at[1]]), gap(now$reason[at[1]]), note[at])
+  })
+}

@@ -1,0 +1,91 @@
+# Withdrawn consent: the records that a screen with `erase` meets are taken out
+# before anything else is made of them, so that no value, finding or row of the
+# ledger ever holds what they told. A count by screen is all that is left.
+#
+# Where the screen names the drop and rests on an answer, the person said so:
+# the person's other records in the wave (in a panel, in all waves) go too. An
+# empty record that meets it takes nobody else with it.
+
+erased_records <- function(inputs, book, records, sheet) {
+  erase <- names(Filter(function(screen) isTRUE(screen$erase), book$screens))
+  none <- list(rows = integer(), counts = integer())
+  if (length(erase) == 0) return(none)
+  part <- part_of_book(book, unlist(lapply(book$screens, `[[`, "reads")))
+  placed <- place_corrections(sheet, records, book, NULL)
+  placed$of <- placed$of[intersect(names(placed$of), names(part$variables))]
+  read <- decode_answers(inputs, part, records, placed)
+  decoded <- read$values
+  rows <- rows_of_records(records)
+  rows$contradicted <- read$contradicted
+  settled <- settle_answers(decoded, part, rows)
+  screened <- screen_records(settled, decoded, part, records)
+  met <- sort(unique(unlist(screened$met[erase])))
+  if (length(met) == 0) return(none)
+  spoken <- met[screened$dropped[met] %in% erase & said_so(met, screened$dropped, settled, part)]
+  person <- if (identical(book$study$design, "panel")) records$key else paste(records$wave, records$key, sep = "\r")
+  also <- which(person %in% person[spoken])
+  name <- screened$dropped
+  of_person <- name[spoken][match(person, person[spoken])]
+  gone <- sort(unique(c(met, also)))
+  by <- ifelse(gone %in% met, ifelse(name[gone] %in% erase, name[gone], first_erase(gone, screened$met, erase)), of_person[gone])
+  counts <- table(factor(by, erase))
+  list(rows = gone, counts = counts[counts > 0], keys = data.frame(wave = records$wave[gone], key = records$key[gone]))
+}
+
+# Whether a variable that the naming screen reads holds an answer.
+said_so <- function(rows, dropped, settled, book) {
+  out <- logical(length(rows))
+  for (name in unique(stats::na.omit(dropped[rows]))) {
+    here <- which(dropped[rows] == name)
+    for (column in settled$values[book$screens[[name]]$reads]) out[here] <- out[here] | !is.na(column$value[rows[here]])
+  }
+  out
+}
+
+first_erase <- function(rows, met, erase) {
+  out <- rep(erase[1], length(rows))
+  for (name in rev(erase)) out[rows %in% met[[name]]] <- name
+  out
+}
+
+# The book cut down to what some variables need.
+part_of_book <- function(book, names) {
+  open <- paste0("v:", unique(names))
+  needed <- character()
+  while (length(open) > 0) {
+    needed <- c(needed, open)
+    open <- setdiff(unlist(book$work_uses[open]), needed)
+  }
+  book$work <- intersect(book$work, needed)
+  kept <- unique(sub("^[qv]:", "", grep("^[qv]:", needed, value = TRUE)))
+  book$variables <- book$variables[intersect(names(book$variables), kept)]
+  book$rules <- book$rules[intersect(names(book$rules), sub("^r:", "", needed))]
+  book
+}
+
+drop_records <- function(inputs, gone) {
+  offset <- 0L
+  for (at in seq_along(inputs)) {
+    input <- inputs[[at]]
+    n <- input$facts$records
+    keep <- !(seq_len(n) + offset) %in% gone
+    offset <- offset + n
+    if (all(keep)) next
+    input$records <- lapply(input$records, `[`, keep)
+    if (!is.null(input$record)) input$record <- input$record[keep]
+    input$columns <- lapply(input$columns, keep_cells, keep = keep)
+    input$twins <- lapply(input$twins, function(twin) {
+      twin$map <- twin$map[keep]
+      twin$alone$here <- match(intersect(twin$alone$here, which(keep)), which(keep))
+      twin
+    })
+    input$facts$records <- sum(keep)
+    inputs[[at]] <- input
+  }
+  inputs
+}
+
+keep_cells <- function(column, keep) {
+  column$index <- column$index[keep]
+  column
+}

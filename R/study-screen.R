@@ -1,0 +1,93 @@
+# Who stays: screens in their order, then repeated keys among those that stay.
+# Every screen a record meets is kept; the first that drops names the drop.
+
+screen_records <- function(settled, decoded, book, records) {
+  n <- length(records$key)
+  met <- lapply(book$screens, function(screen) {
+    inputs <- settled$values[screen$reads]
+    state <- answered_state(screen$counts, decoded, settled, book, n)
+    screens()[[screen$kind]]$compute(screen, inputs, state, book, n)
+  })
+  dropped <- rep(NA_character_, n)
+  for (name in names(met)) {
+    if (book$screens[[name]]$report) next
+    rows <- met[[name]]$rows
+    dropped[rows[is.na(dropped[rows])]] <- name
+  }
+  list(met = lapply(met, `[[`, "rows"), more = lapply(met, `[[`, "more"), dropped = dropped)
+}
+
+# For each variable: was something answered (refusals count), and was it put?
+answered_state <- function(names, decoded, settled, book, n) {
+  silent <- reason_id(book, c("no_answer", "not_asked", "not_in_wave", "not_found"))
+  unput <- reason_id(book, c("not_asked", "not_in_wave", "not_found"))
+  lapply(with_names(names, names), function(name) {
+    answer <- is_answer(book$variables[[name]])
+    column <- if (answer) decoded[[name]] else settled$values[[name]]
+    reason <- reason_or_none(column)
+    put <- !reason %in% unput
+    put[settled$outside[[name]]] <- FALSE
+    list(answered = put & (!is.na(column$value) | (answer & !reason %in% silent)), put = put)
+  })
+}
+
+# What is the standing of each record: complete, partial, break-off, the screen
+# that dropped it, or duplicate. Without `complete` in the study those that stay
+# are called `kept`.
+dispositions <- c(complete = "Complete", partial = "Partial", break_off = "Break-off", kept = "Kept", duplicate = "Duplicate")
+
+disposition_of <- function(dropped, decoded, settled, book, n) {
+  out <- rep("kept", n)
+  if (!is.null(book$complete)) {
+    blocks <- lapply(book$study$complete, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else name)
+    put <- answered <- integer(n)
+    for (block in blocks) {
+      state <- answered_state(block, decoded, settled, book, n)
+      here <- count_true(lapply(state, `[[`, "put"), n) > 0L
+      put <- put + here
+      answered <- answered + (here & count_true(lapply(state, `[[`, "answered"), n) > 0L)
+    }
+    out <- ifelse(answered == put, "complete", ifelse(answered > 0L, "partial", "break_off"))
+  }
+  ifelse(is.na(dropped), out, dropped)
+}
+
+flow_findings <- function(screened, book, n, erased) {
+  out <- list(new_finding("note", "came_in", "", "", n + sum(erased), integer(), "exports", "records came in"))
+  for (name in names(book$screens)) {
+    screen <- book$screens[[name]]
+    said <- screens()[[screen$kind]]$sentence(screen, book)
+    more <- screened$more[[name]]
+    rows <- if (screen$report) screened$met[[name]] else which(screened$dropped == name)
+    gone <- if (name %in% names(erased)) erased[[name]] else 0L
+    if (gone > 0) out <- c(out, list(new_finding("note", "erased", "", name, gone, integer(), screen$path, paste0(said, ": all that they told was purged; this count is what is left"))))
+    if (length(rows) > 0) out <- c(out, list(new_finding("note", if (screen$report) "marked" else "dropped", "", name, length(rows), rows, screen$path,
+      paste0(said, if (screen$report) ": marked, not dropped" else ": dropped", if (!is.null(more)) paste0("; ", more)))))
+  }
+  stays <- sum(is.na(screened$dropped))
+  c(out, list(new_finding("note", "stays", "", "", stays, integer(), "screens", "records stay in the analysis file")))
+}
+
+# A row of the ledger for each record that was dropped, with all screens it met.
+drop_entries <- function(screened, book, n) {
+  met <- rep("", n)
+  for (name in names(screened$met)) {
+    rows <- screened$met[[name]]
+    met[rows] <- ifelse(nzchar(met[rows]), paste0(met[rows], ", ", name), name)
+  }
+  names <- unique(screened$dropped[!is.na(screened$dropped)])
+  lapply(names, function(name) {
+    rows <- which(screened$dropped == name)
+    twice <- name == "duplicate"
+    note <- if (twice) screened$instead[rows] else ifelse(met[rows] == name, "", paste("meets", met[rows]))
+    new_entry("dropped", "", if (twice) "duplicates" else book$screens[[name]]$path, rows, "", rep(1L, length(rows)), note = note)
+  })
+}
+
+# Records by disposition, those that stay first; the erased under their screen.
+disposition_counts <- function(study) {
+  names <- c(setdiff(names(dispositions), "duplicate"), names(study$book$screens), "duplicate")
+  counts <- table(factor(study$disposition, names))
+  counts[names(study$erased)] <- counts[names(study$erased)] + study$erased
+  counts[counts > 0]
+}

@@ -1,0 +1,80 @@
+# Dates and date-times as text: ISO 8601, or a pattern in the letters that CSVW
+# takes from UTS 35. Inside, a date is its days and a date-time its seconds since
+# 1970-01-01, on the clock of the cell or, where the cell names a zone, in UTC.
+
+date_letters <- c("yyyy", "MM", "M", "dd", "d", "HH", "H", "hh", "h", "mm", "m", "ss", "s", "S", "a", "X")
+
+# What a date that is not said otherwise looks like; the last two are reduced.
+iso_date <- c("yyyy-MM-dd", "yyyy-MM", "yyyy")
+iso_time <- c(
+  "yyyy-MM-dd'T'HH:mm:ss.SX", "yyyy-MM-dd'T'HH:mm:ssX", "yyyy-MM-dd'T'HH:mmX", "yyyy-MM-dd'T'HH:mm:ss.S", "yyyy-MM-dd'T'HH:mm:ss", "yyyy-MM-dd'T'HH:mm",
+  "yyyy-MM-dd HH:mm:ss.SX", "yyyy-MM-dd HH:mm:ssX", "yyyy-MM-dd HH:mmX", "yyyy-MM-dd HH:mm:ss.S", "yyyy-MM-dd HH:mm:ss", "yyyy-MM-dd HH:mm", "yyyy-MM-dd"
+)
+
+# `value`, whether a `zone` was named, and whether the cell was `reduced` (read
+# as the first moment of the period it names); NA where no pattern fits.
+text_to_date <- function(x, level, patterns = NULL) {
+  out <- list(value = rep(NA_real_, length(x)), zone = logical(length(x)), reduced = logical(length(x)))
+  plain <- is.null(patterns)
+  if (plain) patterns <- if (level == "date") iso_date else iso_time
+  spaced <- stringi::stri_detect_regex(x, "^[^!-~]|[^!-~]$")
+  x[which(spaced)] <- text_trim(x[which(spaced)])
+  open <- !is.na(x) & nzchar(x)
+  for (pattern in patterns) {
+    if (!any(open)) break
+    form <- date_form(pattern)
+    if (level == "date" && form$timed) next
+    read <- dates_parse(x[open], form$tokens)
+    here <- which(open)[!is.na(read)]
+    out$value[here] <- if (level == "date") read[!is.na(read)] / 86400 else read[!is.na(read)]
+    out$zone[here] <- form$zoned
+    out$reduced[here] <- plain && (if (level == "date") !form$day else !form$timed)
+    open[here] <- FALSE
+  }
+  out
+}
+
+# A pattern as tokens; `odd` is what it holds and cannot.
+date_form <- function(pattern) {
+  tokens <- stringi::stri_extract_all_regex(pattern, "'[^']+'|([A-Za-z])\\1*|.")[[1]]
+  tokens <- ifelse(grepl("^S+$", tokens), "S", ifelse(grepl("^[Xx]+$", tokens), "X", tokens))
+  letter <- grepl("^[A-Za-z]", tokens) & tokens != "T"
+  has <- function(...) any(c(...) %in% tokens)
+  list(
+    tokens = tokens, odd = tokens[letter & !tokens %in% date_letters], timed = has("HH", "H", "hh", "h"), zoned = has("X"),
+    month = has("M", "MM"), day = has("d", "dd"), year = has("yyyy"), halved = has("a") == has("h", "hh")
+  )
+}
+
+month_length <- function(year, month) {
+  leap <- (year %% 4 == 0 & year %% 100 != 0) | year %% 400 == 0
+  c(31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)[month] + (month == 2 & leap)
+}
+
+# ISO 8601 again; NA stays NA.
+date_to_text <- function(value, level) {
+  known <- unique(value[!is.na(value)])
+  text <- if (level == "date") format(structure(known, class = "Date"), "%Y-%m-%d") else moment_to_text(known)
+  text[match(value, known)]
+}
+
+moment_to_text <- function(seconds) {
+  whole <- floor(seconds)
+  fraction <- round(seconds - whole, 6)
+  text <- format(.POSIXct(whole, "UTC"), "%Y-%m-%dT%H:%M:%S")
+  ifelse(fraction > 0, paste0(text, substring(number_to_text(fraction), 2)), text)
+}
+
+# The first and the last moment of what an ISO date names (`2026-03`); NULL if it is none.
+date_span <- function(text, level) {
+  low <- text_to_date(text, level)
+  if (is.na(low$value)) return(NULL)
+  unit <- if (level == "date") 1 else 86400
+  day <- low$value %/% unit
+  form <- stringi::stri_count_fixed(text_trim(text), "-")
+  if (level == "date" && !low$reduced) return(c(day, day))
+  if (level == "datetime" && !low$reduced) return(c(low$value, low$value))
+  parts <- as.POSIXlt(structure(day, class = "Date"))
+  last <- if (form == 2) day else if (form == 1) day + month_length(parts$year + 1900, parts$mon + 1) - 1 else day + 365 - (month_length(parts$year + 1900, 2) == 28)
+  if (level == "date") c(day, last) else c(day * unit, (last + 1) * unit - 1e-6)
+}
