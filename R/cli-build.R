@@ -67,12 +67,11 @@ flow_shown <- function(study) {
   }, "")
   left <- if (identical(names(stay), "kept")) "" else paste(grouped(stay), tolower_ascii(dispositions[names(stay)]), collapse = ", ")
   marked <- Filter(function(screen) screen$report, study$book$screens)
-  c(
-    columns_shown(list(count = c(grouped(came), paste0("-", grouped(drops)), grouped(sum(stay))), name = c("came in", names(drops), "stay"),
-      words = c("", shorten(words, 84), left)), right = "count"),
-    if (length(marked) > 0) columns_shown(list(count = grouped(lengths(study$screens[names(marked)])), name = names(marked),
-      words = paste0(vapply(marked, function(screen) shorten(screens()[[screen$kind]]$sentence(screen, study$book), 84), ""), ": marked only")), right = "count")
-  )
+  columns_shown(list(
+    count = c(grouped(came), paste0("-", grouped(drops), recycle0 = TRUE), grouped(sum(stay)), grouped(lengths(study$screens[names(marked)]))),
+    name = c("came in", names(drops), "stay", names(marked)),
+    words = c("", shorten(words, 84), left, paste0(vapply(marked, function(screen) shorten(screens()[[screen$kind]]$sentence(screen, study$book), 84), ""), ": marked only", recycle0 = TRUE))
+  ), right = "count")
 }
 
 interventions_shown <- function(study) {

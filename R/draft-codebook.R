@@ -28,9 +28,10 @@ draft_codebook <- function(files, sheet = NULL, project = NULL) {
   if (sum(together) > 1) seen <- look_at(bind_exports(lapply(sorted$data[together], `[[`, "export")), seen$form)
   seen <- with_labels(seen, sorted$labels)
   plan <- plan_draft(seen)
+  seen$columns <- plan$columns
   plan$exports <- draft_exports(sorted, seen, plan, project)
   plan <- learn_codes(plan, sorted, seen)
-  if (sum(together) == 1) plan$skips <- skips_seen(sorted$data[[1]]$export, seen, plan)
+  if (sum(together) == 1) plan$skips <- block_skips(skips_seen(sorted$data[[1]]$export, seen, plan), plan)
   structure(enc2utf8(draft_lines(seen, plan)), class = "mavik_draft")
 }
 
@@ -110,15 +111,43 @@ plan_draft <- function(seen) {
   ignored <- names(kinds)[kinds %in% c("housekeeping", "constant", "empty") | (kinds == "personal" & filled == 0)]
   record <- names(kinds)[kinds == "record"][1]
   used <- setdiff(names(kinds), c(ignored, record))
+  seen$columns[used] <- find_ranks(join_scales(seen$columns[used]))
   key <- names(kinds)[kinds == "key"]
-  # A key that stands twice would stop the build: it becomes a variable.
-  if (length(key) > 0 && !(seen$columns[[key[1]]]$unique && seen$columns[[key[1]]]$filled == seen$records)) key <- character()
+  # A blank key would stop the build, and one that often stands twice is none: it becomes a variable.
+  twice <- if (length(key) > 0) sum(seen$columns[[key[1]]]$cells$count > 1) else 0L
+  if (length(key) > 0 && (seen$columns[[key[1]]]$filled < seen$records || twice > 0.1 * seen$records)) key <- character()
   lists <- shared_lists(seen$columns[used])
   names <- variable_names(used, seen, lists)
   list(
+    columns = seen$columns, repeats = if (length(key) > 0) twice else 0L,
     ignored = ignored, record = if (!is.na(record)) record, key = if (length(key) > 0) key[1] else "numbered", used = used, names = names,
     lists = lists, missing = missing_seen(seen$columns[used]), blocks = draft_blocks(used, names, seen, lists)
   )
+}
+
+# A question whose few answers are all labels of a scale that a neighbour with
+# the same stem has in full.
+join_scales <- function(columns) {
+  stem <- vapply(columns, function(one) stem_of(asked_in(one))[1], "")
+  for (at in which(vapply(columns, `[[`, "", "kind") %in% c("text", "choice") & nzchar(stem))) {
+    like <- Filter(function(one) one$kind == "scale" && is.null(one$range), columns[stem == stem[at]])
+    own <- columns[[at]]$cells
+    own <- own$text[is.na(own$gap)]
+    if (length(like) == 0 || !all(text_fold(own) %in% text_fold(like[[1]]$scale))) next
+    columns[[at]][c("kind", "scale", "codes", "grounds")] <- like[[1]][c("kind", "scale", "codes", "grounds")]
+    columns[[at]][c("odd", "variants")] <- NULL
+  }
+  columns
+}
+
+# Questions of one stem that hold 1 to their number: things put in an order.
+find_ranks <- function(columns) {
+  stem <- vapply(columns, function(one) if (one$kind == "number") stem_of(asked_in(one))[1] else "", "")
+  for (of in split(seq_along(columns), factor(stem, setdiff(unique(stem), "")))) {
+    number <- text_to_number(unlist(lapply(columns[of], function(one) one$cells$text[is.na(one$cells$gap)])))
+    if (length(of) >= 3 && !anyNA(number) && setequal(number, seq_along(of))) columns[of] <- lapply(columns[of], function(one) c(one, list(ranks = length(of))))
+  }
+  columns
 }
 
 # Columns with the same labels share one code list.

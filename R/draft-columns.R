@@ -224,10 +224,26 @@ nearest_to_key <- function(profiles, export) {
   profiles
 }
 
+# The platform's own number of the response, where another column is the key.
+name_record <- function(profiles, full, export) {
+  said <- plain_heading(export$names)
+  for (at in which(full & grepl("response|record|submission|reference|(^| )(ref|id|no|nr|number)( |$)", said) & !grepl("date|time", said))[1]) {
+    if (is.na(at)) next
+    profiles[[at]]$kind <- "record"
+    profiles[[at]]$grounds <- "every record has one, and none twice"
+  }
+  profiles
+}
+
 # The key: every record has one, none twice; better where its heading says so.
 choose_key <- function(profiles, export) {
   full <- vapply(profiles, function(one) one$unique && one$filled == one$records && max(nchar(one$cells$text)) <= 60 && one$kind != "personal", TRUE)
-  if (!any(full)) return(nearest_to_key(profiles, export))
+  near <- nearest_to_key(profiles, export)
+  said_key <- vapply(near, function(one) one$kind == "key", TRUE)
+  # What is called a member number and nearly is one beats a number that each response has of itself.
+  if (!any(full) || (any(said_key) && !any(full & grepl("member|respondent|participant|person|panel|user|key|token|student|patient|employee", plain_heading(export$names))))) {
+    return(name_record(near, full & !said_key, export))
+  }
   said <- plain_heading(paste(export$names))
   points <- 10 * full + 4 * full * grepl("member|respondent|participant|person|panel|user|case|key|token|student|patient|employee", said) +
     2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(profiles, function(one) one$kind %in% c("date", "housekeeping"), TRUE) -

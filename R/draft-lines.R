@@ -10,7 +10,7 @@ draft_lines <- function(seen, plan) {
     "study:", paste0("  title: ", yaml_word(plan$exports[[1]]$name), "   # the title of the study"), "",
     "waves:", "  one: {label: First wave}", "",
     "exports:", unlist(lapply(plan$exports, export_lines, seen = seen, plan = plan)), "",
-    missing_lines(plan$missing), list_lines(plan, seen),
+    repeat_lines(plan), missing_lines(plan$missing), list_lines(plan, seen),
     "variables:", variable_lines(seen, plan)
   )
 }
@@ -24,6 +24,11 @@ export_lines <- function(export, seen, plan) {
     if (!is.null(export$record)) paste0("    record: ", yaml_word(export$record)),
     paste0("    cells: ", export$cells), form_lines(export$form), ignored_lines(export$ignored)
   )
+}
+
+repeat_lines <- function(plan) {
+  if (plan$repeats == 0) return(NULL)
+  c(paste0("duplicates: {keep: fullest}   # ", count_of(plan$repeats, "key"), if (plan$repeats == 1) " stands" else " stand", " more than once; better the last by a date, `{keep: last, by: ...}`"), "")
 }
 
 export_name <- function(file) {
@@ -92,7 +97,10 @@ variable_lines <- function(seen, plan) {
   lines <- if (plan$key == "numbered") "  respondent: {is: key, label: Number of the record}"
   in_block <- unlist(lapply(plan$blocks, `[[`, "columns"))
   for (column in plan$used) {
-    if (!is.null(plan$skips[[column]])) lines <- c(lines, paste0("  # ", plan$names[[column]], ": ", comment_text(plan$skips[[column]])))
+    skip <- plan$skips[[column]]
+    first <- !column %in% in_block || any(vapply(plan$blocks, function(one) one$columns[1] == column, TRUE))
+    of <- Filter(function(one) column %in% one$columns, plan$blocks)
+    if (!is.null(skip) && (first || !isTRUE(skip$block))) lines <- c(lines, paste0("  # ", if (isTRUE(skip$block)) of[[1]]$name else plan$names[[column]], ": ", comment_text(skip_text(skip, plan))))
     if (column %in% in_block) {
       block <- Filter(function(one) one$columns[1] == column, plan$blocks)
       if (length(block) > 0) lines <- c(lines, block_lines(block[[1]], seen, plan))
@@ -112,13 +120,25 @@ block_lines <- function(block, seen, plan) {
     paste0("  ", block$name, ":"),
     if (nzchar(block$stem)) paste0("    stem: ", yaml_word(shorten_text(block$stem, 300))),
     paste0("    level: ", if (list[[1]]$kind == "scale") "ordinal" else "nominal"),
-    paste0("    codes: ", if (shared) names(list) else codes_text(list[[1]])), "    items:",
+    paste0("    codes: ", if (shared) names(list) else codes_text(list[[1]])), universe_line(block$columns[1], plan), "    items:",
     unlist(lapply(block$columns, function(column) {
       one <- seen$columns[[column]]
-      keys <- list(column = yaml_word(column), label = yaml_word(label_text(stem_of(asked_in(one))[2], column)), variants = variants_text(one), missing = own_missing_text(one))
+      keys <- list(column = yaml_word(column), label = yaml_word(label_text(stem_of(asked_in(one))[2], column)), variants = variants_text(one), missing = own_missing_text(one),
+        universe = universe_text(plan$skips[[column]], FALSE))
       c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(one, "        "))
     }))
   )
+}
+
+# Inside { } a condition stands in quotes, so it does everywhere.
+universe_text <- function(skip, block) {
+  if (is.null(skip) || !skip$sure || isTRUE(skip$block) != block) return(NULL)
+  paste0("'", stringi::stri_replace_all_fixed(skip$universe, "'", "''"), "'")
+}
+
+universe_line <- function(column, plan) {
+  text <- universe_text(plan$skips[[column]], TRUE)
+  if (!is.null(text)) paste0("    universe: ", text)
 }
 
 # A heading of its own words is the question where there is no other.
@@ -142,19 +162,82 @@ entry_text <- function(name, keys, note = "", indent = "  ") {
 
 entry_lines <- function(column, seen, plan) {
   one <- seen$columns[[column]]
-  keys <- function(...) c(list(column = yaml_word(column), label = yaml_word(label_text(asked_in(one), column))), list(...))
+  keys <- function(...) c(list(column = yaml_word(column), label = yaml_word(label_text(asked_in(one), column))), list(..., universe = universe_text(plan$skips[[column]], FALSE)))
   entry <- function(..., note = one$grounds) entry_text(plan$names[[column]], keys(...), note)
   switch(one$kind,
     key = if (plan$key == "numbered") entry(level = "identifier") else entry_text(plan$names[[column]], list(is = "key", label = yaml_word(label_text(asked_in(one), column)))),
     record = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
-    number = if (seen$cells == "codes" && is_code_like(one)) bare_codes(one, entry) else c(entry(level = "ratio", variants = number_variants(one), missing = number_missing(one), note = paste0(one$grounds, far_counts(one))), odd_lines(one, "    ", number_rest(one))),
+    number = if (seen$cells == "codes" && is_code_like(one)) bare_codes(one, entry) else number_lines(one, entry, seen),
     several = c(entry(level = "text"), split_proposal(one, plan$names[[column]])),
     ticks = c(entry(level = "text"), paste0("    # a box of a question with several: split: {columns: {", plan$names[[column]], ": ", yaml_word(column), "}, ticked: [", yaml_word(one$cells$text[1]), "]}")),
-    date = c(entry(level = "text"), paste0("    # level: ", if (grepl(":", one$cells$text[1])) "datetime" else "date", ", dates: ", date_pattern(one$cells$text))),
+    date = date_lines(one, entry),
     c(entry(level = "text"), if (is_write_in(column, one)) "    # the write-in of the question before it")
   )
+}
+
+number_lines <- function(one, entry, seen) {
+  if (!is.null(one$ranks)) return(entry(level = "ordinal", range = paste0("[1, ", one$ranks, "]"), note = paste("ranks:", count_of(one$ranks, "question"), "of one stem hold 1 to", one$ranks)))
+  range <- number_range(one, seen$form$decimal)
+  c(
+    entry(level = if (isTRUE(range$years)) "interval" else "ratio", range = range$text, variants = number_variants(one), missing = number_missing(one), note = paste0(one$grounds, far_counts(one))),
+    if (length(range$outside) > 0) paste0("    # outside the range, which is a guess: ", comment_text(paste(range$outside, collapse = ", "))),
+    odd_lines(one, "    ", number_rest(one))
+  )
+}
+
+# Round bounds around the bulk of the answers; what lies far off is named.
+number_range <- function(one, decimal) {
+  number <- text_to_number(one$cells$text, if (is.null(decimal)) "point" else decimal)
+  keep <- !is.na(number) & !number %in% far_numbers(one)$number
+  value <- number[keep]
+  count <- one$cells$count[keep]
+  if (length(value) < 2 || min(value) < 0) return(NULL)
+  order <- order(value)
+  at <- cumsum(count[order]) / sum(count)
+  middle <- function(share) value[order][which(at >= share)[1]]
+  years <- all(is_whole(value)) && middle(0.05) >= 1880 && middle(0.95) <= 2100
+  high <- middle(0.95)
+  far <- if (years) value < middle(0.05) - 60 | value > high + 5 else value > 4 * max(high, 1)
+  if (sum(count[far]) > 0.02 * sum(count)) far[] <- FALSE
+  top <- max(value[!far])
+  text <- if (years) paste0("[", 10 * floor(min(value[!far]) / 10), ", ", number_to_text(top), "]") else paste0("[0, ", number_to_text(round_up(top)), "]")
+  list(text = text, years = years, outside = paste0(number_to_text(value[far]), " (", grouped(count[far]), ")", recycle0 = TRUE))
+}
+
+# 1, 2 or 5 times a power of ten.
+round_up <- function(x) {
+  if (x <= 0) return(1)
+  steps <- c(1, 2, 5, 10) * 10^floor(log10(x))
+  steps[steps >= x][1]
+}
+
+date_lines <- function(one, entry) {
+  fit <- date_fit(one$cells)
+  if (is.null(fit)) return(c(entry(level = "text"), "    # dates of no one pattern"))
+  c(
+    entry(level = fit$level, dates = if (!is.null(fit$pattern)) yaml_pattern(fit$pattern)),
+    if (fit$doubtful) "    # the month may stand first: no cell tells"
+  )
+}
+
+yaml_pattern <- function(pattern) if (grepl(":", pattern)) paste0("\"", pattern, "\"") else pattern
+
+# The pattern that nearly all cells fit; ISO 8601 needs none.
+date_fit <- function(cells) {
+  days <- c("dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "d-M-yyyy", "MM/dd/yyyy", "M/d/yyyy", "MM-dd-yyyy", "M-d-yyyy", "yyyy/MM/dd")
+  share <- function(level, pattern) weighted_share(!is.na(text_to_date(cells$text, level, pattern)$value), cells$count)
+  for (level in c("date", "datetime")) {
+    if (share(level, NULL) >= 0.9) return(list(level = level, pattern = NULL, doubtful = FALSE))
+    tried <- if (level == "date") days else as.vector(outer(days, c("HH:mm", "HH:mm:ss", "H:mm", "h:mm a"), paste))
+    fits <- vapply(tried, share, 0, level = level)
+    if (max(fits) < 0.9) next
+    best <- tried[which.max(fits)]
+    other <- chartr("dM", "Md", best)
+    return(list(level = level, pattern = best, doubtful = other %in% tried && other != best && fits[[other]] == max(fits)))
+  }
+  NULL
 }
 
 # A few small whole numbers in a file of codes: codes whose labels are not here.
@@ -177,16 +260,6 @@ split_proposal <- function(one, name) {
 }
 
 is_write_in <- function(column, one) grepl("other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, one$question)))
-
-# The pattern that most cells fit: the day first unless a month says otherwise.
-date_pattern <- function(text) {
-  parts <- stringi::stri_match_first_regex(text, "^([0-9]{1,2})([./-])([0-9]{1,2})[./-]([0-9]{2,4})")
-  parts <- parts[!is.na(parts[, 1]), , drop = FALSE]
-  if (nrow(parts) == 0) return("ISO 8601")
-  month_first <- any(as.integer(parts[, 4]) > 12)
-  paste0(if (month_first) "MM" else "dd", parts[1, 3], if (month_first) "dd" else "MM", parts[1, 3], strrep("y", nchar(parts[1, 5])),
-    if (!month_first && all(as.integer(parts[, 2]) <= 12)) " (or the month first: no cell tells)")
-}
 
 coded_lines <- function(one, entry, plan) {
   list <- list_of(one$name, plan)

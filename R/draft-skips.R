@@ -1,5 +1,5 @@
-# Skip patterns: a question that is blank exactly where an earlier one has
-# certain answers. Looked for in the first records, then counted over all.
+# Skip patterns: a question that is blank where an earlier one has certain
+# answers, and answered where it has others. Looked for in the first records, then counted over all.
 
 skips_seen <- function(export, seen, plan, sample = 20000) {
   coded <- Filter(function(column) seen$columns[[column]]$kind %in% c("scale", "choice") && length(seen$columns[[column]]$scale) <= 12, plan$used)
@@ -11,16 +11,50 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
     if (share < 0.03 || share > 0.97) next
     full <- is_full(export, column, rows)
     for (gate in rev(utils::tail(coded[match(coded, plan$used) < match(column, plan$used)], 15))) {
-      answers <- gate_answers(export, gate, column, full, rows)
+      answers <- gate_answers(export, gate, full, rows)
       if (is.null(answers)) next
       counts <- gate_counts(export, gate, column, answers)
-      if (counts$against > 0.02 * counts$outside) next
-      found[[column]] <- paste0("asked only where ", plan$names[[gate]], " is ", paste0("\u201c", answers, "\u201d", collapse = " or "), "; blank in ", grouped(counts$outside - counts$against), " of ",
-        grouped(counts$outside), " others and in ", grouped(counts$missed), " of ", grouped(counts$inside), " asked")
+      if (counts$against > 0.2 * counts$outside) next
+      found[[column]] <- list(gate = gate, answers = answers, counts = counts, universe = gate_condition(gate, answers, seen, plan))
       break
     }
   }
   found
+}
+
+# An entry where nearly nobody answered from outside; else the grounds alone.
+# The items of a block are judged together.
+block_skips <- function(found, plan) {
+  for (block in lapply(plan$blocks, `[[`, "columns")) {
+    here <- intersect(block, names(found))
+    same <- unique(lapply(found[here], `[`, c("gate", "answers")))
+    if (length(here) < length(block) || length(same) != 1) next
+    counts <- as.list(colSums(do.call(rbind, lapply(found[here], function(one) unlist(one$counts)))))
+    for (column in here) found[[column]][c("counts", "block")] <- list(counts, TRUE)
+  }
+  lapply(found, function(one) {
+    one$sure <- one$counts$against <= (if (isTRUE(one$block)) 0.1 else 0.05) * one$counts$outside && !is.null(one$universe)
+    one
+  })
+}
+
+skip_text <- function(skip, plan) {
+  paste0("asked only where ", plan$names[[skip$gate]], " is ", paste0("\u201c", skip$answers, "\u201d", collapse = " or "), "; blank in ", grouped(skip$counts$outside - skip$counts$against), " of ",
+    grouped(skip$counts$outside), " others and in ", grouped(skip$counts$missed), " of ", grouped(skip$counts$inside), " asked")
+}
+
+# The gate's answers as a condition; NULL where they are not its labels.
+gate_condition <- function(gate, answers, seen, plan) {
+  one <- seen$columns[[gate]]
+  if (seen$cells == "codes") {
+    if (!all(is_whole(text_to_number(answers)))) return(NULL)
+    said <- unique(answers)
+  } else {
+    labels <- one$scale[match(text_fold(answers), text_fold(one$scale))]
+    if (anyNA(labels)) return(NULL)
+    said <- paste0("\"", stringi::stri_replace_all_regex(text_squeeze(unique(labels)), "([\"\\\\])", "\\\\$1"), "\"")
+  }
+  if (length(said) == 1) paste(plan$names[[gate]], "==", said) else paste0(plan$names[[gate]], " %in% c(", paste(said, collapse = ", "), ")")
 }
 
 is_full <- function(export, column, rows) {
@@ -29,7 +63,7 @@ is_full <- function(export, column, rows) {
 }
 
 # The gate's answers for which the question is put, if they part it cleanly.
-gate_answers <- function(export, gate, column, full, rows) {
+gate_answers <- function(export, gate, full, rows) {
   one <- export$columns[[gate]]
   size <- length(one$cells)
   n <- tabulate(one$index[rows], size)
@@ -37,7 +71,7 @@ gate_answers <- function(export, gate, column, full, rows) {
   share <- ifelse(n > 0, filled / n, NA)
   often <- n >= max(3, 0.02 * length(rows))
   asked <- often & share >= 0.8
-  outside <- often & share <= 0.02
+  outside <- often & share <= 0.2 & nzchar(text_trim(one$cells))
   if (!any(asked) || !any(outside) || any(often & !asked & !outside & nzchar(text_trim(one$cells)))) return(NULL)
   asked <- asked & nzchar(text_trim(one$cells))
   if (!any(asked)) return(NULL)
@@ -46,7 +80,9 @@ gate_answers <- function(export, gate, column, full, rows) {
 
 gate_counts <- function(export, gate, column, answers) {
   all <- seq_len(export$records)
-  inside <- (text_trim(export$columns[[gate]]$cells) %in% answers)[export$columns[[gate]]$index]
+  cells <- text_trim(export$columns[[gate]]$cells)
+  inside <- (cells %in% answers)[export$columns[[gate]]$index]
+  outside <- (nzchar(cells) & !cells %in% answers)[export$columns[[gate]]$index]
   full <- is_full(export, column, all)
-  list(inside = sum(inside), outside = sum(!inside), against = sum(full & !inside), missed = sum(!full & inside))
+  list(inside = sum(inside), outside = sum(outside), against = sum(full & outside), missed = sum(!full & inside))
 }

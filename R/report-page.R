@@ -35,7 +35,7 @@ page_facts <- function(facts) {
 }
 
 # A table from columns of equal length, named by their headings. `as` says what
-# each is: "text" (the default), "row" (the row's heading), "number", "bar",
+# each is: "text" (the default, with code between backticks), "row" (the row's heading), "number", "bar",
 # "code" or "digest"; `class` marks rows. Bars come ready, all else is escaped.
 page_table <- function(caption, columns, as = character(), class = "") {
   kind <- ifelse(is.na(as[names(columns)]), "text", as[names(columns)])
@@ -44,6 +44,7 @@ page_table <- function(caption, columns, as = character(), class = "") {
   close <- c(text = "</td>", row = "</th>", number = "</td>", bar = "</td>", code = "</code></td>", digest = "</code></td>")
   cells <- Map(function(column, kind) {
     text <- if (kind == "bar") column else htmltools::htmlEscape(if (is.numeric(column)) number_to_text(column) else column)
+    if (kind == "text") text <- stringi::stri_replace_all_regex(text, "`([^`]+)`", "<code>$1</code>")
     paste0(open[[kind]], text, close[[kind]])
   }, columns, kind)
   heads <- paste0("<th scope=\"col\"", ifelse(kind == "number", " class=\"number\"", ""), ">", htmltools::htmlEscape(names(columns)), "</th>")

@@ -35,7 +35,7 @@ place_corrections <- function(sheet, records, book, gone) {
   variable <- !sheet$variable %in% known
   unknown <- !wave & !id %in% paste(records$wave, records$key, sep = "\r")
   again <- !wave & !variable & !unknown & duplicated(paste(id, sheet$variable, sep = "\r"))
-  problem <- function(at, message) if (any(at)) paste0(at_line(book$corrections, sheet$line[at]), ": ", message(which(at)))
+  problem <- function(at, words) if (any(at)) paste0(at_line(book$corrections, sheet$line[at]), ": ", words(which(at)))
   hidden <- key_is_private(book)
   problems <- c(
     problem(wave, function(at) paste0("`", sheet$wave[at], "` is not a wave of the codebook")),

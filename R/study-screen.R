@@ -75,7 +75,7 @@ drop_entries <- function(screened, book, n) {
     rows <- screened$met[[name]]
     met[rows] <- ifelse(nzchar(met[rows]), paste0(met[rows], ", ", name), name)
   }
-  names <- unique(screened$dropped[!is.na(screened$dropped)])
+  names <- intersect(c(names(book$screens), "duplicate"), screened$dropped)
   lapply(names, function(name) {
     rows <- which(screened$dropped == name)
     twice <- name == "duplicate"

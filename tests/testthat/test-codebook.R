@@ -14,7 +14,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("    wave: spring", "    wave: sprnig", "exports > spring > wave: `sprnig` .*did you mean `spring`"),
     list("heading: [names, questions]", "heading: [options]", "one of the heading rows must be `names` or `questions`"),
     list("heading: [names, questions]", "heading: [names, qestions]", "did you mean `questions`"),
-    list("ignored: [Start time", "ignored: [Q2", "exports > spring > ignored: `Q2` is ignored and used"),
+    list("ignored: [Progress", "ignored: [Q2", "exports > spring > ignored: `Q2` is ignored and used"),
     list("code: -2", "code: -1", "missing > dont_know: `refused` and `dont_know` have one code"),
     list("code: -2", "code: 3", "the code 3 is the missing code of `refused`"),
     list("written: [DK]", "written: [Prefer not to say]", "`prefer not to say` stands for"),
@@ -22,7 +22,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("{dont_know: [Can't say]}", "{dont_know: [agree]}", "`agree` is a label too"),
     list("{dont_know: [Can't say]}", "{dont_knwo: [Can't say]}", "did you mean `dont_know`"),
     list("code_lists:", "code_list:", "`code_list` is not a key that can stand here; did you mean `code_lists`"),
-    list("codes: agree5", "codes: agree6", "variables > belong > codes: `agree6` is not a code list; did you mean `agree5`"),
+    list("codes: agree5, kept", "codes: agree6, kept", "variables > attention > codes: `agree6` is not a code list; did you mean `agree5`"),
     list("level: nominal\n", "", "level"),
     list("{Soprano: [Sopranno]}", "{Sopran: [Sopranno]}", "variants > Sopran: `Sopran` is not one of its labels; did you mean `Soprano`"),
     list("{Soprano: [Sopranno]}", "{Soprano: [x], Alto: [X]}", "is a variant of two values"),
@@ -31,7 +31,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("range: [0, 80]", "range: [-5, 80]", "the missing code -2 of `refused` lies inside this range"),
     list("range: [0, 80]", "range: 80", "must be two bounds"),
     list("variants: {3: [three]}", "variants: {thre: [three]}", "`thre` is not a number"),
-    list("wave:   {is: wave", "wave:   {is: waves", "`waves` is not one of `key` and `wave`"),
+    list("wave:   {is: wave", "wave:   {is: waves", "`waves` is not one of `key`, `wave` and `disposition`; did you mean `wave`"),
     list("  weekly:", "  mean:", "variables > mean: `mean` has a meaning of its own"),
     list("  weekly:", "  Weekly:", "variables > Weekly: `Weekly` does not fit as a name"),
     list("      belong6:", "      voice:", "the name `voice` is taken already"),
@@ -58,7 +58,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("score: {of: belong,", "score: {of: belonging,", "goes in a circle"),
     list("level: ratio\n    unit", "", ""),
     list("wave:   {is: wave, label: Wave}", "wave:   {is: wave, label: Wave, universe: a == 1 & b}", "must stand in quotes"),
-    list("wave:   {is: wave, label: Wave}", "wave:   {is: wave, label: Wave, universe: 'a == 1'}", "does not read it yet")
+    list("wave:   {is: wave, label: Wave}", "wave:   {is: wave, label: Wave, universe: 'a == 1'}", "universe: the wave is there for everybody")
   )
   for (case in cases) {
     if (grepl("\n", case[[1]], fixed = TRUE)) next
@@ -89,7 +89,7 @@ test_that("a circle through several variables is printed", {
 
 test_that("all problems come at once, in the order of the lines", {
   text <- readLines(system.file("choirs/choirs.yml", package = "mavik"), encoding = "UTF-8")
-  text <- sub("range: [0, 80]", "range: [80, 0]", sub("level: nominal", "level: nominl", sub("at_least: 4", "at_least: 9", text, fixed = TRUE), fixed = TRUE), fixed = TRUE)
+  text <- sub("range: [0, 80]", "range: [80, 0]", sub("    level: nominal", "    level: nominl", sub("at_least: 4", "at_least: 9", text, fixed = TRUE), fixed = TRUE), fixed = TRUE)
   error <- tryCatch(read_codebook(project_with(text)), mavik_codebook_error = identity)
   expect_equal(nrow(error$problems), 3)
   expect_false(is.unsorted(error$problems$line))

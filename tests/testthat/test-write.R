@@ -1,4 +1,4 @@
-outputs <- c("analysis.csv", "codebook.html", "findings.csv", "gaps.csv", "ledger.csv", "record.json")
+outputs <- c("analysis.csv", "codebook.html", "findings.csv", "gaps.csv", "ledger.csv", "record.json", "report.html")
 
 demo_out <- function() {
   project <- demo_project(tempfile())
@@ -16,7 +16,7 @@ test_that("the outputs agree with each other and with the study", {
   expect_equal(names(analysis), core$kept_variables(study$book))
   table <- study_table(study)
   for (name in names(table)) {
-    text <- if (is.numeric(table[[name]])) core$number_to_text(table[[name]]) else table[[name]]
+    text <- core$value_text(study$book$variables[[name]], table[[name]])
     expect_equal(analysis[[name]], ifelse(is.na(text), "", text), info = name)
   }
   gaps <- read("gaps.csv")
@@ -24,7 +24,7 @@ test_that("the outputs agree with each other and with the study", {
   for (name in names(gaps)[-(1:4)]) expect_equal(nzchar(gaps[[name]]), !nzchar(analysis[[name]]), info = name)
   expect_equal(nrow(read("ledger.csv")), nrow(ledger(study)))
   record <- jsonlite::read_json(file.path(out, "record.json"))
-  expect_equal(record$respondents, 240)
+  expect_equal(record$respondents, 221)
   expect_setequal(names(record$outputs), setdiff(outputs, "record.json"))
   for (name in names(record$outputs)) expect_equal(record$outputs[[name]]$sha256, core$file_digest(file.path(out, name)))
   expect_equal(record$inputs[[1]]$sha256, core$file_digest(file.path(project, "raw/spring.csv")))
@@ -89,7 +89,7 @@ test_that("a build that fails leaves the old outputs whole; one that works repla
   broken$ledger <- list(list())
   expect_error(write_study(broken, demo$out))
   expect_equal(digests(), before)
-  expect_equal(list.files(demo$project), c("choirs.yml", "out", "raw"))
+  expect_equal(list.files(demo$project), c("choirs.yml", "out", "raw", "sheets"))
   expect_equal(write_study(study, demo$out, digests = FALSE), demo$out)
   expect_equal(unname(digests()[c(1:5)]), unname(before[c(1:5)]))
   expect_equal(write_study(study, demo$out), demo$out)

@@ -1,0 +1,64 @@
+# The same by regular expressions and R's own calendar.
+plain_dates <- function(x, format) {
+  read <- strptime(x, format, tz = "UTC")
+  as.numeric(as.POSIXct(read))
+}
+
+test_that("the kernel reads dates as R's own calendar does, and refuses what is none", {
+  set.seed(41)
+  days <- as.Date(sample(-200000:200000, 3000), origin = "1970-01-01")
+  days <- days[format(days, "%Y") >= "1000"]
+  forms <- c("dd/MM/yyyy" = "%d/%m/%Y", "MM/dd/yyyy" = "%m/%d/%Y", "dd.MM.yyyy" = "%d.%m.%Y", "yyyyMMdd" = "%Y%m%d", "yyyy-MM-dd" = "%Y-%m-%d")
+  for (pattern in names(forms)) {
+    text <- format(days, forms[[pattern]])
+    read <- core$dates_parse(text, core$date_form(pattern)$tokens)
+    expect_equal(read, plain_dates(text, forms[[pattern]]), info = pattern)
+    expect_equal(core$date_to_text(read / 86400, "date"), format(days))
+  }
+  moments <- .POSIXct(sample(2e9, 2000), "UTC")
+  expect_equal(core$text_to_date(format(moments, "%Y-%m-%dT%H:%M:%SZ"), "datetime")$value, as.numeric(moments))
+  expect_equal(core$text_to_date(format(moments, "%d/%m/%Y %I:%M %p"), "datetime", "dd/MM/yyyy hh:mm a")$value, floor(as.numeric(moments) / 60) * 60)
+  wrong <- c("2023-02-29", "2024-13-01", "2024-00-10", "2024-01-32", "1900-02-29", "2024-1-2", "24-01-02", "2024-01-02x", "x2024-01-02", "2024/01/02", "", NA, "2024-01-02 25:00")
+  expect_true(all(is.na(core$text_to_date(wrong, "date")$value)))
+  expect_equal(core$text_to_date(c("2000-02-29", " 2024-02-29 ", "2024-02-29\u00a0"), "date")$value, as.numeric(as.Date(c("2000-02-29", "2024-02-29", "2024-02-29"))))
+  zones <- core$text_to_date(c("2026-03-02T10:00:00+01:00", "2026-03-02T10:00-0530", "2026-03-02T10:00:00.5Z", "2026-03-02 10:00"), "datetime")
+  expect_equal(core$date_to_text(zones$value, "datetime"), c("2026-03-02T09:00:00", "2026-03-02T15:30:00", "2026-03-02T10:00:00.5", "2026-03-02T10:00:00"))
+  expect_equal(zones$zone, c(TRUE, TRUE, TRUE, FALSE))
+})
+
+test_that("dates go through a build with their kind, their gaps and their findings", {
+  frame <- data.frame(id = 1:9, part = "Low", d = c("02/03/2026", "31/02/2026", "", "Refused", "2026-03-04", "1/1/1901", "5.3.2026", "02/03/2027", "second"), e = c("2026-03-02 10:00", "2026-03", "2026-03-02T10:00Z", rep("", 6)))
+  study <- build_small(frame, d = list(column = "d", label = "D", level = "date", dates = c("dd/MM/yyyy", "d.M.yyyy"), range = c("2000", "2026-12"), variants = list("2026-03-02" = "second")),
+    e = list(column = "e", label = "E", level = "datetime"))
+  expect_equal(study$data$d, as.Date(c("2026-03-02", NA, NA, NA, NA, NA, "2026-03-05", NA, "2026-03-02")))
+  expect_equal(as.character(study$reasons$d), c(NA, "set_aside", "no_answer", "refused", "set_aside", "set_aside", NA, "set_aside", NA))
+  expect_equal(format(study$data$e[c(1, 3)]), rep("2026-03-02 10:00:00", 2))
+  found <- findings(study)
+  expect_setequal(paste(found$kind, found$written), c("unlisted 31/02/2026", "unlisted 2026-03-04", "unlisted 1/1/1901", "range 2027-03-02", "unlisted 2026-03", "zone 2026-03-02 10:00"))
+  expect_match(found$message[found$written == "1/1/1901"], "it fits `dates: d/M/yyyy`")
+  rows <- ledger(study)
+  expect_equal(rows[rows$kind == "variant", c("was", "now")], data.frame(was = "second", now = "2026-03-02"), ignore_attr = TRUE)
+  out <- write_study(study, tempfile())
+  expect_equal(utils::read.csv(file.path(out, "analysis.csv"), colClasses = "character")$e[1:3], c("2026-03-02T10:00:00", "", "2026-03-02T10:00:00"))
+  expect_equal(study_table(study, gaps = "codes")$d[2:3], c("-7", "-3"))
+  reduced <- build_small(data.frame(id = 1:2, part = "", d = c("2026-03", "2026")), d = list(column = "d", label = "D", level = "date"))
+  expect_equal(ledger(reduced)$now, c("2026-03-01", "2026-01-01"))
+  for (bad in list(list("dd/MM/yy", "century"), list("dd/QQ/yyyy", "`QQ` is not a letter"), list("dd/yyyy", "does not name a date"))) {
+    expect_match(message_of(read_codebook(small_codebook(d = list(column = "d", label = "D", level = "date", dates = bad[[1]])))), bad[[2]])
+  }
+  expect_match(message_of(read_codebook(small_codebook(d = list(column = "d", label = "D", level = "date", range = c(1, 80))))), "bounds of level date are ISO")
+  expect_match(message_of(read_codebook(small_codebook(d = list(column = "d", label = "D", level = "ratio", range = c("2020-01-01", "up"))))), "are numbers")
+})
+
+test_that("a workbook's own dates need no pattern", {
+  skip_if_not_installed("openxlsx")
+  path <- tempfile(fileext = ".xlsx")
+  book <- openxlsx::createWorkbook()
+  openxlsx::addWorksheet(book, "a")
+  openxlsx::writeData(book, "a", data.frame(id = 1:3, d = as.Date(c("2026-03-02", "2024-02-29", "1999-12-31"))))
+  openxlsx::saveWorkbook(book, path)
+  document <- small_codebook(d = list(column = "d", label = "D", level = "date", dates = "dd/MM/yyyy"))
+  document$variables$part <- NULL
+  document$exports$main$file <- path
+  expect_equal(build_study(document)$data$d, as.Date(c("2026-03-02", "2024-02-29", "1999-12-31")))
+})
