@@ -38,6 +38,7 @@ document:
 bench: all
 	@Rscript bench/build.R
 	@Rscript bench/look.R
+	@Rscript bench/checks.R
 
 clean:
 	rm -rf .build choirs mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so

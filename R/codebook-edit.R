@@ -44,3 +44,28 @@ text_add_entries <- function(lines, section, entries) {
   inner <- marks[startsWith(marks$id, paste0(section, "\u001f")) & !marks$style %in% c("map", "list"), ]
   append(lines, entries, max(inner$end_line))
 }
+
+# What changed between two texts: `line` (of the old text for `-`, of the new
+# for `+`), `change` and `text`.
+text_change <- function(old, new) {
+  row <- function(change, line, text) list(change = change, line = as.integer(line), text = text)
+  out <- list()
+  i <- j <- 1L
+  while (i <= length(old) || j <= length(new)) {
+    if (i <= length(old) && j <= length(new) && old[i] == new[j]) {
+      i <- i + 1L
+      j <- j + 1L
+      next
+    }
+    # The next pair of equal lines; of several the nearest.
+    later <- match(old[seq.int(i, length.out = max(length(old) - i + 1L, 0L))], new[seq.int(j, length.out = max(length(new) - j + 1L, 0L))])
+    steps <- seq_along(later) + later
+    meet <- if (all(is.na(later))) NA else which.min(steps)
+    gone <- if (is.na(meet)) length(old) - i + 1L else meet - 1L
+    come <- if (is.na(meet)) length(new) - j + 1L else later[meet] - 1L
+    out <- c(out, lapply(seq_len(gone) - 1L, function(k) row("-", i + k, old[i + k])), lapply(seq_len(come) - 1L, function(k) row("+", j + k, new[j + k])))
+    i <- i + gone
+    j <- j + come
+  }
+  data.frame(change = vapply(out, `[[`, "", "change"), line = vapply(out, `[[`, 0L, "line"), text = vapply(out, `[[`, "", "text"))
+}

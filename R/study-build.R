@@ -26,11 +26,20 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
   book <- compile_codebook(document)
   book$exports <- locate_exports(book, exports)
   read <- lapply(book$exports, read_input, book = book, digests = digests)
-  facts <- lapply(read, `[[`, "facts")
+  index <- index_of(read)
   inputs <- match_twins(read, book)
-  for (input in inputs) check_answers_present(input, book)
   rm(read)
-  sheet <- read_corrections(book)
+  for (input in inputs) check_answers_present(input, book)
+  study <- study_of(inputs, book, read_corrections(book), digests)
+  study$index <- drop_from_index(index, study$purged)
+  study$purged <- NULL
+  study
+}
+
+# From matched inputs on, whether they hold all records or those of one person.
+study_of <- function(inputs, book, sheet, digests) {
+  facts <- unlist(lapply(inputs, function(input) c(list(input$facts), lapply(unname(input$twins), `[[`, "facts"))), recursive = FALSE)
+  facts <- facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
   records <- bind_records(lapply(inputs, `[[`, "records"))
   erased <- erased_records(inputs, book, records, sheet)
   if (length(erased$rows) > 0) {
@@ -54,11 +63,11 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
   book$variables <- split_stems(book$variables, book$blocks)
   structure(
     list(
-      data = data_of(values, book), reasons = reasons_of(values, book), records = records, codebook = document,
+      data = data_of(values, book), reasons = reasons_of(values, book), records = records, codebook = book$document,
       findings = findings, ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
       inputs = facts, sheets = sheet_facts(book, digests), book = book,
       stays = if (!all(stays)) which(stays), disposition = disposition, screens = screened$met, erased = erased$counts,
-      skips = settled$skips, checked = settled$rules
+      skips = settled$skips, checked = settled$rules, purged = erased$keys
     ),
     class = "mavik_study"
   )

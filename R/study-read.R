@@ -4,10 +4,17 @@ read_input <- function(export, book, digests) {
   is_file <- is.character(export$source)
   digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
   raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
+  input_of(raw, export, book, digest)
+}
+
+# `digest` gives the file's digest where it is wanted.
+input_of <- function(raw, export, book, digest = NULL) {
+  is_file <- is.character(export$source)
   needed <- needed_columns(export, book)
   check_own_present(export, raw, needed, book)
   key <- read_keys(export, raw)
   list(
+    twin = !is.null(export$adds_to),
     records = list(wave = rep(export$wave, raw$records), key = key, export = rep(export$name, raw$records), line = raw$lines),
     record = if (!is.null(export$record)) read_texts(raw, export$record),
     columns = raw$columns[intersect(unlist(needed$answers), raw$names)], questions = raw$questions, names = raw$names,

@@ -59,6 +59,7 @@ way_score <- list(
     value[!enough] <- NA
     new_column(value, score_reason(enough, inputs[items], book, rows$n))
   },
+  explain = function(variable, inputs, book) score_in_figures(variable, inputs, book),
   sentence = function(variable, book) {
     items <- items_of_score(variable, book)
     settings <- variable$settings
@@ -72,6 +73,22 @@ way_score <- list(
     )
   }
 )
+
+# One record's score worked out, item by item.
+score_in_figures <- function(variable, inputs, book) {
+  items <- items_of_score(variable, book)
+  settings <- variable$settings
+  value <- vapply(items, function(item) as.double(inputs[[item]]$value), 0)
+  scored <- ifelse(items %in% settings$reversed, vapply(items, function(item) sum(bounds_of(book$variables[[item]])), 0) - value, value)
+  has <- !is.na(value)
+  parts <- paste0(number_to_text(scored), ifelse(items %in% settings$reversed, paste0(" (", items, " reversed: ", number_to_text(value), ")"), paste0(" (", items, ")")))
+  if (sum(has) == 0) return("None of the items is answered here.")
+  total <- sum(scored[has])
+  paste0("Here: ", paste(parts[has], collapse = " + "), " = ", number_to_text(total),
+    if (settings$take == "mean") paste0("; ", number_to_text(total), " / ", sum(has), " = ", number_show(total / sum(has), variable$decimals))
+    else if (!all(has)) paste0("; ", number_to_text(total), " x ", length(items), " / ", sum(has), " = ", number_show(total * length(items) / sum(has), variable$decimals)),
+    if (!all(has)) paste0("; no value: ", paste(items[!has], collapse = ", ")), ".")
+}
 
 # Blocks spread out into their items.
 items_of_score <- function(variable, book) {

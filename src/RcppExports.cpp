@@ -10,6 +10,20 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// cut_lines
+bool cut_lines(std::string path, std::string into, IntegerVector from, IntegerVector to);
+RcppExport SEXP _mavik_cut_lines(SEXP pathSEXP, SEXP intoSEXP, SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type into(intoSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(cut_lines(path, into, from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
 // dates_parse
 Rcpp::NumericVector dates_parse(Rcpp::CharacterVector x, Rcpp::CharacterVector tokens);
 RcppExport SEXP _mavik_dates_parse(SEXP xSEXP, SEXP tokensSEXP) {
@@ -81,6 +95,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},

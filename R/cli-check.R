@@ -1,0 +1,166 @@
+command_check <- list(
+  place = 5, summary = "Check the answers against the codebook, and say what to do",
+  arguments = "[PROJECT]", most = 1, example = "mavik check choirs",
+  options = function() list(
+    optparse::make_option("--variable", type = "character", default = NULL, metavar = "NAME", help = "only what concerns this variable or block"),
+    optparse::make_option("--respondent", type = "character", default = NULL, metavar = "ID", help = "this person's whole record, raw beside decoded"),
+    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "the records that meet it, 'years > 60'"),
+    optparse::make_option("--apply", action = "store_true", default = FALSE, help = "add the proposed lines to the codebook, after showing the change"),
+    optparse::make_option("--only", type = "character", default = NULL, metavar = "NUMBERS", help = "with --apply: these lines only, 1,3-5"),
+    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+  ),
+  run = function(given) {
+    project <- if (length(given$args) == 0) "." else given$args
+    said <- function(table, words) writeLines(if (given$json) jsonlite::toJSON(table, dataframe = "rows", pretty = TRUE, na = "null") else words(table))
+    if (!is.null(given$respondent)) {
+      said(show_record(project, given$respondent), record_shown)
+      return(0L)
+    }
+    if (!is.null(given$where)) {
+      said(find_records(project, given$where), function(found) found_shown(found, given$where))
+      return(0L)
+    }
+    checked <- check_study(project, variable = given$variable)
+    if (given$apply) return(apply_shown(checked, given))
+    writeLines(if (given$json) check_json(checked) else check_shown(checked, project))
+    if (checked$open) 1L else 0L
+  }
+)
+
+check_json <- function(checked) {
+  attr(checked$proposals, "edits") <- NULL
+  jsonlite::toJSON(unclass(checked)[c("title", "records", "stay", "open", "accepted", "groups", "findings", "aside", "unchecked", "proposals")], dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, na = "null")
+}
+
+#' @export
+print.mavik_check <- function(x, ...) {
+  cat(check_shown(x, if (is.null(x$file)) "." else dirname(x$file)), sep = "\n")
+  invisible(x)
+}
+
+check_shown <- function(checked, project) {
+  groups <- checked$groups
+  levels <- table(factor(groups$level, c("error", "warning", "note")))
+  levels <- levels[levels > 0]
+  c(
+    heading_shown(paste0(checked$title, if (!is.null(checked$variable)) paste0(": ", checked$variable))),
+    paste0("  Checked, nothing written. Of ", count_of(checked$records, "record"), " ", grouped(checked$stay), " would stay."),
+    paste0("  ", if (length(levels) == 0) "No finding waits for a person" else paste0("To look at: ", paste(vapply(names(levels), function(level) count_of(levels[[level]], level), ""), collapse = ", ")),
+      if (checked$accepted > 0) paste0("; ", checked$accepted, " accepted"), "."),
+    if (!is.null(checked$story)) c("", variable_story_shown(checked$story)),
+    if (nrow(groups) > 0) c("", heading_shown("To look at, the worst first"), group_lines(groups)),
+    if (nrow(checked$aside) > 0) c("", heading_shown("What a build sets aside"), aside_shown(checked$aside)),
+    if (nrow(checked$unchecked) > 0) c("", heading_shown("Nothing looks at these"), "  read as they stand: no code list, range, universe or rule; give them one, or look through them yourself",
+      columns_shown(list(variable = checked$unchecked$variable, level = checked$unchecked$level, label = shorten(checked$unchecked$label, 60)))),
+    if (nrow(checked$proposals) > 0) c("", heading_shown("Lines that would settle findings"), proposals_shown(checked$proposals, project)),
+    if (nrow(groups) > 0) c("", "  A finding that may stay as it is: add it under `accepted`, {kind: KIND, variable: NAME, note: WHY}.")
+  )
+}
+
+group_lines <- function(groups) {
+  width <- min(max(cli::console_width(), 80), 140)
+  unlist(lapply(seq_len(nrow(groups)), function(at) {
+    one <- groups[at, ]
+    if (one$kind == "rule") one$variables <- sub("^rules > ", "", one$path)
+    names <- strsplit(one$variables, ", ", fixed = TRUE)[[1]]
+    texts <- strsplit(one$written, " | ", fixed = TRUE)[[1]]
+    who <- if (length(names) > 4) paste0(paste(names[1:3], collapse = ", "), " and ", length(names) - 3, " more variables") else one$variables
+    head <- paste0("  ", level_mark(one$level), " ", one$kind, if (nzchar(who)) paste0("  ", cli::style_bold(who)), "  ", count_of(one$count, if (one$kind == "unused_column") "cell" else "time"))
+    c(
+      head,
+      if (length(texts) > 0) paste0("      ", shorten(paste0("\u201c", paste(utils::head(texts, 6), collapse = "\u201d, \u201c"), "\u201d", if (length(texts) > 6) paste0(" and ", length(texts) - 6, " more")), width - 8)),
+      cli::ansi_strwrap(one$message, width = width - 6, indent = 6, exdent = 6),
+      if (nzchar(one$examples)) cli::col_grey(paste0("      respondents ", shorten(one$examples, width - 20))),
+      if (nzchar(one$proposals)) paste0("      see ", if (grepl(",", one$proposals)) "lines " else "line ", one$proposals, " below")
+    )
+  }))
+}
+
+level_mark <- function(level) switch(level, error = cli::col_red(level), warning = cli::col_yellow(level), cli::col_grey(level))
+
+aside_shown <- function(aside) {
+  shown <- aside[aside$answers > 0 | (!is.na(aside$records) & aside$records > 0), ]
+  none <- nrow(aside) - nrow(shown)
+  c(
+    if (nrow(shown) > 0) columns_shown(list(
+      answers = ifelse(shown$reports_only, "\u2013", grouped(shown$answers)), kind = shown$kind, variable = ifelse(nzchar(shown$variable), shown$variable, sub("^rules > ", "", shown$path)), line = ifelse(is.na(shown$line), "", paste("line", shown$line)),
+      words = ifelse(is.na(shown$records), "", paste0(grouped(shown$records), ifelse(shown$records == 1, " record breaks it", " records break it"), ifelse(shown$reports_only, ": reported only", "")))
+    ), right = "answers"),
+    if (none > 0) paste0("  ", if (nrow(shown) > 0) "and " else "", count_of(none, "other guard"), " (ranges, universes, rules) that no answer breaks")
+  )
+}
+
+proposals_shown <- function(proposals, project, most = 20) {
+  shown <- utils::head(proposals, most)
+  c(
+    columns_shown(list(number = paste0(shown$number, "."), adds = shown$adds, path = paste0("under ", shown$path), line = ifelse(is.na(shown$line), "", paste("line", shown$line))), right = "number"),
+    if (nrow(proposals) > most) paste0("  and ", nrow(proposals) - most, " more (--json shows all)"),
+    paste0("  Add all of them: mavik check ", project, " --apply; some: --apply --only 1,3")
+  )
+}
+
+# On a terminal each line is asked for, unless --only has chosen already.
+apply_shown <- function(checked, given) {
+  if (nrow(checked$proposals) == 0) {
+    writeLines("No line is proposed; the codebook is as it was.")
+    return(0L)
+  }
+  numbers <- if (!is.null(given$only)) numbers_meant(given$only) else if (on_terminal()) asked_for(checked$proposals) else checked$proposals$number
+  if (length(numbers) == 0) {
+    writeLines("Nothing was taken; the codebook is as it was.")
+    return(0L)
+  }
+  change <- apply_proposals(checked, numbers, write = FALSE)
+  writeLines(change_shown(change, checked$file))
+  apply_proposals(checked, numbers)
+  writeLines(paste0("Written to ", checked$file, ": ", count_of(length(numbers), "line"), " of ", nrow(checked$proposals)))
+  0L
+}
+
+on_terminal <- function() {
+  input <- file("stdin")
+  on.exit(close(input))
+  isatty(input)
+}
+
+numbers_meant <- function(text) {
+  parts <- strsplit(text, "[, ]+")[[1]]
+  if (!all(grepl("^[0-9]+(-[0-9]+)?$", parts))) stop_mavik("usage_error", "--only takes numbers of proposed lines, 1,3-5; `", text, "` is none")
+  unique(unlist(lapply(strsplit(parts, "-", fixed = TRUE), function(ends) seq(as.integer(ends[1]), as.integer(ends[length(ends)])))))
+}
+
+asked_for <- function(proposals) {
+  input <- file("stdin")
+  open(input)
+  on.exit(close(input))
+  taken <- integer()
+  for (at in seq_len(nrow(proposals))) {
+    cat(paste0(proposals$number[at], ". ", proposals$adds[at], " under ", proposals$path[at], " \u2013 add it? [y/n/q] "), file = stderr())
+    answer <- tolower(substr(readLines(input, n = 1), 1, 1))
+    if (length(answer) == 0 || answer == "q") break
+    if (answer == "y") taken <- c(taken, proposals$number[at])
+  }
+  taken
+}
+
+change_shown <- function(change, file) {
+  line <- paste0(change$change, " ", formatC(change$line, width = max(nchar(change$line)), mode = "integer"), "  ", change$text)
+  c(heading_shown(basename(file)), ifelse(change$change == "-", cli::col_red(line), cli::col_green(line)))
+}
+
+record_shown <- function(record) {
+  unlist(lapply(split(record, factor(paste(record$export, record$line), unique(paste(record$export, record$line)))), function(one) c(
+    heading_shown(paste0("Wave ", one$wave[1], ", ", at_line(one$file[1], one$line[1]))), paste0("  ", if (one$stands[1] == "stays") "stays in the analysis file" else paste("dropped:", one$stands[1])), "",
+    columns_shown(list(variable = c("variable", one$variable), column = c("column", shorten(one$column, 20)), raw = c("raw cell", shorten(one$raw, 40)),
+      value = c("value", ifelse(nzchar(one$gap), paste0("\u2013 ", one$gap), shorten(one$value, 40))), label = c("label", shorten(one$label, 44)))), ""
+  )))
+}
+
+found_shown <- function(found, where, most = 200) {
+  shown <- utils::head(found, most)
+  c(
+    heading_shown(paste0(count_of(nrow(found), "record"), " where ", text_squeeze(where))),
+    if (nrow(found) > 0) columns_shown(lapply(with_names(names(shown), names(shown)), function(name) c(name, shorten(as.character(shown[[name]]), 40)))),
+    if (nrow(found) > most) paste0("  and ", grouped(nrow(found) - most), " more (--json lists all)")
+  )
+}

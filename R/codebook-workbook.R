@@ -1,0 +1,1 @@
+is_workbook <- function(path) grepl("[.](xlsx|ods)$", path, ignore.case = TRUE)

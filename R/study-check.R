@@ -1,0 +1,224 @@
+#' Check the answers against the codebook
+#'
+#' Works a build out without writing anything, and says what a person should
+#' look at: findings in groups, what each rule, range and universe would set
+#' aside, which variables nothing looks at, and the lines that would settle a finding.
+#'
+#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param exports Data frames in place of files, as in [build_study()].
+#' @param variable Only what concerns this variable or block.
+#' @return A `mavik_check`: a list with `findings` (as [findings()] gives them),
+#'   `groups` (a data frame, the worst first: `level`, `kind`, `variables`,
+#'   `written`, `count`, `examples`, `message`, `path`, `proposals`), `aside` (`kind`,
+#'   `variable`, `path`, `line`, `answers`), `unchecked` (`variable`, `label`, `level`: read
+#'   from cells, and without code list, range, universe or rule), `proposals`
+#'   (`number`, `path`, `adds`, `line`), `open` (whether errors or warnings
+#'   wait), and `records` and `stay`. Private answers are masked.
+#' @section Errors: Those of [build_study()].
+#' @examples
+#' project <- demo_project(tempfile())
+#' checked <- check_study(project)
+#' checked
+#' checked$aside
+#' @export
+check_study <- function(codebook, exports = list(), variable = NULL) {
+  study <- build_study(codebook, exports, digests = FALSE)
+  keep_index(study)
+  check_of(study, variable)
+}
+
+check_of <- function(study, variable = NULL) {
+  book <- study$book
+  names <- if (is.null(variable)) names(book$variables) else named_variables(variable, book)
+  found <- findings(study)
+  proposals <- propose_lines(study)
+  if (!is.null(variable)) {
+    found <- found[found$variable %in% names, ]
+    proposals <- Filter(function(one) one$variable %in% names, proposals)
+  }
+  open <- open_findings(found)
+  structure(list(
+    title = book$study$title, file = book$file, variable = variable, findings = found, groups = group_findings(open, proposals), aside = aside_counts(study, names),
+    unchecked = unchecked_variables(book, names), proposals = proposal_table(proposals, book), open = any(open$level %in% c("error", "warning")),
+    accepted = sum(nzchar(found$accepted)), records = nrow(study$data) + sum(study$erased), stay = n_staying(study),
+    story = if (length(names) == 1 && !is.null(variable)) story_of_variable(study, names)
+  ), class = "mavik_check")
+}
+
+named_variables <- function(name, book) {
+  if (name %in% names(book$blocks)) return(book$blocks[[name]])
+  if (name %in% names(book$variables)) return(name)
+  stop_mavik("build_error", "`", name, "` is not a variable or block of this codebook", did_you_mean(name, c(names(book$variables), names(book$blocks))))
+}
+
+# One trouble in many columns, and many texts in one, are one group each.
+group_findings <- function(found, proposals) {
+  id <- paste(found$level, found$kind, ifelse(found$kind == "unlisted", unlisted_group(found), ifelse(found$kind %in% c("range", "rule"), found$path, message_pattern(found))), sep = "\r")
+  groups <- split(seq_len(nrow(found)), factor(id, unique(id)))
+  column <- function(of) vapply(groups, of, "", USE.NAMES = FALSE)
+  out <- data.frame(
+    level = column(function(at) found$level[at[1]]), kind = column(function(at) found$kind[at[1]]),
+    variables = column(function(at) paste(setdiff(unique(found$variable[at]), ""), collapse = ", ")),
+    written = column(function(at) paste(setdiff(unique(found$written[at[order(-found$count[at])]]), ""), collapse = " | ")),
+    count = vapply(groups, function(at) sum(found$count[at]), 0L, USE.NAMES = FALSE),
+    examples = column(function(at) paste(utils::head(unique(unlist(strsplit(found$examples[at], "; ", fixed = TRUE))), 5), collapse = "; ")),
+    message = column(function(at) if (length(at) > 1 && found$kind[at[1]] == "unlisted") "not among its values, set aside" else found$message[at[1]]),
+    path = column(function(at) found$path[at[1]]), proposals = column(function(at) paste(proposals_for(found[at, ], proposals), collapse = ", "))
+  )
+  out <- out[order(match(out$level, c("error", "warning", "note")), -out$count, method = "radix"), ]
+  rownames(out) <- NULL
+  out
+}
+
+# The same text in several variables, else all texts of one variable.
+unlisted_group <- function(found) {
+  folded <- text_fold(found$written)
+  many <- tapply(found$variable, folded, function(names) length(unique(names)))[folded] > 1
+  ifelse(many, paste0("text ", folded), paste0("in ", found$variable))
+}
+
+# The message without what differs from finding to finding.
+message_pattern <- function(found) {
+  blank <- function(message, text) if (nzchar(text)) stringi::stri_replace_all_fixed(message, text, "\u2026") else message
+  vapply(seq_len(nrow(found)), function(at) sub("; did you mean.*", "", blank(found$message[at], found$written[at])), "")
+}
+
+proposals_for <- function(found, proposals) {
+  id <- paste(found$kind, found$variable, found$written)
+  Filter(function(number) any(proposals[[number]]$of %in% id), seq_along(proposals))
+}
+
+# Answers that each range, universe and rule sets aside, those that set none
+# aside among them.
+aside_counts <- function(study, names) {
+  book <- study$book
+  guards <- c(
+    lapply(Filter(has_own_range, book$variables), function(variable) list(kind = "range", variable = variable$name, path = where_in(variable, "range"))),
+    lapply(Filter(function(variable) !is.null(variable$universe), book$variables), function(variable) list(kind = "universe", variable = variable$name, path = where_in(variable, "universe"))),
+    lapply(book$rules, function(rule) list(kind = "rule", variable = rule$reads, path = rule$path, only = is.null(rule$aside)))
+  )
+  guards <- Filter(function(guard) any(guard$variable %in% names), guards)
+  count <- function(guard) {
+    path <- paste(guard$path, collapse = " > ")
+    sum(0L, unlist(lapply(study$ledger, function(entry) if (entry$kind == guard$kind && entry$rule == path && entry$variable %in% guard$variable) length(entry$rows))))
+  }
+  answers <- vapply(guards, count, 0L)
+  broken <- vapply(guards, function(guard) if (guard$kind == "rule") study$checked[[guard$path[2]]]$rows else NA_integer_, 0L)
+  out <- data.frame(
+    kind = vapply(guards, `[[`, "", "kind"), variable = vapply(guards, function(guard) if (guard$kind == "rule") "" else guard$variable, ""),
+    path = vapply(guards, function(guard) paste(guard$path, collapse = " > "), ""), line = vapply(guards, function(guard) line_of_path(book, paste(guard$path, collapse = " > ")), 0L),
+    answers = answers, records = broken, reports_only = vapply(guards, function(guard) isTRUE(guard$only), TRUE)
+  )
+  out <- out[order(match(out$kind, c("universe", "range", "rule")), -out$answers, method = "radix"), ]
+  rownames(out) <- NULL
+  out
+}
+
+unchecked_variables <- function(book, names) {
+  ruled <- unlist(lapply(book$rules, `[[`, "reads"))
+  bare <- Filter(function(variable) is_answer(variable) && is.null(variable$codes) && is.null(variable$range) && is.null(variable$universe) && !variable$name %in% ruled, book$variables[names])
+  data.frame(
+    variable = as.character(names(bare)), label = vapply(bare, function(variable) paste0(variable$label, ""), "", USE.NAMES = FALSE),
+    level = vapply(bare, function(variable) variable$level, "", USE.NAMES = FALSE)
+  )
+}
+
+#' Records that meet a condition
+#'
+#' For a look, or a list of whom to ask again.
+#'
+#' @param codebook A codebook, or what [read_codebook()] takes; or a study.
+#' @param where A condition in the codebook's language, `"years > 60"`.
+#' @param exports Data frames in place of files, as in [build_study()].
+#' @return A data frame with `wave`, `respondent`, `export`, `line`, `stands`
+#'   (`stays`, or what dropped the record) and the variables that the condition names,
+#'   coded ones as labels and gaps as their reason's label. A record for which
+#'   the condition is unknown is not in it.
+#' @section Errors: A condition that is none; one that reads a private variable.
+#' @examples
+#' find_records(demo_project(tempfile()), 'years > 55 & voice == "Bass"')
+#' @export
+find_records <- function(codebook, where, exports = list()) {
+  study <- if (inherits(codebook, "mavik_study")) codebook else build_study(codebook, exports, digests = FALSE)
+  condition <- checked_condition(where, study$book)
+  rows <- which(truth_of(condition, study))
+  found <- data.frame(
+    wave = study$records$wave[rows], respondent = respondents_shown(study)(rows), export = study$records$export[rows], line = study$records$line[rows],
+    stands = ifelse(rows %in% (if (is.null(study$stays)) rows else study$stays), "stays", study$disposition[rows])
+  )
+  for (name in condition$uses) found[[name]] <- cells_shown(study, name, rows)
+  found
+}
+
+checked_condition <- function(where, book) {
+  condition <- compile_expression(where, book, character(), function(path, message) stop_mavik("build_error", "the condition: ", message))
+  hidden <- intersect(condition$uses, private_variables(book))
+  if (length(hidden) > 0) stop_mavik("build_error", "the condition reads ", some_of(hidden), ", which is private: nothing is shown of it")
+  condition
+}
+
+truth_of <- function(condition, study) {
+  columns <- lapply(with_names(condition$uses, condition$uses), function(name) column_of(study, name))
+  evaluate_expression(condition, columns, nrow(study$data))
+}
+
+column_of <- function(study, name) {
+  value <- study$data[[name]]
+  if (is_date(study$book$variables[[name]])) value <- as.double(value)
+  reason <- study$reasons[[name]]
+  new_column(value, if (!is.null(reason)) ifelse(is.na(reason), 0L, as.integer(reason)))
+}
+
+# Values as people read them: labels, texts, and the label of the reason in a gap.
+cells_shown <- function(study, name, rows) {
+  variable <- study$book$variables[[name]]
+  column <- column_of(study, name)
+  value <- column$value[rows]
+  reason <- reason_or_none(column)[rows]
+  text <- if (is_coded(variable)) label_of(variable, value) else value_text(variable, value)
+  ifelse(reason > 0L, paste0("(", study$book$reasons$label[pmax(reason, 1L)], ")"), text)
+}
+
+#' One person's records, raw beside decoded
+#'
+#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param respondent The key of a respondent.
+#' @param exports Data frames in place of files, as in [build_study()].
+#' @return A data frame, a row for each record and variable: `wave`, `export`,
+#'   `file`, `line`, `stands`, `variable`, `label`, `column`, `raw` (the cell as it
+#'   stands), `value` (as in the study; labels of codes), `gap` (the label of the
+#'   reason). Private variables are left out.
+#' @section Errors: A respondent that is not there; those of [build_study()].
+#' @examples
+#' head(show_record(demo_project(tempfile()), "0278"))
+#' @export
+show_record <- function(codebook, respondent, exports = list()) {
+  book <- known_book(codebook)
+  book$exports <- locate_exports(book, exports)
+  respondent <- text_trim(as.character(respondent))
+  inputs <- person_inputs(book, respondent)
+  if (is.null(inputs)) stop_no_respondent(respondent, book)
+  study <- person_study(inputs, book, respondent, names(book$variables))
+  rows <- which(study$records$key == respondent)
+  if (length(rows) == 0) stop_mavik("build_error", "all that this person told was purged, as an `erase` screen asks")
+  names <- setdiff(names(study$book$variables), private_variables(book))
+  do.call(rbind, lapply(rows, function(row) do.call(rbind, lapply(names, function(name) record_row(study, name, row)))))
+}
+
+record_row <- function(study, name, row) {
+  variable <- study$book$variables[[name]]
+  columns <- columns_of(variable)
+  raw <- vapply(columns, function(column) {
+    at <- place_of_row(study, row)
+    source <- source_of(variable, column, study$sources[[at$input]], study$book$exports[[names(study$sources)[at$input]]])
+    cell <- source$raw$cells[source$raw$index[at$position]]
+    if (is.na(cell)) "" else cell
+  }, "")
+  end <- end_of(study, name, row)
+  data.frame(
+    wave = study$records$wave[row], export = study$records$export[row], file = shown_source(study, row), line = study$records$line[row],
+    stands = if (is.null(study$stays) || row %in% study$stays) "stays" else study$disposition[row],
+    variable = name, label = paste0(variable$label, ""), column = paste(columns, collapse = " | "), raw = paste(raw, collapse = " | "),
+    value = end$shown, gap = end$label
+  )
+}

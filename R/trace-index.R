@@ -1,0 +1,130 @@
+# Who stands where: key, record and line of every record of every export. With
+# it one person's lines are cut out of a large file without reading the rest.
+
+# `read` are the inputs of all exports, twins included.
+index_of <- function(read) {
+  index <- lapply(read, function(input) {
+    list(key = input$records$key, record = input$record, line = input$records$line, wave = input$facts$wave, facts = input$facts, twin = input$twin)
+  })
+  base <- !vapply(index, `[[`, TRUE, "twin")
+  keys <- bind_records(lapply(index[base], function(one) list(wave = rep(one$wave, length(one$key)), key = one$key, export = character(), line = one$line)))$key
+  sizes <- vapply(index[base], function(one) length(one$line), 0L)
+  ends <- cumsum(sizes)
+  for (at in seq_along(ends)) index[base][[at]]$key <- keys[seq_len(sizes[at]) + ends[at] - sizes[at]]
+  index
+}
+
+# What was purged is not found by its key again.
+drop_from_index <- function(index, purged) {
+  if (is.null(purged)) return(index)
+  gone <- paste(purged$wave, purged$key, sep = "\r")
+  lapply(index, function(one) {
+    one$key[paste(one$wave, one$key, sep = "\r") %in% gone] <- NA
+    one
+  })
+}
+
+index_file <- function(book) if (!is.null(book$file)) file.path(book$project, ".mavik", "records.rds")
+
+# The checked book of a file, taken from the cache where the file's digest and
+# this very build of Mavik are the same.
+known_book <- function(codebook) {
+  if (!is_text(codebook)) return(compile_codebook(as_codebook(codebook)))
+  path <- codebook_file(codebook)
+  file <- file.path(dirname(path), ".mavik", paste0(basename(path), ".rds"))
+  stamp <- list(digest = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), project = normalizePath(dirname(path)))
+  kept <- if (file.exists(file)) suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
+  if (identical(kept$stamp, stamp)) return(kept$book)
+  book <- compile_codebook(as_codebook(path))
+  keep_file(list(stamp = stamp, book = book), file)
+  book
+}
+
+# Written beside, then renamed. Nothing depends on it: where it cannot be
+# written, all still works.
+keep_file <- function(x, file) {
+  suppressWarnings(tryCatch({
+    dir.create(dirname(file), showWarnings = FALSE)
+    beside <- paste0(file, ".writing-", Sys.getpid())
+    on.exit(unlink(beside))
+    saveRDS(x, beside, compress = FALSE)
+    file.rename(beside, file)
+  }, error = function(e) FALSE))
+}
+
+# What must be the same for the index to hold: the files as they were, and how
+# the codebook has them read.
+index_stamp <- function(book) {
+  files <- lapply(book$exports, function(export) {
+    if (is.character(export$source)) unname(unlist(file.info(export$source)[c("size", "mtime")]))
+  })
+  list(mavik = as.character(utils::packageVersion("mavik")), files = files, exports = lapply(book$exports, function(export) export[setdiff(names(export), "source")]))
+}
+
+keep_index <- function(study) {
+  file <- index_file(study$book)
+  if (is.null(file) || !all(vapply(study$book$exports, function(export) is.character(export$source), TRUE))) return(invisible(FALSE))
+  keep_file(list(stamp = index_stamp(study$book), index = study$index), file)
+  invisible(TRUE)
+}
+
+# The kept index where it still holds, else NULL. A file of which only the time
+# changed is vouched for by its digest.
+known_index <- function(book) {
+  file <- index_file(book)
+  if (is.null(file) || !file.exists(file)) return(NULL)
+  kept <- suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
+  now <- index_stamp(book)
+  if (is.null(kept$stamp) || !identical(kept$stamp[c("mavik", "exports")], now[c("mavik", "exports")])) return(NULL)
+  for (name in names(now$files)) {
+    was <- kept$stamp$files[[name]]
+    is <- now$files[[name]]
+    if (is.null(was) || is.null(is) || anyNA(is) || was[1] != is[1]) return(NULL)
+    if (was[2] != is[2] && !identical(kept$index[[name]]$facts$sha256, file_digest(book$exports[[name]]$source))) return(NULL)
+  }
+  kept$index
+}
+
+# The inputs of one person: every record under the key (in a panel, of all
+# waves), and what twins hold of them.
+person_inputs <- function(book, respondent) {
+  index <- known_index(book)
+  read <- NULL
+  if (is.null(index)) {
+    read <- lapply(book$exports, read_input, book = book, digests = FALSE)
+    index <- index_of(read)
+  }
+  hers <- rows_of_person(index, respondent)
+  if (sum(lengths(hers)) == 0) return(NULL)
+  inputs <- lapply(with_names(names(index), names(index)), function(name) {
+    rows <- hers[[name]]
+    input <- if (is.null(read)) cut_input(book$exports[[name]], book, index[[name]], rows) else drop_records(read[name], setdiff(seq_along(index[[name]]$line), rows))[[1]]
+    if (!index[[name]]$twin) input$records$key <- index[[name]]$key[rows]
+    input
+  })
+  match_twins(inputs, book)
+}
+
+rows_of_person <- function(index, respondent) {
+  twin <- vapply(index, `[[`, TRUE, "twin")
+  rows <- lapply(index, function(one) which(one$key == respondent))
+  records <- unlist(Map(function(one, rows) one$record[rows], index[!twin], rows[!twin]))
+  for (name in names(index)[twin]) rows[[name]] <- sort(union(rows[[name]], which(index[[name]]$record %in% records)))
+  rows
+}
+
+# Heading and the wanted records' lines as a small file of its own, read like
+# the whole; other formats are read whole.
+cut_input <- function(export, book, one, rows) {
+  if (!identical(reader_for(export$source, export$shown), reader_delimited) || export$encoding == "UTF-16" || length(rows) == 0) {
+    input <- read_input(export, book, digests = FALSE)
+    return(drop_records(list(input), setdiff(seq_along(one$line), rows))[[1]])
+  }
+  file <- tempfile(fileext = ".csv")
+  on.exit(unlink(file))
+  to <- c(one$line[-1], .Machine$integer.max)[rows] - 1L
+  cut_lines(path.expand(export$source), file, c(1L, one$line[rows]), c(one$line[1] - 1L, to))
+  raw <- read_raw(file, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
+  raw$lines <- one$line[rows]
+  input_of(raw, export, book)
+}

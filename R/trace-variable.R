@@ -1,0 +1,66 @@
+# The story of a variable over all records: from its columns to its values, with
+# a count at each step.
+
+story_of_variable <- function(study, name) {
+  book <- study$book
+  variable <- book$variables[[name]]
+  structure(list(
+    variable = name, label = variable$label, level = variable$level, private = name %in% private_variables(book), kept = isTRUE(variable$kept),
+    made = ways()[[variable$way]]$sentence(variable, book), path = paste(variable$path, collapse = " > "), where = where_shown(book, variable$path),
+    columns = columns_read(study, variable), universe = variable$universe$text, steps = variable_steps(study, variable),
+    uses = book$uses[[name]], used_by = uses_of(book, name)
+  ), class = "mavik_why")
+}
+
+where_shown <- function(book, path) {
+  mark <- mark_of_path(book, path)
+  if (is.null(mark)) return(paste(path, collapse = " > "))
+  at_line(basename(book$file), mark$key_line)
+}
+
+columns_read <- function(study, variable) {
+  columns <- columns_of(variable)
+  exports <- Filter(function(export) is.null(export$adds_to), study$book$exports)
+  if (length(columns) == 0) return(data.frame(column = character(), export = character(), file = character()))
+  do.call(rbind, lapply(unname(exports), function(export) data.frame(column = columns, export = export$name, file = export$shown)))
+}
+
+# What reads this variable: made ones, universes, rules, screens.
+uses_of <- function(book, name) {
+  made <- names(Filter(function(uses) name %in% uses, book$uses))
+  gates <- names(Filter(function(variable) name %in% variable$universe$uses, book$variables))
+  rules <- names(Filter(function(rule) name %in% rule$reads, book$rules))
+  screens <- names(Filter(function(screen) name %in% c(screen$reads, screen$counts), book$screens))
+  kind <- rep(c("made of it", "universe", "rule", "screen"), c(length(made), length(gates), length(rules), length(screens)))
+  data.frame(kind = kind, name = c(made, gates, rules, screens))
+}
+
+# Answers and gaps of all records, then step by step what was done to them.
+variable_steps <- function(study, variable) {
+  name <- variable$name
+  n <- nrow(study$data)
+  reason <- study$reasons[[name]]
+  gaps <- count_gaps(reason, study$book, n)
+  answered <- n - sum(gaps$count)
+  entries <- Filter(function(entry) entry$variable == name, study$ledger)
+  touched <- function(kind, with_value = FALSE) sum(0L, unlist(lapply(entries, function(entry) {
+    if (entry$kind != kind || (with_value && nzchar(entry$was_reason))) 0L else length(entry$rows)
+  })))
+  gained <- sum(0L, unlist(lapply(entries, function(entry) if (entry$kind == "corrected") length(entry$rows) * (nzchar(entry$was_reason) - nzchar(entry$now_reason)) else 0L)))
+  read <- answered + touched("range") + touched("universe", TRUE) + touched("rule") + touched("exclusive") - touched("imputed") - gained
+  step <- function(name, count, words) data.frame(step = name, count = as.integer(count), words = words)
+  some <- function(name, words) if (touched(name) > 0) step(name, touched(name), words)
+  answer <- is_answer(variable)
+  stay <- n_staying(study)
+  here <- staying(study$data[[name]], study)
+  rbind(
+    step("records", n, "came in, those of an `erase` screen apart"),
+    step(if (answer) "decoded" else "made", read, if (answer) "answers read from their cells" else "values made"),
+    some("variant", "of them in another form"), some("write_in", "of them as a write-in"), some("unlisted", "cells that are none of its values: set aside"), some("corrected", "corrected by the sheet of corrections"),
+    some("range", paste0("outside ", paste(range_shown(variable), collapse = " to "), ": set aside", recycle0 = TRUE)), some("universe", "answered although not asked: set aside"),
+    some("rule", "against a rule: set aside"), some("exclusive", "ticked with what excludes it: set aside"), some("imputed", "gaps filled"),
+    step("answered", answered, "hold a value"),
+    if (nrow(gaps) > 0) step("gap", gaps$count, paste0(gaps$label, " (", gaps$name, ")")),
+    if (stay < n) step("stay", sum(!is.na(here)), paste0("of these values stand in the analysis file's ", count_of(stay, "row")))
+  )
+}

@@ -1,0 +1,260 @@
+#' Why a variable or a cell is as it is
+#'
+#' The story of a variable: how it is made, from which raw columns, what was done
+#' to it, and what is made of it. For one respondent the chain from the raw cell to the
+#' value of the analysis file, made variables down to the raw cells.
+#'
+#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param variable The name of a variable.
+#' @param respondent The key of a respondent; without, the variable as a whole.
+#' @param wave The wave, where a respondent is in several; without, all of them.
+#' @param exports Data frames in place of files, as in [build_study()].
+#' @return A `mavik_why`. For a variable a list with `variable`, `label`, `made`
+#'   (in words), `where` (file and line of the codebook's entry), `columns` (a
+#'   data frame of raw columns), `steps` (a data frame with `step`, `count`,
+#'   `words`), `uses` and `used_by`. For a respondent a list with `stories`, one
+#'   a record: `export`, `line`, `value` (as in `analysis.csv`, `""` in a gap),
+#'   `reason`, `steps` (a data frame with `step`, `value`, `words`, `path`,
+#'   `line`), and `inputs`, the stories of what it is made of. Answers of private
+#'   variables are masked.
+#' @section Cache: The place of each record in the raw files is kept in `.mavik/`
+#'   beside the codebook, so that the story of one respondent reads only that
+#'   person's lines of a text file. It holds keys and lines, no answers, and is
+#'   not used once a raw file or its entry in the codebook differs.
+#' @section Errors: A variable or respondent that is not there (the nearest name
+#'   is suggested); those of [build_study()].
+#' @examples
+#' project <- demo_project(tempfile())
+#' why(project, "weekly")
+#' why(project, "belonging", "0278")
+#' @export
+why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = list()) {
+  book <- known_book(codebook)
+  if (!is_text(variable)) stop_mavik("build_error", "name one variable")
+  if (is.null(book$variables[[variable]])) {
+    block <- book$blocks[[variable]]
+    stop_mavik("build_error", "`", variable, "` is not a variable of this codebook",
+      if (!is.null(block)) paste0(" but a block: name one of ", some_of(block, 9)) else did_you_mean(variable, names(book$variables)))
+  }
+  if (!is.null(wave) && !wave %in% names(book$waves)) stop_mavik("build_error", "`", wave, "` is not a wave of this codebook", did_you_mean(wave, names(book$waves)))
+  if (is.null(respondent)) {
+    study <- build_study(book$document, exports, digests = FALSE)
+    keep_index(study)
+    return(story_of_variable(study, variable))
+  }
+  book$exports <- locate_exports(book, exports)
+  respondent <- text_trim(as.character(respondent))
+  inputs <- person_inputs(book, respondent)
+  if (is.null(inputs)) stop_no_respondent(respondent, book)
+  story_of_person(inputs, book, variable, respondent, wave)
+}
+
+stop_no_respondent <- function(respondent, book) {
+  index <- known_index(book)
+  if (is.null(index)) index <- index_of(lapply(book$exports, read_input, book = book, digests = FALSE))
+  keys <- unique(unlist(lapply(index, `[[`, "key")))
+  near <- if (!key_is_private(book)) keys[!is.na(keys) & text_near(keys) == text_near(respondent)]
+  stop_mavik("build_error", "there is no respondent `", respondent, "` in the raw files (or all that person told was purged)",
+    if (length(near) > 0) paste0("; did you mean ", some_of(near, 3), "?"))
+}
+
+story_of_person <- function(inputs, book, variable, respondent, wave) {
+  study <- person_study(inputs, book, respondent, variable)
+  rows <- which(study$records$key == respondent & (is.null(wave) | study$records$wave %in% wave))
+  if (length(rows) == 0) {
+    stop_mavik("build_error", if (length(study$records$key) == 0) "all that this person told was purged, as an `erase` screen asks" else
+      paste0("`", respondent, "` is not in wave `", wave, "`; only in ", some_of(unique(study$records$wave))))
+  }
+  stories <- lapply(rows, function(row) c(story_of(study, variable, row), drop_of(study, row)))
+  structure(list(variable = variable, label = study$book$variables[[variable]]$label, respondent = if (key_is_private(book)) masked else respondent, stories = stories), class = "mavik_why")
+}
+
+# The study of one person: built like any other, with the raw cells at hand.
+person_study <- function(inputs, book, respondent, variable) {
+  keys <- unlist(lapply(inputs, function(input) paste(input$records$wave, input$records$key)))
+  # Which of several records stays may rest on any answer.
+  if (!anyDuplicated(keys)) book <- part_of_book(book, c(variable, unlist(lapply(book$screens, `[[`, "reads")), unlist(book$complete), names(Filter(is_disposition, book$variables))))
+  sheet <- read_corrections(book)
+  if (!is.null(sheet)) sheet <- sheet[sheet$respondent == respondent & (sheet$variable %in% names(book$variables)), ]
+  study <- study_of(inputs, book, sheet, digests = FALSE)
+  if (!is.null(study$purged)) inputs <- drop_records(inputs, which(paste(unlist(lapply(inputs, function(input) input$records$wave)), unlist(lapply(inputs, function(input) input$records$key))) %in% paste(study$purged$wave, study$purged$key)))
+  study$sources <- inputs
+  study
+}
+
+# Why the record is not in the analysis file.
+drop_of <- function(study, row) {
+  if (is.null(study$stays) || row %in% study$stays) return(NULL)
+  entry <- Filter(function(entry) entry$kind == "dropped" && row %in% entry$rows, study$ledger)[[1]]
+  note <- rep(entry$note, length.out = length(entry$rows))[match(row, entry$rows)]
+  list(dropped = paste0("the record is dropped and not in the analysis file: ", entry$rule, if (nzchar(note)) paste0(" (", note, ")")), dropped_path = entry$rule, dropped_line = line_of_path(study$book, entry$rule))
+}
+
+line_of_path <- function(book, path) {
+  mark <- mark_of_path(book, strsplit(path, " > ", fixed = TRUE)[[1]])
+  if (is.null(mark)) NA_integer_ else mark$key_line
+}
+
+mark_of_path <- function(book, path) {
+  marks <- attr(book$document, "marks")
+  if (is.null(marks)) NULL else mark_of(marks, path)
+}
+
+# One variable of one record, with the stories of what it is made of.
+story_of <- function(study, name, row) {
+  book <- study$book
+  variable <- book$variables[[name]]
+  way <- ways()[[variable$way]]
+  roles <- way$reads(variable)
+  hidden <- name %in% private_variables(book)
+  mask <- function(text) if (hidden) ifelse(nzchar(text), masked, text) else text
+  made <- book$uses[[name]]
+  inputs <- lapply(with_names(made, made), function(one) story_of(study, one, row))
+  first <- if (length(roles) > 0) unlist(lapply(unname(roles), function(column) cell_steps(study, variable, column, row, mask)), recursive = FALSE)
+    else made_steps(study, variable, row, mask, hidden)
+  end <- end_of(study, name, row)
+  last <- step_row("value", mask(end$value), if (nzchar(end$reason)) paste0("empty: ", end$label) else if (is_coded(variable)) mask(label_of(variable, column_at(study, name, row)$value)) else "", variable$path)
+  steps <- step_table(c(first, ledger_steps(study, name, row, mask), gate_steps(study, variable, row), list(last)), book)
+  list(variable = name, label = variable$label, export = study$records$export[row], file = shown_source(study, row), at = study$records$line[row], wave = study$records$wave[row],
+    value = mask(end$value), reason = end$reason, raw = steps$value[steps$step == "cell"], steps = steps, inputs = inputs)
+}
+
+shown_source <- function(study, row) study$book$exports[[study$records$export[row]]]$shown
+
+step_row <- function(step, value, words, path) list(step = step, value = value, words = words, path = paste(path, collapse = " > "))
+
+step_table <- function(steps, book) {
+  columns <- lapply(c(step = "step", value = "value", words = "words", path = "path"), function(name) vapply(steps, `[[`, "", name))
+  columns$line <- vapply(columns$path, function(path) line_of_path(book, path), 0L, USE.NAMES = FALSE)
+  structure(columns, class = "data.frame", row.names = .set_row_names(length(steps)))
+}
+
+# The raw cell and what it decodes to.
+cell_steps <- function(study, variable, column, row, mask) {
+  at <- place_of_row(study, row)
+  input <- study$sources[[at$input]]
+  source <- source_of(variable, column, input, study$book$exports[[names(study$sources)[at$input]]])
+  index <- source$raw$index[at$position]
+  twin <- if (source$export$name != names(study$sources)[at$input]) input$twins[[source$export$name]]
+  line <- if (is.null(twin)) input$records$line[at$position] else twin$lines[twin$map[at$position]]
+  if (is.na(index)) return(list(step_row("cell", "", paste0("no record of `", source$export$name, "` goes with this one"), variable$path)))
+  text <- source$raw$cells[index]
+  decoded <- decode_cells(text, variable, source$export, study$book, source$raw$kinds[index])
+  list(
+    step_row("cell", mask(text), paste0(at_line(source$export$shown, line), ", column \u201c", column, "\u201d"), c("exports", source$export$name)),
+    decode_step(text, decoded, variable, study$book, mask)
+  )
+}
+
+# Which input a row of the study comes from, and where in it.
+place_of_row <- function(study, row) {
+  sizes <- vapply(study$sources, function(input) length(input$records$key), 0L)
+  ends <- cumsum(sizes)
+  input <- which(row <= ends)[1]
+  list(input = input, position = row - c(0L, ends)[input])
+}
+
+decode_step <- function(text, decoded, variable, book, mask) {
+  kind <- decoded$kind
+  if (kind == "unlisted") return(step_row("decoded", "", "not one of the values it can have: set aside", variable$path))
+  if (decoded$reason > 0L) {
+    reason <- book$reasons[decoded$reason, ]
+    blank <- !nzchar(text_fold(text))
+    return(step_row("decoded", "", if (blank) "the cell is blank" else paste0("a written form of \u201c", reason$label, "\u201d"),
+      if (blank || !reason$name %in% names(variable$missing)) if (!blank && reason$listed) c("missing", reason$name) else variable$path else where_in(variable, "missing", reason$name)))
+  }
+  shown <- value_shown(variable, decoded$value)
+  if (kind == "variant") return(step_row("decoded", mask(shown), "another form of this value", where_in(variable, "variants")))
+  step_row("decoded", mask(shown), if (is_coded(variable)) "its code and label" else if (variable$storage == "text") "the text as it stands" else paste("read as a", variable$storage), variable$path)
+}
+
+value_shown <- function(variable, value) {
+  if (is.na(value)) return("")
+  text <- value_text(variable, value)
+  label <- if (is_coded(variable)) label_of(variable, value) else text
+  if (label == text) text else paste(text, label)
+}
+
+ledger_steps <- function(study, name, row, mask) {
+  entries <- Filter(function(entry) entry$variable == name && row %in% entry$rows && !entry$kind %in% c("variant", "unlisted"), study$ledger)
+  entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), ledger_kinds))]
+  variable <- study$book$variables[[name]]
+  lapply(entries, function(entry) {
+    at <- match(row, entry$rows)
+    note <- rep(entry$note, length.out = length(entry$rows))[at]
+    now <- entry$now[entry$now_index[at]]
+    if (nzchar(now) && is_coded(variable)) now <- value_shown(variable, as.integer(now))
+    step_row(entry$kind, mask(now), step_words(study, entry, row, note, study$book), entry$rule)
+  })
+}
+
+step_words <- function(study, entry, row, note, book) {
+  variable <- book$variables[[entry$variable]]
+  if (entry$kind == "corrected") return(paste0("by the sheet of corrections", if (nzchar(note)) paste0(" (", note, ")")))
+  if (entry$kind == "range") return(paste0("outside ", paste(range_shown(variable), collapse = " to "), ": set aside"))
+  if (entry$kind == "universe") return(paste0("answered although not asked: set aside; ", condition_words(study, variable$universe, row)))
+  if (entry$kind == "rule") {
+    rule <- Filter(function(rule) paste(rule$path, collapse = " > ") == entry$rule, book$rules)[[1]]
+    return(paste0("against the rule \u201c", rules()[[rule$kind]]$sentence(rule, book), "\u201d: set aside"))
+  }
+  paste0(entry$kind, if (nzchar(note)) paste0(": ", note))
+}
+
+# A condition with what it read in this record.
+condition_words <- function(study, condition, row) {
+  truth <- evaluate_expression(condition, lapply(with_names(condition$uses, condition$uses), function(name) column_at(study, name, row)), 1L)
+  read <- vapply(condition$uses, function(name) paste0(name, " is ", if (name %in% private_variables(study$book)) masked else said_shown(study, name, row)), "")
+  paste0("`", text_squeeze(condition$text), "` is ", if (is.na(truth)) "unknown" else if (truth) "true" else "false", " (", paste(read, collapse = ", "), ")")
+}
+
+column_at <- function(study, name, row) {
+  reason <- study$reasons[[name]]
+  value <- study$data[[name]][row]
+  if (is_date(study$book$variables[[name]])) value <- as.double(value)
+  new_column(value, if (!is.null(reason)) ifelse(is.na(reason[row]), 0L, as.integer(reason[row])))
+}
+
+said_shown <- function(study, name, row) {
+  end <- end_of(study, name, row)
+  if (nzchar(end$reason)) paste0("empty: ", end$label) else end$shown
+}
+
+# A blank outside its universe leaves no row in the ledger, but has its reason here.
+gate_steps <- function(study, variable, row) {
+  if (is.null(variable$universe)) return(NULL)
+  reason <- end_of(study, variable$name, row)$reason
+  touched <- any(vapply(study$ledger, function(entry) entry$variable == variable$name && entry$kind == "universe" && row %in% entry$rows, TRUE))
+  if (touched) return(NULL)
+  list(step_row("universe", "", paste0(if (reason == "not_asked") "not asked: " else "", condition_words(study, variable$universe, row)), where_in(variable, "universe")))
+}
+
+end_of <- function(study, name, row) {
+  variable <- study$book$variables[[name]]
+  column <- column_at(study, name, row)
+  id <- if (is.null(column$reason)) 0L else column$reason
+  list(
+    value = if (is.na(column$value)) "" else value_text(variable, column$value), shown = value_shown(variable, column$value),
+    reason = if (id > 0L) study$book$reasons$name[id] else "", label = if (id > 0L) study$book$reasons$label[id] else ""
+  )
+}
+
+# The value that a way gave, before rules and ranges: it stands in the first row
+# of the ledger that touched it, else at the end.
+made_text <- function(study, name, row, mask) {
+  variable <- study$book$variables[[name]]
+  touched <- Filter(function(entry) entry$variable == name && row %in% entry$rows, study$ledger)
+  if (length(touched) == 0) return(mask(end_of(study, name, row)$shown))
+  touched <- touched[order(match(vapply(touched, `[[`, "", "kind"), ledger_kinds))][[1]]
+  was <- touched$was[touched$was_index[match(row, touched$rows)]]
+  mask(if (nzchar(was) && is_coded(variable)) value_shown(variable, as.integer(was)) else was)
+}
+
+# How the value comes about in this record; a way may say it in figures.
+made_steps <- function(study, variable, row, mask, hidden) {
+  way <- ways()[[variable$way]]
+  made <- step_row("made", made_text(study, variable$name, row, mask), way$sentence(variable, study$book), variable$path)
+  uses <- study$book$uses[[variable$name]]
+  if (is.null(way$explain) || hidden || any(uses %in% private_variables(study$book))) return(list(made))
+  inputs <- lapply(with_names(uses, uses), function(name) column_at(study, name, row))
+  list(made, step_row("worked", "", way$explain(variable, inputs, study$book), variable$path))
+}
