@@ -7,8 +7,8 @@ command_demo <- list(
     writeLines(c(
       paste0("The demo project stands in ", folder, "/"),
       columns_shown(list(
-        file = c("choirs.yml", "raw/spring.csv"),
-        words = c("the codebook: what every variable is and how it is made", "the export as the platform delivered it")
+        file = c("choirs.yml", "raw/spring.csv", "sheets/corrections.csv"),
+        words = c("the codebook: what every variable is and how it is made", "the export as the platform delivered it", "what the office found out about single answers")
       )),
       paste0("Next: mavik build ", folder)
     ))
@@ -19,7 +19,8 @@ command_demo <- list(
 #' Lay out the demo project
 #'
 #' Copies the Kestrel Valley choirs survey, a made-up study with the faults of
-#' real ones, into a new folder: the codebook `choirs.yml` and the raw export.
+#' real ones, into a new folder: the codebook `choirs.yml`, the raw export and a
+#' sheet of corrections.
 #'
 #' @param dir The folder, new or empty. The demo's own files may stand in it if
 #'   they are unchanged.
@@ -35,7 +36,7 @@ demo_project <- function(dir = "choirs") {
   files <- sort_c(list.files(from, recursive = TRUE))
   if (file.exists(dir) && !dir.exists(dir)) stop_mavik("write_error", dir, ": is a file; name a folder")
   here <- setdiff(list.files(dir, recursive = TRUE, all.files = TRUE), character())
-  foreign <- here[!here %in% files & !startsWith(here, "out/")]
+  foreign <- here[!here %in% files & !startsWith(here, "out/") & !startsWith(here, ".mavik/")]
   if (length(foreign) > 0) stop_mavik("write_error", dir, ": holds ", some_of(foreign, 3), "; choose a new or an empty folder")
   changed <- Filter(function(file) file_digest(file.path(dir, file)) != file_digest(file.path(from, file)), intersect(here, files))
   if (length(changed) > 0) stop_mavik("write_error", dir, ": ", some_of(changed, 3), " was changed and is kept; choose another folder")

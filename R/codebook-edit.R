@@ -69,3 +69,61 @@ text_change <- function(old, new) {
   }
   data.frame(change = vapply(out, `[[`, "", "change"), line = vapply(out, `[[`, 0L, "line"), text = vapply(out, `[[`, "", "text"))
 }
+
+# Puts another value in the place of the one at `path`.
+text_set <- function(lines, path, value) {
+  marks <- scan_yaml(lines)$marks
+  mark <- marks[match(path_id(path), marks$id), ]
+  key <- path[length(path)]
+  text <- flow_text(value, key, top = !mark$flow)
+  if (!mark$style %in% c("map", "list", "literal", "folded")) {
+    before <- substr(lines[mark$line], 1, mark$column - 1)
+    after <- substring(lines[mark$end_line], mark$end_column)
+    return(append(lines[-(mark$line:mark$end_line)], paste0(before, text, after), mark$line - 1))
+  }
+  last <- last_line(marks, mark)
+  head <- paste0(strrep(" ", mark$key_column - 1), scalar_text(key), ": ", text)
+  append(lines[-(mark$key_line:last)], head, mark$key_line - 1)
+}
+
+# Takes a key and its value out, with the lines or the piece of line they stand on.
+text_remove <- function(lines, path) {
+  marks <- scan_yaml(lines)$marks
+  mark <- marks[match(path_id(path), marks$id), ]
+  if (!mark$flow) return(lines[-(mark$key_line:last_line(marks, mark))])
+  before <- substr(lines[mark$key_line], 1, mark$key_column - 1)
+  after <- substring(lines[mark$end_line], mark$end_column)
+  if (grepl("^[ \t]*,", after)) after <- sub("^[ \t]*,[ \t]*", "", after) else before <- sub(",[ \t]*$", "", before)
+  append(lines[-(mark$key_line:mark$end_line)], paste0(before, after), mark$key_line - 1)
+}
+
+# Puts a key behind the one called `after`, first where there is none.
+text_insert <- function(lines, path, key, value, after) {
+  marks <- scan_yaml(lines)$marks
+  if (length(path) == 0) {
+    last <- if (is.null(after)) 0L else last_line(marks, marks[match(path_id(after), marks$id), ])
+    return(append(lines, yaml_block(value, key, "", deep = is_map(value)), last))
+  }
+  parent <- marks[match(path_id(path), marks$id), ]
+  if (parent$style == "flow map") {
+    text <- paste0(scalar_text(key), ": ", flow_text(value, key))
+    if (is.null(after)) {
+      line <- lines[parent$line]
+      lines[parent$line] <- paste0(substr(line, 1, parent$column), text, ", ", substring(line, parent$column + 1))
+      return(lines)
+    }
+    mark <- marks[match(path_id(c(path, after)), marks$id), ]
+    line <- lines[mark$end_line]
+    lines[mark$end_line] <- paste0(substr(line, 1, mark$end_column - 1), ", ", text, substring(line, mark$end_column))
+    return(lines)
+  }
+  first <- marks[startsWith(marks$id, paste0(parent$id, "\u001f")), ][1, ]
+  at <- if (is.null(after)) first$key_line - 1L else last_line(marks, marks[match(path_id(c(path, after)), marks$id), ])
+  append(lines, yaml_block(value, key, strrep(" ", first$key_column - 1)), at)
+}
+
+# The last line of a value, however deep it goes.
+last_line <- function(marks, mark) {
+  inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")) & !marks$style %in% c("map", "list"), ]
+  max(c(inner$end_line, if (!mark$style %in% c("map", "list")) mark$end_line))
+}

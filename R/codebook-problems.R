@@ -21,17 +21,21 @@ problem_table <- function(found, document) {
     mark <- if (is.null(marks)) NULL else mark_of(marks, one$path)
     if (is.null(mark)) NA_integer_ else mark$key_line
   }, 0L)
-  unique(data.frame(
+  place <- if (!is.null(marks$place)) vapply(found, function(one) paste0(mark_of(marks, one$path)$place, ""), "")
+  out <- data.frame(
     file = if (is.null(file) || is.null(marks)) NA_character_ else basename(file), line = line,
     path = vapply(found, function(one) paste(one$path, collapse = " > "), ""),
     message = vapply(found, function(one) one$message, "")
-  ))
+  )
+  out$place <- place
+  unique(out)
 }
 
 stop_problems <- function(problems) {
   problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]
   rownames(problems) <- NULL
   where <- ifelse(is.na(problems$file), "in R:", ifelse(is.na(problems$line), problems$file, at_line(problems$file, problems$line)))
+  if (!is.null(problems$place)) where <- ifelse(nzchar(problems$place), paste(problems$file, problems$place), problems$file)
   path <- ifelse(nzchar(problems$path), paste0(" ", problems$path, ":"), ifelse(is.na(problems$file), "", ":"))
   lines <- paste0(where, path, " ", problems$message)
   head <- if (nrow(problems) > 1) paste0(count_of(nrow(problems), "problem"), " in the codebook:\n") else ""

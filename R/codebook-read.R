@@ -3,7 +3,8 @@
 #' Reads and checks a codebook. All problems are reported at once, each with
 #' file, line and path.
 #'
-#' @param codebook Path of a codebook (a YAML file) or of the project folder
+#' @param codebook Path of a codebook (a YAML file, or a workbook that
+#'   [write_codebook()] wrote) or of the project folder
 #'   that holds it, or the codebook as a nested list. In a list, numbers and
 #'   truth values are taken as the text they would be in the file.
 #' @return A `mavik_codebook`: the document as a plain nested list of texts, for
@@ -67,7 +68,8 @@ as_codebook <- function(codebook) {
   if (!is.character(codebook) || length(codebook) != 1) {
     stop_mavik("codebook_error", "give the path of a codebook or its project folder, or a nested list")
   }
-  parse_codebook(codebook_file(codebook))
+  path <- codebook_file(codebook)
+  if (is_workbook(path)) parse_workbook(path) else parse_codebook(path)
 }
 
 # The one codebook of a project: the only YAML file at its top with a key `mavik`.
@@ -77,6 +79,10 @@ codebook_file <- function(path) {
   files <- sort_c(list.files(path, "\\.ya?ml$", full.names = TRUE))
   said <- vapply(files, function(file) any(grepl("^mavik[ \t]*:", readLines(file, warn = FALSE), useBytes = TRUE)), TRUE)
   if (sum(said) == 1) return(files[said])
+  books <- if (!any(said)) Filter(is_codebook_workbook, sort_c(list.files(path, "[.]xlsx$", full.names = TRUE)))
+  if (length(books) == 1) return(books)
+  said <- c(said, rep(TRUE, length(books)))
+  files <- c(files, books)
   if (!any(said)) stop_mavik("codebook_error", path, ": holds no codebook (a .yml file with `mavik: 1`)")
   stop_mavik("codebook_error", path, ": holds several codebooks (", some_of(basename(files[said])), "): name one of them")
 }

@@ -1,1 +1,99 @@
+# The codebook as a workbook: cells of text, a drop-down where a key takes one
+# of a few words, a frozen heading and readable widths.
+
 is_workbook <- function(path) grepl("[.](xlsx|ods)$", path, ignore.case = TRUE)
+
+write_workbook <- function(sheets, file, spare = 200) {
+  book <- openxlsx::createWorkbook(creator = "Mavik")
+  head <- openxlsx::createStyle(textDecoration = "bold", numFmt = "TEXT", border = "bottom")
+  body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
+  for (name in names(sheets)) {
+    rows <- sheets[[name]]
+    keys <- sheet_keys(name, rows)
+    cells <- vapply(keys, function(key) vapply(rows, function(row) if (is.null(row[[key]])) NA_character_ else row[[key]], ""), character(length(rows)))
+    cells <- as.data.frame(matrix(cells, ncol = length(keys), dimnames = list(NULL, keys)), optional = TRUE)
+    openxlsx::addWorksheet(book, name)
+    openxlsx::addStyle(book, name, body, rows = seq_len(length(rows) + spare) + 1, cols = seq_along(keys), gridExpand = TRUE)
+    openxlsx::writeData(book, name, cells, headerStyle = head, keepNA = FALSE)
+    widths <- vapply(keys, function(key) max(nchar(key), nchar(strsplit(paste(c("", cells[[key]][!is.na(cells[[key]])]), collapse = "\n"), "\n", fixed = TRUE)[[1]]), 0), 0)
+    openxlsx::setColWidths(book, name, seq_along(keys), pmin(pmax(widths + 2, 9), 48))
+    openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = if (keys[1] == "name") 2 else 1)
+    for (at in seq_along(keys)) {
+      words <- closed_words(name, keys[at])
+      if (!is.null(words)) suppressWarnings(openxlsx::dataValidation(book, name, cols = at, rows = seq_len(length(rows) + spare) + 1, type = "list", value = paste0("\"", paste(words, collapse = ","), "\""), allowBlank = TRUE))
+    }
+  }
+  save_workbook(book, file)
+}
+
+# Written beside, then renamed; no clock in it.
+save_workbook <- function(book, file) {
+  book$core <- sub("(<dcterms:created[^>]*>)[^<]*", "\\12000-01-01T00:00:00Z", book$core)
+  beside <- paste0(file, ".writing-", Sys.getpid(), ".xlsx")
+  on.exit(unlink(beside))
+  done <- suppressWarnings(tryCatch({
+    openxlsx::saveWorkbook(book, beside, overwrite = TRUE)
+    file.rename(beside, file)
+  }, error = function(e) FALSE))
+  if (!isTRUE(done)) stop_mavik("write_error", file, ": cannot be written")
+}
+
+# The keys of a sheet in the order of the language: those in use, or all of them
+# where it has no row.
+sheet_keys <- function(section, rows) {
+  known <- section_keys(section)
+  used <- unique(unlist(lapply(rows, names)))
+  if (length(rows) == 0) return(known)
+  c(intersect(known, used), setdiff(used, known))
+}
+
+section_keys <- function(section) {
+  fields <- section_fields(section)
+  if (section == "code_lists") return(c("name", "codes", "label", "missing", "written"))
+  if (section == "variables") return(unique(c("name", "block", "stem", "is", "column", setdiff(names(ways()), c("is", "column")), names(fields))))
+  c(if (!section %in% c("codebook", "study", "duplicates", "accepted")) "name", names(fields))
+}
+
+section_fields <- function(section) {
+  beside <- function(kinds) unlist(lapply(unname(kinds), function(kind) kind$beside), recursive = FALSE)
+  own <- function(kinds) lapply(kinds, `[[`, "value")
+  switch(section,
+    codebook = Filter(function(one) one$type %in% c("text", "choice"), codebook_fields()), study = study_fields(), waves = wave_fields(), exports = export_fields(),
+    duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(), lookups = list(),
+    variables = { fields <- c(variable_fields(), beside(ways()), list(is = way_is$value)); fields[!duplicated(names(fields))] },
+    rules = { fields <- c(own(rules()), rule_fields(), beside(rules())); fields[!duplicated(names(fields))] },
+    screens = { fields <- c(own(screens()), screen_fields(), beside(screens())); fields[!duplicated(names(fields))] }, list())
+}
+
+# The words a key is closed to.
+closed_words <- function(section, key) {
+  field <- section_fields(section)[[key]]
+  if (is.null(field)) return(NULL)
+  if (field$type == "choice") field$values else if (field$type == "yes_no") c("yes", "no")
+}
+
+# A workbook as a codebook, with the place of each entry for messages.
+parse_workbook <- function(path) {
+  shown <- basename(path)
+  found <- list()
+  problem <- function(place, message) {
+    found[[length(found) + 1]] <<- list(place = place, message = message)
+    NULL
+  }
+  read <- sheets_document(workbook_cells(path, shown), problem)
+  if (length(found) > 0) {
+    stop_problems(data.frame(file = shown, line = NA_integer_, path = "", message = vapply(found, `[[`, "", "message"), place = vapply(found, `[[`, "", "place")))
+  }
+  if (!is_map(read$document)) stop_mavik("codebook_error", shown, ": holds no codebook; `mavik convert --template new.xlsx` writes an empty one")
+  marks <- data.frame(
+    id = vapply(read$places, function(one) path_id(one$path), ""), key_line = vapply(read$places, function(one) as.integer(one$row), 0L), style = "", flow = FALSE,
+    place = vapply(read$places, function(one) one$place, "")
+  )
+  new_codebook(read$document, path, marks, normalizePath(dirname(path)), file_digest(path))
+}
+
+# A workbook that has the sheets of a codebook.
+is_codebook_workbook <- function(path) {
+  names <- tryCatch(unique(workbook_cells(path, path)$sheet), mavik_error = function(e) character())
+  all(c("codebook", "variables") %in% names)
+}

@@ -110,7 +110,7 @@ xlsx_cells <- function(sheet, strings, dates, shown) {
   if (anyNA(text[shared])) stop_read(shown, NULL, "the workbook is damaged: cell ", place[shared][is.na(text[shared])][1], " points to a text that is not there")
   date <- type == "d"
   number <- type == "n"
-  shows_date <- number & !is.na(dates$styles[style]) & dates$styles[style]
+  shows_date <- unname(number & !is.na(dates$styles[style]) & dates$styles[style])
   text[shows_date] <- serial_dates(as.numeric(raw[shows_date]), dates$since)
   plain <- number & !shows_date
   text[plain] <- number_to_text(as.numeric(raw[plain]))
@@ -182,4 +182,25 @@ sheet_column <- function(cells, lines) {
   index[is.na(index)] <- length(known) + 1L
   first <- match(known, id)
   list(cells = c(enc2utf8(cells$text[first]), ""), kinds = c(cells$kind[first], "text"), index = index)
+}
+
+# All cells of all sheets of a workbook as texts.
+workbook_cells <- function(path, shown) {
+  check_file(path, shown)
+  ods <- identical(reader_for(path, shown), reader_ods)
+  parts <- unzip_parts(path, shown, if (ods) "^content[.]xml$" else "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|^xl/worksheets/[^/]+[.]xml$")
+  on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
+  if (ods) {
+    tables <- xml2::xml_find_all(part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table"))
+    names <- xml2::xml_attr(tables, "name")
+    cells <- lapply(tables, function(table) ods_cells(table)$cells)
+  } else {
+    book <- part_xml(parts, "xl/workbook.xml", shown)
+    names <- xml2::xml_attr(xml2::xml_find_all(book, "//sheets/sheet"), "name")
+    strings <- xlsx_strings(parts, shown)
+    dates <- xlsx_dates(parts, book, shown)
+    cells <- lapply(names, function(name) xlsx_cells(part_xml(parts, xlsx_sheet(book, parts, name, shown), shown), strings, dates, shown))
+  }
+  cells <- Map(function(one, name) data.frame(sheet = rep(text_trim(name), nrow(one)), row = one$row, column = one$column, text = as.character(one$text)), cells, names)
+  do.call(rbind, unname(cells))
 }

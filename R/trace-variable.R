@@ -15,7 +15,7 @@ story_of_variable <- function(study, name) {
 where_shown <- function(book, path) {
   mark <- mark_of_path(book, path)
   if (is.null(mark)) return(paste(path, collapse = " > "))
-  at_line(basename(book$file), mark$key_line)
+  if (!is.null(mark$place)) paste(basename(book$file), mark$place) else at_line(basename(book$file), mark$key_line)
 }
 
 columns_read <- function(study, variable) {

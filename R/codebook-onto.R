@@ -1,0 +1,34 @@
+# A codebook's text changed into another document, in place: only what differs
+# is touched, so that comments, order and quoting of the rest stay.
+
+change_lines <- function(lines, file, document) {
+  old <- unclass_document(parse_lines(lines, file))
+  lines <- change_map(lines, old, document, character())
+  got <- unclass_document(parse_lines(lines, file))
+  if (!identical(ordered_document(got), ordered_document(document))) {
+    stop_mavik("write_error", file, ": cannot be changed in place to what is wanted; write it to a new file")
+  }
+  lines
+}
+
+change_map <- function(lines, old, new, path) {
+  for (key in setdiff(names(old), names(new))) lines <- text_remove(lines, c(path, key))
+  for (key in intersect(names(new), names(old))) {
+    if (identical(old[[key]], new[[key]])) next
+    deep <- is_map(old[[key]]) && is_map(new[[key]])
+    lines <- if (deep) change_map(lines, old[[key]], new[[key]], c(path, key)) else text_set(lines, c(path, key), new[[key]])
+  }
+  before <- NULL
+  for (key in names(new)) {
+    if (!key %in% names(old)) lines <- text_insert(lines, path, key, new[[key]], before)
+    before <- key
+  }
+  lines
+}
+
+# Keys of an entry in one order; the order of entries, where it has a meaning, stays.
+ordered_document <- function(value, path = character()) {
+  if (!is_map(value)) return(if (is.list(value)) lapply(value, ordered_document, path = c(path, "")) else value)
+  value <- lapply(with_names(names(value), names(value)), function(key) ordered_document(value[[key]], c(path, key)))
+  if (path_matters(path)) value else value[sort_c(names(value))]
+}

@@ -1,0 +1,259 @@
+#' Compare two builds
+#'
+#' What differs between two outputs of a build: respondents, cells, shares and
+#' means, entries of the codebook, and what can have caused it.
+#'
+#' @param old,new Output folders of [write_study()], or studies.
+#' @return A `mavik_comparison`: a list with `respondents` (`came`, `gone`: data
+#'   frames of wave and respondent; `both`, a number), `variables` (`came`,
+#'   `gone`), `cells` (a data frame: `variable`, `changed`, `examples`, `causes`),
+#'   `changes` (every changed cell: `variable`, `wave`, `respondent`, `was`,
+#'   `now`; gaps as their reason in brackets), `moved` (`variable`, `what`, `was`,
+#'   `now`: shares of the answered in percent points, means), `codebook` (`path`,
+#'   `change`, `was`, `now`), `sources` (what differs of the raw files, the sheets
+#'   and the version of Mavik: `what`, `file`, `change`) and `same`.
+#' @section Errors: A folder that holds no build, or one whose files were changed
+#'   after it; keys that are private where the raw files differ, since no record
+#'   could be told from another.
+#' @examples
+#' project <- demo_project(tempfile())
+#' codebook <- read_codebook(project)
+#' old <- build_study(codebook)
+#' new <- build_study(edit_codebook(codebook, variables = list(years = list(range = c(0, 60)))))
+#' compare_studies(old, new)
+#' @export
+compare_studies <- function(old, new) {
+  old <- output_side(old, "old")
+  new <- output_side(new, "new")
+  sources <- differing_sources(old, new)
+  ids <- match_sides(old, new)
+  entries <- differing_entries(old$document, new$document)
+  rows <- list(old = which(!is.na(ids)), new = ids[!is.na(ids)])
+  shared <- intersect(names(old$cells), names(new$cells))
+  changes <- lapply(shared, changed_cells, old = old, new = new, rows = rows)
+  changes <- do.call(rbind, c(list(no_changes()), changes))
+  came <- setdiff(seq_along(new$wave), ids)
+  gone <- which(is.na(ids))
+  who <- function(side, at) data.frame(wave = side$wave[at], respondent = side$respondent[at])
+  causes <- cause_finder(old, new, entries, sources)
+  out <- list(
+    respondents = list(came = who(new, came), gone = who(old, gone), both = length(rows$old)),
+    variables = list(came = setdiff(names(new$cells), names(old$cells)), gone = setdiff(names(old$cells), names(new$cells))),
+    cells = cell_counts(changes, causes), changes = changes, moved = moved_figures(old, new, shared),
+    codebook = entries, sources = sources, title = new$document$study$title
+  )
+  out$same <- nrow(changes) + length(came) + length(gone) + nrow(entries) + nrow(sources) + length(unlist(out$variables)) == 0
+  structure(out, class = "mavik_comparison")
+}
+
+no_changes <- function() data.frame(variable = character(), wave = character(), respondent = character(), was = character(), now = character())
+
+# One side: its cells as texts by variable, who they belong to, and its record.
+output_side <- function(side, called) {
+  if (inherits(side, "mavik_study")) {
+    folder <- tempfile("side")
+    on.exit(unlink(folder, recursive = TRUE))
+    dir.create(folder)
+    for (output in parts_named("output_")[c("analysis", "gaps")]) output$write(side, file.path(folder, output$file))
+    write_record(side, folder, digests = TRUE)
+    return(read_side(folder, called, private = key_is_private(side$book)))
+  }
+  if (!is_text(side) || !dir.exists(side)) stop_mavik("build_error", called, ": give the output folder of a build, or a study")
+  if (!file.exists(file.path(side, "record.json")) && file.exists(file.path(side, "out", "record.json"))) side <- file.path(side, "out")
+  if (!file.exists(file.path(side, "record.json"))) stop_mavik("build_error", side, ": holds no build (no record.json)")
+  read_side(side, side)
+}
+
+read_side <- function(folder, shown, private = NULL) {
+  record <- tryCatch(jsonlite::read_json(file.path(folder, "record.json")), error = function(e) NULL)
+  if (is.null(record$mavik) || is.null(record$codebook$document)) stop_mavik("build_error", shown, ": record.json is not that of a build")
+  for (name in c("analysis.csv", "gaps.csv")) {
+    path <- file.path(folder, name)
+    said <- record$outputs[[name]]
+    if (!file.exists(path)) stop_mavik("build_error", shown, ": ", name, " is missing")
+    if (!is.null(said) && (file.size(path) != said$bytes || (!is.null(said$sha256) && file_digest(path) != said$sha256))) {
+      stop_mavik("build_error", shown, ": ", name, " was changed after the build; build again")
+    }
+  }
+  read <- function(name) {
+    path <- file.path(folder, name)
+    as.list(data.table::fread(file = path, sep = ",", header = TRUE, colClasses = "character", na.strings = NULL, strip.white = FALSE, encoding = "UTF-8", showProgress = FALSE, blank.lines.skip = FALSE))
+  }
+  cells <- read("analysis.csv")
+  gaps <- read("gaps.csv")
+  list(
+    shown = shown, record = record, document = normalise(record$codebook$document), wave = gaps$wave, respondent = gaps$respondent,
+    place = paste(gaps$export, gaps$line), cells = cells, gaps = gaps[-(1:4)], private = length(gaps$respondent) > 0 && all(gaps$respondent == masked)
+  )
+}
+
+# For each old row its new one. Never by position: by wave and key, or, where
+# the key is private, by line of raw files that are the same.
+match_sides <- function(old, new) {
+  if (old$private || new$private) {
+    same <- identical(lapply(old$record$inputs, `[[`, "sha256"), lapply(new$record$inputs, `[[`, "sha256"))
+    if (!same || is.null(old$record$inputs[[1]]$sha256)) stop_mavik("build_error", "the key is private and the raw files differ: no record of one build can be told from those of the other")
+    return(match(paste(old$wave, old$place), paste(new$wave, new$place)))
+  }
+  match(paste(old$wave, old$respondent, sep = "\r"), paste(new$wave, new$respondent, sep = "\r"))
+}
+
+changed_cells <- function(name, old, new, rows) {
+  was <- old$cells[[name]][rows$old]
+  now <- new$cells[[name]][rows$new]
+  gap <- function(side, at) if (is.null(side$gaps[[name]])) rep("", length(at)) else side$gaps[[name]][at]
+  was_gap <- gap(old, rows$old)
+  now_gap <- gap(new, rows$new)
+  odd <- which(was != now | was_gap != now_gap)
+  if (length(odd) == 0) return(NULL)
+  data.frame(variable = name, wave = new$wave[rows$new[odd]], respondent = new$respondent[rows$new[odd]],
+    was = side_shown(old, name, was[odd], was_gap[odd]), now = side_shown(new, name, now[odd], now_gap[odd]))
+}
+
+# Codes with their labels, gaps as their reason.
+side_shown <- function(side, name, value, gap) {
+  labels <- labels_in(side$document, name)
+  reasons <- side_reasons(side$document)
+  label <- if (is.null(labels)) rep(NA, length(value)) else labels[value]
+  text <- ifelse(is.na(label), value, paste(value, label))
+  ifelse(nzchar(gap), paste0("(", ifelse(is.na(reasons[gap]), gap, reasons[gap]), ")"), text)
+}
+
+side_book <- function(side) tryCatch(compile_codebook(new_codebook(side, NULL, NULL, getwd())), mavik_error = function(e) NULL)
+
+labels_in <- function(document, name) {
+  entry <- flat_entries(document)[[name]]
+  codes <- entry$codes
+  if (is_text(codes)) codes <- document$code_lists[[codes]]$codes
+  unlist(codes)
+}
+
+side_reasons <- function(document) {
+  standing <- with_names(standing_reasons$label, number_to_text(standing_reasons$code))
+  for (name in names(document$missing)) {
+    one <- document$missing[[name]]
+    at <- match(name, standing_reasons$name)
+    code <- if (is.null(one$code)) number_to_text(standing_reasons$code[at]) else one$code
+    standing[code] <- if (is.null(one$label)) standing_reasons$label[at] else one$label
+  }
+  standing
+}
+
+# Entries by variable, a block's items with what the block shares.
+flat_entries <- function(document) {
+  entries <- spread_blocks(document$variables, function(...) NULL)
+  with_names(lapply(entries, `[[`, "keys"), vapply(entries, `[[`, "", "name"))
+}
+
+cell_counts <- function(changes, causes) {
+  names <- unique(changes$variable)
+  data.frame(
+    variable = names, changed = vapply(names, function(name) sum(changes$variable == name), 0L, USE.NAMES = FALSE),
+    examples = vapply(names, function(name) {
+      one <- utils::head(changes[changes$variable == name, ], 3)
+      paste(paste0(one$respondent, ": ", ifelse(nzchar(one$was), one$was, "empty"), " -> ", ifelse(nzchar(one$now), one$now, "empty")), collapse = "; ")
+    }, "", USE.NAMES = FALSE),
+    causes = vapply(names, causes, "", USE.NAMES = FALSE)
+  )
+}
+
+# Shares of the answered and means, where they moved.
+moved_figures <- function(old, new, names) {
+  out <- lapply(names, function(name) {
+    labels <- labels_in(new$document, name)
+    level <- flat_entries(new$document)[[name]]$level
+    values <- lapply(list(old, new), function(side) side$cells[[name]][nzchar(side$cells[[name]])])
+    if (!is.null(labels)) return(moved_shares(name, labels, values))
+    if (isTRUE(level %in% c("text", "identifier", "date", "datetime"))) return(NULL)
+    number <- lapply(values, text_to_number)
+    if (anyNA(unlist(number)) || any(lengths(number) == 0)) return(NULL)
+    means <- vapply(number, mean, 0)
+    if (means[1] == means[2]) return(NULL)
+    data.frame(variable = name, what = "mean", was = means[1], now = means[2])
+  })
+  do.call(rbind, c(list(data.frame(variable = character(), what = character(), was = numeric(), now = numeric())), out))
+}
+
+moved_shares <- function(name, labels, values) {
+  codes <- names(labels)
+  shares <- vapply(values, function(value) share(tabulate(match(value, codes), length(codes)), length(value)), numeric(length(codes)))
+  shares <- matrix(ifelse(is.na(shares), 0, shares), ncol = 2)
+  odd <- which(shares[, 1] != shares[, 2])
+  if (length(odd) == 0) return(NULL)
+  data.frame(variable = name, what = unname(labels[odd]), was = shares[odd, 1], now = shares[odd, 2])
+}
+
+# Raw files, sheets and version. Digests where both builds have them, else sizes.
+differing_sources <- function(old, new) {
+  of <- function(record, kind, key) with_names(record[[kind]], vapply(record[[kind]], `[[`, "", key))
+  compare <- function(kind, key, words) {
+    a <- of(old$record, kind, key)
+    b <- of(new$record, kind, key)
+    rows <- lapply(union(names(a), names(b)), function(name) {
+      row <- function(change) data.frame(what = words, name = name, file = paste0(c(b[[name]]$file, a[[name]]$file)[1], ""), change = change)
+      if (is.null(a[[name]])) return(row("new"))
+      if (is.null(b[[name]])) return(row("gone"))
+      sums <- list(a[[name]]$sha256, b[[name]]$sha256)
+      same <- if (any(lengths(sums) == 0)) identical(a[[name]]$bytes, b[[name]]$bytes) else identical(sums[[1]], sums[[2]])
+      if (same) return(NULL)
+      more <- if (!identical(a[[name]]$records, b[[name]]$records) && length(b[[name]]$records) > 0) paste0(", ", grouped(a[[name]]$records), " -> ", grouped(b[[name]]$records), " records")
+      row(paste0("content differs", more))
+    })
+    do.call(rbind, rows)
+  }
+  version <- if (!identical(old$record$mavik, new$record$mavik)) data.frame(what = "version", name = "mavik", file = "", change = paste(old$record$mavik, "->", new$record$mavik))
+  do.call(rbind, c(list(data.frame(what = character(), name = character(), file = character(), change = character())), list(compare("inputs", "export", "raw file"), compare("sheets", "file", "sheet"), version)))
+}
+
+# Entries of two documents that differ, as deep as they do.
+differing_entries <- function(old, new, path = character()) {
+  row <- function(change, was, now) data.frame(path = paste(path, collapse = " > "), change = change, was = was, now = now)
+  if (identical(old, new)) return(no_entries())
+  deep <- is_map(old) && is_map(new) && !(length(path) > 0 && path[length(path)] %in% c("range", "heading"))
+  if (!deep) {
+    if (is.null(old)) return(row("new", "", flow_text(new)))
+    if (is.null(new)) return(row("gone", flow_text(old), ""))
+    return(row("changed", flow_text(old), flow_text(new)))
+  }
+  keys <- union(names(old), names(new))
+  rows <- lapply(keys, function(key) differing_entries(old[[key]], new[[key]], c(path, key)))
+  out <- do.call(rbind, c(list(no_entries()), rows))
+  if (nrow(out) == 0 && path_matters(path)) out <- row("order", paste(names(old), collapse = ", "), paste(names(new), collapse = ", "))
+  out
+}
+
+# Where the order of keys has a meaning.
+path_matters <- function(path) length(path) == 1 && path %in% c("waves", "exports", "missing", "variables", "rules", "screens") || (length(path) == 3 && path[3] == "items")
+
+no_entries <- function() data.frame(path = character(), change = character(), was = character(), now = character())
+
+# Which of the differences bear on a variable: its own entry and those of what it
+# is made of, or gated and judged by; lists it shares; and the files.
+cause_finder <- function(old, new, entries, sources) {
+  book <- side_book(new$document)
+  touched <- strsplit(entries$path, " > ", fixed = TRUE)
+  function(name) {
+    near <- if (is.null(book)) name else upstream_of(name, book)
+    lists <- unlist(lapply(book$variables[near], `[[`, "list"))
+    rules <- names(Filter(function(rule) any(rule$aside %in% near), book$rules))
+    bears <- vapply(touched, function(path) {
+      if (path[1] == "variables") return(any(path %in% c(near, unlist(lapply(book$variables[near], `[[`, "block")))))
+      if (path[1] == "code_lists") return(isTRUE(path[2] %in% lists))
+      if (path[1] == "rules") return(isTRUE(path[2] %in% rules) || is.null(book$rules[[path[2]]]))
+      path[1] %in% c("exports", "missing", "corrections", "duplicates", "mavik")
+    }, TRUE)
+    paste(c(entries$path[bears], ifelse(nzchar(sources$file), sources$file, paste(sources$what, sources$change))), collapse = "; ")
+  }
+}
+
+upstream_of <- function(name, book) {
+  near <- character()
+  open <- name
+  while (length(open) > 0) {
+    near <- c(near, open)
+    more <- unlist(c(book$uses[open], lapply(book$variables[open], function(variable) variable$universe$uses),
+      lapply(Filter(function(rule) any(rule$aside %in% open), book$rules), `[[`, "reads")))
+    open <- setdiff(more, near)
+  }
+  near
+}

@@ -1,0 +1,84 @@
+same_document <- function(a, b, info = NULL) expect_equal(core$ordered_document(core$unclass_document(a)), core$ordered_document(core$unclass_document(b)), info = info)
+there_and_back <- function(document, info = NULL) {
+  for (ending in c(".xlsx", ".yml")) {
+    file <- tempfile(fileext = ending)
+    plain <- core$unclass_document(document)
+    if (ending == ".xlsx") core$write_workbook(core$document_sheets(plain), file, spare = 5) else core$write_text(core$document_lines(plain), file)
+    same_document(core$as_codebook(file), document, paste(info, ending))
+  }
+}
+
+test_that("codebooks go to a workbook and to YAML and back without loss", {
+  demo <- demo_project(tempfile())
+  there_and_back(core$as_codebook(demo), "demo")
+  there_and_back(core$parse_codebook(test_path("language.yml")), "language")
+  for (name in names(way_examples)) there_and_back(core$as_codebook(do.call(small_codebook, way_examples[[name]])), name)
+  draft <- tempfile(fileext = ".yml")
+  core$write_text(draft_codebook(file.path(demo, "raw/spring.csv")), draft)
+  there_and_back(core$as_codebook(draft), "draft")
+  nasty <- c("{not a map}", "[not a list", "\"quoted\" and more", "'single", " edges ", "a: b", "a # b", "# c", "line\nbreak", "tab\there", "cr\rlf", "_x000D_ and _x0041_", "=1+1", "- dash", "010", "1.10",
+    "yes", "~", "null", "%", "@at", "back\\slash", "it's", "\u00e9\u4e2d\u2028x", "{", "!tag", "&a", "*b", "|", ">", "?", "a,b", "1e5", "TRUE", "2026-03-02", "a   b")
+  labels <- stats::setNames(as.list(nasty[!grepl("^ | $|\n|\r|\t|\u2028|   ", nasty)]), seq_along(nasty[!grepl("^ | $|\n|\r|\t|\u2028|   ", nasty)]))
+  variables <- stats::setNames(lapply(nasty, function(text) list(column = "part", label = text, question = text, level = "text", note = text)), paste0("v", seq_along(nasty)))
+  variables$coded <- list(column = "part", label = "x", level = "nominal", codes = labels, variants = list("it's" = nasty))
+  there_and_back(core$as_codebook(do.call(small_codebook, variables)), "nasty")
+})
+
+test_that("a workbook is a codebook like any other, and its errors name sheet and cell", {
+  project <- demo_project(tempfile())
+  book <- write_codebook(project, file.path(project, "choirs.xlsx"))
+  expect_match(message_of(write_codebook(project, book), "mavik_write_error"), "stands there already")
+  out <- lapply(c("choirs.yml", "choirs.xlsx"), function(file) write_study(build_study(file.path(project, file)), tempfile()))
+  for (name in c("analysis.csv", "gaps.csv", "ledger.csv", "findings.csv")) expect_equal(bytes_of(file.path(out[[1]], name)), bytes_of(file.path(out[[2]], name)), info = name)
+  unlink(file.path(project, "choirs.yml"))
+  expect_equal(core$codebook_file(project), book)
+  wrong <- function(sheet, key, name, text) {
+    workbook <- openxlsx::loadWorkbook(book)
+    table <- openxlsx::read.xlsx(book, sheet)
+    openxlsx::writeData(workbook, sheet, text, startCol = match(key, names(table)), startRow = match(name, table$name) + 1)
+    file <- tempfile(fileext = ".xlsx")
+    openxlsx::saveWorkbook(workbook, file)
+    message_of(read_codebook(file), "mavik_codebook_error")
+  }
+  expect_match(wrong("variables", "level", "years", "ratioo"), "variables![A-Z]+13 variables > years > level: `ratioo` is not one of")
+  expect_match(wrong("variables", "range", "years", "[0, 80"), "variables![A-Z]+13: not well-formed")
+  expect_match(wrong("variables", "name", "years", "voice"), "variables!A13: the name `voice` stands twice")
+  expect_match(wrong("screens", "if", "hasty", "years ++"), "screens![A-Z]+5 screens > hasty > if: .*cannot be read")
+  expect_match(wrong("exports", "cells", "spring", "letters"), "exports![A-Z]+2 exports > spring > cells")
+})
+
+test_that("onto YAML that stands already only what differs is written", {
+  project <- demo_project(tempfile())
+  file <- file.path(project, "choirs.yml")
+  before <- readLines(file)
+  write_codebook(project, file)
+  expect_equal(readLines(file), before)
+  changes <- list(
+    list(variables = list(years = list(range = c(0, 70)))), list(variables = list(voice = list(label = "Part: sung"))), list(study = list(licence = NULL)),
+    list(variables = list(belong = list(items = list(belong3 = list(note = "asked last"))))),
+    list(rules = list(late = list(must = "years <= 60"))), list(screens = list(one_answer = NULL)), list(accepted = NULL), list(variables = list(new = list(column = "Device", label = "Device", level = "text")))
+  )
+  for (change in changes) {
+    if (!is.null(change$variables$new)) change$exports <- list(spring = list(ignored = c("Progress", "Duration", "First name", "Last name", "Language", "Location")))
+    new <- do.call(edit_codebook, c(list(file), change))
+    write_codebook(new, file)
+    after <- readLines(file)
+    same_document(core$as_codebook(file), new, names(change))
+    expect_lte(length(setdiff(after, before)), 3)
+    expect_gte(sum(grepl("#", after)), sum(grepl("#", before)) - 2)
+    writeLines(before, file)
+  }
+  run <- command("convert", project, file.path(project, "book.xlsx"))
+  expect_equal(run$status, 0)
+  back <- command("convert", file.path(project, "book.xlsx"), file)
+  expect_match(paste(back$out, collapse = "\n"), "Nothing differs")
+  expect_equal(readLines(file), before)
+  template <- tempfile(fileext = ".xlsx")
+  expect_equal(command("convert", "--template", template)$status, 0)
+  sheets <- core$workbook_cells(template, template)
+  expect_setequal(unique(sheets$sheet), core$sheet_sections)
+  expect_true(all(c("name", "label", "universe", "score") %in% sheets$text[sheets$sheet == "variables"]))
+  text <- tempfile(fileext = ".yml")
+  expect_equal(command("convert", "--template", text)$status, 0)
+  expect_match(message_of(read_codebook(text)), "no error")
+})
