@@ -39,6 +39,7 @@ bench: all
 	@Rscript bench/build.R
 	@Rscript bench/look.R
 	@Rscript bench/checks.R
+	@Rscript bench/trace.R
 
 clean:
 	rm -rf .build choirs mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so

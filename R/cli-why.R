@@ -52,9 +52,9 @@ story_lines <- function(story, indent) {
   steps <- story$steps
   steps <- steps[!(steps$step == "universe" & !nzchar(steps$value) & nzchar(story$value)), ]
   shown <- ifelse(steps$step == "cell", paste0("\u201c", shorten(steps$value, 40), "\u201d"), shorten(steps$value, 40))
-  shown[!nzchar(shown)] <- "\u2013"
+  shown[!nzchar(shown) & steps$step != "worked"] <- "\u2013"
   width <- max(cli::ansi_nchar(shown), 3)
-  where <- ifelse(is.na(steps$line), "", paste0("line ", steps$line))
+  where <- ifelse(is.na(steps$line), "", at_line(story$codebook, steps$line))
   lines <- paste0(indent, cli::ansi_align(steps$step, 9), cli::ansi_align(shown, width), "  ", steps$words, ifelse(nzchar(where) & steps$step != "value", cli::col_grey(paste0("  [", where, "]")), ""))
   inputs <- unlist(lapply(story$inputs, function(input) c(paste0(indent, "from ", input$variable, if (!is.null(input$label)) paste0(" (", shorten(input$label, 60), ")")), story_lines(input, paste0(indent, "  ")))))
   sub(" +$", "", c(inputs, lines))

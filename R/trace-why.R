@@ -115,7 +115,7 @@ story_of <- function(study, name, row) {
   end <- end_of(study, name, row)
   last <- step_row("value", mask(end$value), if (nzchar(end$reason)) paste0("empty: ", end$label) else if (is_coded(variable)) mask(label_of(variable, column_at(study, name, row)$value)) else "", variable$path)
   steps <- step_table(c(first, ledger_steps(study, name, row, mask), gate_steps(study, variable, row), list(last)), book)
-  list(variable = name, label = variable$label, export = study$records$export[row], file = shown_source(study, row), at = study$records$line[row], wave = study$records$wave[row],
+  list(variable = name, label = variable$label, codebook = paste0(basename(paste0(book$file, "")), ""), export = study$records$export[row], file = shown_source(study, row), at = study$records$line[row], wave = study$records$wave[row],
     value = mask(end$value), reason = end$reason, raw = steps$value[steps$step == "cell"], steps = steps, inputs = inputs)
 }
 

@@ -37,11 +37,6 @@ way_recode <- list(
     reason[!is.na(at)] <- gap[!is.na(at)]
     new_column(map$new[at], reason)
   },
-  explain = function(variable, inputs, book) {
-    source <- book$variables[[variable$settings$of]]
-    value <- inputs[[source$name]]$value
-    if (is.na(value)) "Here there is nothing to recode." else paste0("Here: ", value_shown(source, value), ".")
-  },
   sentence = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
     map <- recode_map(variable, source, book)
