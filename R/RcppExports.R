@@ -29,3 +29,7 @@ scan_delimited <- function(path, delimiter, skip) {
     .Call(`_mavik_scan_delimited`, path, delimiter, skip)
 }
 
+tile_cells <- function(cells, options, meaning) {
+    .Call(`_mavik_tile_cells`, cells, options, meaning)
+}
+

@@ -50,7 +50,7 @@ read_shown <- function(study) {
 intervention_words <- c(
   variant = "another form of a value, read as that value", unlisted = "not a possible answer, set aside",
   corrected = "corrected by the sheet of corrections", range = "outside the range, set aside", universe = "answered although not asked, set aside",
-  rule = "against a rule, set aside"
+  rule = "against a rule, set aside", write_in = "not on the list, kept as a write-in", exclusive = "ticked with what excludes it, set aside", imputed = "a gap filled from other answers"
 )
 
 # What came in, what each screen took, what is left.

@@ -92,10 +92,14 @@ spread_names <- function(names, path, book, say) {
   for (name in setdiff(names, c(known, names(book$blocks)))) {
     say(path, paste0("`", name, "` is not a variable or block of this codebook", did_you_mean(name, c(known, names(book$blocks)))))
   }
-  unique(unlist(lapply(names, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else intersect(name, names(book$variables)))))
+  # A question with several answers counts as one.
+  unique(unlist(lapply(names, function(name) if (name %in% names(book$blocks) && !name %in% names(book$variables)) book$blocks[[name]] else intersect(name, names(book$variables)))))
 }
 
 is_answer <- function(variable) length(columns_of(variable)) > 0
+
+# What a respondent told and the study keeps.
+is_kept_answer <- function(variable) is_answer(variable) && (variable$kept || isTRUE(variable$carrier))
 
 name_set_aside <- function(rule, book, say) {
   if (is.null(rule$sets_aside)) return(rule)
@@ -108,6 +112,8 @@ name_set_aside <- function(rule, book, say) {
     rule$aside <- spread_names(rule$sets_aside, path, book, say)
     for (name in setdiff(rule$aside, answers)) say(path, paste0("`", name, "` is made of other values: set aside the answers it is made of"))
   }
+  # The words of a write-in go with the choice they belong to.
+  rule$aside <- union(rule$aside, names(Filter(function(variable) variable$way == "written" && variable$settings$of %in% rule$aside && is_answer(variable), book$variables)))
   rule$reads <- union(rule$reads, rule$aside)
   rule
 }

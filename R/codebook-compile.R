@@ -16,6 +16,7 @@ compile_codebook <- function(document) {
     list(name = name, label = if (is.null(label)) name else label)
   })
   book$exports <- compile_exports(top$exports, book$waves, say)
+  book$lookups <- compile_lookups(top$lookups, say)
   book$reasons <- compile_reasons(top$missing, say)
   book$lists <- compile_lists(top$code_lists, book$reasons, say)
   book <- compile_variables(top$variables, book, say)
@@ -87,6 +88,14 @@ compile_exports <- function(value, waves, say) {
   exports[order(match(vapply(exports, function(export) paste0(export$wave, ""), ""), names(waves)))]
 }
 
+compile_lookups <- function(value, say) {
+  lookups <- read_parts(value, "lookups", lookup_fields(), part_name, say)
+  lapply(with_names(names(lookups), names(lookups)), function(name) {
+    if (is.null(lookups[[name]]$cells)) lookups[[name]]$cells <- "labels"
+    c(list(name = name), lookups[[name]])
+  })
+}
+
 compile_lists <- function(value, reasons, say) {
   lists <- read_parts(value, "code_lists", code_list_fields(), part_name, say)
   for (name in names(lists)) {
@@ -101,7 +110,7 @@ compile_lists <- function(value, reasons, say) {
 # A condition is full of commas: inside { } it stands in quotes.
 say_unquoted_conditions <- function(document, say) {
   marks <- attr(document, "marks")
-  conditions <- c("if", "must", "universe")
+  conditions <- c("if", "must", "universe", "formula")
   for (at in which(marks$flow & marks$style == "plain")) {
     path <- strsplit(marks$id[at], "\u001f", fixed = TRUE)[[1]]
     if (path[length(path)] %in% conditions) {

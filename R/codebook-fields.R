@@ -161,6 +161,49 @@ field_types <- list(
     if (!is_whole(number) || number < 1) return(say("must be a whole number from 1 up, or `all`"))
     as.integer(number)
   },
+  # made inside Mavik, as it is
+  given = function(value, field, path, say) value,
+  # {variable: label}, or a label with its code in the file and other forms
+  options = function(value, field, path, say) {
+    if (!is_map(value)) return(say("must name the variable of each option, `{heard_radio: Radio}`"))
+    read <- lapply(with_names(names(value), names(value)), function(name) {
+      one <- value[[name]]
+      if (is_text(one)) return(list(label = text_trim(one)))
+      read_fields(one, option_fields(), c(path, name), function(where, message) say(message, at = where[-seq_along(path)]))
+    })
+    Filter(Negate(is.null), read)
+  },
+  # {variable: label}
+  names = function(value, field, path, say) {
+    if (!is_map(value) || !all(vapply(value, is_text, TRUE))) return(say("must give a label for each variable, `{best_people: The people}`"))
+    value
+  },
+  # {code: where its band starts or ends}
+  bounds = function(value, field, path, say) {
+    if (!is_map(value)) return(say("must say for each code where its band begins or ends, `{1: 0, 2: 10}`"))
+    code <- text_to_number(names(value))
+    at <- vapply(value, function(one) if (is_text(one)) text_to_number(one) else NA_real_, 0)
+    for (key in names(value)[!is_whole(code)]) say("the code `", key, "` is not a whole number", at = key)
+    for (key in names(value)[is.na(at)]) say("must be a number", at = key)
+    if (anyNA(at) || !all(is_whole(code))) return(NULL)
+    list(code = as.integer(code), at = unname(at))
+  },
+  # conditions in order
+  branches = function(value, field, path, say) {
+    if (!is.list(value) || !is.null(names(value)) || length(value) == 0 || !all(vapply(value, is_map, TRUE))) return(say("must be a list of conditions, `- {if: 'years > 10', is: 1}`"))
+    sound <- TRUE
+    for (at in seq_along(value)) {
+      keys <- names(value[[at]])
+      if (!setequal(keys, c("if", "is")) && !identical(keys, "else")) {
+        sound <- FALSE
+        say("holds `", paste(keys, collapse = "`, `"), "`: each branch is `{if: CONDITION, is: CODE}`, the last may be `{else: CODE}`", at = number_to_text(at))
+      } else if (!all(vapply(value[[at]], is_text, TRUE))) {
+        sound <- FALSE
+        say("must be texts", at = number_to_text(at))
+      }
+    }
+    if (sound) value
+  },
   later = function(value, field, path, say) {
     say("`", path[length(path)], "` belongs to the language, but this version of Mavik does not read it yet: take it out for now")
   }

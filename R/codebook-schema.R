@@ -13,7 +13,7 @@ codebook_fields <- function() {
     duplicates = map_field(duplicate_fields(), "which of several records of one respondent stays"),
     corrections = field("text", "the sheet of corrections"),
     accepted = field("maps", "findings that a person has looked at", fields = accepted_fields()),
-    rules = field("parts"), screens = field("parts"), lookups = later()
+    rules = field("parts"), screens = field("parts"), lookups = field("parts")
   )
 }
 
@@ -43,6 +43,24 @@ export_fields <- function() {
   )
 }
 
+lookup_fields <- function() {
+  fields <- export_fields()[c("file", "key", "cells", "heading", "skip", "delimiter", "decimal", "encoding", "sheet", "dates")]
+  fields$key$help <- "the column that is looked up"
+  fields
+}
+
+option_fields <- function() list(label = field("text", "the label of the option", required = TRUE), code = field("whole"), variants = field("texts", default = character()))
+
+written_fields <- function() {
+  list(flag = field("text"), text = field("text"), label = field("text"), column = field("text", "the column in which the write-in stands by itself"),
+    sheet = field("text", "the sheet in which a person gave write-ins codes"))
+}
+
+other_fields <- function() {
+  list(code = field("whole", "the code of the write-in", required = TRUE), label = field("text", default = "Other"), text = field("text", "the variable that takes its words"),
+    column = field("text", "the column in which the write-in stands by itself"), sheet = field("text", "the sheet in which a person gave write-ins codes"))
+}
+
 reason_fields <- function() list(code = field("whole"), label = field("text"), written = field("texts", default = character()))
 
 code_list_fields <- function() {
@@ -55,16 +73,13 @@ variable_fields <- function() {
     label = field("text"), question = field("text"), unit = field("text"), note = field("text"),
     level = field("choice", values = levels_of_measurement), decimals = field("whole", least = 0),
     kept = field("yes_no", default = TRUE), private = field("yes_no"),
-    universe = field("condition", "to whom the question was put"), by_wave = later(), by_export = later(), other = later()
+    universe = field("condition", "to whom the question was put"), by_wave = later(), by_export = later()
   )
 }
 
 heading_roles <- c("names", "questions", "options", "ids")
 levels_of_measurement <- c("nominal", "ordinal", "interval", "ratio", "text", "date", "datetime", "identifier")
 ordered_levels <- c("ordinal", "interval", "ratio")
-
-# Ways of the language that have no file yet.
-later_ways <- c("split", "bands", "when", "formula", "coded", "impute", "lookup")
 
 standing_reasons <- data.frame(
   name = c("no_answer", "not_asked", "not_in_wave", "not_found", "set_aside", "too_few", "not_computable"),

@@ -6,11 +6,13 @@ compile_variables <- function(value, book, say) {
     say("variables", "must hold entries with names of their own")
     return(book)
   }
-  entries <- spread_blocks(value, say)
+  spread <- spread_companions(spread_blocks(value, say))
+  entries <- spread$entries
   book$blocks <- split(vapply(entries, `[[`, "", "name"), factor(
     vapply(entries, function(entry) paste0(entry$block, ""), ""), names(value)[vapply(value, is_block, TRUE)]
   ))
   check_variable_names(entries, names(book$blocks), say)
+  book$blocks <- c(book$blocks, spread$sets)
   variables <- lapply(entries, read_variable, say = say)
   names(variables) <- vapply(entries, `[[`, "", "name")
   variables <- variables[!duplicated(names(variables))]
@@ -56,9 +58,37 @@ spread_blocks <- function(value, say) {
   unlist(spread, recursive = FALSE)
 }
 
+# An item's own `split` says only what differs from the block's.
 override <- function(shared, own) {
+  if (is_map(shared$split) && is_map(own$split)) own$split <- override(shared$split, own$split)
   shared[names(own)] <- own
   shared
+}
+
+# Entries with the variables that come with them right behind. An entry of such
+# a name that says no way of its own overrides what it says.
+spread_companions <- function(entries) {
+  sets <- list()
+  known <- ways()
+  out <- list()
+  for (entry in entries) {
+    keys <- intersect(names(entry$keys), names(Filter(function(way) !is.null(way$spread), known)))
+    spread <- if (length(keys) == 1) known[[keys]]$spread(entry)
+    if (is.null(spread)) {
+      out <- c(out, list(entry))
+      next
+    }
+    if (length(spread$members) > 0) sets[[entry$name]] <- spread$members
+    out <- c(out, if (!is.null(spread$entry)) list(spread$entry), spread$companions)
+  }
+  made <- vapply(Filter(function(entry) !is.null(entry$with), out), `[[`, "", "name")
+  own <- vapply(out, function(entry) is.null(entry$with) && entry$name %in% made && !any(names(entry$keys) %in% names(known)), TRUE)
+  for (entry in out[own]) {
+    at <- which(vapply(out, function(one) !is.null(one$with) && one$name == entry$name, TRUE))[1]
+    out[[at]]$keys <- override(out[[at]]$keys, entry$keys)
+    out[[at]]$origin <- override(out[[at]]$origin, entry$origin)
+  }
+  list(entries = out[!own], sets = sets)
 }
 
 origin_of <- function(path, keys) lapply(with_names(names(keys), names(keys)), function(key) c(path, key))
@@ -87,8 +117,8 @@ read_variable <- function(entry, say) {
     failed <<- TRUE
     report(path, message)
   }
-  known <- ways()
-  given <- intersect(names(entry$keys), c(names(known), later_ways))
+  known <- if (is.null(entry$with)) open_ways() else ways()
+  given <- intersect(names(entry$keys), names(known))
   keyed <- function(key) if (is.null(entry$origin[[key]])) c(entry$path, key) else entry$origin[[key]]
   if (length(given) != 1) {
     near <- setdiff(names(entry$keys), c(names(variable_fields()), unlist(lapply(known, function(way) names(way$beside)))))
@@ -97,7 +127,6 @@ read_variable <- function(entry, say) {
         if (length(near) > 0) paste0(" (`", near[1], "` is none", did_you_mean(near[1], names(known)), ")")))
     return(NULL)
   }
-  if (given %in% later_ways) return(field_types$later(NULL, NULL, given, function(...) say(keyed(given), paste0(...))))
   way <- known[[given]]
   fields <- c(variable_fields(), way$beside)
   for (key in setdiff(names(entry$keys), c(given, names(fields)))) {
@@ -110,6 +139,7 @@ read_variable <- function(entry, say) {
   settings <- read_field(entry$keys[[given]], way$value, keyed(given), say)
   if (is.null(settings)) return(NULL)
   if (isTRUE(variable$kept) && is.null(variable$label)) say(entry$path, "`label` is missing: a kept variable needs one")
+  if (!is.null(entry$with)) variable$with <- entry$with
   c(list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path, origin = entry$origin,
     failed = failed,
     way = given, settings = settings, said = names(entry$keys)), variable[setdiff(names(variable), c("name", "block", "stem"))])

@@ -15,12 +15,28 @@
 # `reason`, the number of a missing reason or 0 (NULL where there is no gap).
 # `rows` has `n`, `key` and `wave`. A way is row-local.
 
+# A way may also have:
+#
+#   internal  TRUE where no codebook names it: it comes with another entry
+#   spread    (entry) `list(entry, companions, members)`: the entry as it goes on,
+#             the entries that come right after it, and those of them that its
+#             name stands for as a block
+#   decode    (cells, variable, role, export, book, kinds) in place of decode_cells
+#   refine    (variable, column, inputs, book) the column read from cells, once
+#             what it uses is settled
+#
+# A column may carry `ledger` and `findings` of its own.
+
+way_extras <- c("internal", "spread", "decode", "refine", "explain")
 way_parts <- c("value", "beside", "reads", "uses", "makes", "check", "compute", "sentence")
 
 ways <- function() {
   if (is.null(memory$ways)) memory$ways <- parts_named("way_")
   memory$ways
 }
+
+# Those that a codebook can name.
+open_ways <- function() Filter(function(way) !isTRUE(way$internal), ways())
 
 memory <- new.env()
 
@@ -73,6 +89,7 @@ label_of <- function(variable, code) {
 # The canonical text of values: a number or code in its shortest form, a date as ISO 8601.
 value_text <- function(variable, value) {
   if (is_date(variable)) return(date_to_text(value, variable$level))
+  if (identical(variable$storage, "set")) return(ifelse(is.na(value), NA, set_text(variable$registry$sets[value], variable$options$label)))
   if (is.character(value)) value else number_to_text(value)
 }
 

@@ -50,7 +50,7 @@ sheet_keys <- function(section, rows) {
 section_keys <- function(section) {
   fields <- section_fields(section)
   if (section == "code_lists") return(c("name", "codes", "label", "missing", "written"))
-  if (section == "variables") return(unique(c("name", "block", "stem", "is", "column", setdiff(names(ways()), c("is", "column")), names(fields))))
+  if (section == "variables") return(unique(c("name", "block", "stem", "is", "column", setdiff(names(open_ways()), c("is", "column")), names(fields))))
   c(if (!section %in% c("codebook", "study", "duplicates", "accepted")) "name", names(fields))
 }
 
@@ -59,8 +59,8 @@ section_fields <- function(section) {
   own <- function(kinds) lapply(kinds, `[[`, "value")
   switch(section,
     codebook = Filter(function(one) one$type %in% c("text", "choice"), codebook_fields()), study = study_fields(), waves = wave_fields(), exports = export_fields(),
-    duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(), lookups = list(),
-    variables = { fields <- c(variable_fields(), beside(ways()), list(is = way_is$value)); fields[!duplicated(names(fields))] },
+    duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(), lookups = lookup_fields(),
+    variables = { fields <- c(variable_fields(), beside(open_ways()), list(is = way_is$value)); fields[!duplicated(names(fields))] },
     rules = { fields <- c(own(rules()), rule_fields(), beside(rules())); fields[!duplicated(names(fields))] },
     screens = { fields <- c(own(screens()), screen_fields(), beside(screens())); fields[!duplicated(names(fields))] }, list())
 }

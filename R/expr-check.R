@@ -14,7 +14,7 @@ expr_node <- function(e, at) {
 
 expr_variable <- function(name, at) {
   variable <- at$book$variables[[name]]
-  if (is.null(variable)) {
+  if (is.null(variable) || isTRUE(variable$carrier)) {
     if (name %in% names(at$book$blocks)) expr_problem(name, "`", name, "` is a block: name one of its items, or count with `n_answered(", name, ")`")
     if (name %in% at$book$unread) expr_silent()
     expr_problem(name, "`", name, "` is not a variable of this codebook", did_you_mean(name, names(at$book$variables)))

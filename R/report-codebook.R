@@ -128,7 +128,7 @@ number_or_text <- function(code) if (is.numeric(code)) number_to_text(code) else
 
 unpublished_section <- function(book, names) {
   t <- htmltools::tags
-  others <- book$variables[setdiff(names(book$variables), names)]
+  others <- Filter(function(variable) !isTRUE(variable$carrier), book$variables[setdiff(names(book$variables), names)])
   if (length(others) == 0) return(NULL)
   t$section(
     t$h2("Used in the build, not in the analysis file"),

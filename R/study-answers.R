@@ -16,15 +16,16 @@ decode_answers <- function(inputs, book, records, placed) {
     parts <- lapply(seq_along(inputs), function(at) {
       export <- book$exports[[names(inputs)[at]]]
       lapply(roles, function(column) {
-        part <- decode_column(source_of(variable, column, inputs[[at]], export), variable, book, offsets[at], touched)
-        against <- contradictions(variable, column, inputs[[at]], export, book, offsets[at])
+        role <- names(roles)[match(column, roles)]
+        part <- decode_column(source_of(variable, column, inputs[[at]], export), variable, book, offsets[at], touched, role)
+        against <- contradictions(variable, column, inputs[[at]], export, book, offsets[at], role)
         part$findings <- c(part$findings, against$findings)
         part$contradicted <- against$rows
         part
       })
     })
     inputs_of <- lapply(with_names(names(roles), names(roles)), function(role) bind_columns(lapply(parts, function(part) part[[role]]$column)))
-    values[[variable$name]] <- ways()[[variable$way]]$compute(variable, inputs_of, book, list(n = length(records$key)))
+    values[[variable$name]] <- ways()[[variable$way]]$compute(variable, inputs_of, book, rows_of_records(records))
     for (part in unlist(parts, recursive = FALSE)) {
       ledger <- c(ledger, part$ledger)
       found <- c(found, part$findings)
@@ -69,9 +70,9 @@ let_go <- function(input, column) {
 }
 
 # Cells that were corrected (`touched`) leave no finding.
-decode_column <- function(source, variable, book, offset, touched) {
+decode_column <- function(source, variable, book, offset, touched, role) {
   raw <- source$raw
-  decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds)
+  decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds, role)
   seen <- raw$index
   seen[intersect(touched - offset, seq_along(seen))] <- NA
   counts <- tabulate(seen, length(raw$cells))
@@ -79,7 +80,7 @@ decode_column <- function(source, variable, book, offset, touched) {
   list(
     column = gather(decoded, raw$index, book),
     ledger = decode_entries(decoded, raw, variable, book, offset),
-    findings = c(unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of),
+    findings = c(written_findings(raw$cells, counts, decoded, variable, rows_of), unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of),
       zone_findings(counts, decoded, raw, variable, rows_of))
   )
 }
@@ -98,16 +99,22 @@ decode_entries <- function(decoded, raw, variable, book, offset) {
   if (!any(nzchar(decoded$kind))) return(list())
   touched <- which(nzchar(decoded$kind)[raw$index])
   cell <- raw$index[touched]
-  lapply(intersect(c("variant", "unlisted"), decoded$kind), function(kind) {
+  lapply(intersect(c("variant", "write_in", "unlisted"), decoded$kind), function(kind) {
     cells <- sort(unique(cell[decoded$kind[cell] == kind]))
     here <- cell %in% cells
     index <- match(cell[here], cells)
-    variant <- kind == "variant"
-    new_entry(kind, variable$name, if (variant) where_in(variable, "variants") else variable$path,
+    read <- kind != "unlisted"
+    new_entry(kind, variable$name, entry_of_kind(kind, variable),
       touched[here] + offset, raw$cells[cells], index,
-      now = if (variant) value_text(variable, decoded$value[cells]) else "", now_index = if (variant) index,
-      now_reason = if (variant) "" else "set_aside")
+      now = if (read) value_text(variable, decoded$value[cells]) else "", now_index = if (read) index,
+      now_reason = if (read) "" else "set_aside")
   })
+}
+
+entry_of_kind <- function(kind, variable) {
+  if (kind == "unlisted") return(variable$path)
+  if (variable$way == "split") return(where_in(variable, "split", if (kind == "write_in") "other" else "options"))
+  where_in(variable, if (kind == "write_in") "other" else "variants")
 }
 
 bind_columns <- function(columns) {

@@ -24,7 +24,8 @@
 build_study <- function(codebook, exports = list(), digests = TRUE) {
   document <- as_codebook(codebook)
   book <- compile_codebook(document)
-  book$exports <- locate_exports(book, exports)
+  book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
+  book <- with_sheets(book, exports)
   read <- lapply(book$exports, read_input, book = book, digests = digests)
   index <- index_of(read)
   inputs <- match_twins(read, book)
@@ -56,6 +57,7 @@ study_of <- function(inputs, book, sheet, digests) {
   stays <- is.na(screened$dropped)
   flow <- length(book$screens) > 0 || !all(stays)
   findings <- c(
+    lookup_findings(settled$values, book),
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )
@@ -120,9 +122,12 @@ with_disposition <- function(values, disposition, book) {
 
 # Files beside the exports that a build rests on.
 sheet_facts <- function(book, digests) {
-  lapply(as.list(book$corrections), function(file) {
+  files <- Filter(Negate(is.null), sheet_files(book))
+  lapply(names(files), function(name) {
+    file <- files[[name]]
     path <- export_path(list(file = file), book)
-    list(sheet = "corrections", file = file, sha256 = if (digests) file_digest(path), bytes = file.size(path))
+    if (!file.exists(path)) return(NULL)
+    list(sheet = name, file = file, sha256 = if (digests) file_digest(path), bytes = file.size(path))
   })
 }
 

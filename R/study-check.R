@@ -196,6 +196,7 @@ show_record <- function(codebook, respondent, exports = list()) {
   book <- known_book(codebook)
   book$exports <- locate_exports(book, exports)
   respondent <- text_trim(as.character(respondent))
+  book <- with_sheets(book, exports)
   inputs <- person_inputs(book, respondent)
   if (is.null(inputs)) stop_no_respondent(respondent, book)
   study <- person_study(inputs, book, respondent, names(book$variables))

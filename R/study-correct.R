@@ -27,7 +27,7 @@ read_corrections <- function(book) {
 # purged, whose corrections go with them.
 place_corrections <- function(sheet, records, book, gone) {
   if (is.null(sheet)) return(list(of = list(), problems = character()))
-  known <- names(Filter(function(variable) variable$way == "column", book$variables))
+  known <- names(Filter(function(variable) variable$way == "column" || (variable$way == "split" && !is.null(variable$settings$column)), book$variables))
   id <- paste(sheet$wave, sheet$respondent, sep = "\r")
   sheet <- sheet[!id %in% paste(gone$wave, gone$key, sep = "\r"), ]
   id <- paste(sheet$wave, sheet$respondent, sep = "\r")
@@ -104,7 +104,7 @@ text_meant <- function(texts, exports, variable, book) {
   out$reason[named] <- reason[named]
   out$known[named] <- TRUE
   out$reason[!is.na(out$value)] <- 0L
-  if (is_coded(variable)) out$value <- as.integer(out$value)
+  if (is_coded(variable) || variable$storage == "set") out$value <- as.integer(out$value)
   out
 }
 

@@ -5,8 +5,10 @@
 # `kinds` are those of a workbook's cells: its numbers know no decimal mark, and
 # an error cell is no answer of any variable.
 
-decode_cells <- function(cells, variable, export, book, kinds = NULL) {
+decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NULL) {
   n <- length(cells)
+  way <- ways()[[variable$way]]
+  if (!is.null(way$decode)) return(way$decode(cells, variable, if (is.null(role)) names(way$reads(variable))[1] else role, export, book, kinds))
   error <- if (is.null(kinds)) logical(n) else kinds == "error"
   if (variable$storage == "text") {
     value <- text_trim(cells)
@@ -51,6 +53,11 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL) {
   variant <- variants_meant(variable, folded)
   take(!is.na(variant), value = variant, kind = "variant")
   take(!is.na(gap), reason = gap)
+  if (!is.null(variable$other)) {
+    given <- write_in_codes(variable, folded)
+    words <- is.null(variable$other$column) & !(is_whole(number) & held == "labels")
+    take(words | !is.na(given), value = ifelse(is.na(given), variable$other$code, given), kind = "write_in")
+  }
   take(rep(TRUE, n), reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")
   if (variable$storage == "coded") out$value <- as.integer(out$value)
   out
@@ -78,6 +85,13 @@ decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
   reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(!is.na(gap) & !error, gap, ifelse(lost, reason_id(book, "set_aside"), 0L)))
   list(value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ifelse(other | (!is.na(value) & read$reduced), "variant", "")),
     doubt = logical(length(cells)), zone = read$zone & !is.na(value))
+}
+
+# Write-ins to which a person gave a code in the sheet.
+write_in_codes <- function(variable, folded) {
+  sheet <- variable$write_ins
+  if (is.null(sheet)) return(rep(NA_real_, length(folded)))
+  suppressWarnings(as.numeric(sheet$code[match(folded, sheet$folded)]))
 }
 
 own_forms <- function(missing, book) {

@@ -143,3 +143,29 @@ doubt_findings <- function(cells, counts, decoded, variable, rows_of) {
       "a missing form of the study that is a possible value here: read as the value; if it is a gap, add it under the variable's own `missing`")
   })
 }
+
+# Write-ins that look like a label, and one that many wrote: an option reworded?
+written_findings <- function(cells, counts, decoded, variable, rows_of) {
+  at <- which(decoded$kind == "write_in" & counts > 0)
+  if (length(at) == 0) return(list())
+  split <- variable$way == "split"
+  labels <- if (split) variable$options$label else variable$codes$label
+  text <- if (split) decoded$written[at] else text_trim(cells[at])
+  folded <- text_fold(text)
+  total <- tapply(counts[at], folded, sum)
+  words <- unique(folded[nzchar(folded)])
+  lengths <- nchar(text_fold(labels))
+  near <- vapply(words, function(word) {
+    close <- labels[abs(lengths - nchar(word)) <= max(1, 0.2 * nchar(word))]
+    found <- if (length(close) > 0) nearest(word, close, most = 0.2)
+    if (is.null(found)) NA_character_ else found
+  }, "")
+  often <- total[words] >= max(5, 0.02 * sum(counts))
+  lapply(which(!is.na(near) | often), function(i) {
+    first <- at[match(words[i], folded)]
+    written <- text[match(words[i], folded)]
+    new_finding("warning", "write_in_or_label", variable$name, written, total[[words[i]]], rows_of(first), where_in(variable, if (split) "split" else "other"), if (is.na(near[i]))
+      paste0("taken as a write-in, but ", grouped(total[[words[i]]]), " people wrote it: an option that was reworded or added? Then list it, or add it under `variants`")
+      else paste0("taken as a write-in; if it means `", near[i], "`, add `variants: ", if (split) paste0("[", yaml_word(written), "]` to that option") else paste0("{", yaml_word(near[i]), ": [", yaml_word(written), "]}`")))
+  })
+}

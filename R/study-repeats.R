@@ -29,7 +29,7 @@ repeated_groups <- function(records, stays) {
 repeat_rank <- function(duplicates, settled, decoded, book, n) {
   if (duplicates$keep == "none") return(numeric(n))
   if (duplicates$keep == "fullest") {
-    answers <- names(Filter(function(variable) is_answer(variable) && variable$kept, book$variables))
+    answers <- names(Filter(is_kept_answer, book$variables))
     return(count_true(lapply(answered_state(answers, decoded, settled, book, n), `[[`, "answered"), n))
   }
   value <- as.double(settled$values[[duplicates$by]]$value)
@@ -48,7 +48,7 @@ judge_group <- function(rows, keep, rank, settled, book) {
 # Answers in which the records of one respondent differ.
 differing <- function(rows, settled, book) {
   by <- book$duplicates$by
-  answers <- Filter(function(variable) is_answer(variable) && variable$kept && !variable$name %in% by, book$variables)
+  answers <- Filter(function(variable) is_kept_answer(variable) && !variable$name %in% by, book$variables)
   same <- vapply(names(answers), function(name) {
     column <- settled$values[[name]]
     value <- column$value[rows]

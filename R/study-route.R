@@ -2,13 +2,28 @@
 # and where its universe is false it was not asked. `truth` is the universe's.
 
 route_answer <- function(column, variable, truth, gate_reason, book) {
-  ranged <- if (has_own_range(variable)) set_outside_aside(column, variable, book) else list(column = column)
+  ranged <- if (identical(variable$storage, "set")) set_exclusive_aside(column, variable, book)
+    else if (has_own_range(variable)) set_outside_aside(column, variable, book) else list(column = column)
   if (is.null(variable$universe)) return(ranged)
   asked <- keep_to_universe(ranged$column, variable, truth, gate_reason, book)
   list(column = asked$column, ledger = c(ranged$ledger, asked$ledger), findings = c(ranged$findings, asked$findings), skips = asked$skips)
 }
 
-has_own_range <- function(variable) variable$storage %in% c("number", "date") && !is.null(variable$range) && variable$way == "column"
+has_own_range <- function(variable) variable$storage %in% c("number", "date") && !is.null(variable$range) && variable$way %in% c("column", "lookup", "formula")
+
+# What excludes all others, ticked beside another: which of them is meant nobody knows.
+set_exclusive_aside <- function(column, variable, book) {
+  rows <- exclusive_rows(column, variable)
+  if (length(rows) == 0) return(list(column = column))
+  was <- distinct_of(column$value[rows])
+  path <- where_in(variable, variable$way, "exclusive")
+  list(
+    column = set_aside(column, rows, book),
+    ledger = list(new_entry("exclusive", variable$name, path, rows, value_text(variable, was$value), was$index, now_reason = "set_aside")),
+    findings = list(new_finding("warning", "exclusive", variable$name, value_text(variable, was$value[which.max(tabulate(was$index))]), length(rows), rows, path,
+      "ticked together with what excludes all others: the whole set is set aside"))
+  )
+}
 
 set_outside_aside <- function(column, variable, book) {
   rows <- which(column$value < variable$range[1] | column$value > variable$range[2])

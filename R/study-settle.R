@@ -18,7 +18,7 @@ settle_answers <- function(decoded, book, rows) {
 
 route_step <- function(state, variable, book, rows) {
   name <- variable$name
-  if (is.null(variable$universe) && !has_own_range(variable)) {
+  if (is.null(variable$universe) && !has_own_range(variable) && !identical(variable$storage, "set")) {
     state$routed[[name]] <- state$values[[name]]
     return(state)
   }
@@ -76,7 +76,12 @@ settle_step <- function(state, variable, book, rows) {
   name <- variable$name
   if (is.null(state$values[[name]])) {
     signal_progress("make", name)
-    state$values[[name]] <- ways()[[variable$way]]$compute(variable, state$values[book$uses[[name]]], book, rows)
+    made <- ways()[[variable$way]]$compute(variable, state$values[book$uses[[name]]], book, rows)
+    state$ledger <- c(state$ledger, made$ledger)
+    state$findings <- c(state$findings, made$findings)
+    state$values[[name]] <- made[c("value", "reason")]
+  } else if (!is.null(ways()[[variable$way]]$refine)) {
+    state$values[[name]] <- ways()[[variable$way]]$refine(variable, state$values[[name]], state$values[book$uses[[name]]], book)
   }
   if (is.null(state$routed[[name]])) state <- route_step(state, variable, book, rows)
   state$routed[[name]] <- NULL

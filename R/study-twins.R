@@ -60,12 +60,12 @@ twin_findings <- function(input, offset, book) {
 }
 
 # Cells of base and twin that mean different things, a pair of texts at a time.
-contradictions <- function(variable, column, input, export, book, offset) {
+contradictions <- function(variable, column, input, export, book, offset, role) {
   out <- list(findings = list(), rows = list())
   if (is.null(input$columns[[column]])) return(out)
   for (twin in input$twins) {
     if (is.null(twin$columns[[column]])) next
-    against <- compare_cells(variable, input$columns[[column]], export, through(twin$columns[[column]], twin$map), twin$export, book, offset)
+    against <- compare_cells(variable, input$columns[[column]], export, through(twin$columns[[column]], twin$map), twin$export, book, offset, role)
     out$findings <- c(out$findings, against$findings)
     pair <- c(export$name, twin$export$name)
     for (rule in names(Filter(function(rule) !is.null(rule$files) && setequal(rule$files, pair), book$rules))) out$rows[[rule]] <- against$rows
@@ -73,9 +73,9 @@ contradictions <- function(variable, column, input, export, book, offset) {
   out
 }
 
-compare_cells <- function(variable, one, one_export, other, other_export, book, offset) {
-  mine <- decode_cells(one$cells, variable, one_export, book, one$kinds)
-  theirs <- decode_cells(other$cells, variable, other_export, book, other$kinds)
+compare_cells <- function(variable, one, one_export, other, other_export, book, offset, role) {
+  mine <- decode_cells(one$cells, variable, one_export, book, one$kinds, role)
+  theirs <- decode_cells(other$cells, variable, other_export, book, other$kinds, role)
   pair <- (one$index - 1) * length(other$cells) + other$index
   seen <- unique(pair[!is.na(pair)])
   a <- (seen - 1) %/% length(other$cells) + 1

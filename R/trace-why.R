@@ -44,6 +44,7 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
   }
   book$exports <- locate_exports(book, exports)
   respondent <- text_trim(as.character(respondent))
+  book <- with_sheets(book, exports)
   inputs <- person_inputs(book, respondent)
   if (is.null(inputs)) stop_no_respondent(respondent, book)
   story_of_person(inputs, book, variable, respondent, wave)
@@ -110,7 +111,7 @@ story_of <- function(study, name, row) {
   mask <- function(text) if (hidden) ifelse(nzchar(text), masked, text) else text
   made <- book$uses[[name]]
   inputs <- lapply(with_names(made, made), function(one) story_of(study, one, row))
-  first <- if (length(roles) > 0) unlist(lapply(unname(roles), function(column) cell_steps(study, variable, column, row, mask)), recursive = FALSE)
+  first <- if (length(roles) > 0) unlist(lapply(unname(roles), function(column) cell_steps(study, variable, column, row, mask, names(roles)[match(column, roles)])), recursive = FALSE)
     else made_steps(study, variable, row, mask, hidden)
   end <- end_of(study, name, row)
   last <- step_row("value", mask(end$value), if (nzchar(end$reason)) paste0("empty: ", end$label) else if (is_coded(variable)) mask(label_of(variable, column_at(study, name, row)$value)) else "", variable$path)
@@ -130,7 +131,7 @@ step_table <- function(steps, book) {
 }
 
 # The raw cell and what it decodes to.
-cell_steps <- function(study, variable, column, row, mask) {
+cell_steps <- function(study, variable, column, row, mask, role) {
   at <- place_of_row(study, row)
   input <- study$sources[[at$input]]
   source <- source_of(variable, column, input, study$book$exports[[names(study$sources)[at$input]]])
@@ -139,10 +140,10 @@ cell_steps <- function(study, variable, column, row, mask) {
   line <- if (is.null(twin)) input$records$line[at$position] else twin$lines[twin$map[at$position]]
   if (is.na(index)) return(list(step_row("cell", "", paste0("no record of `", source$export$name, "` goes with this one"), variable$path)))
   text <- source$raw$cells[index]
-  decoded <- decode_cells(text, variable, source$export, study$book, source$raw$kinds[index])
+  decoded <- decode_cells(text, variable, source$export, study$book, source$raw$kinds[index], role)
   list(
     step_row("cell", mask(text), paste0(at_line(source$export$shown, line), ", column \u201c", column, "\u201d"), c("exports", source$export$name)),
-    decode_step(text, decoded, variable, study$book, mask)
+    decode_step(text, decoded, variable, study$book, mask, role)
   )
 }
 
@@ -154,7 +155,7 @@ place_of_row <- function(study, row) {
   list(input = input, position = row - c(0L, ends)[input])
 }
 
-decode_step <- function(text, decoded, variable, book, mask) {
+decode_step <- function(text, decoded, variable, book, mask, role) {
   kind <- decoded$kind
   if (kind == "unlisted") return(step_row("decoded", "", "not one of the values it can have: set aside", variable$path))
   if (decoded$reason > 0L) {
@@ -163,7 +164,8 @@ decode_step <- function(text, decoded, variable, book, mask) {
     return(step_row("decoded", "", if (blank) "the cell is blank" else paste0("a written form of \u201c", reason$label, "\u201d"),
       if (blank || !reason$name %in% names(variable$missing)) if (!blank && reason$listed) c("missing", reason$name) else variable$path else where_in(variable, "missing", reason$name)))
   }
-  shown <- value_shown(variable, decoded$value)
+  shown <- if (role %in% c("answer", "cell")) value_shown(variable, decoded$value) else if (is.numeric(decoded$value)) c("not ticked", "ticked")[decoded$value + 1] else decoded$value
+  if (kind == "write_in") return(step_row("decoded", mask(shown), "with what was written in", variable$path))
   if (kind == "variant") return(step_row("decoded", mask(shown), "another form of this value", where_in(variable, "variants")))
   step_row("decoded", mask(shown), if (is_coded(variable)) "its code and label" else if (variable$storage == "text") "the text as it stands" else paste("read as a", variable$storage), variable$path)
 }
@@ -176,7 +178,7 @@ value_shown <- function(variable, value) {
 }
 
 ledger_steps <- function(study, name, row, mask) {
-  entries <- Filter(function(entry) entry$variable == name && row %in% entry$rows && !entry$kind %in% c("variant", "unlisted"), study$ledger)
+  entries <- Filter(function(entry) entry$variable == name && row %in% entry$rows && !entry$kind %in% c("variant", "unlisted", "write_in"), study$ledger)
   entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), ledger_kinds))]
   variable <- study$book$variables[[name]]
   lapply(entries, function(entry) {
@@ -197,6 +199,8 @@ step_words <- function(study, entry, row, note, book) {
     rule <- Filter(function(rule) paste(rule$path, collapse = " > ") == entry$rule, book$rules)[[1]]
     return(paste0("against the rule \u201c", rules()[[rule$kind]]$sentence(rule, book), "\u201d: set aside"))
   }
+  if (entry$kind == "exclusive") return("ticked together with what excludes all others: set aside")
+  if (entry$kind == "imputed") return("a gap filled")
   paste0(entry$kind, if (nzchar(note)) paste0(": ", note))
 }
 

@@ -8,14 +8,19 @@ way_column <- list(
     cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
     from = field("text", "the export that adds to another and is read here"),
     delivered = field("pairs", "which label each code of the file stands for"),
-    dates = field("patterns", "how dates are written, `dd/MM/yyyy`")
+    dates = field("patterns", "how dates are written, `dd/MM/yyyy`"),
+    other = map_field(other_fields(), "the code of whatever is not listed, and the variable of its words")
   ),
+  spread = function(entry) spread_other(entry),
   reads = function(variable) c(answer = variable$settings),
   uses = function(variable, book) character(),
   makes = function(variable, book) {
     if (!is.null(variable$codes$list)) {
       variable$list <- variable$codes$list
       variable$codes <- book$lists[[variable$list]]$codes
+    }
+    if (!is.null(variable$other$code) && !is.null(variable$codes) && !variable$other$code %in% variable$codes$code) {
+      variable$codes <- list(code = c(variable$codes$code, variable$other$code), label = c(variable$codes$label, variable$other$label))
     }
     variable$storage <- storage_of(variable)
     variable$range <- range_by_level(variable)
@@ -41,10 +46,29 @@ way_column <- list(
     check_forms(variable, book, say)
     check_label_numbers(variable, book, say)
     check_delivered(variable, book, say)
+    if (!is.null(variable$other)) check_other(variable, say)
   },
   compute = function(variable, inputs, book, rows) inputs$answer,
   sentence = function(variable, book) paste0("Read from the column \u201c", variable$settings, "\u201d.")
 )
+
+spread_other <- function(entry) {
+  other <- entry$keys$other
+  if (!is_map(other) || !is_text(other$text) || !is_text(entry$keys$column)) return(NULL)
+  label <- paste0(if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": ", if (is_text(other$label)) other$label else "Other", ", in own words")
+  own <- is_text(other$column)
+  keys <- c(list(written = list(of = entry$name, column = if (own) other$column else entry$keys$column, own = own), label = label, level = "text"), entry$keys[intersect(names(entry$keys), c("kept", "private", "universe", "from"))])
+  list(entry = entry, companions = list(companion(entry, other$text, keys, NULL, c("other", "text"))))
+}
+
+check_other <- function(variable, say) {
+  other <- variable$other
+  if (variable$storage != "coded" || is.null(variable$codes)) return(say(where_in(variable, "other"), "has a meaning for variables with codes only"))
+  at <- match(other$code, variable$codes$code)
+  if (!is.na(at) && text_fold(variable$codes$label[at]) != text_fold(other$label)) say(where_in(variable, "other", "code"), paste0("the code ", other$code, " is that of `", variable$codes$label[at], "`: give the write-in another, or that label"))
+  twice <- which(text_fold(variable$codes$label) == text_fold(other$label) & variable$codes$code != other$code)
+  if (length(twice) > 0) say(where_in(variable, "other", "label"), paste0("`", other$label, "` is the label of ", variable$codes$code[twice], " too"))
+}
 
 storage_of <- function(variable) {
   if (is.null(variable$level) || variable$level %in% c("text", "identifier")) return("text")

@@ -93,6 +93,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// tile_cells
+List tile_cells(CharacterVector cells, CharacterVector options, IntegerVector meaning);
+RcppExport SEXP _mavik_tile_cells(SEXP cellsSEXP, SEXP optionsSEXP, SEXP meaningSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type options(optionsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type meaning(meaningSEXP);
+    rcpp_result_gen = Rcpp::wrap(tile_cells(cells, options, meaning));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
@@ -102,6 +115,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_scan_delimited", (DL_FUNC) &_mavik_scan_delimited, 3},
+    {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 3},
     {NULL, NULL, 0}
 };
 

@@ -1,0 +1,133 @@
+# Files beside the exports that a codebook names: sheets in which people gave
+# codes, and files that are looked up. They are read before the exports.
+
+with_sheets <- function(book, frames = list()) {
+  problems <- character()
+  note <- function(...) problems <<- c(problems, paste0(...))
+  for (name in names(book$variables)) {
+    variable <- book$variables[[name]]
+    other <- if (variable$way == "split") variable$settings$other else variable$other
+    if (!is.null(other$sheet)) book$variables[[name]]$write_ins <- read_write_ins(variable, other$sheet, book, note)
+    if (variable$way == "coded") book$variables[[name]]$coding <- read_coding(variable, book, note)
+  }
+  if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
+  used <- unique(unlist(lapply(book$variables, function(variable) if (variable$way == "lookup") variable$settings[["in"]])))
+  book$tables <- lapply(book$lookups[used], read_lookup, book = book, frames = frames)
+  book
+}
+
+sheet_files <- function(book) {
+  files <- list(corrections = book$corrections)
+  for (variable in book$variables) {
+    other <- if (variable$way == "split") variable$settings$other else variable$other
+    files[[paste0("write-ins of ", variable$name)]] <- other$sheet
+    if (variable$way == "coded") files[[paste0("codes of ", variable$settings$of)]] <- variable$settings$sheet
+  }
+  c(files, lapply(with_names(names(book$tables), paste0("lookup ", names(book$tables), recycle0 = TRUE)), function(name) book$lookups[[name]]$file))
+}
+
+# A sheet as texts by heading, with the line of each row; rows without any text are passed over.
+read_sheet <- function(file, book, needed, may = character(), shown = file) {
+  path <- export_path(list(file = file), book)
+  check_file(path, shown)
+  raw <- read_raw(path, list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = first_sheet(path, shown)), shown)
+  lacking <- setdiff(needed, raw$names)
+  if (length(lacking) > 0) {
+    near <- did_you_mean(lacking[1], setdiff(raw$names, c(needed, may)))
+    stop_mavik("build_error", at_line(shown, 1), ": lacks the column ", some_of(lacking), if (nzchar(near)) sub("did you mean", "was it renamed to", near), "; its columns are ", some_of(raw$names, 12),
+      if (length(raw$names) == 1) "; is it saved with another delimiter than the comma?")
+  }
+  texts <- lapply(raw$columns, function(column) text_trim(column$cells)[column$index])
+  keep <- Reduce(`|`, lapply(texts, nzchar), logical(raw$records))
+  c(lapply(texts, `[`, keep), list(.line = raw$lines[keep]))
+}
+
+# A workbook's first sheet; NULL for files that have none.
+first_sheet <- function(path, shown) {
+  if (!is_workbook(path)) return(NULL)
+  parts <- unzip_parts(path, shown, "^(xl/workbook[.]xml|content[.]xml)$")
+  on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
+  if ("content.xml" %in% names(parts)) return(xml2::xml_attr(xml2::xml_find_first(part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table")), "name"))
+  xml2::xml_attr(xml2::xml_find_first(part_xml(parts, "xl/workbook.xml", shown), "//sheets/sheet"), "name")
+}
+
+# `answer` and the code (or label) that a person gave it; blank ones wait.
+read_write_ins <- function(variable, file, book, note) {
+  sheet <- read_sheet(file, book, c("answer", "code"), "note")
+  keep <- nzchar(sheet$answer) & nzchar(sheet$code)
+  answer <- sheet$answer[keep]
+  code <- sheet$code[keep]
+  line <- sheet$.line[keep]
+  folded <- text_fold(answer)
+  for (at in which(duplicated(folded))) if (code[at] != code[match(folded[at], folded)]) note(at_line(file, line[at]), ": `", answer[at], "` is given two codes: keep one line")
+  if (variable$way == "split") {
+    split <- split_cells(code, option_forms(variable, list(cells = "labels")), variable$settings$separator)
+    for (at in which(nzchar(split$written))) note(at_line(file, line[at]), ": `", split$written[at], "` is none of the options of `", variable$name, "`: add it under ", paste(where_in(variable, "split", "options"), collapse = " > "))
+    return(data.frame(folded = folded, options = split$set))
+  }
+  meant <- old_codes(variable, code)
+  for (at in which(is.na(meant))) note(at_line(file, line[at]), ": `", code[at], "` is no code or label of `", variable$name, "`: add it under ", paste(where_in(variable, "codes"), collapse = " > "), did_you_mean(code[at], variable$codes$label))
+  data.frame(folded = folded, code = meant)
+}
+
+# The coders' sheet: for each respondent, or for each answer, the set of codes.
+read_coding <- function(variable, book, note) {
+  settings <- variable$settings
+  file <- settings$sheet
+  none <- list(id = character(), set = character(), folded_any = character(), wave = character(), respondent = character(), answer = character(), line = integer())
+  if (!file.exists(export_path(list(file = file), book))) {
+    note(file, ": there is no such sheet yet; `mavik coding ", variable$name, "` writes it")
+    return(none)
+  }
+  sheet <- read_sheet(file, book, c("answer", "code 1"), c("wave", "respondent", "coder", "note", "count", "state"))
+  codes <- sheet[grep("^code [0-9]+$", names(sheet))]
+  odd <- grep("^[Cc]ode", setdiff(names(sheet), c(names(codes), "coder")), value = TRUE)
+  for (name in odd) note(at_line(file, 1), ": the column `", name, "` looks like a code but is not called `code 1`, `code 2` and so on")
+  options <- variable$options
+  meant <- lapply(codes, function(text) {
+    at <- match(text_fold(text), text_fold(options$label))
+    number <- text_to_number(text)
+    at <- ifelse(is.na(at), match(text, options$name), at)
+    ifelse(is.na(at) & is_whole(number) & number >= 1 & number <= length(options$name), number, at)
+  })
+  for (k in seq_along(codes)) for (row in which(nzchar(codes[[k]]) & is.na(meant[[k]]))) {
+    text <- codes[[k]][row]
+    note(at_line(file, sheet$.line[row]), ": `", text, "` is no code of `", variable$name, "`", did_you_mean(text, options$label), "; a new one is a line under ",
+      paste(where_in(variable, "coded", "codes"), collapse = " > "), ": `", substr(gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", tolower_ascii(paste(settings$of, text)))), 1, 32), ": ", yaml_word(text), "`")
+  }
+  set <- do.call(paste, c(lapply(meant, function(at) ifelse(is.na(at), "", number_to_text(at))), sep = ","))
+  set <- vapply(strsplit(set, ",", fixed = TRUE), function(one) paste(sort(unique(as.integer(one[nzchar(one)]))), collapse = ","), "")
+  wave <- if (is.null(sheet$wave)) rep(names(book$waves)[1], length(set)) else sheet$wave
+  respondent <- if (is.null(sheet$respondent)) rep("", length(set)) else sheet$respondent
+  set[!nzchar(set)] <- NA
+  folded <- text_fold(sheet$answer)
+  id <- paste(wave, respondent, folded, sep = "\r")
+  for (row in which(duplicated(id) & nzchar(respondent))) note(at_line(file, sheet$.line[row]), ": this respondent and answer stand twice: keep one line")
+  list(id = id, set = set, folded_any = ifelse(nzchar(respondent), NA, folded), wave = wave, respondent = respondent, answer = sheet$answer, line = sheet$.line)
+}
+
+# A file that is looked up: its key, once each, and its columns.
+read_lookup <- function(lookup, book, frames) {
+  name <- lookup$name
+  source <- frames[[name]]
+  shown <- if (is.null(source)) lookup$file else paste0("data frame `", name, "`")
+  if (is.null(source)) {
+    if (is.null(lookup$file)) stop_mavik("build_error", "lookups > ", name, ": `file` is missing, and no data frame was given")
+    source <- export_path(lookup, book)
+  } else lookup$heading <- "names"
+  raw <- read_raw(source, lookup[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
+  problems <- problem_collector(book$document)
+  absent_column(lookup$key, c("lookups", name, "key"), c(lookup, list(shown = shown)), raw$names, problems)
+  for (variable in book$variables) if (variable$way == "lookup" && variable$settings[["in"]] == name) absent_column(variable$settings$take, where_in(variable, "lookup", "take"), c(lookup, list(shown = shown)), raw$names, problems)
+  problems$stop_if_any()
+  key <- read_texts(raw, lookup$key)
+  blank <- !nzchar(key)
+  again <- which(!blank & (duplicated(key) | duplicated(key, fromLast = TRUE)))
+  if (length(again) > 0) {
+    stop_mavik("build_error", at_line(shown, raw$lines[again[1]]), ": the key `", lookup$key, "` stands more than once (", some_of(unique(key[again]), 8, quote = FALSE), "; ", lines_of(raw$lines[again]),
+      "): which row is meant nobody can say; keep one of each")
+  }
+  key[blank] <- NA
+  list(key = key, columns = raw$columns, records = raw$records, export = list(name = name, shown = shown, cells = lookup$cells, decimal = lookup$decimal, dates = lookup$dates),
+    findings = if (any(blank)) list(new_finding("warning", "blank_lookup_key", "", "", sum(blank), integer(), c("lookups", name, "key"), paste0("rows of ", shown, " without a key (", lines_of(raw$lines[blank]), "): nobody finds them"))))
+}

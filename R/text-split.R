@@ -1,0 +1,80 @@
+# Taking a cell of several answers apart. A set is written as the numbers of its
+# options, `1,3`; `?4` for an option of which it is not known; what was written
+# in stands behind the mark of a set.
+
+set_mark <- "\u001e"
+
+# Cells as segments of folded text. Spaces around the separator, and separators
+# at the end, mean nothing.
+fold_segments <- function(cells, separator) {
+  text <- stringi::stri_replace_all_fixed(cells, separator, "\u001f")
+  text <- text_fold(text)
+  text <- stringi::stri_replace_all_regex(text, " *\\x{1F} *", "\u001f")
+  stringi::stri_replace_first_regex(text, "\\x{1F}+$", "")
+}
+
+# `options` is a data frame of `form` and `option`. Gives the set of each cell,
+# what was written in (as it stands in the cell), whether it can be cut in
+# several ways, and whether another form than the first of an option was read.
+split_cells <- function(cells, options, separator) {
+  folded <- fold_segments(cells, separator)
+  forms <- fold_segments(options$form, separator)
+  keep <- !duplicated(paste(forms, options$option))
+  tiled <- tile_cells(folded, forms[keep], as.integer(options$option[keep]))
+  written <- rep("", length(cells))
+  over <- which(nzchar(tiled$rest))
+  written[over] <- written_parts(cells[over], tiled$rest[over], separator)
+  other_form <- logical(length(cells))
+  variants <- unique(forms[duplicated(options$option)])
+  if (length(variants) > 0) {
+    bounded <- paste0("\u001f", folded, "\u001f")
+    for (form in setdiff(variants, forms[!duplicated(options$option)])) other_form <- other_form | stringi::stri_detect_fixed(bounded, paste0("\u001f", form, "\u001f"))
+  }
+  list(set = tiled$set, written = written, several = tiled$ways > 1L, variant = other_form)
+}
+
+# The segments of the cell itself that no option covers, joined again.
+written_parts <- function(cells, rest, separator) {
+  parts <- stringi::stri_split_fixed(cells, separator)
+  at <- lapply(strsplit(rest, ",", fixed = TRUE), as.integer)
+  text <- unlist(Map(function(parts, at) paste(parts[at], collapse = separator), parts, at))
+  text <- text_trim(as.character(text))
+  ends <- stringi::stri_trim_both(separator)
+  if (!nzchar(ends)) return(text)
+  text_trim(stringi::stri_replace_all_regex(text, paste0("^(\\Q", ends, "\\E\\s*)+|(\\s*\\Q", ends, "\\E)+$"), ""))
+}
+
+new_registry <- function() {
+  registry <- new.env(parent = emptyenv())
+  registry$sets <- character()
+  registry
+}
+
+# Sets as numbers that hold within one build.
+set_ids <- function(registry, sets) {
+  known <- unique(sets[!is.na(sets)])
+  registry$sets <- c(registry$sets, setdiff(known, registry$sets))
+  match(sets, registry$sets, incomparables = NA)
+}
+
+# For each set: is the option in it? NA where that is not known.
+set_holds <- function(sets, option) {
+  ticks <- paste0(",", stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", ""), ",")
+  held <- stringi::stri_detect_fixed(ticks, paste0(",", option, ","))
+  held[stringi::stri_detect_fixed(ticks, paste0(",?", option, ","))] <- NA
+  held
+}
+
+set_written <- function(sets) {
+  has <- stringi::stri_detect_fixed(sets, set_mark)
+  out <- rep("", length(sets))
+  out[has] <- stringi::stri_replace_first_regex(sets[has], "^[^\\x{1E}]*\\x{1E}", "")
+  out
+}
+
+set_text <- function(sets, labels, separator = "; ") {
+  ticks <- strsplit(stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", ""), ",", fixed = TRUE)
+  shown <- vapply(ticks, function(one) paste(ifelse(startsWith(one, "?"), paste0("(unknown: ", labels[as.integer(sub("?", "", one, fixed = TRUE))], ")"), labels[suppressWarnings(as.integer(one))]), collapse = separator), "")
+  written <- set_written(sets)
+  ifelse(nzchar(written), paste0(shown, ifelse(nzchar(shown), separator, ""), written), ifelse(nzchar(shown), shown, "none"))
+}

@@ -1,0 +1,80 @@
+# Gaps of certain kinds filled from other answers of the same person.
+
+way_impute <- list(
+  value = map_field(list(
+    of = field("text", "the variable whose gaps are filled", required = TRUE), mean_of = field("texts", "all of these must be answered; their mean is taken"),
+    first_of = field("texts", "the first of these that is answered is taken"), gaps = field("texts", "the reasons that may be filled", required = TRUE), flag = field("text", "the variable that says where it was filled")
+  )),
+  beside = list(),
+  spread = function(entry) {
+    impute <- entry$keys$impute
+    if (!is_map(impute) || !is_text(impute$flag)) return(NULL)
+    label <- paste0(if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": filled")
+    list(entry = entry, companions = list(companion(entry, impute$flag, c(list(filled = list(of = entry$name, source = impute$of), label = label, level = "nominal", codes = list("0" = "No", "1" = "Yes")), entry$keys[intersect(names(entry$keys), c("kept", "private"))]), NULL, c("impute", "flag"))))
+  },
+  reads = function(variable) NULL,
+  uses = function(variable, book) unlist(c(variable$settings$of, stand_ins(variable, book))),
+  makes = function(variable, book) {
+    source <- book$variables[[variable$settings$of]]
+    for (key in c("level", "unit", "decimals", "codes", "range", "storage")) if (is.null(variable[[key]])) variable[[key]] <- source[[key]]
+    variable
+  },
+  check = function(variable, book, say) check_impute(variable, book, say),
+  compute = function(variable, inputs, book, rows) {
+    settings <- variable$settings
+    column <- inputs[[settings$of]]
+    reason <- reason_or_none(column)
+    may <- which(reason %in% reason_id(book, settings$gaps))
+    parts <- lapply(inputs[stand_ins(variable, book)], function(one) one$value[may])
+    fill <- if (is.null(settings$mean_of)) data.table::fcoalesce(lapply(unname(parts), as.double)) else Reduce(`+`, lapply(parts, as.double)) / length(parts)
+    filled <- !is.na(fill)
+    rows_filled <- may[filled]
+    value <- column$value
+    if (is_coded(variable)) fill <- as.integer(fill)
+    value[rows_filled] <- fill[filled]
+    was <- reason[rows_filled]
+    reason[rows_filled] <- 0L
+    out <- new_column(value, reason)
+    now <- distinct_of(fill[filled])
+    out$ledger <- lapply(unname(split(seq_along(rows_filled), was)), function(at) new_entry("imputed", variable$name, where_in(variable, "impute"), rows_filled[at], "", rep(1L, length(at)),
+      value_text(variable, now$value), now$index[at], was_reason = book$reasons$name[was[at[1]]]))
+    out
+  },
+  sentence = function(variable, book) {
+    settings <- variable$settings
+    with <- if (is.null(settings$mean_of)) paste("the first answered of", some_of(settings$first_of, 9, quote = FALSE)) else paste("the mean of", some_of(settings$mean_of, 9, quote = FALSE), "where all are answered")
+    paste0(settings$of, ", with its gaps of the kind ", some_of(book$reasons$label[reason_id(book, settings$gaps)], 9, quote = FALSE), " filled by ", with, ".")
+  }
+)
+
+stand_ins <- function(variable, book) {
+  unique(unlist(lapply(c(variable$settings$mean_of, variable$settings$first_of), function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else name)))
+}
+
+check_impute <- function(variable, book, say) {
+  settings <- variable$settings
+  at <- function(...) where_in(variable, "impute", ...)
+  if (is.null(settings$mean_of) == is.null(settings$first_of)) return(say(at(), "says either `mean_of` or `first_of`"))
+  source <- book$variables[[settings$of]]
+  key <- if (is.null(settings$mean_of)) "first_of" else "mean_of"
+  for (reason in setdiff(settings$gaps, book$reasons$name)) say(at("gaps"), paste0("`", reason, "` is not a missing reason", did_you_mean(reason, book$reasons$name)))
+  if (!source$storage %in% c("number", "coded")) return(say(at("of"), paste0("`", source$name, "` is ", source$level, ": only numbers and codes are filled")))
+  if (key == "mean_of" && is_coded(source)) say(at("mean_of"), paste0("a mean is no code of `", source$name, "`: take `first_of`"))
+  for (name in stand_ins(variable, book)) {
+    other <- book$variables[[name]]
+    if (name == source$name) say(at(key), paste0("`", name, "` cannot stand in for itself"))
+    if (name %in% rests_on_imputed(name, book)) say(at(key), paste0("`", name, "` rests on imputed values: only original answers can stand in"))
+    if (!identical(other$storage, source$storage) || (is_coded(source) && !identical(other$codes, source$codes))) say(at(key), paste0("`", name, "` does not have the values of `", source$name, "`"))
+  }
+  if (length(rests_on_imputed(source$name, book)) > 0) say(at("of"), paste0("`", source$name, "` rests on imputed values itself"))
+}
+
+rests_on_imputed <- function(name, book) {
+  near <- character()
+  open <- name
+  while (length(open) > 0) {
+    near <- c(near, open)
+    open <- setdiff(unlist(book$uses[open]), near)
+  }
+  if (any(vapply(book$variables[near], function(variable) variable$way == "impute", TRUE))) name else character()
+}

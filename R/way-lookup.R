@@ -1,0 +1,75 @@
+# A column of a second file, found by a key. Looked-up cells are decoded like
+# those of an export.
+
+way_lookup <- list(
+  value = map_field(list(
+    "in" = field("text", "which of the `lookups`"), by = field("text", "the variable that holds the key"), wave = later(), take = field("text", "the column that is taken", required = TRUE)
+  )),
+  beside = way_column$beside[setdiff(names(way_column$beside), c("from", "other"))],
+  reads = function(variable) NULL,
+  uses = function(variable, book) variable$settings$by,
+  makes = function(variable, book) way_column$makes(variable, book),
+  check = function(variable, book, say) {
+    at <- function(...) where_in(variable, "lookup", ...)
+    for (key in c("in", "by")) if (is.null(variable$settings[[key]])) return(say(at(), paste0("`", key, "` is missing: ", if (key == "in") "which of the `lookups`" else "the variable that holds the key")))
+    if (is.null(book$lookups[[variable$settings[["in"]]]])) return(say(at("in"), paste0("`", variable$settings[["in"]], "` is not one of the `lookups`", did_you_mean(variable$settings[["in"]], names(book$lookups)))))
+    by <- book$variables[[variable$settings$by]]
+    if (!is.null(by$storage) && !by$storage %in% c("text", "coded", "number")) say(at("by"), paste0("`", by$name, "` (level ", by$level, ") cannot be a key"))
+    way_column$check(variable, book, say)
+  },
+  compute = function(variable, inputs, book, rows) look_up(variable, inputs[[variable$settings$by]], book),
+  sentence = function(variable, book) paste0("Looked up in ", variable$settings[["in"]], " (", book$lookups[[variable$settings[["in"]]]]$file, ") by ", variable$settings$by, ": its column \u201c", variable$settings$take, "\u201d.")
+)
+
+look_up <- function(variable, key, book) {
+  table <- book$tables[[variable$settings[["in"]]]]
+  raw <- table$columns[[variable$settings$take]]
+  by <- book$variables[[variable$settings$by]]
+  asked <- key_texts(by, key$value)
+  at <- match(asked, table$key, incomparables = NA)
+  decoded <- decode_cells(raw$cells, variable, table$export, book, raw$kinds)
+  found <- raw
+  found$index <- raw$index[at]
+  column <- gather(decoded, found$index, book)
+  reason <- reason_or_none(column)
+  own <- reason_or_none(key)
+  reason[own > 0L] <- own[own > 0L]
+  out <- new_column(column$value, reason)
+  out$ledger <- decode_entries(decoded, found, variable, book, 0L)
+  counts <- tabulate(found$index, length(raw$cells))
+  rows_of <- function(at) utils::head(which(found$index == at), 5)
+  out$findings <- unlisted_findings(raw$cells, counts, decoded, variable, rows_of)
+  out
+}
+
+# Keys as texts: of a coded variable its label, as the files hold it.
+key_texts <- function(by, value) {
+  if (is.character(value)) return(text_trim(value))
+  text <- if (is_coded(by)) label_of(by, value) else number_to_text(value)
+  text[is.na(value)] <- NA
+  text
+}
+
+# What is not found, both ways, and keys that nearly match: once a lookup and key.
+lookup_findings <- function(values, book) {
+  looks <- Filter(function(variable) variable$way == "lookup", book$variables)
+  pair <- vapply(looks, function(variable) paste(variable$settings[["in"]], variable$settings$by), "")
+  unlist(lapply(looks[!duplicated(pair)], function(variable) {
+    name <- variable$settings[["in"]]
+    table <- book$tables[[name]]
+    asked <- key_texts(book$variables[[variable$settings$by]], values[[variable$settings$by]]$value)
+    lost <- which(!is.na(asked) & !asked %in% table$key)
+    words <- unique(asked[lost])
+    near <- table$key[match(text_near(words), text_near(table$key))]
+    path <- c("lookups", name)
+    c(
+      lapply(which(!is.na(near)), function(at) new_finding("warning", "near_lookup", variable$settings$by, words[at], sum(asked[lost] == words[at]), lost[asked[lost] == words[at]], path,
+        paste0("is not in ", table$export$shown, ", but `", near[at], "` is: the two differ only in case, spaces or leading zeros; to match them add a correction, or change the key in one of the files"))),
+      if (any(is.na(near))) list(new_finding("warning", "not_found", variable$settings$by, some_of(words[is.na(near)], 8, quote = FALSE), sum(asked[lost] %in% words[is.na(near)]), lost[asked[lost] %in% words[is.na(near)]], path,
+        paste0("keys of respondents that are not in ", table$export$shown, ": ", count_of(sum(is.na(near)), "key")))),
+      if (any(!table$key %in% asked)) list(new_finding("note", "not_asked_for", "", some_of(setdiff(table$key, asked), 8, quote = FALSE), sum(!table$key %in% asked), integer(), path,
+        paste0("rows of ", table$export$shown, " that no respondent asks for"))),
+      table$findings
+    )
+  }), recursive = FALSE)
+}

@@ -1,0 +1,30 @@
+# One option of a question with several answers: internal, made by `split` and
+# `coded`. `at` is the option's number, 0 that of the write-in.
+
+way_option <- list(
+  internal = TRUE,
+  value = field("given"),
+  beside = list(codes = field("codes_or_list")),
+  reads = function(variable) NULL,
+  uses = function(variable, book) variable$settings$of,
+  makes = function(variable, book) {
+    variable$storage <- "coded"
+    variable$stem <- if (is.null(variable$stem)) book$variables[[variable$settings$of]]$label else variable$stem
+    variable
+  },
+  check = function(variable, book, say) NULL,
+  compute = function(variable, inputs, book, rows) {
+    source <- book$variables[[variable$settings$of]]
+    column <- inputs[[source$name]]
+    sets <- source$registry$sets
+    held <- if (variable$settings$at == 0L) set_holds(sets, 0L) | nzchar(set_written(sets)) else set_holds(sets, variable$settings$at)
+    value <- as.integer(held)[column$value]
+    reason <- reason_or_none(column)
+    reason[is.na(value) & reason == 0L] <- reason_id(book, "set_aside")
+    new_column(value, reason)
+  },
+  sentence = function(variable, book) {
+    source <- book$variables[[variable$settings$of]]
+    paste0(if (variable$settings$at == 0L) "Whether something was written in" else paste0("Whether \u201c", source$options$label[variable$settings$at], "\u201d was ", if (source$way == "coded") "given as a code" else "ticked"), ". ", ways()[[source$way]]$sentence(source, book))
+  }
+)

@@ -1,0 +1,250 @@
+# Several answers to one question, joined in one cell or one a tick-box column.
+# The entry itself carries the set of answers through the build; each option,
+# the flag of the write-in and its text become variables right after it.
+
+way_split <- list(
+  value = map_field(list(
+    column = field("text", "the column whose cells hold several answers"), columns = field("pairs", "a tick-box column for each option, `{role_music: Q13_1}`"),
+    separator = field("text", "what stands between the answers of a cell", default = ";"),
+    options = field("options", "the options, `{heard_radio: Radio}`"),
+    other = map_field(written_fields(), "the write-in"), exclusive = field("text", "the option that excludes all others"),
+    blank = field("choice", "what a blank means", values = c("no_answer", "none_ticked"), default = "no_answer"),
+    ticked = field("texts", "how a tick is written"), unticked = field("texts", "how a box without a tick is written")
+  )),
+  beside = list(missing = field("forms", default = list()), cells = field("choice", values = c("labels", "codes")), from = field("text")),
+  spread = function(entry) spread_split(entry),
+  reads = function(variable) {
+    settings <- variable$settings
+    c(if (is.null(settings$columns)) c(cell = settings$column) else settings$columns, if (!is.null(settings$other$column)) c(.written = settings$other$column))
+  },
+  uses = function(variable, book) character(),
+  makes = function(variable, book) {
+    variable$storage <- "set"
+    variable$level <- "nominal"
+    variable$carrier <- TRUE
+    variable$registry <- new_registry()
+    variable$options <- option_table(variable)
+    variable
+  },
+  check = function(variable, book, say) check_split(variable, book, say),
+  decode = function(cells, variable, role, export, book, kinds) {
+    if (role == "cell") return(decode_set(cells, variable, export, book, kinds))
+    if (role == ".written") return(decode_written_column(cells, kinds, book))
+    decode_tick(cells, variable, role, export, book, kinds)
+  },
+  compute = function(variable, inputs, book, rows) {
+    if (!is.null(variable$settings$columns)) return(gather_ticks(variable, inputs, book, rows$n))
+    if (is.null(inputs$.written)) return(inputs$cell)
+    add_written(variable, inputs$cell, inputs$.written)
+  },
+  sentence = function(variable, book) {
+    settings <- variable$settings
+    if (is.null(settings$columns)) paste0("The answers in the cells of the column \u201c", settings$column, "\u201d, taken apart at \u201c", settings$separator, "\u201d.")
+    else paste0("One tick-box column an option: ", paste0("\u201c", settings$columns, "\u201d", collapse = ", "), ".")
+  }
+)
+
+# Names of options in a block of such questions are endings, `_radio` of `trip1`.
+option_name <- function(entry, name) if (is.null(entry$block)) name else paste0(entry$name, "_", name)
+
+spread_split <- function(entry) {
+  split <- entry$keys$split
+  if (!is_map(split)) return(NULL)
+  options <- if (is_map(split$options)) split$options else list()
+  names <- unique(c(names(options), if (is_map(split$columns)) names(split$columns)))
+  shared <- entry$keys[intersect(names(entry$keys), c("kept", "private"))]
+  stem <- if (is_text(entry$keys$label)) entry$keys$label else entry$stem
+  flag <- list(level = "nominal", codes = list("0" = "No", "1" = "Yes"))
+  made <- lapply(seq_along(names), function(at) {
+    option <- options[[names[at]]]
+    label <- if (is_text(option)) option else if (is_text(option$label)) option$label else names[at]
+    companion(entry, option_name(entry, names[at]), c(list(option = list(of = entry$name, at = at, guessed = is.null(option))), list(label = label), flag, shared), stem, c("split", if (is.null(option)) "columns" else "options", names[at]))
+  })
+  other <- split$other
+  label <- if (is_text(other$label)) other$label else "Other"
+  if (is_text(other$flag)) made <- c(made, list(companion(entry, option_name(entry, other$flag), c(list(option = list(of = entry$name, at = 0L)), list(label = label), flag, shared), stem, c("split", "other", "flag"))))
+  members <- vapply(made, `[[`, "", "name")
+  if (is_text(other$text)) made <- c(made, list(companion(entry, option_name(entry, other$text), c(list(written = list(of = entry$name)), list(label = paste0(label, ", in own words"), level = "text"), shared), stem, c("split", "other", "text"))))
+  entry$keys$kept <- "no"
+  list(entry = entry, companions = made, members = members)
+}
+
+# A variable that comes with an entry; `path` says where it is written.
+companion <- function(entry, name, keys, stem, path) {
+  at <- c(entry$path, path)
+  list(name = name, block = NULL, stem = stem, path = at, keys = keys, origin = lapply(keys, function(key) at), with = entry$name)
+}
+
+option_table <- function(variable) {
+  settings <- variable$settings
+  names <- unique(c(names(settings$options), names(settings$columns)))
+  of <- function(name, key, none) {
+    value <- settings$options[[name]][[key]]
+    if (is.null(value)) none else value
+  }
+  list(
+    name = names, label = vapply(names, function(name) of(name, "label", name), ""), code = vapply(names, function(name) of(name, "code", NA_integer_), 0L),
+    variants = lapply(names, function(name) of(name, "variants", character()))
+  )
+}
+
+check_split <- function(variable, book, say) {
+  settings <- variable$settings
+  at <- function(...) where_in(variable, "split", ...)
+  if (is.null(settings$column) == is.null(settings$columns)) return(say(at(), "says either `column` (one cell with several answers) or `columns` (a tick-box column for each option)"))
+  options <- variable$options
+  if (length(options$name) == 0) return(say(at(), "`options` is missing: the answers that can be given"))
+  if (is.null(settings$columns)) check_option_forms(variable, at, say)
+  if (!is.null(settings$columns)) {
+    for (name in setdiff(names(settings$options), names(settings$columns))) say(at("options", name), paste0("has no column under `columns`", did_you_mean(name, names(settings$columns))))
+    for (column in settings$columns[duplicated(settings$columns)]) say(at("columns"), paste0("the column `", column, "` stands for two options"))
+    both <- intersect(text_fold(settings$ticked), text_fold(settings$unticked))
+    if (length(both) > 0) say(at("unticked"), paste0("`", both[1], "` is a tick too"))
+  }
+  if (!is.null(settings$exclusive) && !settings$exclusive %in% options$name) say(at("exclusive"), paste0("`", settings$exclusive, "` is not one of the options", did_you_mean(settings$exclusive, options$name)))
+  if (!is.null(settings$other) && is.null(settings$other$flag) && is.null(settings$other$text)) say(at("other"), "names no variable: `flag`, `text` or both")
+  check_own_missing(variable$missing, list(label = options$label), book$reasons, where_in(variable, "missing"), say)
+}
+
+check_option_forms <- function(variable, at, say) {
+  options <- variable$options
+  forms <- data.frame(form = fold_segments(unlist(c(options$label, options$variants)), variable$settings$separator), option = c(seq_along(options$name), rep(seq_along(options$name), lengths(options$variants))))
+  for (i in which(duplicated(forms$form))) {
+    first <- forms$option[match(forms$form[i], forms$form)]
+    if (first != forms$option[i]) say(at("options", options$name[forms$option[i]]), paste0("reads the same as `", options$name[first], "`: no answer could tell them apart"))
+  }
+  if (any(!nzchar(variable$settings$separator))) say(at("separator"), "is empty")
+}
+
+# The written forms of the options, in the file's own kind.
+option_forms <- function(variable, export) {
+  options <- variable$options
+  held <- if (is.null(variable$cells)) export$cells else variable$cells
+  first <- if (held == "codes") ifelse(is.na(options$code), options$label, number_to_text(options$code)) else options$label
+  forms <- data.frame(form = unname(c(first, unlist(options$variants))), option = c(seq_along(first), rep(seq_along(first), lengths(options$variants))))
+  tick <- variable$settings$other$label
+  if (!is.null(tick)) forms <- rbind(forms, data.frame(form = tick, option = 0L))
+  forms
+}
+
+decode_set <- function(cells, variable, export, book, kinds) {
+  n <- length(cells)
+  error <- if (is.null(kinds)) logical(n) else kinds == "error"
+  folded <- text_fold(cells)
+  held <- if (is.null(variable$cells)) export$cells else variable$cells
+  gap <- missing_meant(rbind(own_forms(variable$missing, book), reason_forms(book$reasons, held)), folded, text_to_number(cells))
+  blank <- !nzchar(folded)
+  cut <- !blank & !error & is.na(gap)
+  split <- split_cells(cells[cut], option_forms(variable, export), variable$settings$separator)
+  settled <- settle_written(variable, split)
+  lost <- split$several | (nzchar(split$written) & is.null(variable$settings$other))
+  set <- rep(NA_character_, n)
+  set[cut] <- ifelse(lost, NA, ifelse(nzchar(settled$written), paste0(settled$set, set_mark, settled$written), settled$set))
+  none <- variable$settings$blank == "none_ticked"
+  if (none) set[blank] <- ""
+  reason <- ifelse(blank & !none, reason_id(book, "no_answer"), ifelse(error, reason_id(book, "set_aside"), 0L))
+  reason[!is.na(gap) & !error & !blank] <- gap[!is.na(gap) & !error & !blank]
+  reason[which(cut)[lost]] <- reason_id(book, "set_aside")
+  kind <- ifelse(error, "unlisted", "")
+  kind[cut] <- ifelse(lost, "unlisted", ifelse(nzchar(split$written), "write_in", ifelse(split$variant, "variant", "")))
+  list(value = set_ids(variable$registry, set), reason = as.integer(reason), kind = kind, doubt = logical(n), written = replace(rep("", n), cut, ifelse(lost, "", settled$written)))
+}
+
+# Write-ins that a person gave an option in the sheet.
+settle_written <- function(variable, split) {
+  sheet <- variable$write_ins
+  at <- if (is.null(sheet)) rep(NA_integer_, length(split$set)) else match(text_fold(split$written), sheet$folded)
+  at[!nzchar(split$written)] <- NA
+  known <- !is.na(at)
+  split$set[known] <- merge_ticks(split$set[known], sheet$options[at[known]])
+  split$written[known] <- ""
+  split
+}
+
+merge_ticks <- function(sets, more) {
+  vapply(seq_along(sets), function(i) {
+    ticks <- sort(unique(as.integer(unlist(strsplit(c(sets[i], more[i]), ",", fixed = TRUE)))))
+    paste(ticks, collapse = ",")
+  }, "")
+}
+
+tick_forms <- c("1", "yes", "x", "true", "ticked", "checked", "selected", "\u2713", "\u2714", "\u2611")
+untick_forms <- c("0", "no", "false", "unticked", "not ticked", "unchecked", "not checked", "not selected", "\u2610")
+
+decode_tick <- function(cells, variable, role, export, book, kinds) {
+  settings <- variable$settings
+  folded <- text_fold(cells)
+  at <- match(role, variable$options$name)
+  ticked <- text_fold(c(if (is.null(settings$ticked)) tick_forms else settings$ticked, variable$options$label[at], variable$options$variants[[at]], if (!is.na(variable$options$code[at])) number_to_text(variable$options$code[at])))
+  unticked <- setdiff(text_fold(if (is.null(settings$unticked)) untick_forms else settings$unticked), ticked)
+  gap <- missing_meant(rbind(own_forms(variable$missing, book), reason_forms(book$reasons, "labels")), folded, text_to_number(cells))
+  blank <- !nzchar(folded)
+  value <- ifelse(folded %in% ticked, 1L, ifelse(folded %in% unticked, 0L, NA))
+  value[blank] <- NA
+  lost <- is.na(value) & !blank & is.na(gap)
+  reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(lost, reason_id(book, "set_aside"), ifelse(is.na(value), gap, 0L)))
+  list(value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ""), doubt = logical(length(cells)))
+}
+
+decode_written_column <- function(cells, kinds, book) {
+  value <- text_trim(cells)
+  blank <- !nzchar(value)
+  value[blank] <- NA
+  list(value = value, reason = ifelse(blank, reason_id(book, "no_answer"), 0L), kind = character(length(cells)), doubt = logical(length(cells)))
+}
+
+# Boxes side by side become one set. Where any box is marked a blank one is
+# unticked; where none is, `blank` decides, or the gap that was written.
+gather_ticks <- function(variable, inputs, book, n) {
+  options <- variable$options
+  id <- rep(1L, n)
+  sets <- ""
+  marked <- logical(n)
+  gap <- rep(0L, n)
+  blank_id <- reason_id(book, "no_answer")
+  for (at in seq_along(options$name)) {
+    column <- inputs[[options$name[at]]]
+    reason <- reason_or_none(column)
+    state <- ifelse(is.na(column$value), ifelse(reason == reason_id(book, "set_aside"), 2L, 0L), column$value)
+    marked <- marked | !is.na(column$value) | state == 2L
+    real <- reason > 0L & reason != blank_id
+    gap <- ifelse(real & (gap == 0L | reason < gap), reason, gap)
+    pair <- (id - 1L) * 3L + state
+    known <- sort(unique(pair))
+    add <- c("", number_to_text(at), paste0("?", at))[known %% 3L + 1L]
+    before <- sets[known %/% 3L + 1L]
+    sets <- paste0(before, ifelse(nzchar(before) & nzchar(add), ",", ""), add)
+    id <- match(pair, known)
+  }
+  written <- inputs$.written$value
+  text <- if (is.null(written)) rep("", n) else ifelse(is.na(written), "", written)
+  has <- marked | nzchar(text)
+  set <- sets[id]
+  set[nzchar(text)] <- paste0(set[nzchar(text)], set_mark, text[nzchar(text)])
+  none <- variable$settings$blank == "none_ticked"
+  set[!has & (!none | gap > 0L)] <- NA
+  set[!has & none & gap == 0L] <- ""
+  new_column(set_ids(variable$registry, set), ifelse(is.na(set), ifelse(gap > 0L, gap, blank_id), 0L))
+}
+
+# The write-in's own column beside a cell of several answers.
+add_written <- function(variable, column, written) {
+  text <- ifelse(is.na(written$value), "", written$value)
+  has <- nzchar(text)
+  if (!any(has)) return(column)
+  set <- variable$registry$sets[column$value]
+  set[has] <- paste0(ifelse(is.na(set[has]), "", set[has]), set_mark, text[has])
+  reason <- reason_or_none(column)
+  reason[has] <- 0L
+  new_column(set_ids(variable$registry, set), reason)
+}
+
+# Rows that tick the excluding option beside another.
+exclusive_rows <- function(column, variable) {
+  if (variable$way != "split" || is.null(variable$settings$exclusive)) return(integer())
+  sets <- variable$registry$sets
+  own <- match(variable$settings$exclusive, variable$options$name)
+  held <- set_holds(sets, own)
+  alone <- sets == number_to_text(own)
+  which((held & !is.na(held) & !alone)[column$value])
+}

@@ -1,0 +1,124 @@
+# Conditions in order: the first that is true gives the code; `else` only where
+# all are false. Where none is true and some are unknown there is a gap.
+
+way_when <- list(
+  value = field("branches", "conditions in order, `- {if: 'years > 10', is: 1}`"),
+  beside = list(codes = field("codes_or_list", "the codes with their labels")),
+  reads = function(variable) NULL,
+  uses = function(variable, book) unique(unlist(lapply(variable$settings, function(branch) names_in_text(branch[["if"]], book)))),
+  makes = function(variable, book) {
+    variable <- own_codes(variable, book)
+    if (is.null(variable$level)) variable$level <- "nominal"
+    variable$storage <- "coded"
+    variable$problems <- list()
+    note <- function(path, message) variable$problems[[length(variable$problems) + 1]] <<- list(path = path, message = message)
+    variable$branches <- lapply(seq_along(variable$settings), function(at) compile_branch(variable, at, book, note))
+    variable
+  },
+  check = function(variable, book, say) {
+    for (problem in variable$problems) say(problem$path, problem$message)
+    check_made_codes(variable, book, say)
+    if (length(variable$problems) == 0) check_branches(variable, book, say)
+  },
+  compute = function(variable, inputs, book, rows) {
+    code <- rep(NA_integer_, rows$n)
+    reason <- integer(rows$n)
+    open <- rep(TRUE, rows$n)
+    unknown <- logical(rows$n)
+    for (branch in variable$branches) {
+      truth <- if (is.null(branch$condition)) !unknown else evaluate_expression(branch$condition, inputs, rows$n)
+      take <- open & truth & !is.na(truth)
+      if (is.na(branch$code)) reason[take] <- branch$reason else code[take] <- branch$code
+      open <- open & !take
+      unknown <- unknown | is.na(truth)
+    }
+    if (any(open)) {
+      gaps <- first_reason(inputs, rows$n)
+      left <- ifelse(unknown & gaps > 0L, gaps, reason_id(book, "not_computable"))
+      reason[open] <- left[open]
+    }
+    new_column(code, reason)
+  },
+  explain = function(variable, inputs, book) {
+    truth <- lapply(variable$branches, function(branch) if (!is.null(branch$condition)) evaluate_expression(branch$condition, inputs, 1L))
+    words <- vapply(seq_along(truth), function(at) if (is.null(truth[[at]])) "" else paste0("`", text_squeeze(variable$branches[[at]]$condition$text), "` is ", if (is.na(truth[[at]])) "unknown" else if (truth[[at]]) "true" else "false"), "")
+    paste0("Here: ", paste(words[nzchar(words)], collapse = "; "), ".")
+  },
+  sentence = function(variable, book) {
+    parts <- vapply(variable$branches, function(branch) {
+      to <- if (is.na(branch$code)) paste0("a gap (", book$reasons$label[branch$reason], ")") else paste0("\u201c", label_of(variable, branch$code), "\u201d")
+      if (is.null(branch$condition)) paste0(to, " where all of these are false") else paste0(to, " where `", text_squeeze(branch$condition$text), "`")
+    }, "")
+    paste0("The first that is true: ", paste(parts, collapse = "; "), ".")
+  }
+)
+
+# Variables that a condition names; blocks as their items.
+names_in_text <- function(text, book) {
+  if (is.null(text)) return(character())
+  named <- tryCatch(all.vars(parse_expression(text)), error = function(e) character())
+  unique(unlist(lapply(named, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else intersect(name, names(book$variables)))))
+}
+
+compile_branch <- function(variable, at, book, note) {
+  branch <- variable$settings[[at]]
+  path <- where_in(variable, "when", number_to_text(at))
+  last <- is.null(branch[["if"]])
+  to <- if (last) branch[["else"]] else branch$is
+  key <- if (last) "else" else "is"
+  if (last && at < length(variable$settings)) note(c(path, "else"), "stands before other branches, which can then never be reached: put it last")
+  condition <- if (!last) compile_expression(branch[["if"]], book, c(path, "if"), note)
+  code <- old_codes(variable, to)
+  reason <- match(to, book$reasons$name)
+  if (is.na(code) && is.na(reason)) note(c(path, key), paste0("`", to, "` is neither one of its codes nor a missing reason", did_you_mean(to, c(variable$codes$label, book$reasons$name))))
+  list(condition = condition, code = as.integer(code), reason = reason, path = path)
+}
+
+# A branch that no combination of values can reach: worked out over all values
+# that matter to the conditions, where these are few.
+check_branches <- function(variable, book, say, most = 50000) {
+  conditions <- Filter(Negate(is.null), lapply(variable$branches, `[[`, "condition"))
+  uses <- unique(unlist(lapply(conditions, `[[`, "uses")))
+  values <- lapply(with_names(uses, uses), function(name) telling_values(name, conditions, book))
+  if (any(vapply(values, is.null, TRUE)) || prod(lengths(values)) > most) return()
+  grid <- lapply(expand.grid(lapply(values, seq_along), KEEP.OUT.ATTRS = FALSE), as.integer)
+  columns <- Map(function(at, value) new_column(value[at], as.integer(is.na(value[at]))), grid, values)
+  n <- prod(lengths(values))
+  open <- rep(TRUE, n)
+  unknown <- logical(n)
+  for (branch in variable$branches) {
+    truth <- if (is.null(branch$condition)) !unknown else evaluate_expression(branch$condition, columns, n)
+    take <- open & truth & !is.na(truth)
+    if (!any(take)) say(c(branch$path, if (is.null(branch$condition)) "else" else "if"), "can never be reached: whatever the values, an earlier condition is true or this one is false")
+    open <- open & !take
+    unknown <- unknown | is.na(truth)
+  }
+}
+
+# All codes, or the figures that stand in the conditions with one value between
+# and beyond them; and a gap. NULL where that is not enough to tell.
+telling_values <- function(name, conditions, book) {
+  variable <- book$variables[[name]]
+  if (is_coded(variable)) return(if (has_all_codes(variable)) c(all_codes(variable), NA))
+  if (!variable$storage %in% c("number", "date")) return(NULL)
+  found <- new.env()
+  found$at <- numeric()
+  found$other <- FALSE
+  look <- function(node) {
+    inside <- vapply(node$args, function(arg) identical(arg$op, "variable") && identical(arg$name, name), TRUE)
+    if (node$op %in% c("==", "!=", "<", "<=", ">", ">=") && any(inside)) {
+      other <- node$args[!inside]
+      if (length(other) == 1 && other[[1]]$op == "constant") found$at <- c(found$at, other[[1]]$value) else found$other <- TRUE
+    } else if (node$op == "%in%" && any(inside)) found$at <- c(found$at, node$set)
+    else if (any(inside) && !node$op %in% c("is_missing", "n_answered")) found$other <- TRUE
+    for (arg in node$args) look(arg)
+  }
+  for (condition in conditions) look(condition$tree)
+  if (found$other) return(NULL)
+  at <- sort(unique(found$at))
+  range <- if (is.null(variable$range)) c(-Inf, Inf) else variable$range
+  at <- sort(unique(c(at, range[is.finite(range)])))
+  if (length(at) == 0) return(c(0, NA))
+  between <- c(at[1] - 1, at, at[length(at)] + 1, if (length(at) > 1) (at[-1] + at[-length(at)]) / 2)
+  c(sort(unique(between[between >= range[1] & between <= range[2]])), NA)
+}

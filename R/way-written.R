@@ -1,0 +1,48 @@
+# The text of a write-in: internal, made by `split` and by `other`.
+
+way_written <- list(
+  internal = TRUE,
+  value = field("given"),
+  beside = list(),
+  reads = function(variable) if (!is.null(variable$settings$column)) c(.written = variable$settings$column),
+  uses = function(variable, book) variable$settings$of,
+  makes = function(variable, book) {
+    variable$storage <- "text"
+    source <- book$variables[[variable$settings$of]]
+    if (is.null(variable$private)) variable$private <- isTRUE(source$private)
+    variable
+  },
+  check = function(variable, book, say) NULL,
+  decode = function(cells, variable, role, export, book, kinds) {
+    if (isTRUE(variable$settings$own)) return(decode_written_column(cells, kinds, book))
+    main <- decode_cells(cells, book$variables[[variable$settings$of]], export, book, kinds)
+    text <- ifelse(main$kind == "write_in", text_trim(cells), NA)
+    list(value = text, reason = ifelse(is.na(text), reason_id(book, "not_asked"), 0L), kind = character(length(cells)), doubt = logical(length(cells)))
+  },
+  compute = function(variable, inputs, book, rows) {
+    if (!is.null(inputs$.written)) return(inputs$.written)
+    source <- book$variables[[variable$settings$of]]
+    column <- inputs[[source$name]]
+    text <- set_written(source$registry$sets)
+    text[!nzchar(text)] <- NA
+    value <- text[column$value]
+    reason <- reason_or_none(column)
+    reason[is.na(value) & reason == 0L] <- reason_id(book, "not_asked")
+    new_column(value, reason)
+  },
+  # Beside a single choice the text goes where the choice goes.
+  refine = function(variable, column, inputs, book) {
+    source <- book$variables[[variable$settings$of]]
+    if (!is_coded(source)) return(column)
+    main <- inputs[[source$name]]
+    chosen <- !is.na(main$value) & main$value == source$other$code
+    reason <- reason_or_none(column)
+    gone <- if (isTRUE(variable$settings$own)) is.na(column$value) & !chosen else !chosen
+    column$value[gone] <- NA
+    other <- ifelse(is.na(main$value), reason_or_none(main), reason_id(book, "not_asked"))
+    reason[gone] <- other[gone]
+    reason[is.na(column$value) & !gone & chosen] <- reason_id(book, "no_answer")
+    new_column(column$value, reason)
+  },
+  sentence = function(variable, book) paste0("What was written in", if (isTRUE(variable$settings$own)) paste0(", from the column \u201c", variable$settings$column, "\u201d"), ", beside ", variable$settings$of, ".")
+)
