@@ -6,10 +6,10 @@ compile_variables <- function(value, book, say) {
     say("variables", "must hold entries with names of their own")
     return(book)
   }
-  spread <- spread_companions(spread_blocks(value, say))
+  spread <- spread_companions(spread_recodes(spread_blocks(value, say), value))
   entries <- spread$entries
   book$blocks <- split(vapply(entries, `[[`, "", "name"), factor(
-    vapply(entries, function(entry) paste0(entry$block, ""), ""), names(value)[vapply(value, is_block, TRUE)]
+    vapply(entries, function(entry) paste0(entry$block, ""), ""), unique(unlist(lapply(entries, `[[`, "block")))
   ))
   check_variable_names(entries, names(book$blocks), say)
   book$blocks <- c(book$blocks, spread$sets)
@@ -63,6 +63,27 @@ override <- function(shared, own) {
   if (is_map(shared$split) && is_map(own$split)) own$split <- override(shared$split, own$split)
   shared[names(own)] <- own
   shared
+}
+
+# A recode of a block becomes a block of recodes.
+spread_recodes <- function(entries, value) {
+  blocks <- Filter(is_block, value)
+  unlist(lapply(entries, function(entry) {
+    recode <- entry$keys$recode
+    of <- if (is_map(recode) && is_text(recode$of)) blocks[[recode$of]]
+    if (is.null(of) || !is_map(of$items)) return(list(entry))
+    ending <- if (is_text(recode$ending)) recode$ending else "_r"
+    lapply(names(of$items), function(item) {
+      own <- entry
+      own$name <- paste0(item, ending)
+      own$block <- entry$name
+      own$stem <- if (is_text(entry$keys$label)) entry$keys$label else of$stem
+      own$keys$recode$of <- item
+      own$keys$label <- of$items[[item]]$label
+      own$keys$question <- NULL
+      own
+    })
+  }), recursive = FALSE)
 }
 
 # Entries with the variables that come with them right behind. An entry of such

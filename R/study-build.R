@@ -22,8 +22,10 @@
 #' table(study$data$voice, useNA = "ifany")
 #' @export
 build_study <- function(codebook, exports = list(), digests = TRUE) {
-  document <- as_codebook(codebook)
-  book <- compile_codebook(document)
+  build_book(compile_codebook(as_codebook(codebook)), exports, digests)
+}
+
+build_book <- function(book, exports = list(), digests = FALSE) {
   book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
   book <- with_sheets(book, exports)
   read <- lapply(book$exports, read_input, book = book, digests = digests)

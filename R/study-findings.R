@@ -97,6 +97,13 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
 }
 
 unlisted_message <- function(cell, variable) {
+  if (identical(variable$storage, "set") && is.null(variable$settings$columns)) {
+    split <- split_cells(cell, option_forms(variable, list(cells = "labels")), variable$settings$separator)
+    if (split$several) return("can be cut apart in two ways, set aside; give one of the options another form, or correct the cell")
+    near <- nearest(split$written, variable$options$label, most = 0.34)
+    return(paste0("`", split$written, "` is none of the options, the whole set is set aside; ", if (!is.null(near)) paste0("if it means `", near, "`, add it to that option's `variants`, ") else "list it, ", "or declare `other` for write-ins"))
+  }
+  if (identical(variable$storage, "set")) return("neither a tick nor a box without one, that box is set aside; say under `ticked` or `unticked` what it means")
   if (is_date(variable)) {
     fits <- fitting_pattern(cell, variable$level)
     return(paste0("not a ", if (variable$level == "date") "date" else "date with its time", " by its pattern, set aside; ",

@@ -1,13 +1,17 @@
 # Files beside the exports that a codebook names: sheets in which people gave
 # codes, and files that are looked up. They are read before the exports.
 
+# `book$uncoded` where the sheets are about to be written: then none is read.
 with_sheets <- function(book, frames = list()) {
   problems <- character()
   note <- function(...) problems <<- c(problems, paste0(...))
   for (name in names(book$variables)) {
     variable <- book$variables[[name]]
     other <- if (variable$way == "split") variable$settings$other else variable$other
-    if (!is.null(other$sheet)) book$variables[[name]]$write_ins <- read_write_ins(variable, other$sheet, book, note)
+    if (!is.null(other$sheet) && !isTRUE(book$uncoded)) {
+      if (file.exists(export_path(list(file = other$sheet), book))) book$variables[[name]]$write_ins <- read_write_ins(variable, other$sheet, book, note)
+      else note(other$sheet, ": there is no such sheet yet; `mavik coding ", name, "` writes it")
+    }
     if (variable$way == "coded") book$variables[[name]]$coding <- read_coding(variable, book, note)
   }
   if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
@@ -23,7 +27,8 @@ sheet_files <- function(book) {
     files[[paste0("write-ins of ", variable$name)]] <- other$sheet
     if (variable$way == "coded") files[[paste0("codes of ", variable$settings$of)]] <- variable$settings$sheet
   }
-  c(files, lapply(with_names(names(book$tables), paste0("lookup ", names(book$tables), recycle0 = TRUE)), function(name) book$lookups[[name]]$file))
+  for (name in names(book$tables)) files[[paste("lookup", name)]] <- book$lookups[[name]]$file
+  files
 }
 
 # A sheet as texts by heading, with the line of each row; rows without any text are passed over.
@@ -75,6 +80,7 @@ read_coding <- function(variable, book, note) {
   settings <- variable$settings
   file <- settings$sheet
   none <- list(id = character(), set = character(), folded_any = character(), wave = character(), respondent = character(), answer = character(), line = integer())
+  if (isTRUE(book$uncoded)) return(none)
   if (!file.exists(export_path(list(file = file), book))) {
     note(file, ": there is no such sheet yet; `mavik coding ", variable$name, "` writes it")
     return(none)

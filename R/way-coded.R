@@ -25,20 +25,50 @@ way_coded <- list(
     folded <- text_fold(variable$options$label)
     for (at in which(duplicated(folded))) say(where_in(variable, "coded", "codes", variable$options$name[at]), paste0("`", variable$options$label[at], "` stands for two codes"))
   },
-  compute = function(variable, inputs, book, rows) {
-    source <- inputs[[variable$settings$of]]
-    id <- paste(rows$wave, rows$key, text_fold(source$value), sep = "\r")
-    sheet <- variable$coding
-    at <- match(id, sheet$id)
-    at[is.na(at)] <- match(text_fold(source$value), sheet$folded_any)[is.na(at)]
-    set <- sheet$set[at]
-    reason <- reason_or_none(source)
-    set[is.na(source$value)] <- NA
-    reason[is.na(set) & reason == 0L] <- reason_id(book, "not_found")
-    new_column(set_ids(variable$registry, set), reason)
-  },
+  compute = function(variable, inputs, book, rows) code_answers(variable, inputs[[variable$settings$of]], book, rows),
   sentence = function(variable, book) paste0("Codes that people gave to ", variable$settings$of, " in the sheet \u201c", variable$settings$sheet, "\u201d.")
 )
+
+# A code counts where respondent and answer are those it was given for.
+code_answers <- function(variable, source, book, rows) {
+  sheet <- variable$coding
+  has <- which(!is.na(source$value))
+  at <- rep(NA_integer_, length(source$value))
+  folded <- text_fold(source$value[has])
+  at[has] <- match_coding(sheet, rows$wave[has], rows$key[has], folded)
+  set <- sheet$set[at]
+  reason <- reason_or_none(source)
+  reason[is.na(set) & reason == 0L] <- reason_id(book, "not_found")
+  out <- new_column(set_ids(variable$registry, set), reason)
+  person <- paste(rows$wave[has], text_near(rows$key[has]), sep = "\r")
+  told <- which(!is.na(sheet$set) & nzchar(sheet$respondent) & !seq_along(sheet$set) %in% at)
+  changed <- told[paste(sheet$wave[told], text_near(sheet$respondent[told]), sep = "\r") %in% person]
+  path <- where_in(variable, "coded", "sheet")
+  finding <- function(level, kind, rows, count, ...) if (count > 0) list(new_finding(level, kind, variable$settings$of, "", count, rows, path, paste0(...)))
+  again <- paste0("`mavik coding ", variable$name, "` updates ", variable$settings$sheet)
+  out$findings <- c(
+    finding("warning", "coded_answer_changed", which(person %in% paste(sheet$wave[changed], text_near(sheet$respondent[changed]), sep = "\r")), length(changed), "answers that are others than those that were coded: their codes are not taken; ", again),
+    finding("note", "not_coded", which(is.na(set) & !is.na(source$value)), sum(is.na(set) & !is.na(source$value)), "answers that have no code yet; ", again),
+    finding("note", "coded_nobody", integer(), length(setdiff(told, changed)), "coded answers of respondents that are not in the study (", lines_of(sheet$line[setdiff(told, changed)]), " of ", variable$settings$sheet, ")")
+  )
+  out
+}
+
+# Rows of the sheet for answers: by respondent and answer; a key that lost its
+# zeros in a spreadsheet still counts where it means one respondent; else by answer.
+match_coding <- function(sheet, wave, key, folded) {
+  at <- match(paste(wave, key, folded, sep = "\r"), sheet$id)
+  open <- is.na(at) & nzchar(key)
+  near <- function(wave, key, folded) paste(wave, text_near(key), folded, sep = "\r")
+  own <- near(sheet$wave, sheet$respondent, text_fold(sheet$answer))
+  own[!nzchar(sheet$respondent) | own %in% own[duplicated(own)]] <- NA
+  asked <- near(wave, key, folded)
+  asked[asked %in% asked[duplicated(asked)]] <- NA
+  at[open] <- match(asked[open], own, incomparables = NA)
+  open <- is.na(at)
+  at[open] <- match(folded[open], sheet$folded_any, incomparables = NA)
+  at
+}
 
 spread_coded <- function(entry) {
   coded <- entry$keys$coded

@@ -1,7 +1,10 @@
 way_recode <- list(
   value = map_field(list(
-    of = field("text", "the variable that is recoded", required = TRUE),
-    to = field("groups", "for each new code its old ones, `{1: [Tenor, Bass]}`", required = TRUE),
+    of = field("text", "the variable that is recoded, or a block", required = TRUE),
+    to = field("groups", "for each new code its old ones, `{1: [Tenor, Bass]}`"),
+    reversed = field("yes_no", "the codes the other way round, each with its label", default = FALSE),
+    rest = field("choice", "what becomes of old codes that `to` does not name", values = "kept"),
+    ending = field("text", "what the names of a recoded block end in", default = "_r"),
     gaps = field("groups", default = list())
   )),
   beside = list(codes = field("codes_or_list", "the new codes with their labels")),
@@ -10,6 +13,8 @@ way_recode <- list(
   makes = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
     if (is.null(variable$level)) variable$level <- source$level
+    if (is_coded(source)) variable$settings <- full_recode(variable$settings, source)
+    if (is.null(variable$codes) && !"codes" %in% variable$said) variable$codes <- carried_codes(variable, source)
     if (!is.null(variable$codes$list)) {
       variable$list <- variable$codes$list
       variable$codes <- book$lists[[variable$list]]$codes
@@ -19,7 +24,8 @@ way_recode <- list(
   },
   check = function(variable, book, say) {
     source <- book$variables[[variable$settings$of]]
-    if (is.null(variable$settings$of) || is.null(variable$settings$to)) return()
+    if (is.null(variable$settings$of)) return()
+    if (is.null(variable$settings$to)) return(say(where_in(variable, "recode"), "`to` is missing: for each new code its old ones, or `reversed: yes`"))
     if (!is_coded(source)) {
       return(say(where_in(variable, "recode", "of"), paste0("`", source$name, "` has no codes (level ", source$level, "): only coded variables can be recoded")))
     }
@@ -54,6 +60,30 @@ old_codes <- function(source, words) {
   ifelse(!is.na(at), source$codes$code[at], ifelse(number %in% all_codes(source), number, NA))
 }
 
+# `reversed` and `rest` written out as a map of every old code.
+full_recode <- function(settings, source) {
+  if (isTRUE(settings$reversed) && is.null(settings$to)) {
+    codes <- all_codes(source)
+    settings$to <- with_names(as.list(number_to_text(codes)), number_to_text(sum(bounds_of(source)) - codes))
+  }
+  if (identical(settings$rest, "kept") && !is.null(settings$to)) {
+    named <- old_codes(source, unlist(c(settings$to, settings$gaps)))
+    for (code in number_to_text(setdiff(all_codes(source), named))) settings$to[[code]] <- c(settings$to[[code]], code)
+  }
+  settings
+}
+
+# Labels that need not be said again: those of codes that are kept or reversed.
+carried_codes <- function(variable, source) {
+  settings <- variable$settings
+  if (!isTRUE(settings$reversed) || is.null(settings$to)) return(NULL)
+  old <- old_codes(source, unlist(settings$to))
+  new <- as.integer(text_to_number(names(settings$to)))
+  order <- order(new)
+  labelled <- order[old[order] %in% source$codes$code]
+  list(code = new[labelled], label = label_of(source, old[labelled]))
+}
+
 recode_map <- function(variable, source, book) {
   to <- variable$settings$to
   gaps <- variable$settings$gaps
@@ -72,7 +102,8 @@ check_new_codes <- function(variable, book, say) {
   }
   for (new in names(variable$settings$to)) {
     number <- text_to_number(new)
-    if (!number %in% variable$codes$code) say(where_in(variable, "recode", "to", new), paste0("the new code `", new, "` has no label under `codes`"))
+    bare <- identical(variable$settings$rest, "kept") || isTRUE(variable$settings$reversed)
+    if (!number %in% variable$codes$code && !bare) say(where_in(variable, "recode", "to", new), paste0("the new code `", new, "` has no label under `codes`"))
   }
   check_reason_codes(if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say)
 }

@@ -1,0 +1,140 @@
+command_answers <- list(
+  place = 10, summary = "Count answers: frequencies, figures, cross tables",
+  arguments = "VARIABLE...", most = 200, example = "mavik answers voice --by member --project choirs",
+  options = function() list(
+    optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
+    optparse::make_option("--by", type = "character", default = NULL, metavar = "VARIABLE", help = "a table by the groups of this variable"),
+    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "only records that meet it, 'years > 10'"),
+    optparse::make_option("--weight", type = "character", default = NULL, metavar = "VARIABLE", help = "weighted percents beside the unweighted n"),
+    optparse::make_option("--rows", action = "store_true", default = FALSE, help = "the records themselves"),
+    optparse::make_option("--labels", action = "store_true", default = FALSE, help = "with --rows: labels (the default)"),
+    optparse::make_option("--codes", action = "store_true", default = FALSE, help = "codes in place of labels"),
+    optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with the tables and their figures"),
+    optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first table, .svg or .png"),
+    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+  ),
+  run = function(given) {
+    if (length(given$args) == 0) stop_mavik("usage_error", "`mavik answers` needs a variable or block; `mavik answers --help` shows how")
+    if (given$rows) {
+      writeLines(rows_shown(answer_rows(given$project, given$args, given$where, if (given$codes) "codes" else "labels"), given$json))
+      return(0L)
+    }
+    found <- answers(given$project, given$args, given$by, given$where, given$weight)
+    if (!is.null(given$page)) write_text(answers_page(found), given$page)
+    if (!is.null(given$figure)) save_figure(plot(found), given$figure)
+    writeLines(if (given$json) jsonlite::toJSON(unclass(found), dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, digits = NA, na = "null", force = TRUE) else answers_shown(found, given$codes))
+    for (file in c(given$page, given$figure)) if (!given$json) writeLines(paste0("Written to ", file))
+    0L
+  }
+)
+
+# The records themselves: values, and the reason in each gap.
+answer_rows <- function(project, names, where, values) {
+  book <- known_book(project)
+  asked <- unique(unlist(lapply(names, function(name) asked_of(name, book)$names)))
+  condition <- if (!is.null(where)) checked_condition(where, book)
+  study <- study_with(project, unique(c(asked, condition$uses)))
+  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
+  table <- data.frame(wave = study$records$wave[rows], respondent = respondents_shown(study)(rows))
+  for (name in asked) table[[name]] <- if (values == "labels") cells_shown(study, name, rows) else {
+    column <- column_of(study, name)
+    gap <- reason_or_none(column)[rows]
+    ifelse(gap > 0L, number_to_text(study$book$reasons$code[pmax(gap, 1L)]), value_text(study$book$variables[[name]], column$value[rows]))
+  }
+  table
+}
+
+rows_shown <- function(table, json, most = 1000) {
+  if (json) return(jsonlite::toJSON(table, dataframe = "rows", pretty = TRUE))
+  shown <- utils::head(table, most)
+  c(columns_shown(lapply(with_names(names(shown), names(shown)), function(name) c(name, shorten(shown[[name]], 40)))), if (nrow(table) > most) paste0("  and ", grouped(nrow(table) - most), " more (--json lists all)"))
+}
+
+#' @export
+print.mavik_answers <- function(x, ...) {
+  cat(answers_shown(x), sep = "\n")
+  invisible(x)
+}
+
+answers_shown <- function(found, codes = FALSE) {
+  said <- c(if (!is.null(found$where)) paste0("where ", text_squeeze(found$where)), if (!is.null(found$weight)) paste0("weighted by ", found$weight))
+  c(if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ", paste(said, collapse = ", "))), unlist(lapply(found$tables, answer_lines, codes = codes)))
+}
+
+answer_lines <- function(one, codes) {
+  if (one$kind == "several") return(unlist(lapply(one$tables, answer_lines, codes = codes)))
+  c(heading_shown(paste0(one$variable, if (nzchar(one$label)) paste0(": ", one$label))),
+    switch(one$kind, codes = codes_lines(one, codes), number = figure_lines(one), text = text_lines(one), items = items_lines(one, codes), set = set_lines(one)), "")
+}
+
+two <- function(x) ifelse(is.na(x), "\u2013", number_show(x, 2))
+
+codes_lines <- function(one, codes) {
+  t <- one$table
+  g <- one$gaps
+  if (!is.null(one$groups)) return(c(group_lines_of(one), gaps_line(one)))
+  label <- c(if (codes) number_or_text(t$code) else t$label, if (codes) number_to_text(g$code) else g$label, "all")
+  none <- rep("", nrow(g))
+  columns_shown(c(list(
+    label = c("", shorten(label, 50)), count = c("count", grouped(c(t$count, g$count, one$n))), all = c("% of all", two(c(t$of_all, g$of_all, if (one$n > 0) 100 else NA))),
+    answered = c("% of answered", two(t$of_answered), none, "")), if (!is.null(t$weighted)) list(weighted = c("weighted %", two(t$weighted), none, ""))
+  ), right = c("count", "all", "answered", "weighted"))
+}
+
+gaps_line <- function(one) if (sum(one$gaps$count) > 0) cli::col_grey(paste0("  gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", ")))
+
+figure_lines <- function(one) {
+  if (!is.null(one$groups)) return(c(mean_lines(one), gaps_line(one)))
+  t <- one$table
+  decimals <- if (is.null(one$decimals)) 2 else one$decimals
+  c(columns_shown(c(list(n = c("n", grouped(t$n)), mean = c("mean", two(t$mean)), median = c("median", two(t$median)), sd = c("sd", two(t$sd)), min = c("min", number_show(t$min, decimals)), max = c("max", number_show(t$max, decimals))),
+    if (!is.null(t$weighted_mean)) list(weighted = c("weighted mean", two(t$weighted_mean)))), right = c("n", "mean", "median", "sd", "min", "max", "weighted")), gaps_line(one))
+}
+
+text_lines <- function(one) {
+  t <- one$table
+  c(if (nrow(t) > 0) columns_shown(lapply(with_names(names(t), names(t)), function(name) c(gsub("of_answered", "% of answered", name), if (name == "text") shorten(t[[name]], 60) else if (name == "of_answered") two(t[[name]]) else as.character(t[[name]]))), right = c("count", "of_answered")),
+    paste0("  ", grouped(one$answered), " of ", grouped(one$n), " answered"), gaps_line(one))
+}
+
+# A group a row, the codes across; row percents, then n.
+group_lines_of <- function(one) {
+  g <- one$groups
+  cells <- lapply(seq_along(g$codes), function(j) c(shorten(g$codes[j], 16), two(g$percent[, j])))
+  names(cells) <- paste0("c", seq_along(cells))
+  c(columns_shown(c(list(group = c(paste0(one$by, ", row %"), shorten(g$group, 30))), cells, list(n = c("n", grouped(g$n)))), right = c(names(cells), "n")), test_line(one))
+}
+
+mean_lines <- function(one) {
+  g <- one$groups
+  c(columns_shown(c(list(group = c(one$by, shorten(g$group, 30)), n = c("n", grouped(g$n)), mean = c("mean", two(g$mean)), sd = c("sd", two(g$sd)), median = c("median", two(g$median))),
+    if (!is.null(g$weighted_mean)) list(weighted = c("weighted mean", two(g$weighted_mean)))), right = c("n", "mean", "sd", "median", "weighted")), test_line(one))
+}
+
+test_words <- function(test) {
+  p <- if (test$p < 0.001) "p < 0.001" else paste("p =", number_show(test$p, 3))
+  paste0(test$name, " = ", number_show(test$statistic, 2), ", df = ", paste(ifelse(test$df == round(test$df), number_to_text(test$df), number_show(test$df, 1)), collapse = " and "), ", ", p, ", n = ", grouped(test$n),
+    if (!is.null(test$difference)) paste0(", difference of means ", number_show(test$difference, 2)))
+}
+
+test_line <- function(one) c(
+  if (!is.null(one$test)) cli::col_grey(paste0("  ", test_words(one$test))), if (isTRUE(one$test$thin)) cli::col_yellow("  thin cells: more than a fifth of the expected counts are below 5, the test is not to be trusted"),
+  if (one$ungrouped > 0) cli::col_grey(paste0("  ", count_of(one$ungrouped, "respondent"), " without a group left out"))
+)
+
+items_lines <- function(one, codes) {
+  if (!is.null(one$by_items)) return(unlist(lapply(one$by_items, answer_lines, codes = codes)))
+  cells <- lapply(seq_along(one$codes), function(j) c(shorten(one$codes[j], 16), two(one$percent[, j])))
+  names(cells) <- paste0("c", seq_along(cells))
+  gaps <- lapply(seq_along(one$gaps$label), function(j) c(shorten(one$gaps$label[j], 14), grouped(one$gaps$counts[j, ])))
+  names(gaps) <- paste0("g", seq_along(gaps), recycle0 = TRUE)
+  c(columns_shown(c(list(label = c("% of answered", shorten(one$table$label, 44))), cells, if (!is.null(one$table$mean)) list(mean = c("mean", two(one$table$mean))), list(n = c("n", grouped(one$table$n))), gaps), right = c(names(cells), "mean", "n", names(gaps))))
+}
+
+set_lines <- function(one) {
+  if (!is.null(one$groups)) return(c(group_lines_of(one), gaps_line(one)))
+  t <- one$table
+  c(columns_shown(c(list(label = c("", shorten(t$label, 50)), count = c("count", grouped(t$count)), of = c("% of respondents", two(t$of_respondents)), answers = c("% of answers", two(t$of_answers))),
+    if (!is.null(t$weighted)) list(weighted = c("weighted %", two(t$weighted)))), right = c("count", "of", "answers", "weighted")), paste0("  ", grouped(one$answered), " of ", grouped(one$n), " respondents answered"), gaps_line(one))
+}

@@ -1,0 +1,57 @@
+# The figure of a table of answers: bars of shares, or of means by group.
+
+#' @export
+plot.mavik_answers <- function(x, ...) figure_answers(x$tables[[1]])
+
+figure_answers <- function(one) {
+  if (one$kind == "several") return(figure_answers(one$tables[[1]]))
+  if (!is.null(one$groups) && one$kind == "number") return(figure_means(one))
+  if (!is.null(one$groups)) return(figure_groups(one$groups$codes, one$groups$group, one$groups$percent, paste0("Percent of each group of ", one$by)))
+  if (one$kind == "items") return(figure_groups(one$codes, shorten(one$table$label, 60), one$percent, "Percent of the answered"))
+  if (one$kind == "set") return(figure_bars(one$table$label, one$table$of_respondents, "Percent of respondents"))
+  if (one$kind == "codes") return(figure_bars(one$table$label, one$table$of_answered, "Percent of the answered"))
+  NULL
+}
+
+figure_bars <- function(label, percent, title) {
+  bars <- data.frame(label = factor(shorten(label, 50), rev(unique(shorten(label, 50)))), percent = ifelse(is.na(percent), 0, percent))
+  ggplot2::ggplot(bars) +
+    ggplot2::geom_col(ggplot2::aes(x = percent, y = label), fill = figure_colours[["leaf"]], colour = figure_colours[["ink"]], width = 0.66, linewidth = 0.3) +
+    ggplot2::geom_text(ggplot2::aes(x = percent, y = label, label = number_show(percent, 1)), hjust = 0, nudge_x = 0.8, size = 3.5, colour = figure_colours[["ink"]]) +
+    ggplot2::scale_x_continuous(limits = c(0, max(bars$percent, 1) * 1.14), expand = c(0, 0)) + ggplot2::labs(x = title, y = NULL) + figure_theme()
+}
+
+# Stacked shares, a bar a group, in steps of grey-green that stay apart in print.
+figure_groups <- function(codes, groups, percent, title) {
+  bars <- data.frame(group = factor(rep(groups, length(codes)), rev(unique(groups))), code = factor(rep(shorten(codes, 30), each = length(groups)), unique(shorten(codes, 30))), percent = as.vector(percent))
+  bars$percent[is.na(bars$percent)] <- 0
+  fills <- grDevices::colorRampPalette(c("#F1EEE6", "#9CC3B5", "#2C6E63", "#12332E"))(nlevels(bars$code))
+  dark <- colSums(grDevices::col2rgb(fills) * c(0.3, 0.59, 0.11)) < 130
+  stacked <- ggplot2::position_stack(vjust = 0.5, reverse = TRUE)
+  ggplot2::ggplot(bars) +
+    ggplot2::geom_col(ggplot2::aes(x = percent, y = group, fill = code), position = ggplot2::position_stack(reverse = TRUE), colour = figure_colours[["ink"]], width = 0.7, linewidth = 0.25) +
+    ggplot2::geom_text(ggplot2::aes(x = percent, y = group, group = code, label = ifelse(percent >= 5, number_show(percent, 0), ""), colour = code), position = stacked, size = 3.2, show.legend = FALSE) +
+    ggplot2::scale_fill_manual(values = fills, name = NULL) + ggplot2::scale_colour_manual(values = ifelse(dark, "#FFFFFF", "#1d2a2f")) +
+    ggplot2::scale_x_continuous(expand = c(0, 0)) + ggplot2::labs(x = title, y = NULL) + figure_theme() + ggplot2::theme(legend.position = "top")
+}
+
+# Means by group with their 95 % interval (normal).
+figure_means <- function(one) {
+  g <- one$groups
+  g$group <- factor(g$group, rev(g$group))
+  g$half <- 1.96 * g$sd / sqrt(g$n)
+  ggplot2::ggplot(g) +
+    ggplot2::geom_errorbar(ggplot2::aes(xmin = mean - half, xmax = mean + half, y = group), width = 0.18, colour = figure_colours[["ink"]]) +
+    ggplot2::geom_point(ggplot2::aes(x = mean, y = group), size = 2.8, colour = figure_colours[["leaf"]]) +
+    ggplot2::labs(x = paste0("Mean of ", one$label, ", with 95 % interval"), y = NULL) + figure_theme()
+}
+
+save_figure <- function(figure, file, width = 8, height = 4.5) {
+  if (is.null(figure)) stop_mavik("usage_error", "a table of this kind has no figure")
+  if (!grepl("[.](svg|png)$", file)) stop_mavik("write_error", file, ": a figure is written as .svg or .png")
+  beside <- paste0(file, ".writing-", Sys.getpid())
+  on.exit(unlink(beside))
+  if (grepl("[.]svg$", file)) svglite::svglite(beside, width = width, height = height) else grDevices::png(beside, width = width, height = height, units = "in", res = 150)
+  tryCatch(print(figure), finally = grDevices::dev.off())
+  if (!file.rename(beside, file)) stop_mavik("write_error", file, ": cannot be written")
+}

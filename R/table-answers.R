@@ -1,0 +1,233 @@
+#' Count answers
+#'
+#' What suits the level of each variable: counts and percents, figures of
+#' numbers, several items as one table, several answers a person, cross tables.
+#' Gaps stay in full view, by reason.
+#'
+#' @param codebook A study, a codebook, or what [read_codebook()] takes.
+#' @param variables Names of variables and blocks.
+#' @param by A variable with codes, for a table by group; its gaps are no group.
+#' @param where A condition in the codebook's language: only records that meet it.
+#' @param weight A number variable: percents and means are weighted by it, counts
+#'   stay as they are. A respondent whose weight is a gap or below 0 is left out.
+#' @param exports Data frames in place of files, as in [build_study()].
+#' @return A `mavik_answers`: a list of tables, each with `variable`, `label`,
+#'   `kind` (`codes`, `number`, `text`, `items`, `set`), `n`, `table` (a data
+#'   frame), `gaps` (a data frame of reason, label, count, percent of all), and with
+#'   `by` also `groups` (a data frame, a row a group and a total) and `test` (a list with `name`,
+#'   figures, `p` and `thin`, whether more than a fifth of the expected counts are
+#'   below 5). Percents are of 100. Only respondents that stay are counted.
+#' @section Tests: Pearson's chi-square without correction for codes; Welch's t
+#'   for the means of two groups, Welch's F (Welch 1951, Biometrika 38, 330-336)
+#'   for more. They take no account of weights.
+#' @section Errors: A name that is no variable or block, private variables, and a
+#'   `by` without codes.
+#' @examples
+#' study <- build_study(demo_project(tempfile()))
+#' answers(study, "voice")
+#' answers(study, c("belong", "years"), by = "voice")
+#' @export
+answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list()) {
+  book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
+  asked <- lapply(variables, asked_of, book = book)
+  condition <- if (!is.null(where)) checked_condition(where, book)
+  check_by(by, book)
+  check_weight(weight, book)
+  carriers <- unlist(lapply(asked, function(one) one$carrier))
+  study <- study_with(codebook, unique(c(unlist(lapply(asked, `[[`, "names")), carriers, by, weight, condition$uses)), exports)
+  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
+  weights <- NULL
+  if (!is.null(weight)) {
+    w <- study$data[[weight]][rows]
+    rows <- rows[!is.na(w) & w >= 0]
+    weights <- study$data[[weight]][rows]
+  }
+  tables <- lapply(asked, function(one) answer_table(one, study, rows, weights, by))
+  structure(list(title = study$book$study$title, tables = tables, n = length(rows), where = where, by = by, weight = weight), class = "mavik_answers")
+}
+
+asked_of <- function(name, book) {
+  near <- c(names(book$variables), names(book$blocks))
+  carrier <- isTRUE(book$variables[[name]]$carrier)
+  names <- if (name %in% names(book$blocks)) book$blocks[[name]] else if (name %in% names(book$variables)) name else
+    stop_mavik("build_error", "`", name, "` is not a variable or block of this codebook", did_you_mean(name, near))
+  hidden <- intersect(names, private_variables(book))
+  if (length(hidden) > 0) stop_mavik("build_error", "`", hidden[1], "` is private: nothing is shown of it")
+  variables <- book$variables[names]
+  same <- length(names) > 1 && all(vapply(variables, is_coded, TRUE)) && length(unique(lapply(variables, function(variable) list(all_codes(variable), variable$codes$label)))) == 1
+  list(name = name, names = names, carrier = if (carrier) name, kind = if (carrier) "set" else if (same) "items" else "each")
+}
+
+check_by <- function(by, book) {
+  if (is.null(by)) return()
+  variable <- book$variables[[by]]
+  if (is.null(variable)) stop_mavik("build_error", "`", by, "` is not a variable of this codebook", did_you_mean(by, names(book$variables)))
+  if (by %in% private_variables(book)) stop_mavik("build_error", "`", by, "` is private: nothing is shown of it")
+  if (!is_coded(variable) && is.null(variable$texts)) stop_mavik("build_error", "`", by, "` has no codes (level ", variable$level, "): groups need codes; make bands of it first")
+}
+
+check_weight <- function(weight, book) {
+  if (is.null(weight)) return()
+  variable <- book$variables[[weight]]
+  if (is.null(variable)) stop_mavik("build_error", "`", weight, "` is not a variable of this codebook", did_you_mean(weight, names(book$variables)))
+  if (!identical(variable$storage, "number")) stop_mavik("build_error", "`", weight, "` is no number (level ", variable$level, "): it cannot weight")
+}
+
+answer_table <- function(asked, study, rows, weights, by) {
+  groups <- if (!is.null(by)) group_of(study, by, rows)
+  switch(asked$kind,
+    set = set_table(asked, study, rows, weights, groups),
+    items = items_table(asked, study, rows, weights, groups),
+    each = if (length(asked$names) == 1) one_table(asked$names, study, rows, weights, groups)
+      else list(kind = "several", variable = asked$name, tables = lapply(asked$names, one_table, study = study, rows = rows, weights = weights, groups = groups))
+  )
+}
+
+# The group of each row as a factor of labels, gaps as NA.
+group_of <- function(study, by, rows) {
+  variable <- study$book$variables[[by]]
+  value <- study$data[[by]][rows]
+  known <- if (is.null(variable$texts)) all_codes(variable) else variable$texts$value
+  known <- known[known %in% value]
+  labels <- if (is.null(variable$texts)) label_of(variable, known) else variable$texts$label[match(known, variable$texts$value)]
+  structure(match(value, known), levels = make.unique(as.character(labels)), class = "factor", label = paste0(variable$label, ""), name = by)
+}
+
+one_table <- function(name, study, rows, weights, groups) {
+  variable <- study$book$variables[[name]]
+  value <- study$data[[name]][rows]
+  reason <- study$reasons[[name]][rows]
+  n <- length(rows)
+  gaps <- count_gaps(reason, study$book, n)
+  answered <- n - sum(gaps$count)
+  head <- list(variable = name, label = paste0(variable$label, ""), n = n, answered = answered, gaps = gaps)
+  if (is_coded(variable) || !is.null(variable$texts)) {
+    counts <- count_codes(variable, value, n, answered)
+    if (!is.null(weights)) counts$weighted <- weighted_percent(match(value, counts$code), nrow(counts), weights)
+    grouped <- if (!is.null(groups)) cross_table(match(value, counts$code), counts$label, groups, weights)
+    return(c(list(kind = "codes"), head, list(table = counts), grouped))
+  }
+  if (is.numeric(value) && !is_date(variable)) {
+    figures <- number_figures(as.double(value), weights)
+    grouped <- if (!is.null(groups)) means_table(as.double(value), groups, weights)
+    return(c(list(kind = "number", decimals = variable$decimals), head, list(table = figures), grouped))
+  }
+  text <- value_text(variable, if (is_date(variable)) as.double(value) else value)
+  c(list(kind = "text"), head, list(table = text_figures(text[!is.na(text)], variable)))
+}
+
+weighted_percent <- function(at, size, weights) {
+  has <- !is.na(at)
+  sums <- vapply(seq_len(size), function(k) sum(weights[has & at == k]), 0)
+  share(sums, sum(sums))
+}
+
+number_figures <- function(value, weights) {
+  figures <- figures_of(value)
+  if (is.null(figures)) figures <- c(n = 0, mean = NA, median = NA, sd = NA, min = NA, max = NA)
+  out <- as.data.frame(as.list(figures))
+  if (!is.null(weights)) out$weighted_mean <- weighted_mean(value, weights)
+  out
+}
+
+weighted_mean <- function(value, weights) {
+  has <- !is.na(value)
+  if (sum(weights[has]) == 0) NA_real_ else sum(value[has] * weights[has]) / sum(weights[has])
+}
+
+text_figures <- function(text, variable, most = 10) {
+  if (is_date(variable)) return(data.frame(n = length(text), first = if (length(text) > 0) min(text) else "", last = if (length(text) > 0) max(text) else ""))
+  counts <- table(text)
+  counts <- counts[order(-counts, names(counts), method = "radix")]
+  counts <- utils::head(counts, most)
+  data.frame(text = as.character(names(counts)), count = as.integer(counts), of_answered = share(as.integer(counts), length(text)))
+}
+
+# Counts and row percents by group, a total, and Pearson's chi-square.
+cross_table <- function(at, labels, groups, weights) {
+  has <- !is.na(at) & !is.na(groups)
+  size <- c(nlevels(groups), length(labels))
+  counts <- matrix(tabulate(as.integer(groups)[has] + size[1] * (at[has] - 1L), prod(size)), size[1], size[2], dimnames = list(levels(groups), labels))
+  base <- counts
+  if (!is.null(weights)) for (j in seq_len(size[2])) base[, j] <- vapply(seq_len(size[1]), function(i) sum(weights[has & as.integer(groups) == i & at == j]), 0)
+  base <- rbind(base, Total = colSums(base))
+  percent <- 100 * base / pmax(rowSums(base), .Machine$double.eps)
+  percent[rowSums(base) == 0, ] <- NA
+  counts <- rbind(counts, Total = colSums(counts))
+  list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = list(group = rownames(counts), n = unname(rowSums(counts)), counts = unname(counts), percent = unname(percent), codes = labels), test = chi_square(counts[seq_len(size[1]), , drop = FALSE]))
+}
+
+chi_square <- function(counts) {
+  counts <- counts[rowSums(counts) > 0, colSums(counts) > 0, drop = FALSE]
+  if (min(dim(counts)) < 2) return(NULL)
+  found <- suppressWarnings(stats::chisq.test(counts, correct = FALSE))
+  list(name = "chi-square", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, n = sum(counts), thin = mean(found$expected < 5) > 0.2)
+}
+
+means_table <- function(value, groups, weights) {
+  has <- !is.na(value) & !is.na(groups)
+  figure <- function(rows) {
+    x <- value[rows]
+    out <- c(n = length(x), mean = if (length(x) > 0) mean(x) else NA, sd = if (length(x) > 1) stats::sd(x) else NA, median = if (length(x) > 0) stats::median(x) else NA)
+    if (!is.null(weights)) out <- c(out, weighted_mean = if (length(x) > 0) weighted_mean(x, weights[rows]) else NA)
+    out
+  }
+  parts <- c(split(which(has), groups[has]), list(which(has)))
+  table <- as.data.frame(do.call(rbind, lapply(parts, figure)))
+  list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = cbind(group = c(levels(groups), "Total"), `rownames<-`(table, NULL)), test = welch_test(value[has], droplevels(groups[has])))
+}
+
+# Groups of one, or without any spread, tell nothing of a spread.
+welch_test <- function(value, groups) {
+  enough <- tapply(value, groups, function(x) length(x) > 1 && stats::var(x) > 0)
+  if (length(enough) < 2 || !all(enough)) return(NULL)
+  if (nlevels(groups) == 2) {
+    found <- stats::t.test(value[as.integer(groups) == 1], value[as.integer(groups) == 2])
+    return(list(name = "Welch's t", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, difference = unname(found$estimate[1] - found$estimate[2]), n = length(value)))
+  }
+  found <- stats::oneway.test(value ~ groups)
+  list(name = "Welch's F", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, n = length(value))
+}
+
+# Items with the same codes: a row each.
+items_table <- function(asked, study, rows, weights, groups) {
+  variable <- study$book$variables[[asked$names[1]]]
+  codes <- all_codes(variable)
+  of <- function(name) one_table(name, study, rows, weights, NULL)
+  each <- lapply(asked$names, of)
+  table <- data.frame(variable = asked$names, label = vapply(each, `[[`, "", "label"), n = vapply(each, `[[`, 0L, "answered"))
+  counts <- t(vapply(each, function(one) one$table$count[match(codes, one$table$code)], integer(length(codes))))
+  percent <- t(vapply(each, function(one) (if (is.null(weights)) one$table$of_answered else one$table$weighted)[match(codes, one$table$code)], numeric(length(codes))))
+  ordered <- variable$level %in% ordered_levels
+  if (ordered) table$mean <- vapply(asked$names, function(name) { x <- as.double(study$data[[name]][rows]); if (is.null(weights)) mean(x, na.rm = TRUE) else weighted_mean(x, weights) }, 0)
+  gaps <- vapply(asked$names, function(name) tabulate(as.integer(study$reasons[[name]][rows]), nrow(study$book$reasons)), integer(nrow(study$book$reasons)))
+  seen <- which(rowSums(gaps) > 0)
+  out <- list(kind = "items", variable = asked$name, label = paste0(variable$stem, ""), n = length(rows), codes = label_of(variable, codes), table = table, counts = matrix(counts, length(each)), percent = matrix(percent, length(each)),
+    gaps = list(reason = study$book$reasons$name[seen], label = study$book$reasons$label[seen], counts = gaps[seen, , drop = FALSE]))
+  if (!is.null(groups)) out$by_items <- lapply(asked$names, function(name) one_table(name, study, rows, weights, groups))
+  out
+}
+
+# Several answers a person: percent of the respondents that answered, and of all ticks.
+set_table <- function(asked, study, rows, weights, groups) {
+  names <- asked$names
+  value <- lapply(names, function(name) study$data[[name]][rows])
+  count <- vapply(value, function(one) sum(one == 1L, na.rm = TRUE), 0L)
+  base <- vapply(value, function(one) sum(!is.na(one)), 0L)
+  carrier <- study$book$variables[[asked$name]]
+  table <- data.frame(variable = names, label = vapply(study$book$variables[names], `[[`, "", "label", USE.NAMES = FALSE), count = count, of_respondents = ifelse(base > 0, 100 * count / base, NA), of_answers = share(count, sum(count)))
+  if (!is.null(weights)) table$weighted <- vapply(value, function(one) 100 * weighted_mean(one, weights), 0)
+  gaps <- count_gaps(study$reasons[[asked$name]][rows], study$book, length(rows))
+  answered <- length(rows) - sum(gaps$count)
+  out <- list(kind = "set", variable = asked$name, label = paste0(carrier$label, ""), n = length(rows), answered = answered, table = table, gaps = gaps)
+  if (!is.null(groups)) {
+    percent <- vapply(value, function(one) {
+      figure <- function(at) if (length(at) == 0) NA_real_ else if (is.null(weights)) 100 * mean(one[at], na.rm = TRUE) else 100 * weighted_mean(one[at], weights[at])
+      c(vapply(seq_len(nlevels(groups)), function(i) figure(which(as.integer(groups) == i & !is.na(one))), 0), figure(which(!is.na(groups) & !is.na(one))))
+    }, numeric(nlevels(groups) + 1))
+    has <- Reduce(`|`, lapply(value, function(one) !is.na(one)))
+    out <- c(out, list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = list(group = c(levels(groups), "Total"), n = c(as.integer(table(groups[has])), sum(has & !is.na(groups))), percent = percent, codes = table$label)))
+  }
+  out
+}

@@ -1,0 +1,208 @@
+#' Write or update a sheet for coding answers
+#'
+#' For a variable with `coded` the coders' sheet: an answer a row, with columns
+#' for its codes. For a question with `other` the sheet in which write-ins go
+#' back to its codes. What was typed before is kept.
+#'
+#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param variable The entry with `coded`, or one with `other`.
+#' @param file Where to write, `.xlsx` (a drop-down in each code's cell) or `.csv`;
+#'   by default the sheet that the codebook names.
+#' @param once Whether equal answers (but for case and spaces) stand once, with
+#'   their count, rather than one a respondent.
+#' @param exports Data frames in place of files, as in [build_study()].
+#' @return The sheet as a data frame, invisibly: `wave`, `respondent`, `answer`,
+#'   `code 1` and so on, `coder`, `note`, `count` (with `once`), `state` (`new`,
+#'   `changed` since it was coded, `gone` from the data), `answer before`. New
+#'   ones come first, then changed ones. For write-ins: `answer`, `code`, `count`, `note`.
+#' @section Errors: A variable that is not coded, or private: its answers are not written.
+#' @examples
+#' project <- demo_project(tempfile())
+#' head(coding_sheet(project, "best_codes", tempfile(fileext = ".csv")))
+#' @export
+coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports = list()) {
+  book <- compile_codebook(as_codebook(codebook))
+  entry <- coding_entry(variable, book)
+  if (is.null(file)) file <- coding_file(entry, book)
+  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
+  book$uncoded <- TRUE
+  study <- build_book(book, exports)
+  before <- if (file.exists(file)) read_sheet(file, list(project = getwd()), "answer", shown = file)
+  sheet <- if (entry$way == "coded") coding_rows(study, entry, before, once) else write_in_rows(study, entry, before)
+  labels <- if (entry$way == "column") entry$codes$label else entry$options$label
+  dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
+  if (is_workbook(file)) write_coding_book(sheet, labels, file) else write_text(csv_lines(sheet), file)
+  invisible(sheet)
+}
+
+coding_entry <- function(name, book) {
+  entry <- book$variables[[name]]
+  known <- names(Filter(function(variable) variable$way == "coded" || !is.null(variable$other) || (variable$way == "split" && !is.null(variable$settings$other)), book$variables))
+  if (is.null(entry) || !name %in% known) {
+    by <- names(Filter(function(variable) variable$way == "coded" && variable$settings$of == name, book$variables))
+    stop_mavik("build_error", "`", name, "` has neither `coded` nor `other`", if (length(by) > 0) paste0("; it is coded as `", by[1], "`") else did_you_mean(name, known))
+  }
+  source <- if (entry$way == "coded") entry$settings$of else name
+  if (source %in% private_variables(book)) stop_mavik("build_error", "`", source, "` is private: its answers are not written anywhere")
+  entry
+}
+
+coding_file <- function(entry, book) {
+  file <- if (entry$way == "coded") entry$settings$sheet else if (entry$way == "split") entry$settings$other$sheet else entry$other$sheet
+  if (is.null(file)) stop_mavik("build_error", "the codebook names no sheet for `", entry$name, "`: add `sheet: sheets/", entry$name, ".xlsx` under its `other`, or say where to write")
+  export_path(list(file = file), book)
+}
+
+coding_rows <- function(study, entry, before, once) {
+  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  text <- study$data[[entry$settings$of]][rows]
+  rows <- rows[!is.na(text)]
+  text <- text[!is.na(text)]
+  hidden <- key_is_private(study$book)
+  if (hidden && !once) stop_mavik("build_error", "the key is private and is not written: code each answer once (`--once`)")
+  now <- data.frame(wave = study$records$wave[rows], respondent = study$records$key[rows], answer = text, count = 1L)
+  if (once) {
+    folded <- text_fold(text)
+    first <- !duplicated(folded)
+    now <- data.frame(wave = "", respondent = "", answer = text[first], count = as.integer(table(factor(folded, folded[first]))))
+    now <- now[order(-now$count), ]
+  }
+  columns <- paste("code", seq_len(max(entry$settings$up_to, 1L, suppressWarnings(as.integer(sub("code ", "", grep("^code [0-9]+$", names(before), value = TRUE)))))))
+  merge_coding(now, before, columns, once)
+}
+
+# What was typed before goes to its answer; an answer that changed keeps it, and
+# says so; rows that nobody in the data goes with stay at the end.
+merge_coding <- function(now, before, columns, once) {
+  typed <- c(columns, "coder", "note")
+  more <- setdiff(names(before), c(names(now), typed, "state", "answer before", ".line"))
+  for (key in c(typed, more)) now[[key]] <- rep("", nrow(now))
+  now$state <- if (is.null(before)) rep("", nrow(now)) else "new"
+  now[["answer before"]] <- rep("", nrow(now))
+  if (!is.null(before)) {
+    old <- list(wave = if (is.null(before$wave)) rep(now$wave[1], length(before$answer)) else before$wave, respondent = if (is.null(before$respondent)) rep("", length(before$answer)) else before$respondent, answer = before$answer)
+    folded <- text_fold(old$answer)
+    sheet <- list(id = paste(old$wave, old$respondent, folded, sep = "\r"), folded_any = if (once) folded else ifelse(nzchar(old$respondent), NA, folded), wave = old$wave, respondent = old$respondent, answer = old$answer)
+    at <- match_coding(sheet, now$wave, now$respondent, text_fold(now$answer))
+    same <- !is.na(at)
+    left <- setdiff(seq_along(folded), at)
+    if (!once) {
+      person <- match(paste(now$wave, text_near(now$respondent)), paste(old$wave, text_near(old$respondent))[left])
+      changed <- is.na(at) & !is.na(person)
+      at[changed] <- left[person[changed]]
+      now$state[changed] <- "changed"
+      now[["answer before"]][changed] <- old$answer[at[changed]]
+    }
+    now$state[same] <- ""
+    for (key in c(typed, more)) if (!is.null(before[[key]])) now[[key]][!is.na(at)] <- before[[key]][at[!is.na(at)]]
+    # A code that a row had and no row of now takes is kept.
+    gone <- setdiff(seq_along(folded), at)
+    gone <- gone[Reduce(`|`, lapply(before[intersect(c(typed, more), names(before))], function(text) nzchar(text[gone])), logical(length(gone)))]
+    if (length(gone) > 0) {
+      kept <- now[rep(NA_integer_, length(gone)), ]
+      kept[] <- lapply(names(now), function(key) if (key == "count") NA_integer_ else if (is.null(before[[key]])) rep("", length(gone)) else before[[key]][gone])
+      kept$state <- "gone"
+      now <- rbind(now, kept)
+    }
+  }
+  now <- now[order(match(now$state, c("new", "changed", "", "gone"))), ]
+  rownames(now) <- NULL
+  now[c(if (!once) c("wave", "respondent"), "answer", if (once) "count", typed, more, "state", if (any(nzchar(now[["answer before"]]))) "answer before")]
+}
+
+# Each write-in once, with how many wrote it and what it was given.
+write_in_rows <- function(study, entry, before) {
+  text <- if (entry$way == "split") set_written(entry_sets(study, entry)) else study$data[[entry$other$text]]
+  if (is.null(text)) stop_mavik("build_error", "`", entry$name, "` keeps no words of its write-ins: name a variable under `other > text`")
+  if (!is.null(study$stays)) text <- text[study$stays]
+  text <- text[!is.na(text) & nzchar(text)]
+  folded <- text_fold(text)
+  first <- !duplicated(folded)
+  now <- data.frame(answer = text[first], code = rep("", sum(first)), count = as.integer(table(factor(folded, folded[first]))), note = rep("", sum(first)))
+  if (!is.null(before)) {
+    at <- match(text_fold(now$answer), text_fold(before$answer))
+    for (key in c("code", "note")) if (!is.null(before[[key]])) now[[key]][!is.na(at)] <- before[[key]][at[!is.na(at)]]
+    gone <- setdiff(which(nzchar(before$code)), at)
+    if (length(gone) > 0) now <- rbind(now, data.frame(answer = before$answer[gone], code = before$code[gone], count = 0L, note = if (is.null(before$note)) "" else before$note[gone]))
+  }
+  now <- now[order(nzchar(now$code), -now$count), ]
+  rownames(now) <- NULL
+  now
+}
+
+entry_sets <- function(study, entry) {
+  sets <- study$book$variables[[entry$name]]$registry$sets[study$data[[entry$name]]]
+  ifelse(is.na(sets), "", sets)
+}
+
+csv_lines <- function(table) {
+  cell <- function(text) {
+    text <- ifelse(is.na(text), "", as.character(text))
+    ifelse(grepl("[\",\n\r]", text), paste0("\"", gsub("\"", "\"\"", text, fixed = TRUE), "\""), text)
+  }
+  c(paste(cell(names(table)), collapse = ","), if (nrow(table) > 0) do.call(paste, c(unname(lapply(table, cell)), sep = ",")))
+}
+
+write_coding_book <- function(sheet, labels, file) {
+  book <- openxlsx::createWorkbook(creator = "Mavik")
+  openxlsx::addWorksheet(book, "coding")
+  openxlsx::addWorksheet(book, "codes")
+  head <- openxlsx::createStyle(textDecoration = "bold", border = "bottom")
+  body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
+  mark <- openxlsx::createStyle(fgFill = "#F1EEE6")
+  text <- as.data.frame(lapply(sheet, function(column) { column <- as.character(column); ifelse(is.na(column) | !nzchar(column), NA_character_, column) }), optional = TRUE)
+  codes <- grep("^code( [0-9]+)?$", names(sheet))
+  rows <- seq_len(max(nrow(sheet), 1)) + 1
+  openxlsx::addStyle(book, "coding", body, rows = rows, cols = seq_along(sheet), gridExpand = TRUE)
+  fresh <- which(sheet$state %in% c("new", "changed")) + 1
+  if (length(fresh) > 0) openxlsx::addStyle(book, "coding", mark, rows = fresh, cols = seq_along(sheet), gridExpand = TRUE, stack = TRUE)
+  openxlsx::writeData(book, "coding", text, headerStyle = head, keepNA = FALSE)
+  openxlsx::writeData(book, "codes", data.frame(code = labels), headerStyle = head)
+  widths <- c(answer = 60, note = 24, coder = 12, `answer before` = 40)
+  openxlsx::setColWidths(book, "coding", seq_along(sheet), ifelse(names(sheet) %in% names(widths), widths[names(sheet)], ifelse(seq_along(sheet) %in% codes, min(max(nchar(labels), 10) + 4, 32), 11)))
+  openxlsx::setColWidths(book, "codes", 1, max(nchar(labels), 10) + 4)
+  openxlsx::freezePane(book, "coding", firstActiveRow = 2)
+  for (at in codes) suppressWarnings(openxlsx::dataValidation(book, "coding", cols = at, rows = rows, type = "list", value = paste0("'codes'!$A$2:$A$", length(labels) + 1), allowBlank = TRUE, showErrorMsg = FALSE))
+  save_workbook(book, file)
+}
+
+#' How far two coders agree
+#'
+#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param variable The entry with `coded`.
+#' @param second The sheet of the second coder, of the same form.
+#' @return A list with `answers` (coded in both), `same` (percent of them with the
+#'   same codes), and `codes`, a data frame: `code`, `both`, `first`, `second`
+#'   (answers that have it by both, by one only), `agreement` (percent), `kappa`.
+#'   Cohen's kappa is (p - e) / (1 - e), p the share in which both coders say the
+#'   same of a code and e that to be expected from how often each gives it
+#'   (Cohen 1960, Educational and Psychological Measurement 20, 37-46); `NA`
+#'   where both give a code always or never.
+#' @examples
+#' project <- demo_project(tempfile())
+#' coding_agreement(project, "best_codes", file.path(project, "sheets/best.csv"))
+#' @export
+coding_agreement <- function(codebook, variable, second) {
+  book <- compile_codebook(as_codebook(codebook))
+  entry <- coding_entry(variable, book)
+  if (entry$way != "coded") stop_mavik("build_error", "`", variable, "` is not `coded`")
+  problems <- character()
+  note <- function(...) problems <<- c(problems, paste0(...))
+  one <- read_coding(entry, book, note)
+  other <- entry
+  other$settings$sheet <- normalizePath(second, mustWork = FALSE)
+  two <- read_coding(other, book, note)
+  if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"))
+  at <- match_coding(two, one$wave, one$respondent, text_fold(one$answer))
+  both <- which(!is.na(one$set) & !is.na(two$set[at]))
+  a <- one$set[both]
+  b <- two$set[at[both]]
+  codes <- lapply(seq_along(entry$options$name), function(k) code_agreement(entry$options$label[k], set_holds(a, k), set_holds(b, k)))
+  list(answers = length(both), same = share(sum(a == b), length(both)), codes = do.call(rbind, codes))
+}
+
+code_agreement <- function(label, a, b) {
+  agree <- mean(a == b)
+  chance <- mean(a) * mean(b) + mean(!a) * mean(!b)
+  data.frame(code = label, both = sum(a & b), first = sum(a & !b), second = sum(!a & b), agreement = 100 * agree, kappa = if (isTRUE(chance < 1)) (agree - chance) / (1 - chance) else NA_real_)
+}
