@@ -41,9 +41,12 @@ build_summary <- function(study, out) {
 
 read_shown <- function(study) {
   inputs <- study$inputs
+  tables <- study$book$tables
   columns_shown(list(
-    file = vapply(inputs, function(one) if (is.null(one$file)) one$export else one$file, ""), wave = vapply(inputs, `[[`, "", "wave"),
-    size = vapply(inputs, function(one) paste(count_of(one$records, "record"), "by", count_of(one$columns, "column")), "")
+    file = c(vapply(inputs, function(one) if (is.null(one$file)) one$export else one$file, ""), vapply(tables, function(one) one$export$shown, "")),
+    wave = c(vapply(inputs, `[[`, "", "wave"), rep("look-up", length(tables))),
+    size = c(vapply(inputs, function(one) paste(count_of(one$records, "record"), "by", count_of(one$columns, "column")), ""),
+      vapply(tables, function(one) paste(count_of(one$records, "row"), "by", count_of(length(one$columns), "column")), ""))
   ))
 }
 
@@ -110,10 +113,12 @@ findings_shown <- function(found, most = 8) {
 
 outputs_shown <- function(study) {
   variables <- length(kept_variables(study$book))
+  sets <- length(selection_sets(study))
   columns_shown(list(
-    file = c("analysis.csv", "gaps.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "record.json"),
+    file = c("analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "record.json"),
     words = c(
       paste0(count_of(n_staying(study), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
+      if (sets > 0) paste0("a row for each ticked option, of ", count_of(sets, "question")),
       count_of(sum(interventions(study)), "intervention"), count_of(nrow(findings(study)), "finding"),
       "every variable, documented", "who stays, and what the checks found", "what this build was made of"
     )

@@ -31,6 +31,7 @@ coding_shown <- function(sheet, file) {
 
 agreement_shown <- function(found) {
   codes <- found$codes
+  if (found$answers == 0) return("No answer is coded in both sheets.")
   c(
     paste0(count_of(found$answers, "answer"), " coded in both sheets, ", number_show(found$same, 1), " % with the same codes"), "",
     columns_shown(list(code = c("code", codes$code), both = c("both", grouped(codes$both)), first = c("first only", grouped(codes$first)), second = c("second only", grouped(codes$second)),

@@ -7,8 +7,8 @@ command_demo <- list(
     writeLines(c(
       paste0("The demo project stands in ", folder, "/"),
       columns_shown(list(
-        file = c("choirs.yml", "raw/spring.csv", "sheets/corrections.csv"),
-        words = c("the codebook: what every variable is and how it is made", "the export as the platform delivered it", "what the office found out about single answers")
+        file = c("choirs.yml", "raw/spring.csv", "raw/roster.csv", "sheets/corrections.csv", "sheets/best.csv"),
+        words = c("the codebook: what every variable is and how it is made", "the export as the platform delivered it", "the choirs, to be looked up", "what the office found out about single answers", "codes that people gave to an open question")
       )),
       paste0("Next: mavik build ", folder)
     ))
@@ -19,8 +19,8 @@ command_demo <- list(
 #' Lay out the demo project
 #'
 #' Copies the Kestrel Valley choirs survey, a made-up study with the faults of
-#' real ones, into a new folder: the codebook `choirs.yml`, the raw export and a
-#' sheet of corrections.
+#' real ones, into a new folder: the codebook `choirs.yml`, the raw export, a
+#' roster of choirs, and sheets of corrections and of coded answers.
 #'
 #' @param dir The folder, new or empty. The demo's own files may stand in it if
 #'   they are unchanged.

@@ -19,7 +19,7 @@ expr_variable <- function(name, at) {
     if (name %in% at$book$unread) expr_silent()
     expr_problem(name, "`", name, "` is not a variable of this codebook", did_you_mean(name, names(at$book$variables)))
   }
-  if (is.null(variable$storage)) expr_silent()
+  if (is.null(variable$storage) || isTRUE(variable$failed)) expr_silent()
   list(op = "variable", type = if (is_date(variable)) variable$level else variable$storage, name = name, variable = variable)
 }
 

@@ -26,21 +26,21 @@ answer_html <- function(one) {
   number <- function(names) with_names(rep("number", length(names)), names)
   if (one$kind == "number" && !is.null(one$groups)) {
     g <- one$groups
-    return(page_table(paste("By", one$by), list("Group" = g$group, "n" = grouped(g$n), "Mean" = two(g$mean), "SD" = two(g$sd), "Median" = two(g$median)), c("Group" = "row", number(c("n", "Mean", "SD", "Median")))))
+    return(page_table(paste("By", one$by), list("Group" = g$group, "n" = grouped(g$n), "Mean" = two_decimals(g$mean), "SD" = two_decimals(g$sd), "Median" = two_decimals(g$median)), c("Group" = "row", number(c("n", "Mean", "SD", "Median")))))
   }
   if (!is.null(one$groups)) {
     g <- one$groups
-    cells <- with_names(lapply(seq_along(g$codes), function(j) two(g$percent[, j])), make.unique(g$codes))
+    cells <- with_names(lapply(seq_along(g$codes), function(j) two_decimals(g$percent[, j])), make.unique(g$codes))
     return(page_table(paste0("Row percent by ", one$by), c(list("Group" = g$group), cells, list("n" = grouped(g$n))), c("Group" = "row", number(c(names(cells), "n")))))
   }
   if (one$kind == "items") {
-    cells <- with_names(lapply(seq_along(one$codes), function(j) two(one$percent[, j])), make.unique(one$codes))
+    cells <- with_names(lapply(seq_along(one$codes), function(j) two_decimals(one$percent[, j])), make.unique(one$codes))
     gaps <- with_names(lapply(seq_along(one$gaps$label), function(j) grouped(one$gaps$counts[j, ])), one$gaps$label)
-    return(page_table("Percent of the answered; gaps as counts", c(list("Item" = one$table$label), cells, if (!is.null(one$table$mean)) list("Mean" = two(one$table$mean)), list("n" = grouped(one$table$n)), gaps), c("Item" = "row", number(c(names(cells), "Mean", "n", names(gaps))))))
+    return(page_table("Percent of the answered; gaps as counts", c(list("Item" = one$table$label), cells, if (!is.null(one$table$mean)) list("Mean" = two_decimals(one$table$mean)), list("n" = grouped(one$table$n)), gaps), c("Item" = "row", number(c(names(cells), "Mean", "n", names(gaps))))))
   }
   t <- one$table
-  if (one$kind == "set") return(page_table("Several answers a person", list("Option" = t$label, "Count" = grouped(t$count), "% of respondents" = two(t$of_respondents), "% of answers" = two(t$of_answers)), c("Option" = "row", number(c("Count", "% of respondents", "% of answers")))))
-  if (one$kind == "number") return(page_table("Figures of the answered", list("n" = grouped(t$n), "Mean" = two(t$mean), "Median" = two(t$median), "SD" = two(t$sd), "Smallest" = two(t$min), "Largest" = two(t$max)), number(c("n", "Mean", "Median", "SD", "Smallest", "Largest"))))
+  if (one$kind == "set") return(page_table("Several answers a person", list("Option" = t$label, "Count" = grouped(t$count), "% of respondents" = two_decimals(t$of_respondents), "% of answers" = two_decimals(t$of_answers)), c("Option" = "row", number(c("Count", "% of respondents", "% of answers")))))
+  if (one$kind == "number") return(page_table("Figures of the answered", list("n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median), "SD" = two_decimals(t$sd), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)), number(c("n", "Mean", "Median", "SD", "Smallest", "Largest"))))
   if (one$kind == "text") return(page_table("Most frequent", lapply(t, as.character)))
   counts_table(list(codes = t, gaps = one$gaps, n = one$n, answered = one$answered))
 }

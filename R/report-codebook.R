@@ -92,7 +92,8 @@ variable_article <- function(study, name) {
       "Distinct" = counts$distinct, "Earliest" = counts$span[1], "Latest" = counts$span[2]
     )),
     if (!is.null(counts$figures)) figures_table(counts$figures, variable),
-    if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts)
+    if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts),
+    proof_tables(study, name)
   )
 }
 

@@ -6,7 +6,12 @@
 #' @param gaps What stands in a gap: `"na"` (`NA`), `"codes"` (the reason's code;
 #'   its label where values are labels), or `"beside"` (`NA`, and after each
 #'   variable that has gaps a factor `<name>.gap` with the reason).
-#' @return A data frame of the kept variables in the codebook's order; private
+#' @param shape `"rows"`, a row a respondent; `"long"`, a row a respondent and item
+#'   of a block.
+#' @param block With `shape = "long"` the block (or blocks); all of them if not said.
+#' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`,
+#'   `item`, `label` and `value` (of several kinds of items a text), and `gap` (the
+#'   reason). Else a data frame of the kept variables in the codebook's order; private
 #'   variables and respondents that a screen dropped are left out. Numbers are doubles, texts characters, dates `Date` and date-times
 #'   `POSIXct` in UTC (texts where `gaps = "codes"`).
 #' @examples
@@ -14,9 +19,11 @@
 #' head(study_table(study, values = "labels")[, c("singer", "voice", "years")])
 #' table(study_table(study, gaps = "beside")$years.gap)
 #' @export
-study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "codes", "beside")) {
+study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "codes", "beside"), shape = c("rows", "long"), block = NULL) {
   check_study_class(study)
   values <- match.arg(values)
+  shape <- match.arg(shape)
+  if (shape == "long") return(long_table(study, values, match.arg(gaps), block))
   gaps <- match.arg(gaps)
   book <- study$book
   out <- list()
@@ -27,6 +34,31 @@ study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "co
     if (gaps == "beside" && !is.null(reason)) out[[paste0(name, ".gap")]] <- reason
   }
   structure(out, class = "data.frame", row.names = .set_row_names(n_staying(study)), names = as.character(names(out)))
+}
+
+long_table <- function(study, values, gaps, block) {
+  book <- study$book
+  known <- Filter(length, lapply(book$blocks, intersect, y = kept_variables(book)))
+  odd <- setdiff(block, names(known))
+  if (length(odd) > 0) stop_mavik("build_error", "`", odd[1], "` is not a block of the analysis file", did_you_mean(odd[1], names(known)))
+  if (length(known) == 0) stop_mavik("build_error", "the analysis file has no block: only items of a block can be stacked")
+  blocks <- if (is.null(block)) known else known[block]
+  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  items <- unlist(blocks, use.names = FALSE)
+  of <- rep(names(blocks), lengths(blocks))
+  cells <- lapply(items, function(name) table_column(book$variables[[name]], study$data[[name]][rows], if (gaps == "codes") study$reasons[[name]][rows], values, book))
+  same <- length(unique(lapply(cells, function(cell) list(class(cell), levels(cell))))) == 1
+  if (!same) cells <- lapply(cells, as.character)
+  value <- if (same && is.factor(cells[[1]])) structure(unlist(lapply(cells, as.integer)), levels = levels(cells[[1]]), class = "factor") else do.call(c, cells)
+  gap <- unlist(lapply(items, function(name) { reason <- study$reasons[[name]]; if (is.null(reason)) rep(NA_character_, length(rows)) else as.character(reason[rows]) }))
+  n <- length(rows)
+  out <- data.frame(
+    wave = rep(study$records$wave[rows], length(items)), respondent = rep(respondents_shown(study)(rows), length(items)), block = rep(of, each = n), item = rep(items, each = n),
+    label = rep(vapply(book$variables[items], function(variable) paste0(variable$label, ""), "", USE.NAMES = FALSE), each = n), value = value, gap = gap
+  )
+  out <- out[order(rep(seq_len(n), length(items))), ]
+  rownames(out) <- NULL
+  out
 }
 
 kept_variables <- function(book) {

@@ -34,7 +34,7 @@ answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL,
   check_by(by, book)
   check_weight(weight, book)
   carriers <- unlist(lapply(asked, function(one) one$carrier))
-  study <- study_with(codebook, unique(c(unlist(lapply(asked, `[[`, "names")), carriers, by, weight, condition$uses)), exports)
+  study <- study_with(codebook, unique(c(unlist(lapply(asked, function(one) c(one$names, unlist(lapply(one$parts, `[[`, "names"))))), carriers, by, weight, condition$uses)), exports)
   rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
   weights <- NULL
@@ -56,6 +56,8 @@ asked_of <- function(name, book) {
   if (length(hidden) > 0) stop_mavik("build_error", "`", hidden[1], "` is private: nothing is shown of it")
   variables <- book$variables[names]
   same <- length(names) > 1 && all(vapply(variables, is_coded, TRUE)) && length(unique(lapply(variables, function(variable) list(all_codes(variable), variable$codes$label)))) == 1
+  inner <- vapply(book$variables[names], function(variable) isTRUE(variable$carrier), TRUE)
+  if (!carrier && any(inner)) return(list(name = name, names = names, kind = "each", parts = lapply(names, asked_of, book = book), carrier = names[inner]))
   list(name = name, names = names, carrier = if (carrier) name, kind = if (carrier) "set" else if (same) "items" else "each")
 }
 
@@ -79,7 +81,8 @@ answer_table <- function(asked, study, rows, weights, by) {
   switch(asked$kind,
     set = set_table(asked, study, rows, weights, groups),
     items = items_table(asked, study, rows, weights, groups),
-    each = if (length(asked$names) == 1) one_table(asked$names, study, rows, weights, groups)
+    each = if (!is.null(asked$parts)) list(kind = "several", variable = asked$name, tables = lapply(asked$parts, answer_table, study = study, rows = rows, weights = weights, by = by))
+      else if (length(asked$names) == 1) one_table(asked$names, study, rows, weights, groups)
       else list(kind = "several", variable = asked$name, tables = lapply(asked$names, one_table, study = study, rows = rows, weights = weights, groups = groups))
   )
 }
@@ -104,6 +107,7 @@ one_table <- function(name, study, rows, weights, groups) {
   head <- list(variable = name, label = paste0(variable$label, ""), n = n, answered = answered, gaps = gaps)
   if (is_coded(variable) || !is.null(variable$texts)) {
     counts <- count_codes(variable, value, n, answered)
+    if (!is.null(variable$texts)) counts <- counts[counts$count > 0, ]
     if (!is.null(weights)) counts$weighted <- weighted_percent(match(value, counts$code), nrow(counts), weights)
     grouped <- if (!is.null(groups)) cross_table(match(value, counts$code), counts$label, groups, weights)
     return(c(list(kind = "codes"), head, list(table = counts), grouped))

@@ -17,13 +17,16 @@ fold_segments <- function(cells, separator) {
 # what was written in (as it stands in the cell), whether it can be cut in
 # several ways, and whether another form than the first of an option was read.
 split_cells <- function(cells, options, separator) {
-  folded <- fold_segments(cells, separator)
+  # A separator at the end may have lost its own space.
+  ends <- stringi::stri_trim_both(separator)
+  bare <- if (nzchar(ends)) stringi::stri_replace_first_regex(cells, paste0("(\\s*\\Q", ends, "\\E)+\\s*$"), "") else cells
+  folded <- fold_segments(bare, separator)
   forms <- fold_segments(options$form, separator)
   keep <- !duplicated(paste(forms, options$option))
   tiled <- tile_cells(folded, forms[keep], as.integer(options$option[keep]))
   written <- rep("", length(cells))
   over <- which(nzchar(tiled$rest))
-  written[over] <- written_parts(cells[over], tiled$rest[over], separator)
+  written[over] <- written_parts(bare[over], tiled$rest[over], separator)
   other_form <- logical(length(cells))
   variants <- unique(forms[duplicated(options$option)])
   if (length(variants) > 0) {

@@ -63,7 +63,9 @@ match_coding <- function(sheet, wave, key, folded) {
   own <- near(sheet$wave, sheet$respondent, text_fold(sheet$answer))
   own[!nzchar(sheet$respondent) | own %in% own[duplicated(own)]] <- NA
   asked <- near(wave, key, folded)
-  asked[asked %in% asked[duplicated(asked)]] <- NA
+  # Two respondents that nearly match: nobody knows which is meant.
+  pairs <- !duplicated(paste(asked, key, sep = "\r"))
+  asked[asked %in% asked[pairs][duplicated(asked[pairs])]] <- NA
   at[open] <- match(asked[open], own, incomparables = NA)
   open <- is.na(at)
   at[open] <- match(folded[open], sheet$folded_any, incomparables = NA)

@@ -8,7 +8,8 @@
 #' @param digests Whether to record a digest of each output.
 #' @return The path of `out`, invisibly. It holds `analysis.csv` (the kept
 #'   variables, codes, gaps empty), `gaps.csv` (the code of the reason in each
-#'   gap), `ledger.csv`, `findings.csv`, `codebook.html` and `record.json`.
+#'   gap), `selections.csv` (a row a respondent and ticked option, where there
+#'   are such questions), `ledger.csv`, `findings.csv`, `codebook.html` and `record.json`.
 #' @section Errors: An `out` inside the folder of the raw files, or one that
 #'   holds anything that Mavik did not write, is refused; nothing is touched.
 #' @examples
@@ -24,6 +25,7 @@ write_study <- function(study, out = NULL, digests = TRUE) {
   if (!dir.create(beside, showWarnings = FALSE)) stop_mavik("write_error", out, ": the folder cannot be written beside it; check its permissions")
   on.exit(unlink(beside, recursive = TRUE))
   for (output in parts_named("output_")) {
+    if (!is.null(output$wanted) && !output$wanted(study)) next
     signal_progress("write", output$file)
     output$write(study, file.path(beside, output$file))
   }

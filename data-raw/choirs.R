@@ -208,6 +208,59 @@ corrections <- data.frame(
   note = c("two figures changed places, asked by telephone", "the paper form says 40", "wrote that the row was ticked by mistake"), who = "office", date = c("2026-03-24", "2026-03-24", "2026-03-27")
 )
 dir.create("inst/choirs/sheets", showWarnings = FALSE)
+
+# Questions with several answers, in one cell and in boxes; a grid; three months
+# in a row of which one has gaps; and a choir's code in another spelling.
+set.seed(20260303, kind = "Mersenne-Twister", normal.kind = "Inversion", sample.kind = "Rejection")
+silent_here <- !nzchar(export$Q11_1) & !nzchar(export$Q8_1) & !nzchar(export$Q13_1)
+some_of <- function(options, chances, separator) {
+  ticks <- vapply(chances, function(chance) stats::runif(n) < chance, logical(n))
+  apply(ticks, 1, function(tick) paste(options[tick], collapse = separator))
+}
+reasons <- some_of(c("For the music; old and new", "To meet people", "To learn", "For my health"), c(0.7, 0.5, 0.25, 0.2), ";")
+own_words <- c("my grandmother sang here", "it is on a Tuesday", "the tea, mostly; and the cake", "my doctor said so", "to get out of the house", "a friend took me along")
+open_rows <- sample(which(nzchar(reasons)), 18)
+reasons[open_rows] <- paste0(reasons[open_rows], ";", rep(own_words, 3))
+left_over <- setdiff(which(nzchar(reasons)), open_rows)
+ending <- sample(left_over, 40)
+reasons[ending] <- paste0(reasons[ending], ";")
+reworded <- sample(setdiff(which(reasons == "To meet people"), ending), 4)
+reasons[reworded] <- "To meet other people"
+alone <- sample(setdiff(left_over, reworded), 7)
+reasons[alone] <- "No particular reason"
+reasons[sample(setdiff(left_over, c(alone, reworded)), 2)] <- "To learn;No particular reason"
+reasons[silent_here] <- ""
+box <- function(chance) ifelse(stats::runif(n) < chance & !silent_here, "Checked", "")
+tasks <- list(box(0.22), box(0.12), box(0.3))
+words <- ifelse(stats::runif(n) < 0.04 & !silent_here, sample(c("the website", "baking", "driving others"), n, TRUE), "")
+grid <- lapply(list(c(0.8, 0.3, 0.5), c(0.9, 0.25, 0.1)), function(chances) replace(some_of(c("Paper", "Tablet", "Recordings"), chances, ", "), silent_here, ""))
+evenings <- lapply(c(4, 5, 6), function(mean) replace(as.character(pmin(31, stats::rpois(n, mean))), silent_here, ""))
+evenings[[2]][sample(which(!silent_here), 16)] <- ""
+evenings[[3]][sample(which(!silent_here), 5)] <- ""
+# Who answered twice said the same here.
+same <- function(x) ifelse(silent_here, x, x[match(export[["Member no"]], export[["Member no"]])])
+reasons <- same(reasons)
+tasks <- lapply(tasks, same)
+words <- same(words)
+grid <- lapply(grid, same)
+evenings <- lapply(evenings, same)
+export <- c(export, list("Q12" = reasons, "Q15_1" = tasks[[1]], "Q15_2" = tasks[[2]], "Q15_3" = tasks[[3]], "Q15_4" = words, "Q19_1" = grid[[1]], "Q19_2" = grid[[2]],
+  "Q21_1" = evenings[[1]], "Q21_2" = evenings[[2]], "Q21_3" = evenings[[3]]))
+questions <- c(questions, "Why do you sing in a choir? (tick all that apply)", paste0("Which tasks do you have in the choir? - ", c("Leading a rehearsal", "Looking after the money", "Setting out the chairs", "Another task (please say which)")),
+  paste0("What do you learn new pieces from? - ", c("At home", "At rehearsals")), paste0("On how many evenings did you sing? - ", c("In December", "In January", "In February")))
+export$Q2[sample(which(export$Q2 == "KV03" & export$Status == "Complete"), 1)] <- "kv03"
+
+# The roster of choirs; of one code it knows nothing, and one choir did not answer.
+roster <- data.frame("Choir code" = c("KV01", "KV02", "KV03", "KV04", "KV05", "KV06", "KV08"), "Name" = c("Kestrel Singers", "Upper Valley Voices", "Mill Street Choir", "The Wednesday Choir", "Lower Valley Chorale", "Bridge End Singers", "Fell Choir"),
+  "Region" = c("Upper valley", "Upper valley", "Lower valley", "Lower valley", "Lower valley", "Upper valley", "Upper valley"), "Founded" = c("1974", "1951", "1998", "2004", "1962", "1987", "2011"), check.names = FALSE)
+
+# What the open answers were coded as so far; some are still to be coded.
+topics <- c("people" = "The people", "Singing together" = "The people", "laughing" = "The people", "music" = "The music", "songs" = "The music", "Concerts" = "The music", "organ" = "The place", "house" = "The place")
+told <- which(nzchar(export$Q14) & export$Q14 != "test test" & !duplicated(export[["Member no"]]))
+told <- utils::head(told, -12)
+given <- lapply(export$Q14[told], function(text) unique(unname(topics[vapply(names(topics), grepl, TRUE, x = text, ignore.case = TRUE)])))
+nth <- function(at) vapply(given, function(one) if (length(one) >= at) one[at] else "", "")
+coded <- data.frame(wave = "spring", respondent = export[["Member no"]][told], answer = export$Q14[told], "code 1" = nth(1), "code 2" = nth(2), coder = "office", note = "", check.names = FALSE)
 stopifnot(length(questions) == length(export))
 
 cell <- function(x) ifelse(grepl("[\",\n]", x), paste0("\"", gsub("\"", "\"\"", x), "\""), x)
@@ -217,7 +270,12 @@ out <- file("inst/choirs/raw/spring.csv", "wb")
 writeBin(charToRaw(enc2utf8(paste0(paste(text, collapse = "\r\n"), "\r\n"))), out)
 close(out)
 
-lines <- c(paste(names(corrections), collapse = ","), do.call(paste, c(lapply(unname(corrections), cell), sep = ",")))
-out <- file("inst/choirs/sheets/corrections.csv", "wb")
-writeBin(charToRaw(enc2utf8(paste0(paste(lines, collapse = "\n"), "\n"))), out)
-close(out)
+write_sheet <- function(table, path) {
+  lines <- c(paste(cell(names(table)), collapse = ","), do.call(paste, c(lapply(unname(table), cell), sep = ",")))
+  out <- file(path, "wb")
+  writeBin(charToRaw(enc2utf8(paste0(paste(lines, collapse = "\n"), "\n"))), out)
+  close(out)
+}
+write_sheet(corrections, "inst/choirs/sheets/corrections.csv")
+write_sheet(coded, "inst/choirs/sheets/best.csv")
+write_sheet(roster, "inst/choirs/raw/roster.csv")

@@ -5,18 +5,18 @@ test_that("every way keeps the contract", {
   expect_setequal(names(ways), names(way_examples))
   for (name in names(ways)) {
     way <- ways[[name]]
-    expect_setequal(names(way), core$way_parts)
+    expect_setequal(setdiff(names(way), core$way_extras), core$way_parts)
     frame <- way_frame()
-    document <- core$as_codebook(do.call(small_codebook, way_examples[[name]]))
-    book <- core$compile_codebook(document)
+    study <- build_study(way_book(name), c(list(main = frame), way_examples[[name]]$frames))
+    book <- study$book
     variable <- book$variables$made
+    expect_equal(variable$way, name)
     expect_true(variable$level %in% core$levels_of_measurement)
-    expect_true(variable$storage %in% c("coded", "number", "text"))
+    expect_true(variable$storage %in% c("coded", "number", "text", "set"))
     sentence <- way$sentence(variable, book)
     expect_length(sentence, 1)
     expect_match(sentence, "\\.$")
 
-    study <- build_study(document, list(main = frame))
     whole <- list(value = study$data$made, reason = if (is.null(study$reasons$made)) NULL else as.integer(study$reasons$made))
     if (!is.null(whole$reason)) whole$reason[is.na(whole$reason)] <- 0L
     sources <- book$uses$made
@@ -27,6 +27,7 @@ test_that("every way keeps the contract", {
       inputs[[source]]$reason <- if (length(reason) > 0) reason
     }
     if (name == "column") inputs <- list(answer = core$new_column(whole$value, whole$reason))
+    if (name == "split") inputs <- list(cell = core$new_column(whole$value, whole$reason))
     compute <- function(rows) {
       way$compute(variable, lapply(inputs, slice_column, rows = rows), book, list(n = length(rows), key = frame$id[rows], wave = rep("one", length(rows))))
     }

@@ -1,0 +1,78 @@
+# Old by new: for a made variable what became of each value and gap of what it
+# is made of, over the respondents that stay.
+
+proof_of <- function(study, name) {
+  variable <- study$book$variables[[name]]
+  sources <- setdiff(study$book$uses[[name]], private_variables(study$book))
+  if (length(study$book$uses[[name]]) == 0 || name %in% private_variables(study$book)) return(NULL)
+  if (variable$way == "score") return(list(range_proof(study, variable)))
+  if (variable$way %in% c("option", "written")) return(NULL)
+  if (length(sources) > 6) sources <- utils::head(sources, 6)
+  Filter(Negate(is.null), c(list(if (variable$way == "formula") range_proof(study, variable)), lapply(sources, function(source) source_proof(study, variable, study$book$variables[[source]]))))
+}
+
+# Labels of values, and of reasons in gaps, as a factor in the codebook's order.
+shown_states <- function(study, name) {
+  variable <- study$book$variables[[name]]
+  value <- staying(study$data[[name]], study)
+  reason <- staying(study$reasons[[name]], study)
+  codes <- all_codes(variable)
+  codes <- c(codes, sort(setdiff(unique(value), c(codes, NA))))
+  labels <- paste(number_to_text(codes), label_of(variable, codes))
+  labels[label_of(variable, codes) == number_to_text(codes)] <- number_to_text(codes[label_of(variable, codes) == number_to_text(codes)])
+  at <- match(value, codes)
+  if (!is.null(reason)) {
+    used <- sort(unique(as.integer(reason[!is.na(reason)])))
+    gap <- !is.na(reason)
+    at[gap] <- length(codes) + match(as.integer(reason)[gap], used)
+    labels <- c(labels, paste0("(", study$book$reasons$label[used], ")", recycle0 = TRUE))
+  }
+  structure(at, levels = make.unique(labels), class = "factor")
+}
+
+source_proof <- function(study, variable, source) {
+  if (is_coded(source) && is_coded(variable)) {
+    counts <- table(shown_states(study, source$name), shown_states(study, variable$name))
+    counts <- counts[rowSums(counts) > 0, , drop = FALSE]
+    return(list(kind = "cross", source = source$name, rows = rownames(counts), columns = colnames(counts), counts = matrix(as.integer(counts), nrow(counts))))
+  }
+  if (source$storage == "number" && is_coded(variable)) return(spread_proof(study, variable, source))
+  if (variable$way == "impute" && source$name == variable$settings$of) return(gap_proof(study, variable, source))
+  if (variable$way == "lookup") return(lookup_proof(study, variable, source))
+  NULL
+}
+
+# The lowest and highest value that went into each code, and the gaps.
+spread_proof <- function(study, variable, source) {
+  new <- shown_states(study, variable$name)
+  value <- staying(study$data[[source$name]], study)
+  of <- function(level, take) { x <- value[new == level & !is.na(new) & !is.na(value)]; if (length(x) == 0) NA_real_ else take(x) }
+  known <- levels(new)
+  list(kind = "spread", source = source$name, code = known, n = as.integer(table(new)), low = vapply(known, of, 0, take = min, USE.NAMES = FALSE), high = vapply(known, of, 0, take = max, USE.NAMES = FALSE),
+    gaps = vapply(known, function(level) sum(new == level & is.na(value), na.rm = TRUE), 0L, USE.NAMES = FALSE))
+}
+
+gap_proof <- function(study, variable, source) {
+  before <- staying(study$reasons[[source$name]], study)
+  after <- staying(study$data[[variable$name]], study)
+  if (is.null(before)) return(NULL)
+  used <- sort(unique(as.integer(before[!is.na(before)])))
+  list(kind = "filled", source = source$name, reason = study$book$reasons$label[used], gaps = vapply(used, function(id) sum(as.integer(before) == id, na.rm = TRUE), 0L),
+    filled = vapply(used, function(id) sum(as.integer(before) == id & !is.na(after), na.rm = TRUE), 0L))
+}
+
+# How many rows there were on both sides, and how many met.
+lookup_proof <- function(study, variable, source) {
+  table <- study$book$tables[[variable$settings[["in"]]]]
+  reason <- staying(study$reasons[[variable$name]], study)
+  lost <- sum(reason == "not_found", na.rm = TRUE)
+  asked <- key_texts(source, staying(study$data[[source$name]], study))
+  n <- n_staying(study)
+  list(kind = "lookup", source = source$name, before = n, after = n, rows = table$records, met = sum(asked %in% table$key), lost = lost, unused = sum(!table$key %in% asked, na.rm = TRUE), gap = sum(is.na(asked)))
+}
+
+range_proof <- function(study, variable) {
+  value <- staying(study$data[[variable$name]], study)
+  has <- any(!is.na(value))
+  list(kind = "range", possible = if (is.null(variable$range)) c(NA, NA) else as.numeric(variable$range), actual = if (has) range(value, na.rm = TRUE) else c(NA, NA), n = sum(!is.na(value)), gaps = count_gaps(staying(study$reasons[[variable$name]], study), study$book, length(value)))
+}

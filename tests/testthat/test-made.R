@@ -1,0 +1,204 @@
+options_of <- function(...) {
+  forms <- list(...)
+  data.frame(form = unlist(forms), option = rep(seq_along(forms), lengths(forms)))
+}
+
+test_that("cells of several answers are tiled: longest first, separators between, the rest written in", {
+  options <- options_of("Radio", c("TV; and press", "Newspapers"), "Friends", "A", "A;B", "B", "B;C", "C")
+  cases <- list(
+    list("Radio", "1", "", FALSE), list("radio ;FRIENDS", "1,3", "", FALSE), list("Radio;TV; and press;Friends;", "1,2,3", "", FALSE), list("newspapers", "2", "", FALSE),
+    list("Friends;my phone", "3", "my phone", FALSE), list("Friends;my phone; and cake", "3", "my phone; and cake", FALSE), list("a; b walk;Radio;;", "1,4", "b walk", FALSE),
+    list("TV", "", "TV", FALSE), list("A;B", "5", "", TRUE), list("A;B;C", "3", "", TRUE), list("Friends;Radio;Friends", "1,3", "", FALSE), list("C", "8", "", FALSE), list("x;x", "", "x;x", FALSE)
+  )
+  got <- core$split_cells(vapply(cases, `[[`, "", 1), options, ";")
+  several <- vapply(cases, `[[`, TRUE, 4)
+  expect_equal(got$several, several)
+  expect_equal(got$set[!several], vapply(cases, `[[`, "", 2)[!several])
+  expect_equal(got$written[!several], vapply(cases, `[[`, "", 3)[!several])
+  # Whatever is ticked, in whatever order and spacing, comes back.
+  set.seed(3)
+  labels <- c("Radio", "TV; and press", "Friends", "Caf\u00e9 \u2013 notices", "None")
+  for (separator in c(";", ", ", " | ", "\n")) {
+    plain <- options_of("Radio", "TV; and press", "Friends", "Caf\u00e9 \u2013 notices", "None")
+    keep <- !grepl(trimws(separator, whitespace = " "), labels, fixed = TRUE) | separator == ";"
+    ticks <- replicate(60, sort(sample(which(keep), sample(sum(keep), 1))), simplify = FALSE)
+    cells <- vapply(ticks, function(at) paste(sample(labels[at]), collapse = separator), "")
+    got <- core$split_cells(paste0(cells, ifelse(stats::runif(60) < 0.3, trimws(separator, whitespace = " "), "")), plain, separator)
+    expect_equal(got$set, vapply(ticks, paste, "", collapse = ","), info = separator)
+    expect_true(all(!nzchar(got$written)))
+  }
+})
+
+test_that("a split keeps write-ins, gaps and what excludes apart, in cells and in boxes", {
+  heard <- function(...) list(label = "Heard", split = utils::modifyList(list(column = "a", separator = ";", options = list(radio = "Radio", press = "Press", none = "None")), list(...)))
+  frame <- data.frame(id = 1:6, part = "Low", a = c("Radio;Press", "None;Radio", "", "Refused", "Radio;my phone", "None"))
+  with <- build_small(frame, heard = heard(other = list(flag = "other", text = "words"), exclusive = "none"))
+  expect_equal(with$data$radio, c(1L, NA, NA, NA, 1L, 0L))
+  expect_equal(as.character(with$reasons$radio), c(NA, "set_aside", "no_answer", "refused", NA, NA))
+  expect_equal(with$data$other, c(0L, NA, NA, NA, 1L, 0L))
+  expect_equal(with$data$words, c(NA, NA, NA, NA, "my phone", NA))
+  expect_equal(as.character(with$reasons$words), c("not_asked", "set_aside", "no_answer", "refused", NA, "not_asked"))
+  expect_equal(ledger(with)[, c("kind", "was", "now")], data.frame(kind = c("write_in", "exclusive"), was = c("Radio;my phone", "Radio; None"), now = c("Radio; my phone", "")))
+  without <- build_small(frame, heard = heard(blank = "none_ticked"))
+  expect_equal(as.character(without$reasons$radio), c(NA, NA, NA, "refused", "set_aside", NA))
+  expect_equal(without$data$radio[3], 0L)
+  expect_match(findings(without)$message[findings(without)$variable == "heard"], "`my phone` is none of the options")
+  codes <- build_small(transform(frame, a = c("1;2", "2", "", "7;1", "3", "")), heard = list(label = "H", cells = "codes", split = list(column = "a", options = list(radio = list(label = "Radio", code = 1), press = list(label = "Press", code = 2), x = list(label = "X", code = 3, variants = "7")))))
+  expect_equal(codes$data$x, c(0L, 0L, NA, 1L, 1L, NA))
+  boxes <- data.frame(id = 1:6, part = "Low", b1 = c("Checked", "", "0", "", "Refused", "Huh"), b2 = c("", "", "1", "", "", "Leads"), w = c("", "", "", "baking", "", ""))
+  roles <- function(...) list(label = "Roles", split = utils::modifyList(list(columns = list(leads = "b1", money = "b2"), options = list(money = "Leads")), list(...)))
+  ticked <- build_small(boxes, roles = roles(other = list(flag = "else_", text = "else_text", column = "w")))
+  expect_equal(ticked$data$leads, c(1L, NA, 0L, 0L, NA, NA))
+  expect_equal(ticked$data$money, c(0L, NA, 1L, 0L, NA, 1L))
+  expect_equal(as.character(ticked$reasons$leads), c(NA, "no_answer", NA, NA, "refused", "set_aside"))
+  expect_equal(ticked$data$else_, c(0L, NA, 0L, 1L, NA, 0L))
+  none <- build_small(boxes, roles = roles(blank = "none_ticked"))
+  expect_equal(none$data$leads[c(2, 4)], c(0L, 0L))
+  grid <- build_small(data.frame(id = 1:2, part = "Low", g1 = c("A;B", ""), g2 = c("B", "A")), grid = list(stem = "Where?", split = list(separator = ";", options = list(a = "A", b = "B")),
+    items = list(home = list(label = "Home", split = list(column = "g1")), hall = list(label = "Hall", split = list(column = "g2")))))
+  expect_equal(as.list(grid$data[c("home_a", "home_b", "hall_a", "hall_b")]), list(home_a = c(1L, NA), home_b = c(1L, NA), hall_a = c(0L, 1L), hall_b = c(1L, 0L)))
+  expect_equal(core$selections(grid)$option, c("home_a", "home_b", "hall_b", "hall_a"))
+})
+
+test_that("whatever is not listed becomes the write-in's code, and a sheet sends it back", {
+  frame <- data.frame(id = 1:6, part = c("High", "Tenor", "2", "", "hig", "the lowest"))
+  sheet <- tempfile(fileext = ".csv")
+  voice <- function(...) list(column = "part", label = "Voice", level = "nominal", codes = c("1" = "High", "2" = "Low"), other = list(code = 9, label = "Other", text = "words", ...))
+  plain <- build_small(frame, voice = voice())
+  expect_equal(plain$data$voice, c(1L, 9L, NA, NA, 9L, 9L))
+  expect_equal(plain$data$words, c(NA, "Tenor", NA, NA, "hig", "the lowest"))
+  expect_equal(as.character(plain$reasons$words), c("not_asked", NA, "set_aside", "no_answer", NA, NA))
+  expect_match(findings(plain)$message[findings(plain)$kind == "write_in_or_label"], "if it means `High`")
+  writeLines(c("answer,code", "TENOR,Low", "the lowest,2", "hig,"), sheet)
+  back <- build_small(frame, voice = voice(sheet = sheet))
+  expect_equal(back$data$voice, c(1L, 2L, NA, NA, 9L, 2L))
+  expect_equal(sum(ledger(back)$kind == "write_in"), 3)
+  writeLines(c("answer,code", "Tenor,Mid"), sheet)
+  expect_match(message_of(build_small(frame, voice = voice(sheet = sheet))), ":2: `Mid` is no code or label of `voice`: add it under variables > voice > codes")
+  own <- build_small(transform(frame, own = c("", "", "x", "", "", "deep")), voice = list(column = "part", label = "V", level = "nominal", codes = c("1" = "High"), other = list(code = 9, label = "the lowest", text = "words", column = "own")))
+  expect_equal(own$data$words, c(NA, NA, "x", NA, NA, "deep"))
+})
+
+test_that("recodes of blocks, reversed and with the rest kept", {
+  frame <- data.frame(id = 1:4, part = c("High", "Low", "", "High"), a = c("Never", "Often", "At times", ""))
+  items <- list(stem = "S", level = "ordinal", codes = c("1" = "Never", "2" = "At times", "3" = "Often"), items = list(a1 = list(column = "a", label = "one")))
+  study <- build_small(frame, block = items, back = list(recode = list(of = "block", reversed = "yes")), low = list(label = "L", recode = list(of = "a1", to = list("1" = "2"), rest = "kept"), codes = c("1" = "Seldom", "3" = "Often")))
+  expect_equal(study$data$a1_r, c(3L, 1L, 2L, NA))
+  expect_equal(core$label_of(study$book$variables$a1_r, 1:3), c("Often", "At times", "Never"))
+  expect_equal(study$data$low, c(1L, 3L, 1L, NA))
+  expect_match(message_of(build_small(frame, block = items, low = list(label = "L", recode = list(of = "a1", to = list("1" = "2")), codes = c("1" = "x")))), "forgets `Never` and `Often`")
+})
+
+test_that("bands neither overlap nor leave a hole, and a cut point belongs to one of them", {
+  frame <- data.frame(id = 1:8, part = "Low", x = c("0", "1.99", "2", "10", "9.999999", "80", "", "-1"))
+  banded <- function(..., range = c(0, 80), codes = c("1" = "a", "2" = "b", "3" = "c")) build_small(frame, x = list(column = "x", label = "X", level = "ratio", range = range), b = list(label = "B", bands = list(of = "x", ...), codes = codes))
+  expect_equal(banded(starts = c("1" = 0, "2" = 2, "3" = 10))$data$b, c(1L, 1L, 2L, 3L, 2L, 3L, NA, NA))
+  expect_equal(banded(ends = c("1" = 2, "2" = 10, "3" = 80))$data$b, c(1L, 1L, 1L, 2L, 2L, 3L, NA, NA))
+  open <- banded(starts = c("1" = 0, "2" = 2, "3" = 10), range = NULL)
+  expect_equal(as.character(open$reasons$b[8]), "not_computable")
+  expect_equal(findings(open)$count[findings(open)$kind == "outside_bands"], 1L)
+  cases <- list(
+    list(list(starts = c("1" = 1, "2" = 2, "3" = 10)), "leaves a hole: `x` can be 0 to under 1"), list(list(starts = c("1" = 0, "2" = 10, "3" = 10)), "the bands overlap"), list(list(starts = c("1" = 0, "2" = 20, "3" = 10)), "the bands overlap"),
+    list(list(ends = c("1" = 2, "2" = 10, "3" = 70)), "leaves a hole: `x` can be above 70 to 80"), list(list(starts = c("1" = 0, "2" = 2)), "`c` has no band"), list(list(starts = c("1" = 0, "2" = 2, "3" = 90)), "starts above the range"),
+    list(list(starts = c("1" = 0, "2" = 2, "4" = 10)), "the code 4 has no label"), list(list(starts = c("1" = 0), ends = c("1" = 2)), "either `starts` or `ends`"), list(list(starts = c("1" = "zero")), "must be a number")
+  )
+  for (case in cases) expect_match(message_of(do.call(banded, case[[1]]), "mavik_codebook_error"), case[[2]])
+})
+
+test_that("conditions in order: first true wins, unknown is a gap, what cannot be reached is an error", {
+  frame <- data.frame(id = 1:6, part = c("High", "Low", "Refused", "Low", "", "High"), x = c("15", "5", "5", "", "15", "1"))
+  when <- function(...) build_small(frame, x = list(column = "x", label = "X", level = "ratio", range = c(0, 40)), w = list(label = "W", when = list(...), codes = c("0" = "No", "1" = "Yes", "2" = "Both")))
+  made <- when(list("if" = "x > 10 & part == \"High\"", is = "Both"), list("if" = "x > 10 | part == \"High\"", is = 1), list("else" = 0))
+  expect_equal(made$data$w, c(2L, 0L, NA, NA, 1L, 1L))
+  expect_equal(as.character(made$reasons$w), c(NA, NA, "refused", "no_answer", NA, NA))
+  cases <- list(
+    list(list(list("if" = "x > 10", is = 1), list("if" = "x > 20", is = 2), list("else" = 0)), "when > 2 > if: can never be reached"), list(list(list("if" = "x >= 0", is = 1), list("else" = 0)), "when > 2 > else: can never be reached"),
+    list(list(list("else" = 0), list("if" = "x > 1", is = 1)), "stands before other branches"), list(list(list("if" = "part == \"Hig\"", is = 1)), "is not a label of `part`; did you mean `High`"),
+    list(list(list("if" = "x > 50", is = 1)), "can never be reached"), list(list(list("if" = "x > 1", is = "Perhaps")), "neither one of its codes nor a missing reason"), list(list(list("if" = "x > 1", then = 1)), "each branch is")
+  )
+  for (case in cases) expect_match(message_of(do.call(when, case[[1]]), "mavik_codebook_error"), case[[2]])
+})
+
+test_that("formulas and imputed values take the gaps as they must", {
+  frame <- data.frame(id = 1:6, part = "Low", x = c("1", "2.5", "", "Refused", "0", "4"), y = c("2", "0", "3", "", "0", "7"), day = c("2026-03-01", "2026-03-02", "", "2026-02-28", "2024-02-29", "2026-01-01"))
+  number <- function(column) list(column = column, label = column, level = "ratio")
+  study <- build_small(frame, x = number("x"), y = number("y"), d = list(column = "day", label = "D", level = "date"), ratio = list(label = "F", formula = "round(x / y, 1)"), m = list(label = "M", formula = "mean(x, y)"),
+    half = list(label = "H", formula = "round(x - 5)"), i = list(label = "I", impute = list(of = "x", mean_of = "y", gaps = "no_answer", flag = "was")), first = list(label = "I2", impute = list(of = "x", first_of = c("ratio", "y"), gaps = "refused")))
+  expect_equal(study$data$ratio, c(0.5, NA, NA, NA, NA, 0.6))
+  expect_equal(as.character(study$reasons$ratio), c(NA, "not_computable", "no_answer", "refused", "not_computable", NA))
+  expect_equal(study$data$m, c(1.5, 1.25, NA, NA, 0, 5.5))
+  expect_equal(study$data$half, c(-4, -3, NA, NA, -5, -1))
+  expect_equal(study$data$i, c(1, 2.5, 3, NA, 0, 4))
+  expect_equal(study$data$was, c(0L, 0L, 1L, NA, 0L, 0L))
+  expect_equal(ledger(study)[ledger(study)$kind == "imputed", c("respondent", "variable", "was_reason", "now")], data.frame(respondent = "3", variable = "i", was_reason = "no_answer", now = "3"), ignore_attr = TRUE)
+  expect_match(message_of(build_small(frame, x = number("x"), y = number("y"), i = list(label = "I", impute = list(of = "x", first_of = "y", gaps = "no_answer")), j = list(label = "J", impute = list(of = "y", first_of = "i", gaps = "no_answer")))), "rests on imputed values")
+  expect_match(message_of(build_small(frame, x = number("x"), sum_of = list(label = "F", formula = "x + z"))), "`z` is not a variable")
+})
+
+test_that("a look-up never multiplies respondents, and says what is not found", {
+  frame <- data.frame(id = 1:5, part = "Low", choir = c("K1", "K2", " k1", "K9", ""))
+  roster <- data.frame(code = c("K1", "K2", "K3"), region = c("Upper", "lower", "Upper"))
+  looked <- function(roster) build_study(utils::modifyList(small_codebook(choir = list(column = "choir", label = "C", level = "identifier"),
+    region = list(lookup = list("in" = "roster", by = "choir", take = "region"), label = "R", level = "nominal", codes = c("1" = "Upper", "2" = "Lower"))), list(lookups = list(roster = list(key = "code")))), list(main = frame, roster = roster))
+  study <- looked(roster)
+  expect_equal(study$data$region, c(1L, 2L, NA, NA, NA))
+  expect_equal(as.character(study$reasons$region), c(NA, NA, "not_found", "not_found", "no_answer"))
+  found <- findings(study)
+  expect_setequal(found$kind, c("near_lookup", "not_found", "not_asked_for"))
+  expect_match(found$message[found$kind == "near_lookup"], "but `K1` is")
+  proof <- core$proof_of(study, "region")[[1]]
+  expect_equal(proof[c("before", "after", "met", "lost", "gap", "unused")], list(before = 5L, after = 5L, met = 2L, lost = 2L, gap = 1L, unused = 1L))
+  expect_match(message_of(looked(rbind(roster, data.frame(code = "K2", region = "Upper")))), "stands more than once \\(K2; lines 2 and 4|stands more than once \\(K2; lines")
+  expect_match(message_of(looked(data.frame(kode = "K1", region = "x"))), "the column `code` is not in data frame `roster`; did you mean `kode`")
+})
+
+test_that("the coders' sheet survives sorting, lost zeros and updates, and loses no code", {
+  project <- demo_project(tempfile())
+  file <- file.path(project, "sheets/best.csv")
+  study <- build_study(project)
+  sheet <- utils::read.csv(file, colClasses = "character", check.names = FALSE, encoding = "UTF-8")
+  save <- function(sheet, to = file) core$write_text(core$csv_lines(sheet), to)
+  set.seed(8)
+  shuffled <- sheet[sample(nrow(sheet)), c(3, 5, 4, 2, 1, 7, 6)]
+  shuffled$respondent <- sub("^0+", "", shuffled$respondent)
+  save(shuffled)
+  expect_equal(build_study(project)$data[study$book$blocks$best_codes], study$data[study$book$blocks$best_codes])
+  typed <- sheet
+  typed$note[1:5] <- "look again"
+  typed$mine <- as.character(seq_len(nrow(typed)))
+  typed$answer[2] <- "Something else altogether"
+  typed <- rbind(typed, data.frame(wave = "spring", respondent = "9999", answer = "Long gone", `code 1` = "The people", `code 2` = "", coder = "x", note = "", mine = "last", check.names = FALSE))
+  save(typed)
+  for (ending in c(".csv", ".xlsx")) {
+    to <- file.path(project, paste0("copy", ending))
+    if (ending == ".csv") file.copy(file, to) else openxlsx::write.xlsx(typed, to)
+    updated <- coding_sheet(project, "best_codes", to)
+    expect_equal(updated$state[1:12], rep("new", 12))
+    expect_equal(sort(unlist(updated[c("code 1", "code 2", "mine", "note")])[nzchar(unlist(updated[c("code 1", "code 2", "mine", "note")]))]), sort(unlist(typed[c("code 1", "code 2", "mine", "note")])[nzchar(unlist(typed[c("code 1", "code 2", "mine", "note")]))]), ignore_attr = TRUE)
+    changed <- updated[updated$state == "changed", ]
+    expect_equal(c(changed$respondent, changed$`answer before`), c(typed$respondent[2], "Something else altogether"))
+    expect_equal(updated$answer[updated$state == "gone" & updated$mine == "last"], "Long gone")
+    again <- coding_sheet(project, "best_codes", to)
+    expect_equal(nrow(again), nrow(updated))
+  }
+  spoilt <- function(change) { save(change(sheet)); message_of(build_study(project)) }
+  expect_match(spoilt(function(sheet) { sheet$`code 1`[3] <- "The teaa"; sheet }), "best.csv:[0-9]+: `The teaa` is no code of `best_codes`.*variables > best_codes > coded > codes: `best_the_teaa: The teaa`")
+  expect_match(spoilt(function(sheet) { names(sheet)[3] <- "Answers"; sheet }), "lacks the column `answer`.*renamed")
+  expect_match(spoilt(function(sheet) { names(sheet)[5] <- "Code two"; sheet }), "the column `Code two` looks like a code")
+  expect_match(message_of(coding_sheet(project, "email")), "has neither `coded` nor `other`")
+  save(sheet)
+  second <- sheet
+  second$`code 1`[sheet$`code 1` == "The place"] <- "The music"
+  other <- tempfile(fileext = ".csv")
+  save(second, other)
+  found <- coding_agreement(project, "best_codes", other)
+  expect_equal(found$codes$kappa[1], 1)
+  both <- sheet$`code 1` != ""
+  has <- function(sheet, label) (sheet$`code 1` == label | sheet$`code 2` == label)[both]
+  counts <- table(has(sheet, "The music"), has(second, "The music"))
+  p <- sum(diag(counts)) / sum(counts)
+  e <- sum(rowSums(counts) * colSums(counts)) / sum(counts)^2
+  expect_equal(found$codes$kappa[2], (p - e) / (1 - e))
+  run <- command("coding", "best_codes", "--project", project, "--out", tempfile(fileext = ".xlsx"))
+  expect_equal(run$status, 0)
+})
