@@ -33,3 +33,11 @@ tile_cells <- function(cells, options, meaning) {
     .Call(`_mavik_tile_cells`, cells, options, meaning)
 }
 
+pick_segments <- function(cells, rest, separator) {
+    .Call(`_mavik_pick_segments`, cells, rest, separator)
+}
+
+hold_sets <- function(sets, most) {
+    .Call(`_mavik_hold_sets`, sets, most)
+}
+

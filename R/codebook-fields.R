@@ -40,6 +40,9 @@ read_fields <- function(value, fields, path, say, what = "keys") {
 }
 
 is_map <- function(value) is.list(value) && length(value) > 0 && !is.null(names(value)) && all(nzchar(names(value)))
+has_text <- function(value) is_text(value) && nzchar(value)
+# What stands at a key, where the value has keys at all.
+at_key <- function(value, key) if (is.list(value)) value[[key]]
 is_text <- function(value) is.character(value) && length(value) == 1 && is.null(names(value))
 
 study_name <- "^[a-z][a-z0-9_]{0,31}$"

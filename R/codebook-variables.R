@@ -70,7 +70,7 @@ spread_recodes <- function(entries, value) {
   blocks <- Filter(is_block, value)
   unlist(lapply(entries, function(entry) {
     recode <- entry$keys$recode
-    of <- if (is_map(recode) && is_text(recode$of)) blocks[[recode$of]]
+    of <- if (is_map(recode) && is_text(recode$of) && recode$of %in% names(blocks)) blocks[[recode$of]]
     if (is.null(of) || !is_map(of$items)) return(list(entry))
     ending <- if (is_text(recode$ending)) recode$ending else "_r"
     lapply(names(of$items), function(item) {
@@ -79,7 +79,7 @@ spread_recodes <- function(entries, value) {
       own$block <- entry$name
       own$stem <- if (is_text(entry$keys$label)) entry$keys$label else of$stem
       own$keys$recode$of <- item
-      own$keys$label <- of$items[[item]]$label
+      own$keys$label <- at_key(of$items[[item]], "label")
       own$keys$question <- NULL
       own
     })

@@ -118,10 +118,12 @@ plan_draft <- function(seen) {
   if (length(key) > 0 && (seen$columns[[key[1]]]$filled < seen$records || twice > 0.1 * seen$records)) key <- character()
   lists <- shared_lists(seen$columns[used])
   names <- variable_names(used, seen, lists)
+  blocks <- draft_blocks(used, names, seen, lists)
   list(
     columns = seen$columns, repeats = if (length(key) > 0) twice else 0L,
     ignored = ignored, record = if (!is.na(record)) record, key = if (length(key) > 0) key[1] else "numbered", used = used, names = names,
-    lists = lists, missing = missing_seen(seen$columns[used]), blocks = draft_blocks(used, names, seen, lists)
+    lists = lists, missing = missing_seen(seen$columns[used]), blocks = blocks,
+    sets = draft_sets(used, names, seen$columns, c(unname(names), vapply(blocks, `[[`, "", "name")))
   )
 }
 

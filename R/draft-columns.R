@@ -191,26 +191,6 @@ near_spellings_within <- function(core) {
   }, "")
 }
 
-# Several answers joined in one cell: pieces that come back in many cells.
-several_of <- function(answers) {
-  for (mark in c(";", "|", ",")) {
-    has <- stringi::stri_detect_fixed(answers$text, mark)
-    if (weighted_share(has, answers$count) < 0.1) next
-    pieces <- stringi::stri_split_fixed(answers$text, mark)
-    piece <- text_trim(unlist(pieces))
-    count <- rowsum(rep(answers$count, lengths(pieces)), piece)
-    count <- with_names(as.integer(count), rownames(count))
-    count <- count[nzchar(names(count))]
-    often <- names(count)[count >= max(3, 0.01 * sum(answers$count))]
-    covered <- sum(count[often]) / sum(count)
-    if (length(often) >= 2 && length(often) <= 40 && covered >= 0.7 && nrow(answers) > length(often) && stats::median(nchar(often)) < 80) {
-      return(list(kind = "several", grounds = paste0(count_of(length(often), "option"), " joined by `", mark, "`"), separator = mark,
-        options = often[order(-count[often])]))
-    }
-  }
-  NULL
-}
-
 # A column that is called like a key and nearly is one: some stand twice, or are blank.
 nearest_to_key <- function(profiles, export) {
   said <- plain_heading(export$names)

@@ -96,7 +96,13 @@ codes_text <- function(list) paste0("{", paste0(list$codes, ": ", yaml_word(text
 variable_lines <- function(seen, plan) {
   lines <- if (plan$key == "numbered") "  respondent: {is: key, label: Number of the record}"
   in_block <- unlist(lapply(plan$blocks, `[[`, "columns"))
+  in_set <- unlist(lapply(plan$sets, function(set) c(set$columns, set$words)))
   for (column in plan$used) {
+    if (column %in% in_set) {
+      set <- Filter(function(one) one$columns[1] == column, plan$sets)
+      if (length(set) > 0) lines <- c(lines, set_lines_drafted(set[[1]], seen, plan))
+      next
+    }
     skip <- plan$skips[[column]]
     first <- !column %in% in_block || any(vapply(plan$blocks, function(one) one$columns[1] == column, TRUE))
     of <- Filter(function(one) column %in% one$columns, plan$blocks)
@@ -170,8 +176,8 @@ entry_lines <- function(column, seen, plan) {
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
     number = if (seen$cells == "codes" && is_code_like(one)) bare_codes(one, entry) else number_lines(one, entry, seen),
-    several = c(entry(level = "text"), split_proposal(one, plan$names[[column]])),
-    ticks = c(entry(level = "text"), paste0("    # a box of a question with several: split: {columns: {", plan$names[[column]], ": ", yaml_word(column), "}, ticked: [", yaml_word(one$cells$text[1]), "]}")),
+    several = several_lines(one, plan$names[[column]], universe_text(plan$skips[[column]], FALSE)),
+    ticks = tick_lines(list(name = plan$names[[column]], columns = column, stem = asked_in(one)), seen, plan),
     date = date_lines(one, entry),
     c(entry(level = "text"), if (is_write_in(column, one)) "    # the write-in of the question before it")
   )
@@ -253,12 +259,6 @@ bare_codes <- function(one, entry) {
     "codes without labels: say what they mean under `codes`", if (length(apart) > 0) paste0("; ", number_to_text(apart[1]), " stands apart: a missing code?")))
 }
 
-# What the language will say of it, once it can be read.
-split_proposal <- function(one, name) {
-  options <- paste0(name, "_", seq_along(one$options), ": ", yaml_word(one$options))
-  c("    # several answers in one cell:", paste0("    #   split: {column: ", yaml_word(one$name), ", separator: \"", one$separator, "\", options: {", comment_text(paste(options, collapse = ", ")), "}}"))
-}
-
 is_write_in <- function(column, one) grepl("other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, one$question)))
 
 coded_lines <- function(one, entry, plan) {
@@ -268,10 +268,18 @@ coded_lines <- function(one, entry, plan) {
   guessed <- length(list) > 0 && guessed_order(list[[1]])
   c(
     entry(level = if (one$kind == "scale") "ordinal" else "nominal", codes = codes, range = if (!is.null(one$range)) paste0("[", one$range[1], ", ", one$range[2], "]"),
-      variants = variants_text(one), missing = own_missing_text(one), note = paste0(one$grounds, if (guessed) ", in the order of frequency: check it")),
+      variants = variants_text(one), other = other_text(one, codes, plan), missing = own_missing_text(one), note = paste0(one$grounds, if (guessed) ", in the order of frequency: check it")),
     if (length(list) > 0 && length(list[[1]]$columns) == 1 && !is.null(list[[1]]$learnt)) paste0("    # ", text_squeeze(list[[1]]$learnt)),
     odd_lines(one, "    ")
   )
+}
+
+# Several texts that are no label, a few each: what people wrote beside the list.
+other_text <- function(one, codes, plan) {
+  odd <- one$odd[is.na(text_to_number(one$odd$text)), ]
+  shared <- length(list_of(one$name, plan)) > 0 && length(list_of(one$name, plan)[[1]]$columns) > 1
+  if (one$kind != "choice" || shared || NROW(odd) < 3 || any(grepl("^other", text_fold(one$scale)))) return(NULL)
+  paste0("{code: ", max(one$codes) + 1, ", label: Other, text: ", substr(plan$names[[one$name]], 1, 26), "_words}")
 }
 
 own_missing_text <- function(one) {

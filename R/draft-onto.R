@@ -97,7 +97,7 @@ add_columns <- function(edits, seen, book) {
   }
   taken <- c(names(book$variables), names(book$blocks))
   plan$names <- with_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
-  plan$blocks <- list()
+  plan$blocks <- plan$sets <- list()
   single <- function(column) {
     plan$lists <- lapply(list_of(column, plan), function(list) { list$columns <- column; list })
     plan$key <- "numbered"

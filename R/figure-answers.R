@@ -6,6 +6,7 @@ plot.mavik_answers <- function(x, ...) figure_answers(x$tables[[1]])
 figure_answers <- function(one) {
   if (one$kind == "several") return(figure_answers(one$tables[[1]]))
   if (!is.null(one$groups) && one$kind == "number") return(figure_means(one))
+  if (!is.null(one$groups) && one$kind == "set") return(figure_sets(one$groups, one$by))
   if (!is.null(one$groups)) return(figure_groups(one$groups$codes, one$groups$group, one$groups$percent, paste0("Percent of each group of ", one$by)))
   if (one$kind == "items") return(figure_groups(one$codes, shorten(one$table$label, 60), one$percent, "Percent of the answered"))
   if (one$kind == "set") return(figure_bars(one$table$label, one$table$of_respondents, "Percent of respondents"))
@@ -32,7 +33,22 @@ figure_groups <- function(codes, groups, percent, title) {
     ggplot2::geom_col(ggplot2::aes(x = percent, y = group, fill = code), position = ggplot2::position_stack(reverse = TRUE), colour = figure_colours[["ink"]], width = 0.7, linewidth = 0.25) +
     ggplot2::geom_text(ggplot2::aes(x = percent, y = group, group = code, label = ifelse(percent >= 5, number_show(percent, 0), ""), colour = code), position = stacked, size = 3.2, show.legend = FALSE) +
     ggplot2::scale_fill_manual(values = fills, name = NULL) + ggplot2::scale_colour_manual(values = ifelse(dark, "#FFFFFF", "#1d2a2f")) +
-    ggplot2::scale_x_continuous(expand = c(0, 0)) + ggplot2::labs(x = title, y = NULL) + figure_theme() + ggplot2::theme(legend.position = "top")
+    ggplot2::scale_x_continuous(expand = c(0, 0)) + ggplot2::labs(x = title, y = NULL) + figure_theme() + ggplot2::theme(legend.position = "top", plot.margin = ggplot2::margin(4, 18, 4, 4))
+}
+
+# Options down, a mark a group: shapes tell the groups apart without colour.
+figure_sets <- function(groups, by) {
+  label <- shorten(groups$codes, 50)
+  marks <- data.frame(option = factor(rep(label, each = length(groups$group)), rev(unique(label))), group = factor(rep(groups$group, length(label)), groups$group), percent = as.vector(groups$percent))
+  marks <- marks[!is.na(marks$percent), ]
+  shapes <- rep(c(21, 22, 24, 23, 25), length.out = nlevels(marks$group))
+  fills <- rep(c("#F1EEE6", "#2C6E63", "#C98A63", "#12332E", "#9CC3B5"), length.out = nlevels(marks$group))
+  ggplot2::ggplot(marks, ggplot2::aes(x = percent, y = option)) +
+    ggplot2::geom_line(ggplot2::aes(group = option), colour = figure_colours[["line"]], linewidth = 1.2) +
+    ggplot2::geom_point(ggplot2::aes(shape = group, fill = group), size = 3, colour = figure_colours[["ink"]]) +
+    ggplot2::scale_shape_manual(values = shapes, name = by) + ggplot2::scale_fill_manual(values = fills, name = by) +
+    ggplot2::scale_x_continuous(limits = c(0, 100), expand = c(0, 1)) + ggplot2::labs(x = "Percent of respondents", y = NULL) + figure_theme() +
+    ggplot2::theme(legend.position = "top", plot.margin = ggplot2::margin(4, 18, 4, 4))
 }
 
 # Means by group with their 95 % interval (normal).

@@ -13,11 +13,11 @@ answer_section <- function(one) {
   if (one$kind == "several") return(lapply(one$tables, answer_section))
   if (!is.null(one$by_items)) return(lapply(one$by_items, answer_section))
   figure <- figure_answers(one)
-  rows <- if (is.null(one$groups)) max(nrow(one$table), 2) else length(one$groups$group)
+  rows <- if (is.null(one$groups) || one$kind == "set") max(nrow(one$table), 2) else length(one$groups$group)
   t$section(
     t$h2(t$code(one$variable), " ", one$label), answer_html(one),
-    if (!is.null(one$test)) t$p(class = "about", test_words(one$test), ".", if (isTRUE(one$test$thin)) " Thin cells: more than a fifth of the expected counts are below 5, the test is not to be trusted."),
-    if (is.data.frame(one$gaps) && nrow(one$gaps) > 0) t$p(class = "about", "Gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", "), "."),
+    if (!is.null(one$test)) t$p(class = "about", paste0(test_words(one$test), ".", if (isTRUE(one$test$thin)) " Thin cells: more than a fifth of the expected counts are below 5, the test is not to be trusted.")),
+    if (is.data.frame(one$gaps) && nrow(one$gaps) > 0) t$p(class = "about", paste0("Gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", "), ".")),
     if (!is.null(figure)) figure_svg(figure, paste("Shares of", one$variable), height = 1.1 + 0.36 * rows)
   )
 }

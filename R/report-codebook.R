@@ -83,7 +83,7 @@ variable_article <- function(study, name) {
     id = paste0("v-", name), `aria-labelledby` = paste0("h-", name),
     t$h3(id = paste0("h-", name), t$code(class = "name", name), " ", variable$label),
     if (!is.null(variable$question) && text_fold(variable$question) != text_fold(paste0(variable$label, ""))) t$p(class = "question", variable$question),
-    t$p(class = "about", ways()[[variable$way]]$sentence(variable, study$book)),
+    t$p(class = "about", page_words(ways()[[variable$way]]$sentence(variable, study$book))),
     if (!is.null(variable$note)) t$p(class = "about", variable$note),
     page_facts(list(
       "Level" = variable$level, "Unit" = variable$unit,

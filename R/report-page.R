@@ -55,6 +55,9 @@ page_table <- function(caption, columns, as = character(), class = "") {
   ))
 }
 
+# A sentence with what stands between backticks as code.
+page_words <- function(text) htmltools::HTML(stringi::stri_replace_all_regex(htmltools::htmlEscape(text), "`([^`]+)`", "<code>$1</code>"))
+
 # Bars of `percent`; gaps are drawn open, so that print without colour tells them apart.
 page_bar <- function(percent, gap = FALSE) {
   width <- round_half(pmin(ifelse(is.na(percent), 0, percent), 100), 2)

@@ -36,6 +36,6 @@ made_section <- function(study) {
   if (length(names) == 0) return(NULL)
   t$section(t$h2("Made variables: old by new"), lapply(names, function(name) {
     variable <- study$book$variables[[name]]
-    t$article(t$h3(t$code(class = "name", name), " ", variable$label), t$p(class = "about", ways()[[variable$way]]$sentence(variable, study$book)), proofs[[name]])
+    t$article(t$h3(t$code(class = "name", name), " ", variable$label), t$p(class = "about", page_words(ways()[[variable$way]]$sentence(variable, study$book))), proofs[[name]])
   }))
 }

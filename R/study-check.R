@@ -116,7 +116,7 @@ aside_counts <- function(study, names) {
 
 unchecked_variables <- function(book, names) {
   ruled <- unlist(lapply(book$rules, `[[`, "reads"))
-  bare <- Filter(function(variable) is_answer(variable) && is.null(variable$codes) && is.null(variable$range) && is.null(variable$universe) && !variable$name %in% ruled, book$variables[names])
+  bare <- Filter(function(variable) is_answer(variable) && !isTRUE(variable$carrier) && is.null(variable$codes) && is.null(variable$range) && is.null(variable$universe) && !variable$name %in% ruled, book$variables[names])
   data.frame(
     variable = as.character(names(bare)), label = vapply(bare, function(variable) paste0(variable$label, ""), "", USE.NAMES = FALSE),
     level = vapply(bare, function(variable) variable$level, "", USE.NAMES = FALSE)

@@ -15,7 +15,7 @@ propose_lines <- function(study) {
 }
 
 propose_line <- function(finding, found, book) {
-  edit <- switch(finding$kind, unlisted = propose_form(finding, found, book), unused_column = propose_ignored(finding, book))
+  edit <- switch(finding$kind, unlisted = propose_form(finding, found, book), write_in_or_label = propose_form(finding, found, book), unused_column = propose_ignored(finding, book))
   if (is.null(edit)) return(NULL)
   c(edit, list(variable = finding$variable, of = paste(finding$kind, finding$variable, finding$written)))
 }

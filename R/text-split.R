@@ -4,12 +4,12 @@
 
 set_mark <- "\u001e"
 
-# Cells as segments of folded text. Spaces around the separator, and separators
-# at the end, mean nothing.
-fold_segments <- function(cells, separator) {
-  text <- stringi::stri_replace_all_fixed(cells, separator, "\u001f")
-  text <- text_fold(text)
-  text <- stringi::stri_replace_all_regex(text, " *\\x{1F} *", "\u001f")
+# Cells as segments of folded text.
+fold_segments <- function(cells, separator) text_fold(stringi::stri_replace_all_fixed(cells, separator, "\u001f"))
+
+# Two forms that read the same have the same segments.
+plain_segments <- function(forms, separator) {
+  text <- stringi::stri_replace_all_regex(fold_segments(forms, separator), " *\\x{1F} *", "\u001f")
   stringi::stri_replace_first_regex(text, "\\x{1F}+$", "")
 }
 
@@ -19,32 +19,25 @@ fold_segments <- function(cells, separator) {
 split_cells <- function(cells, options, separator) {
   # A separator at the end may have lost its own space.
   ends <- stringi::stri_trim_both(separator)
-  bare <- if (nzchar(ends)) stringi::stri_replace_first_regex(cells, paste0("(\\s*\\Q", ends, "\\E)+\\s*$"), "") else cells
+  bare <- cells
+  if (ends != separator && nzchar(ends)) {
+    last <- which(stringi::stri_endswith_fixed(stringi::stri_trim_right(cells), ends))
+    bare[last] <- stringi::stri_replace_first_regex(cells[last], paste0("(\\s*\\Q", ends, "\\E)+\\s*$"), "")
+  }
   folded <- fold_segments(bare, separator)
-  forms <- fold_segments(options$form, separator)
+  forms <- plain_segments(options$form, separator)
   keep <- !duplicated(paste(forms, options$option))
   tiled <- tile_cells(folded, forms[keep], as.integer(options$option[keep]))
   written <- rep("", length(cells))
   over <- which(nzchar(tiled$rest))
-  written[over] <- written_parts(bare[over], tiled$rest[over], separator)
+  written[over] <- pick_segments(bare[over], tiled$rest[over], separator)
   other_form <- logical(length(cells))
   variants <- unique(forms[duplicated(options$option)])
   if (length(variants) > 0) {
-    bounded <- paste0("\u001f", folded, "\u001f")
+    bounded <- paste0("\u001f", if (any(stringi::stri_detect_fixed(folded, " \u001f") | stringi::stri_detect_fixed(folded, "\u001f "))) plain_segments(bare, separator) else folded, "\u001f")
     for (form in setdiff(variants, forms[!duplicated(options$option)])) other_form <- other_form | stringi::stri_detect_fixed(bounded, paste0("\u001f", form, "\u001f"))
   }
   list(set = tiled$set, written = written, several = tiled$ways > 1L, variant = other_form)
-}
-
-# The segments of the cell itself that no option covers, joined again.
-written_parts <- function(cells, rest, separator) {
-  parts <- stringi::stri_split_fixed(cells, separator)
-  at <- lapply(strsplit(rest, ",", fixed = TRUE), as.integer)
-  text <- unlist(Map(function(parts, at) paste(parts[at], collapse = separator), parts, at))
-  text <- text_trim(as.character(text))
-  ends <- stringi::stri_trim_both(separator)
-  if (!nzchar(ends)) return(text)
-  text_trim(stringi::stri_replace_all_regex(text, paste0("^(\\Q", ends, "\\E\\s*)+|(\\s*\\Q", ends, "\\E)+$"), ""))
 }
 
 new_registry <- function() {
@@ -61,11 +54,15 @@ set_ids <- function(registry, sets) {
 }
 
 # For each set: is the option in it? NA where that is not known.
-set_holds <- function(sets, option) {
-  ticks <- paste0(",", stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", ""), ",")
-  held <- stringi::stri_detect_fixed(ticks, paste0(",", option, ","))
-  held[stringi::stri_detect_fixed(ticks, paste0(",?", option, ","))] <- NA
-  held
+set_holds <- function(sets, option) hold_sets(ifelse(is.na(sets), "", sets), option)[[option + 1]] == 1L
+
+# For all sets of a build and all options at once, worked out anew as sets come.
+held_in <- function(registry, most) {
+  if (!identical(registry$counted, c(length(registry$sets), most))) {
+    registry$held <- hold_sets(registry$sets, most)
+    registry$counted <- c(length(registry$sets), most)
+  }
+  registry$held
 }
 
 set_written <- function(sets) {

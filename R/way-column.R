@@ -54,7 +54,7 @@ way_column <- list(
 
 spread_other <- function(entry) {
   other <- entry$keys$other
-  if (!is_map(other) || !is_text(other$text) || !is_text(entry$keys$column)) return(NULL)
+  if (!is_map(other) || !has_text(other$text) || !is_text(entry$keys$column)) return(NULL)
   label <- paste0(if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": ", if (is_text(other$label)) other$label else "Other", ", in own words")
   own <- is_text(other$column)
   keys <- c(list(written = list(of = entry$name, column = if (own) other$column else entry$keys$column, own = own), label = label, level = "text"), entry$keys[intersect(names(entry$keys), c("kept", "private", "universe", "from"))])

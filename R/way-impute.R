@@ -8,7 +8,7 @@ way_impute <- list(
   beside = list(),
   spread = function(entry) {
     impute <- entry$keys$impute
-    if (!is_map(impute) || !is_text(impute$flag)) return(NULL)
+    if (!is_map(impute) || !has_text(impute$flag)) return(NULL)
     label <- paste0(if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": filled")
     list(entry = entry, companions = list(companion(entry, impute$flag, c(list(filled = list(of = entry$name, source = impute$of), label = label, level = "nominal", codes = list("0" = "No", "1" = "Yes")), entry$keys[intersect(names(entry$keys), c("kept", "private"))]), NULL, c("impute", "flag"))))
   },

@@ -11,6 +11,7 @@ way_lookup <- list(
   makes = function(variable, book) way_column$makes(variable, book),
   check = function(variable, book, say) {
     at <- function(...) where_in(variable, "lookup", ...)
+    if (isTRUE(variable$failed)) return()
     for (key in c("in", "by")) if (is.null(variable$settings[[key]])) return(say(at(), paste0("`", key, "` is missing: ", if (key == "in") "which of the `lookups`" else "the variable that holds the key")))
     if (is.null(book$lookups[[variable$settings[["in"]]]])) return(say(at("in"), paste0("`", variable$settings[["in"]], "` is not one of the `lookups`", did_you_mean(variable$settings[["in"]], names(book$lookups)))))
     by <- book$variables[[variable$settings$by]]
@@ -64,7 +65,7 @@ lookup_findings <- function(values, book) {
     path <- c("lookups", name)
     c(
       lapply(which(!is.na(near)), function(at) new_finding("warning", "near_lookup", variable$settings$by, words[at], sum(asked[lost] == words[at]), lost[asked[lost] == words[at]], path,
-        paste0("is not in ", table$export$shown, ", but `", near[at], "` is: the two differ only in case, spaces or leading zeros; to match them add a correction, or change the key in one of the files"))),
+        paste0("is not in ", table$export$shown, ", but `", near[at], "` is: the two differ only in case, spaces or leading zeros; to match them, a line of the corrections: `", paste(c(if (length(book$waves) > 1) "WAVE", "RESPONDENT", variable$settings$by, words[at], near[at]), collapse = ","), "`"))),
       if (any(is.na(near))) list(new_finding("warning", "not_found", variable$settings$by, some_of(words[is.na(near)], 8, quote = FALSE), sum(asked[lost] %in% words[is.na(near)]), lost[asked[lost] %in% words[is.na(near)]], path,
         paste0("keys of respondents that are not in ", table$export$shown, ": ", count_of(sum(is.na(near)), "key")))),
       if (any(!table$key %in% asked)) list(new_finding("note", "not_asked_for", "", some_of(setdiff(table$key, asked), 8, quote = FALSE), sum(!table$key %in% asked), integer(), path,

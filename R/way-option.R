@@ -16,9 +16,10 @@ way_option <- list(
   compute = function(variable, inputs, book, rows) {
     source <- book$variables[[variable$settings$of]]
     column <- inputs[[source$name]]
-    sets <- source$registry$sets
-    held <- if (variable$settings$at == 0L) set_holds(sets, 0L) | nzchar(set_written(sets)) else set_holds(sets, variable$settings$at)
-    value <- as.integer(held)[column$value]
+    held <- held_in(source$registry, length(source$options$name))[[variable$settings$at + 1L]]
+    if (variable$settings$at == 0L) held[stringi::stri_detect_fixed(source$registry$sets, set_mark)] <- 1L
+    value <- held[column$value]
+    if (!anyNA(held)) return(list(value = value, reason = column$reason))
     reason <- reason_or_none(column)
     reason[is.na(value) & reason == 0L] <- reason_id(book, "set_aside")
     new_column(value, reason)

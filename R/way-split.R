@@ -57,14 +57,14 @@ spread_split <- function(entry) {
   flag <- list(level = "nominal", codes = list("0" = "No", "1" = "Yes"))
   made <- lapply(seq_along(names), function(at) {
     option <- options[[names[at]]]
-    label <- if (is_text(option)) option else if (is_text(option$label)) option$label else names[at]
+    label <- if (is_text(option)) option else if (is_text(at_key(option, "label"))) option$label else names[at]
     companion(entry, option_name(entry, names[at]), c(list(option = list(of = entry$name, at = at, guessed = is.null(option))), list(label = label), flag, shared), stem, c("split", if (is.null(option)) "columns" else "options", names[at]))
   })
-  other <- split$other
+  other <- if (is_map(split$other)) split$other
   label <- if (is_text(other$label)) other$label else "Other"
-  if (is_text(other$flag)) made <- c(made, list(companion(entry, option_name(entry, other$flag), c(list(option = list(of = entry$name, at = 0L)), list(label = label), flag, shared), stem, c("split", "other", "flag"))))
+  if (has_text(other$flag)) made <- c(made, list(companion(entry, option_name(entry, other$flag), c(list(option = list(of = entry$name, at = 0L)), list(label = label), flag, shared), stem, c("split", "other", "flag"))))
   members <- vapply(made, `[[`, "", "name")
-  if (is_text(other$text)) made <- c(made, list(companion(entry, option_name(entry, other$text), c(list(written = list(of = entry$name)), list(label = paste0(label, ", in own words"), level = "text"), shared), stem, c("split", "other", "text"))))
+  if (has_text(other$text)) made <- c(made, list(companion(entry, option_name(entry, other$text), c(list(written = list(of = entry$name)), list(label = paste0(label, ", in own words"), level = "text"), shared), stem, c("split", "other", "text"))))
   entry$keys$kept <- "no"
   list(entry = entry, companions = made, members = members)
 }
@@ -108,7 +108,7 @@ check_split <- function(variable, book, say) {
 
 check_option_forms <- function(variable, at, say) {
   options <- variable$options
-  forms <- data.frame(form = fold_segments(unlist(c(options$label, options$variants)), variable$settings$separator), option = c(seq_along(options$name), rep(seq_along(options$name), lengths(options$variants))))
+  forms <- data.frame(form = plain_segments(unlist(c(options$label, options$variants)), variable$settings$separator), option = c(seq_along(options$name), rep(seq_along(options$name), lengths(options$variants))))
   for (i in which(duplicated(forms$form))) {
     first <- forms$option[match(forms$form[i], forms$form)]
     if (first != forms$option[i]) say(at("options", options$name[forms$option[i]]), paste0("reads the same as `", options$name[first], "`: no answer could tell them apart"))
@@ -130,30 +130,50 @@ option_forms <- function(variable, export) {
 decode_set <- function(cells, variable, export, book, kinds) {
   n <- length(cells)
   error <- if (is.null(kinds)) logical(n) else kinds == "error"
-  folded <- text_fold(cells)
-  held <- if (is.null(variable$cells)) export$cells else variable$cells
-  gap <- missing_meant(rbind(own_forms(variable$missing, book), reason_forms(book$reasons, held)), folded, text_to_number(cells))
-  blank <- !nzchar(folded)
-  cut <- !blank & !error & is.na(gap)
+  blank <- stringi::stri_isempty(stringi::stri_trim_both(cells, "\\P{Wspace}"))
+  gap <- whole_gaps(cells, variable, export, book)
+  cut <- which(!blank & !error & is.na(gap))
   split <- split_cells(cells[cut], option_forms(variable, export), variable$settings$separator)
   settled <- settle_written(variable, split)
-  lost <- split$several | (nzchar(split$written) & is.null(variable$settings$other))
+  worded <- nzchar(split$written)
+  lost <- split$several | (worded & is.null(variable$settings$other))
+  sets <- settled$set
+  more <- which(nzchar(settled$written))
+  sets[more] <- paste0(sets[more], set_mark, settled$written[more])
+  sets[lost] <- NA
   set <- rep(NA_character_, n)
-  set[cut] <- ifelse(lost, NA, ifelse(nzchar(settled$written), paste0(settled$set, set_mark, settled$written), settled$set))
+  set[cut] <- sets
   none <- variable$settings$blank == "none_ticked"
   if (none) set[blank] <- ""
-  reason <- ifelse(blank & !none, reason_id(book, "no_answer"), ifelse(error, reason_id(book, "set_aside"), 0L))
-  reason[!is.na(gap) & !error & !blank] <- gap[!is.na(gap) & !error & !blank]
-  reason[which(cut)[lost]] <- reason_id(book, "set_aside")
-  kind <- ifelse(error, "unlisted", "")
-  kind[cut] <- ifelse(lost, "unlisted", ifelse(nzchar(split$written), "write_in", ifelse(split$variant, "variant", "")))
-  list(value = set_ids(variable$registry, set), reason = as.integer(reason), kind = kind, doubt = logical(n), written = replace(rep("", n), cut, ifelse(lost, "", settled$written)))
+  reason <- integer(n)
+  reason[!is.na(gap)] <- as.integer(gap[!is.na(gap)])
+  reason[error] <- reason_id(book, "set_aside")
+  reason[blank] <- if (none) 0L else reason_id(book, "no_answer")
+  reason[cut[lost]] <- reason_id(book, "set_aside")
+  kind <- character(n)
+  kind[error] <- "unlisted"
+  kind[cut[split$variant]] <- "variant"
+  kind[cut[worded]] <- "write_in"
+  kind[cut[lost]] <- "unlisted"
+  written <- character(n)
+  written[cut] <- settled$written
+  written[cut[lost]] <- ""
+  list(value = set_ids(variable$registry, set), reason = reason, kind = kind, doubt = logical(n), written = written)
+}
+
+# A cell that is as a whole a written form of a missing reason.
+whole_gaps <- function(cells, variable, export, book) {
+  forms <- rbind(own_forms(variable$missing, book), reason_forms(book$reasons, if (is.null(variable$cells)) export$cells else variable$cells))
+  if (nrow(forms) == 0) return(rep(NA_integer_, length(cells)))
+  numbers <- any(!is.na(text_to_number(forms$form)))
+  missing_meant(forms, text_fold(cells), if (numbers) text_to_number(cells) else rep(NA_real_, length(cells)))
 }
 
 # Write-ins that a person gave an option in the sheet.
 settle_written <- function(variable, split) {
   sheet <- variable$write_ins
-  at <- if (is.null(sheet)) rep(NA_integer_, length(split$set)) else match(text_fold(split$written), sheet$folded)
+  if (is.null(sheet)) return(split)
+  at <- match(text_fold(split$written), sheet$folded)
   at[!nzchar(split$written)] <- NA
   known <- !is.na(at)
   split$set[known] <- merge_ticks(split$set[known], sheet$options[at[known]])
@@ -244,7 +264,7 @@ exclusive_rows <- function(column, variable) {
   if (variable$way != "split" || is.null(variable$settings$exclusive)) return(integer())
   sets <- variable$registry$sets
   own <- match(variable$settings$exclusive, variable$options$name)
-  held <- set_holds(sets, own)
+  held <- held_in(variable$registry, length(variable$options$name))[[own + 1L]] == 1L
   alone <- sets == number_to_text(own)
   which((held & !is.na(held) & !alone)[column$value])
 }

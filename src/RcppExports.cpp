@@ -106,6 +106,31 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// pick_segments
+CharacterVector pick_segments(CharacterVector cells, CharacterVector rest, std::string separator);
+RcppExport SEXP _mavik_pick_segments(SEXP cellsSEXP, SEXP restSEXP, SEXP separatorSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type rest(restSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
+    rcpp_result_gen = Rcpp::wrap(pick_segments(cells, rest, separator));
+    return rcpp_result_gen;
+END_RCPP
+}
+// hold_sets
+List hold_sets(CharacterVector sets, int most);
+RcppExport SEXP _mavik_hold_sets(SEXP setsSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type sets(setsSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(hold_sets(sets, most));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
@@ -116,6 +141,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_scan_delimited", (DL_FUNC) &_mavik_scan_delimited, 3},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 3},
+    {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
+    {"_mavik_hold_sets", (DL_FUNC) &_mavik_hold_sets, 2},
     {NULL, NULL, 0}
 };
 

@@ -1,11 +1,13 @@
 #include <Rcpp.h>
+#include <cstdlib>
 #include <string>
 #include <unordered_map>
 #include <vector>
 using namespace Rcpp;
 
 // Cuts cells of several answers apart. Cells and options are lists of segments
-// joined by the byte 0x1F; an option may be several segments long. Of all ways
+// joined by the byte 0x1F; spaces around it, and empty ones at the end, mean
+// nothing. An option may be several segments long. Of all ways
 // to lay options over a cell the one that leaves the fewest segments over is
 // taken, longer options first; `ways` says whether there is more than one.
 
@@ -18,10 +20,14 @@ List tile_cells(CharacterVector cells, CharacterVector options, IntegerVector me
     const char* from = text;
     for (const char* at = text; ; ++at) {
       if (*at != '\x1f' && *at != '\0') continue;
-      into.emplace_back(from, at - from);
+      const char* end = at;
+      while (from < end && *from == ' ') ++from;
+      while (end > from && end[-1] == ' ') --end;
+      into.emplace_back(from, end - from);
       from = at + 1;
       if (*at == '\0') break;
     }
+    while (into.size() > 1 && into.back().empty()) into.pop_back();
   };
   std::vector<std::string> parts;
   std::vector<std::vector<int>> begins;
@@ -89,4 +95,80 @@ List tile_cells(CharacterVector cells, CharacterVector options, IntegerVector me
     rest[i] = over;
   }
   return List::create(_["set"] = set, _["rest"] = rest, _["ways"] = ways);
+}
+
+// The segments of each text that `rest` names (`2,3`, from 1), joined again by
+// the separator as they stand, without separators and spaces at the ends.
+
+// [[Rcpp::export]]
+CharacterVector pick_segments(CharacterVector cells, CharacterVector rest, std::string separator) {
+  const R_xlen_t n = cells.size();
+  CharacterVector out(n);
+  size_t trim_from = 0, trim_to = separator.size();
+  while (trim_from < trim_to && separator[trim_from] == ' ') ++trim_from;
+  while (trim_to > trim_from && separator[trim_to - 1] == ' ') --trim_to;
+  const std::string mark = separator.substr(trim_from, trim_to - trim_from);
+  std::vector<bool> wanted;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const std::string text = CHAR(STRING_ELT(cells, i));
+    wanted.clear();
+    for (const char* at = CHAR(STRING_ELT(rest, i)); *at; ) {
+      const size_t k = std::strtoul(at, const_cast<char**>(&at), 10);
+      if (wanted.size() <= k) wanted.resize(k + 1, false);
+      wanted[k] = true;
+      if (*at == ',') ++at;
+    }
+    std::string joined;
+    bool any = false;
+    size_t from = 0;
+    for (size_t k = 1; ; ++k) {
+      const size_t to = text.find(separator, from);
+      if (k < wanted.size() && wanted[k]) {
+        if (any) joined += separator;
+        joined += text.substr(from, to == std::string::npos ? to : to - from);
+        any = true;
+      }
+      if (to == std::string::npos) break;
+      from = to + separator.size();
+    }
+    size_t a = 0, b = joined.size();
+    for (bool more = true; more; ) {
+      more = false;
+      while (a < b && (joined[a] == ' ' || (joined[a] >= 9 && joined[a] <= 13))) { ++a; more = true; }
+      while (b > a && (joined[b - 1] == ' ' || (joined[b - 1] >= 9 && joined[b - 1] <= 13))) { --b; more = true; }
+      if (!mark.empty() && b - a >= mark.size()) {
+        if (joined.compare(a, mark.size(), mark) == 0) { a += mark.size(); more = true; }
+        else if (joined.compare(b - mark.size(), mark.size(), mark) == 0) { b -= mark.size(); more = true; }
+      }
+    }
+    SET_STRING_ELT(out, i, Rf_mkCharLenCE(joined.data() + a, (int) (b - a), CE_UTF8));
+  }
+  return out;
+}
+
+// For each option from 0 to `most`: 1 where a set holds it, 0 where not, NA where
+// that is not known (`?4`). What stands behind the byte 0x1E is no option.
+
+// [[Rcpp::export]]
+List hold_sets(CharacterVector sets, int most) {
+  const R_xlen_t n = sets.size();
+  List out(most + 1);
+  std::vector<int*> held(most + 1);
+  for (int k = 0; k <= most; ++k) {
+    IntegerVector one(n);
+    out[k] = one;
+    held[k] = one.begin();
+  }
+  for (R_xlen_t i = 0; i < n; ++i) {
+    for (const char* at = CHAR(STRING_ELT(sets, i)); *at && *at != '\x1e'; ) {
+      const bool doubt = *at == '?';
+      if (doubt) ++at;
+      char* end;
+      const long k = std::strtol(at, &end, 10);
+      if (end == at) break;
+      if (k >= 0 && k <= most) held[k][i] = doubt ? NA_INTEGER : 1;
+      at = *end == ',' ? end + 1 : end;
+    }
+  }
+  return out;
 }

@@ -100,7 +100,7 @@ test_that("all problems come at once, in the order of the lines", {
 test_that("the whole language is known: what is not built yet says so, and nothing else is wrong", {
   error <- tryCatch(read_codebook(test_path("language.yml")), mavik_codebook_error = identity)
   said <- error$problems$message
-  expect_gt(length(said), 10)
+  expect_gt(length(said), 3)
   made_of_later <- grepl("is not a variable of this codebook", said)
   expect_equal(unique(sub("^`.*` belongs", "belongs", said[!made_of_later])), "belongs to the language, but this version of Mavik does not read it yet: take it out for now")
   expect_false(any(made_of_later))

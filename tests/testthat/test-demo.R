@@ -8,7 +8,7 @@ test_that("every fault of the demo's export ends where it should", {
   project <- demo_project(tempfile())
   study <- build_study(project)
   raw <- as.data.frame(read_export(file.path(project, "raw/spring.csv"), c("names", "questions")))
-  expect_equal(dim(raw), c(246L, 42L))
+  expect_equal(dim(raw), c(246L, 52L))
   line <- match(study$records$line, as.integer(read_export(file.path(project, "raw/spring.csv"), c("names", "questions"))$lines))
   raw <- raw[line, ]
   # column, raw cell, how often, variable, outcome (a value or a reason)

@@ -59,7 +59,7 @@ test_that("the story of a variable counts each step, and says what rests on it",
     told <- core$story_of_variable(study, name)
     count <- function(step) sum(told$steps$count[told$steps$step == step])
     expect_equal(count("answered") + count("gap"), nrow(study$data), info = name)
-    expect_equal(count("decoded") + count("made") - count("range") - count("rule") - sum(ledger(study)$variable == name & ledger(study)$kind == "universe" & ledger(study)$was_reason == "") +
+    expect_equal(count("decoded") + count("made") - count("range") - count("rule") - count("exclusive") + count("imputed") - sum(ledger(study)$variable == name & ledger(study)$kind == "universe" & ledger(study)$was_reason == "") +
       sum(ledger(study)$variable == name & ledger(study)$kind == "corrected" & ledger(study)$was_reason != "") - sum(ledger(study)$variable == name & ledger(study)$kind == "corrected" & ledger(study)$now_reason != ""), count("answered"), info = name)
   }
   told <- core$story_of_variable(study, "belong2")
@@ -143,11 +143,11 @@ test_that("a comparison names exactly what differs", {
   expect_equal(c(nrow(cell$codebook), cell$sources$file), c("0", "raw/spring.csv"))
   line <- differ(function(edit, other) edit("choirs.yml", "range: \\[0, 80\\]", "range: [0, 50]"))
   expect_equal(line$codebook, data.frame(path = "variables > years > range", change = "changed", was = "[0, 80]", now = "[0, 50]"))
-  expect_equal(c(line$cells$variable, line$cells$causes, nrow(line$sources)), c("years", "variables > years > range", "0"))
-  expect_equal(line$moved$what, "mean")
-  sheet <- differ(function(edit, other) cat("spring,0188,weekly,1,2,x,office,2026-03-24\n", file = file.path(other, "sheets/corrections.csv"), append = TRUE))
-  expect_equal(c(sheet$sources$file, sheet$changes$variable, sheet$changes$was, sheet$changes$now, nrow(sheet$codebook)), c("sheets/corrections.csv", "weekly", "1", "2", "0"))
-  gone <- differ(function(edit, other) edit("raw/spring.csv", "^R-410014,.*", "R-410014,2026-03-02 15:07:25,2026-03-02 15:15:01,Preview,100,456,Phone,,,en-GB,,0188,Yes,a@choirs.example,KV05,Alto,,12,Yes,2020,1,3,,,,,,,,,,,,,,,,,,,,"))
+  expect_equal(c(line$cells$variable, line$cells$causes, nrow(line$sources)), c("years", "years_band", rep("variables > years > range", 2), "0"))
+  expect_equal(line$moved$what[1], "mean")
+  sheet <- differ(function(edit, other) cat("spring,0188,ease,3,4,x,office,2026-03-24\n", file = file.path(other, "sheets/corrections.csv"), append = TRUE))
+  expect_equal(c(sheet$sources$file, sheet$changes$variable, sheet$changes$was, sheet$changes$now, nrow(sheet$codebook)), c("sheets/corrections.csv", "ease", "3", "4", "0"))
+  gone <- differ(function(edit, other) edit("raw/spring.csv", "^R-410014,.*", "R-410014,2026-03-02 15:07:25,2026-03-02 15:15:01,Preview,100,456,Phone,,,en-GB,,0188,Yes,a@choirs.example,KV05,Alto,,12,Yes,2020,1,3,,,,,,,,,,,,,,,,,,,,,,,,,,,,,,"))
   expect_equal(gone$respondents$gone$respondent, "0188")
   expect_equal(nrow(gone$changes), 0)
   run <- command("compare", old, old)

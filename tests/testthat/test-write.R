@@ -1,4 +1,4 @@
-outputs <- c("analysis.csv", "codebook.html", "findings.csv", "gaps.csv", "ledger.csv", "record.json", "report.html")
+outputs <- c("analysis.csv", "codebook.html", "findings.csv", "gaps.csv", "ledger.csv", "record.json", "report.html", "selections.csv")
 
 demo_out <- function() {
   project <- demo_project(tempfile())
