@@ -18,12 +18,22 @@ write_workbook <- function(sheets, file, spare = 200) {
     widths <- vapply(keys, function(key) max(nchar(key), nchar(strsplit(paste(c("", cells[[key]][!is.na(cells[[key]])]), collapse = "\n"), "\n", fixed = TRUE)[[1]]), 0), 0)
     openxlsx::setColWidths(book, name, seq_along(keys), pmin(pmax(widths + 2, 9), 48))
     openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = if (keys[1] == "name") 2 else 1)
+    fit_rows(book, name, cells, pmin(pmax(widths + 2, 9), 48))
+    openxlsx::pageSetup(book, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = 1)
     for (at in seq_along(keys)) {
       words <- closed_words(name, keys[at])
       if (!is.null(words)) suppressWarnings(openxlsx::dataValidation(book, name, cols = at, rows = seq_len(length(rows) + spare) + 1, type = "list", value = paste0("\"", paste(words, collapse = ","), "\""), allowBlank = TRUE))
     }
   }
   save_workbook(book, file)
+}
+
+# Rows as high as what is wrapped in them.
+fit_rows <- function(book, sheet, cells, widths) {
+  lines <- Map(function(column, width) vapply(strsplit(paste0(ifelse(is.na(column), "", column), " "), "\n", fixed = TRUE), function(parts) sum(pmax(1, ceiling(nchar(parts) / width))), 0), cells, widths)
+  high <- do.call(pmax, c(list(rep(1, nrow(cells))), unname(lines)))
+  rows <- which(high > 1)
+  if (length(rows) > 0) openxlsx::setRowHeights(book, sheet, rows + 1, 15 * pmin(high[rows], 20))
 }
 
 # Written beside, then renamed; no clock in it.
@@ -50,7 +60,7 @@ sheet_keys <- function(section, rows) {
 section_keys <- function(section) {
   fields <- section_fields(section)
   if (section == "code_lists") return(c("name", "codes", "label", "missing", "written"))
-  if (section == "variables") return(unique(c("name", "block", "stem", "is", "column", setdiff(names(open_ways()), c("is", "column")), names(fields))))
+  if (section == "variables") return(unique(c("name", "block", "stem", "label", "is", "column", "level", "codes", "range", "universe", setdiff(names(open_ways()), c("is", "column")), names(fields))))
   c(if (!section %in% c("codebook", "study", "duplicates", "accepted")) "name", names(fields))
 }
 

@@ -159,9 +159,12 @@ write_coding_book <- function(sheet, labels, file) {
   openxlsx::writeData(book, "coding", text, headerStyle = head, keepNA = FALSE)
   openxlsx::writeData(book, "codes", data.frame(code = labels), headerStyle = head)
   widths <- c(answer = 60, note = 24, coder = 12, `answer before` = 40)
-  openxlsx::setColWidths(book, "coding", seq_along(sheet), ifelse(names(sheet) %in% names(widths), widths[names(sheet)], ifelse(seq_along(sheet) %in% codes, min(max(nchar(labels), 10) + 4, 32), 11)))
+  width <- ifelse(names(sheet) %in% names(widths), widths[names(sheet)], ifelse(seq_along(sheet) %in% codes, min(max(nchar(labels), 10) + 4, 32), 11))
+  openxlsx::setColWidths(book, "coding", seq_along(sheet), width)
+  fit_rows(book, "coding", text, width)
   openxlsx::setColWidths(book, "codes", 1, max(nchar(labels), 10) + 4)
   openxlsx::freezePane(book, "coding", firstActiveRow = 2)
+  openxlsx::pageSetup(book, "coding", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = 1)
   for (at in codes) suppressWarnings(openxlsx::dataValidation(book, "coding", cols = at, rows = rows, type = "list", value = paste0("'codes'!$A$2:$A$", length(labels) + 1), allowBlank = TRUE, showErrorMsg = FALSE))
   save_workbook(book, file)
 }
