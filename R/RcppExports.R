@@ -25,6 +25,14 @@ number_write <- function(x) {
     .Call(`_mavik_number_write`, x)
 }
 
+score_sums <- function(items, turn, low, span, weights, n) {
+    .Call(`_mavik_score_sums`, items, turn, low, span, weights, n)
+}
+
+scale_moments <- function(items, turn, rows) {
+    .Call(`_mavik_scale_moments`, items, turn, rows)
+}
+
 scan_delimited <- function(path, delimiter, skip) {
     .Call(`_mavik_scan_delimited`, path, delimiter, skip)
 }

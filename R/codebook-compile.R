@@ -19,6 +19,7 @@ compile_codebook <- function(document) {
   book$lookups <- compile_lookups(top$lookups, say)
   book$reasons <- compile_reasons(top$missing, say)
   book$lists <- compile_lists(top$code_lists, book$reasons, say)
+  book$instruments <- compile_instruments(top$instruments, book$project, say)
   book <- compile_variables(top$variables, book, say)
   book <- compile_checks(top, book, say, troubled = problems$count() > 0)
   book$corrections <- top$corrections

@@ -161,7 +161,8 @@ field_types <- list(
   amount = function(value, field, path, say) {
     if (is_text(value) && value == "all") return("all")
     number <- if (is_text(value)) text_to_number(value) else NA
-    if (!is_whole(number) || number < 1) return(say("must be a whole number from 1 up, or `all`"))
+    if (!is.na(number) && number > 0 && number < 1) return(number)
+    if (!is_whole(number) || number < 1) return(say("must be a whole number from 1 up, a share below 1, or `all`"))
     as.integer(number)
   },
   # made inside Mavik, as it is

@@ -13,7 +13,7 @@ codebook_fields <- function() {
     duplicates = map_field(duplicate_fields(), "which of several records of one respondent stays"),
     corrections = field("text", "the sheet of corrections"),
     accepted = field("maps", "findings that a person has looked at", fields = accepted_fields()),
-    rules = field("parts"), screens = field("parts"), lookups = field("parts")
+    rules = field("parts"), screens = field("parts"), lookups = field("parts"), instruments = field("parts")
   )
 }
 

@@ -3,7 +3,7 @@
 # block, `block`. Code lists are long: a row a code, and one a missing reason.
 
 sheet_sections <- c(
-  "codebook", "study", "waves", "exports", "duplicates", "accepted", "missing", "code_lists", "lookups", "variables", "rules", "screens"
+  "codebook", "study", "waves", "exports", "duplicates", "accepted", "missing", "code_lists", "lookups", "instruments", "variables", "rules", "screens"
 )
 
 # Sheets as lists of rows, each a named list of cell texts.

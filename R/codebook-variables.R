@@ -6,7 +6,7 @@ compile_variables <- function(value, book, say) {
     say("variables", "must hold entries with names of their own")
     return(book)
   }
-  spread <- spread_companions(spread_recodes(spread_blocks(value, say), value))
+  spread <- spread_companions(apply_instruments(spread_recodes(spread_blocks(value, say), value), book$instruments, say))
   entries <- spread$entries
   book$blocks <- split(vapply(entries, `[[`, "", "name"), factor(
     vapply(entries, function(entry) paste0(entry$block, ""), ""), unique(unlist(lapply(entries, `[[`, "block")))

@@ -93,7 +93,8 @@ variable_article <- function(study, name) {
     )),
     if (!is.null(counts$figures)) figures_table(counts$figures, variable),
     if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts),
-    proof_tables(study, name)
+    proof_tables(study, name),
+    if (variable$way == "score") lapply(examine_scales(study, name, by_wave = FALSE)$scales, scale_tables)
   )
 }
 

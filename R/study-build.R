@@ -59,7 +59,7 @@ study_of <- function(inputs, book, sheet, digests) {
   stays <- is.na(screened$dropped)
   flow <- length(book$screens) > 0 || !all(stays)
   findings <- c(
-    lookup_findings(settled$values, book),
+    lookup_findings(settled$values, book), scale_findings(book),
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )

@@ -5,7 +5,7 @@ proof_of <- function(study, name) {
   variable <- study$book$variables[[name]]
   sources <- setdiff(study$book$uses[[name]], private_variables(study$book))
   if (length(study$book$uses[[name]]) == 0 || name %in% private_variables(study$book)) return(NULL)
-  if (variable$way == "score") return(list(range_proof(study, variable)))
+  if (variable$way == "score") return(c(list(range_proof(study, variable)), lapply(intersect(variable$settings$reversed, sources), turned_proof, study = study)))
   if (variable$way %in% c("option", "written")) return(NULL)
   if (length(sources) > 6) sources <- utils::head(sources, 6)
   Filter(Negate(is.null), c(list(if (variable$way == "formula") range_proof(study, variable)), lapply(sources, function(source) source_proof(study, variable, study$book$variables[[source]]))))
@@ -69,6 +69,14 @@ lookup_proof <- function(study, variable, source) {
   asked <- key_texts(source, staying(study$data[[source$name]], study))
   n <- n_staying(study)
   list(kind = "lookup", source = source$name, before = n, after = n, rows = table$records, met = sum(asked %in% table$key), lost = lost, unused = sum(!table$key %in% asked, na.rm = TRUE), gap = sum(is.na(asked)))
+}
+
+# Old by new of a reversed item: each code and what it is scored as.
+turned_proof <- function(study, item) {
+  variable <- study$book$variables[[item]]
+  value <- staying(study$data[[item]], study)
+  codes <- if (is_coded(variable)) all_codes(variable) else sort(unique(value))
+  list(kind = "turned", source = item, label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes), code = codes, scored = sum(bounds_of(variable)) - codes, count = tabulate(match(value, codes), length(codes)), gaps = sum(is.na(value)))
 }
 
 range_proof <- function(study, variable) {

@@ -1,10 +1,15 @@
 way_score <- list(
   value = map_field(list(
-    of = field("texts", "the items: a block, or a list of variables", required = TRUE),
+    of = field("texts", "the items: a block, or a list of variables; or scores"),
+    instrument = field("text", "an instrument of the section `instruments`"), items = field("pairs", "which variable is which item of the instrument, `{1: belong1}`"), subscale = field("text", "one of the instrument's subscales"),
+    over = field("choice", "of scores: their items, or the scores as they are", values = c("scores", "items"), default = "scores"),
     reversed = field("texts", default = character()),
-    take = field("choice", "`mean` or `sum`", required = TRUE, values = c("mean", "sum")),
+    take = field("choice", "`mean`, `sum` or `percent` of what is possible", values = c("mean", "sum", "percent")),
     at_least = field("amount", default = "all"),
-    prorate = field("yes_no", default = FALSE)
+    prorate = field("yes_no", default = FALSE),
+    weights = field("pairs", "a weight for each item, 1 if not said"),
+    numbers = field("given"),
+    standard = map_field(list(mean = field("number", required = TRUE), sd = field("number", required = TRUE, least = 0)), "the published mean and sd that the score is set against")
   )),
   beside = list(),
   reads = function(variable) NULL,
@@ -13,97 +18,177 @@ way_score <- list(
     if (is.null(variable$level)) variable$level <- "interval"
     variable$storage <- "number"
     items <- items_of_score(variable, book)
-    bounds <- if (length(items) > 0) bounds_of(book$variables[[items[1]]])
-    times <- if (identical(variable$settings$take, "sum")) length(items) else 1
-    if (!is.null(bounds)) variable$range <- bounds * times
+    variable$settings$reversed <- union(variable$settings$reversed, reversed_below(variable, book))
+    variable$range <- possible_range(variable, items, book)
     if (is.null(variable$decimals)) variable$decimals <- 2L
     variable
   },
-  check = function(variable, book, say) {
-    at <- function(...) where_in(variable, "score", ...)
-    items <- items_of_score(variable, book)
-    if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level))
-    for (item in items[duplicated(items)]) say(at("of"), paste0("`", item, "` stands twice among the items"))
-    for (item in setdiff(variable$settings$reversed, items)) {
-      say(at("reversed"), paste0("`", item, "` is not one of the items", did_you_mean(item, items)))
-    }
-    if (length(items) == 0) return(say(at("of"), "names no items"))
-    levels <- vapply(items, function(item) book$variables[[item]]$level, "")
-    for (item in items[!levels %in% ordered_levels]) {
-      say(at("of"), paste0("`", item, "` is ", levels[[item]], ": a score needs ordinal, interval or ratio items"))
-    }
-    if (all(levels %in% ordered_levels)) check_item_bounds(variable, items, book, at, say)
-    least <- variable$settings$at_least
-    if (is.numeric(least) && least > length(items)) say(at("at_least"), paste0(least, " is more than the ", count_of(length(items), "item")))
-    if (is.numeric(least) && least < length(items) && identical(variable$settings$take, "sum") && !isTRUE(variable$settings$prorate)) {
-      say(at("at_least"), "a sum over fewer than all items is too small by what is missing: say `prorate: yes`, take a mean, or ask for all")
-    }
-    if (isTRUE(variable$settings$prorate) && identical(variable$settings$take, "mean")) say(at("prorate"), "has a meaning for a sum only")
-  },
+  check = function(variable, book, say) check_score(variable, book, say),
   compute = function(variable, inputs, book, rows) {
     items <- items_of_score(variable, book)
-    settings <- variable$settings
-    total <- numeric(rows$n)
-    answered <- integer(rows$n)
-    for (item in items) {
-      value <- as.double(inputs[[item]]$value)
-      if (item %in% settings$reversed) value <- sum(bounds_of(book$variables[[item]])) - value
-      has <- !is.na(value)
-      answered <- answered + has
-      value[!has] <- 0
-      total <- total + value
-    }
-    enough <- answered >= (if (identical(settings$at_least, "all")) length(items) else settings$at_least)
-    value <- if (settings$take == "sum") total * (length(items) / answered) else total / answered
-    if (settings$take == "sum") value[answered == length(items)] <- total[answered == length(items)]
-    value[!enough] <- NA
-    new_column(value, score_reason(enough, inputs[items], book, rows$n))
+    out <- score_items(lapply(inputs[items], `[[`, "value"), variable, items, book, rows$n)
+    new_column(out$value, score_reason(out$enough, inputs[items], book, rows$n))
   },
   explain = function(variable, inputs, book) score_in_figures(variable, inputs, book),
   sentence = function(variable, book) {
     items <- items_of_score(variable, book)
     settings <- variable$settings
-    least <- if (identical(settings$at_least, "all")) length(items) else settings$at_least
+    least <- least_answered(settings$at_least, length(items))
+    weights <- item_weights(variable, items)
+    numbered <- settings$numbers$of
     paste0(
-      if (settings$take == "mean") "Mean of " else "Sum of ", count_of(length(items), "item"), " (", paste(items, collapse = ", "), ")",
+      switch(settings$take, mean = "Mean of ", sum = "Sum of ", percent = "Percent of what is possible in "), count_of(length(items), "item"), " (",
+      paste0(items, if (!is.null(numbered)) paste0(": ", numbered[items]), collapse = ", "), ")",
+      if (!is.null(numbered)) paste0(", numbered as in the instrument ", settings$instrument, if (!is.null(settings$subscale)) paste0(", subscale ", settings$subscale)),
+      if (any(weights != 1)) paste0(", weighted ", paste(number_to_text(weights), collapse = ", ")),
       if (length(settings$reversed) > 0) paste0(", after reversing ", paste(settings$reversed, collapse = ", ")),
       if (least == length(items)) "; all must be answered" else paste0("; at least ", least, " must be answered"),
       if (isTRUE(settings$prorate)) ", what is missing is filled up in proportion",
-      if (!is.null(variable$range)) paste0(". Possible range ", paste(number_to_text(variable$range), collapse = " to ")), "."
+      if (!is.null(settings$standard)) paste0("; set against the published mean ", number_to_text(settings$standard$mean), " and sd ", number_to_text(settings$standard$sd)),
+      if (!is.null(variable$range)) paste0(". Possible range ", paste(number_to_text(round_half(variable$range, 4)), collapse = " to ")), "."
     )
   }
 )
+
+# Blocks spread out into their items, scores into theirs where that is asked.
+items_of_score <- function(variable, book) {
+  unlist(lapply(variable$settings$of, function(name) {
+    if (name %in% names(book$blocks)) return(book$blocks[[name]])
+    inner <- book$variables[[name]]
+    if (identical(variable$settings$over, "items") && !is.null(inner) && inner$way == "score") items_of_score(inner, book) else name
+  }))
+}
+
+# What the scores below reverse is reversed in a total over their items too.
+reversed_below <- function(variable, book) {
+  if (!identical(variable$settings$over, "items")) return(character())
+  below <- Filter(function(name) isTRUE(book$variables[[name]]$way == "score"), variable$settings$of)
+  unlist(lapply(below, function(name) c(book$variables[[name]]$settings$reversed, reversed_below(book$variables[[name]], book))))
+}
+
+# A share asks for that part of the items, rounded up.
+least_answered <- function(at_least, items) {
+  if (identical(at_least, "all")) items else if (at_least < 1) ceiling(at_least * items - 1e-9) else at_least
+}
+
+item_weights <- function(variable, items) {
+  said <- variable$settings$weights
+  out <- with_names(rep(1, length(items)), items)
+  out[intersect(names(said), items)] <- text_to_number(said[intersect(names(said), items)])
+  out
+}
+
+possible_range <- function(variable, items, book) {
+  bounds <- lapply(book$variables[items], bounds_of)
+  if (length(items) == 0 || any(vapply(bounds, is.null, TRUE))) return(NULL)
+  weights <- item_weights(variable, items)
+  low <- sum(weights * vapply(bounds, `[`, 0, 1))
+  high <- sum(weights * vapply(bounds, `[`, 0, 2))
+  range <- switch(paste0(variable$settings$take, ""), mean = c(low, high) / sum(weights), sum = c(low, high), percent = c(0, 100))
+  standard <- variable$settings$standard
+  if (is.null(standard) || is.null(range)) range else (range - standard$mean) / standard$sd
+}
+
+# Item answers as doubles, the reversed ones turned by the codebook's bounds.
+scored_items <- function(variable, items, inputs, book) {
+  lapply(with_names(items, items), function(item) {
+    value <- as.double(inputs[[item]]$value)
+    if (item %in% variable$settings$reversed) sum(bounds_of(book$variables[[item]])) - value else value
+  })
+}
+
+# `columns` are the items' answers as they stand.
+score_items <- function(columns, variable, items, book, n) {
+  settings <- variable$settings
+  weights <- item_weights(variable, items)
+  bounds <- lapply(book$variables[items], bounds_of)
+  percent <- settings$take == "percent"
+  low <- if (percent) vapply(bounds, `[`, 0, 1) else rep(0, length(items))
+  span <- if (percent) vapply(bounds, diff, 0) else rep(0, length(items))
+  sums <- score_sums(unname(columns), turned_by(variable, items, book), as.double(low), as.double(span), unname(weights), n)
+  enough <- sums$answered >= least_answered(settings$at_least, length(items))
+  value <- switch(settings$take, mean = sums$total / sums$weight, percent = 100 * sums$total / sums$span, sum = sums$total)
+  if (settings$take == "sum") {
+    part <- which(sums$answered < length(items))
+    value[part] <- sums$total[part] / sums$weight[part] * sum(weights)
+  }
+  if (!is.null(settings$standard)) value <- (value - settings$standard$mean) / settings$standard$sd
+  value[!enough] <- NA
+  list(value = value, enough = enough & !is.na(value))
+}
+
+# What an item's answer is taken from where it is reversed: the sum of its bounds.
+turned_by <- function(variable, items, book) {
+  vapply(items, function(item) if (item %in% variable$settings$reversed) sum(bounds_of(book$variables[[item]])) else NA_real_, 0, USE.NAMES = FALSE)
+}
 
 # One record's score worked out, item by item.
 score_in_figures <- function(variable, inputs, book) {
   items <- items_of_score(variable, book)
   settings <- variable$settings
   value <- vapply(items, function(item) as.double(inputs[[item]]$value), 0)
-  scored <- ifelse(items %in% settings$reversed, vapply(items, function(item) sum(bounds_of(book$variables[[item]])), 0) - value, value)
+  scored <- unlist(scored_items(variable, items, inputs, book))
   has <- !is.na(value)
-  parts <- paste0(number_to_text(scored), ifelse(items %in% settings$reversed, paste0(" (", items, " reversed: ", number_to_text(value), ")"), paste0(" (", items, ")")))
+  weights <- item_weights(variable, items)
+  parts <- paste0(ifelse(weights == 1, "", paste0(number_to_text(weights), " x ")), number_to_text(scored), ifelse(items %in% settings$reversed, paste0(" (", items, " reversed: ", number_to_text(value), ")"), paste0(" (", items, ")")))
   if (sum(has) == 0) return("None of the items is answered here.")
-  total <- sum(scored[has])
+  total <- sum((weights * scored)[has])
+  by <- sum(weights[has])
+  out <- score_items(as.list(value), variable, items, book, 1L)
   paste0("Here: ", paste(parts[has], collapse = " + "), " = ", number_to_text(total),
-    if (settings$take == "mean") paste0("; ", number_to_text(total), " / ", sum(has), " = ", number_show(total / sum(has), variable$decimals))
-    else if (!all(has)) paste0("; ", number_to_text(total), " x ", length(items), " / ", sum(has), " = ", number_show(total * length(items) / sum(has), variable$decimals)),
-    if (!all(has)) paste0("; no value: ", paste(items[!has], collapse = ", ")), ".")
+    switch(settings$take,
+      mean = paste0("; ", number_to_text(total), " / ", number_to_text(by), " = ", number_show(total / by, variable$decimals)),
+      sum = if (!all(has)) paste0("; ", number_to_text(total), " x ", number_to_text(sum(weights)), " / ", number_to_text(by), " = ", number_show(total * sum(weights) / by, variable$decimals)),
+      percent = "; less the lowest possible, by the possible span"),
+    if (!is.null(settings$standard) || settings$take == "percent") paste0("; score ", if (is.na(out$value)) "none" else number_show(out$value, variable$decimals)),
+    if (!all(has)) paste0("; no value: ", paste(items[!has], collapse = ", ")),
+    if (!out$enough) paste0("; fewer than ", least_answered(settings$at_least, length(items)), " answered: no score"), ".")
 }
 
-# Blocks spread out into their items.
-items_of_score <- function(variable, book) {
-  unlist(lapply(variable$settings$of, function(name) {
-    if (name %in% names(book$blocks)) book$blocks[[name]] else name
-  }))
+check_score <- function(variable, book, say) {
+  at <- function(...) where_in(variable, "score", ...)
+  settings <- variable$settings
+  items <- items_of_score(variable, book)
+  if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level))
+  if (is.null(settings$of)) return(say(at(), "`of` is missing: the items: a block, or a list of variables"))
+  if (is.null(settings$take)) return(say(at(), "`take` is missing: `mean`, `sum` or `percent`"))
+  for (item in items[duplicated(items)]) say(at("of"), paste0("`", item, "` stands twice among the items"))
+  for (item in setdiff(settings$reversed, items)) {
+    say(at("reversed"), paste0("`", item, "` is not one of the items", did_you_mean(item, items)))
+  }
+  if (length(items) == 0) return(say(at("of"), "names no items"))
+  for (item in setdiff(names(settings$weights), items)) say(at("weights", item), paste0("`", item, "` is not one of the items", did_you_mean(item, items)))
+  weights <- text_to_number(settings$weights)
+  for (item in names(settings$weights)[is.na(weights) | weights <= 0]) say(at("weights", item), "must be a number above 0")
+  levels <- vapply(items, function(item) book$variables[[item]]$level, "")
+  for (item in items[!levels %in% ordered_levels]) {
+    say(at("of"), paste0("`", item, "` is ", levels[[item]], ": a score needs ordinal, interval or ratio items"))
+  }
+  if (all(levels %in% ordered_levels)) check_item_bounds(variable, items, book, at, say)
+  least <- settings$at_least
+  if (is.numeric(least) && least > length(items)) say(at("at_least"), paste0(least, " is more than the ", count_of(length(items), "item")))
+  if (is.numeric(least) && least_answered(least, length(items)) < length(items) && settings$take == "sum" && !isTRUE(settings$prorate)) {
+    say(at("at_least"), "a sum over fewer than all items is too small by what is missing: say `prorate: yes`, take a mean, or ask for all")
+  }
+  if (isTRUE(settings$prorate) && settings$take != "sum") say(at("prorate"), "has a meaning for a sum only")
+  wanted <- attr_free(settings$numbers$bounds)
+  for (item in items) if (!is.null(wanted) && !identical(as.numeric(bounds_of(book$variables[[item]])), wanted)) {
+    say(at("items", settings$numbers$of[[item]]), paste0("`", item, "` has other bounds than the instrument, ", paste(number_to_text(wanted), collapse = " to ")))
+  }
+  if (!is.null(settings$standard) && isTRUE(settings$standard$sd == 0)) say(at("standard", "sd"), "must be above 0")
 }
+
+attr_free <- function(range) if (!is.null(range)) as.numeric(range)
 
 check_item_bounds <- function(variable, items, book, at, say) {
   bounds <- lapply(book$variables[items], bounds_of)
   shown <- vapply(bounds, function(one) if (is.null(one)) "no bounds" else paste(number_to_text(one), collapse = " to "), "")
-  if (length(unique(shown)) > 1) {
+  if (variable$settings$take == "percent") {
+    if (any(shown == "no bounds")) say(at("of"), paste0("`", items[shown == "no bounds"][1], "` has no bounds: a percent of what is possible needs them; give it a `range`"))
+  } else if (length(unique(shown)) > 1) {
     first <- match(unique(shown), shown)
     say(at("of"), paste0("the items have different bounds (", paste0("`", items[first], "`: ", unique(shown), collapse = ", "),
-      "): bring them to one range first"))
+      "): bring them to one range first, or take a percent of what is possible"))
   } else if (shown[1] == "no bounds" && length(variable$settings$reversed) > 0) {
     say(at("reversed"), paste0("`", variable$settings$reversed[1], "` has no bounds to be reversed by: give the items a `range`"))
   }
@@ -113,9 +198,12 @@ check_item_bounds <- function(variable, items, book, at, say) {
 score_reason <- function(enough, items, book, n) {
   reason <- integer(n)
   reason[!enough] <- reason_id(book, "too_few")
+  short <- which(!enough)
+  if (length(short) == 0) return(reason)
   unasked <- reason_id(book, c("not_asked", "not_in_wave"))
-  open <- !enough
-  for (item in items) open <- open & reason_or_none(item) %in% unasked
-  reason[open] <- first_reason(items, n)[open]
+  open <- rep(TRUE, length(short))
+  for (item in items) open <- open & (if (is.null(item$reason)) FALSE else item$reason[short] %in% unasked)
+  at <- short[open]
+  reason[at] <- first_reason(lapply(items, function(item) list(value = NULL, reason = item$reason[at])), length(at))
   reason
 }

@@ -80,6 +80,35 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// score_sums
+List score_sums(List items, NumericVector turn, NumericVector low, NumericVector span, NumericVector weights, double n);
+RcppExport SEXP _mavik_score_sums(SEXP itemsSEXP, SEXP turnSEXP, SEXP lowSEXP, SEXP spanSEXP, SEXP weightsSEXP, SEXP nSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type turn(turnSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type span(spanSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type weights(weightsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    rcpp_result_gen = Rcpp::wrap(score_sums(items, turn, low, span, weights, n));
+    return rcpp_result_gen;
+END_RCPP
+}
+// scale_moments
+List scale_moments(List items, NumericVector turn, IntegerVector rows);
+RcppExport SEXP _mavik_scale_moments(SEXP itemsSEXP, SEXP turnSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type turn(turnSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(scale_moments(items, turn, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 // scan_delimited
 List scan_delimited(std::string path, std::string delimiter, int skip);
 RcppExport SEXP _mavik_scan_delimited(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP) {
@@ -139,6 +168,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
+    {"_mavik_score_sums", (DL_FUNC) &_mavik_score_sums, 6},
+    {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
     {"_mavik_scan_delimited", (DL_FUNC) &_mavik_scan_delimited, 3},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 3},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},

@@ -1,0 +1,46 @@
+command_scales <- list(
+  place = 11, summary = "Examine scales: reliability, items, and what looks like a mistake",
+  arguments = "[SCALE...]", most = 50, example = "mavik scales belonging --project choirs",
+  options = function() list(
+    optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
+    optparse::make_option("--pairwise", action = "store_true", default = FALSE, help = "for each pair of items whoever answered both (default: complete cases)"),
+    optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with tables and figures"),
+    optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first scale's items, .svg or .png"),
+    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+  ),
+  run = function(given) {
+    found <- examine_scales(given$project, if (length(given$args) > 0) given$args, if (given$pairwise) "pairwise" else "complete")
+    if (!is.null(given$page)) write_text(scales_page(found), given$page)
+    if (!is.null(given$figure)) save_figure(figure_items(found$scales[[1]]), given$figure)
+    writeLines(if (given$json) jsonlite::toJSON(unclass(found), dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, digits = NA, na = "null") else scales_shown(found))
+    for (file in c(given$page, given$figure)) if (!given$json) writeLines(paste0("Written to ", file))
+    0L
+  }
+)
+
+#' @export
+print.mavik_scales <- function(x, ...) {
+  cat(scales_shown(x), sep = "\n")
+  invisible(x)
+}
+
+scales_shown <- function(found) if (length(found$scales) == 0) "The codebook makes no score." else unlist(lapply(found$scales, scale_lines))
+
+three <- function(x) ifelse(is.na(x), "\u2013", number_show(x, 3))
+
+scale_lines <- function(one) {
+  s <- one$score
+  c(
+    heading_shown(paste0(one$scale, ": ", one$label, if (nzchar(one$wave)) paste0(", wave ", one$wave))),
+    cli::col_grey(paste0("  ", count_of(one$k, "item"), "; coefficients from ", if (one$use == "complete") paste0(count_of(one$n, "respondent"), " who answered all items") else paste0("pairs of items, ", grouped(one$n), " respondents at least"))),
+    columns_shown(list(n = c("n", grouped(s[["n"]])), mean = c("mean", two_decimals(s[["mean"]])), sd = c("sd", two_decimals(s[["sd"]])), min = c("smallest", two_decimals(s[["min"]])), max = c("largest", two_decimals(s[["max"]])), skew = c("skew", two_decimals(s[["skew"]])),
+      possible = c("possible", if (length(one$possible) == 2) paste(number_to_text(round_half(one$possible, 4)), collapse = " to ") else "open")), right = c("n", "mean", "sd", "min", "max", "skew", "possible")), "",
+    columns_shown(list(what = c("alpha", "alpha, standardised", "omega, one factor", "split half", "mean correlation"),
+      value = three(c(one$alpha, one$alpha_standard, one$omega, one$split_half, one$mean_r)),
+      words = c(paste0(if (!is.na(one$alpha_low)) paste0("95 % interval ", three(one$alpha_low), " to ", three(one$alpha_high), "; "), alpha_words(one$alpha)), "", "", "odd against even items, stepped up", "between items")), right = "value"), "",
+    columns_shown(list(item = c("item", paste0(one$items$item, ifelse(one$items$reversed, " (r)", ""))), n = c("n", grouped(one$items$n)), mean = c("mean", two_decimals(one$items$mean)), sd = c("sd", two_decimals(one$items$sd)),
+      rest = c("item-rest r", two_decimals(one$items$item_rest)), without = c("alpha without", three(one$items$alpha_without)), blank = c("gaps", paste0(number_show(100 * one$items$blank, 1), " %")), label = c("label", shorten(one$items$label, 50))), right = c("n", "mean", "sd", "rest", "without", "blank")),
+    if (any(one$items$reversed)) cli::col_grey("  (r) reversed; means as scored"),
+    if (length(one$warnings) > 0) c("", unlist(lapply(one$warnings, function(text) cli::ansi_strwrap(paste0(cli::col_yellow("look: "), text), width = max(cli::console_width(), 80) - 4, indent = 2, exdent = 8)))), ""
+  )
+}

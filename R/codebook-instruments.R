@@ -1,0 +1,67 @@
+# Instruments: published sets of items with their directions, described once. A
+# score that names one says only which variable is which item.
+
+instrument_fields <- function() {
+  list(
+    file = field("text", "a YAML file that holds the instrument"), label = field("text"), source = field("text", "where it was published"),
+    items = field("names", "the items by the instrument's own numbers, `{1: I feel at home}`"), bounds = field("range", "the lowest and highest answer"),
+    reversed = field("texts", "numbers of the reversed items", default = character()), subscales = field("groups", "items of each subscale, `{warmth: [1, 3]}`", default = list()),
+    take = field("choice", values = c("mean", "sum", "percent")), at_least = field("amount", default = "all"), prorate = field("yes_no", default = FALSE)
+  )
+}
+
+compile_instruments <- function(value, project, say) {
+  instruments <- read_parts(value, "instruments", instrument_fields(), part_name, say)
+  for (name in names(instruments)) {
+    path <- c("instruments", name)
+    if (!is.null(instruments[[name]]$file)) instruments[[name]] <- instrument_from(instruments[[name]]$file, project, path, say)
+    one <- instruments[[name]]
+    if (is.null(one)) next
+    if (is.null(one$items)) say(path, "`items` is missing: the items by the instrument's own numbers")
+    if (is.null(one$take)) say(path, "`take` is missing: `mean`, `sum` or `percent`")
+    for (number in setdiff(c(one$reversed, unlist(one$subscales)), names(one$items))) say(path, paste0("`", number, "` is not the number of one of its items", did_you_mean(number, names(one$items))))
+  }
+  Filter(Negate(is.null), instruments)
+}
+
+instrument_from <- function(file, project, path, say) {
+  place <- file.path(if (is.null(project)) "." else project, file)
+  if (!file.exists(place)) return(say(c(path, "file"), paste0(file, ": no such file")))
+  read <- tryCatch(unclass_document(parse_lines(codebook_lines(place), place)), mavik_codebook_error = function(e) say(c(path, "file"), conditionMessage(e)))
+  if (is.null(read)) NULL else read_fields(read, instrument_fields(), path, say)
+}
+
+# A score by an instrument becomes a score over variables.
+apply_instruments <- function(entries, instruments, say) {
+  lapply(entries, function(entry) {
+    score <- entry$keys$score
+    if (!is_map(score) || is.null(score$instrument)) return(entry)
+    path <- c(entry$path, "score")
+    one <- if (is_text(score$instrument)) instruments[[score$instrument]]
+    if (is.null(one)) {
+      say(c(path, "instrument"), paste0("`", paste(unlist(score$instrument), collapse = " "), "` is not one of the `instruments`", did_you_mean(paste(unlist(score$instrument), collapse = " "), names(instruments))))
+      return(entry)
+    }
+    given <- if (is_map(score$items)) unlist(Filter(is_text, score$items))
+    wanted <- names(one$items)
+    if (is_text(score$subscale)) {
+      wanted <- one$subscales[[score$subscale]]
+      if (is.null(wanted)) {
+        say(c(path, "subscale"), paste0("`", score$subscale, "` is not one of its subscales", did_you_mean(score$subscale, names(one$subscales))))
+        wanted <- names(one$items)
+      }
+    }
+    for (number in setdiff(names(given), names(one$items))) say(c(path, "items", number), paste0("the instrument has no item `", number, "`", did_you_mean(number, names(one$items))))
+    missing <- setdiff(wanted, names(given))
+    if (length(missing) > 0) say(c(path, "items"), paste0("does not say which variable is item ", some_of(missing, 9)))
+    numbers <- intersect(wanted, names(given))
+    if (length(numbers) == 0) return(entry)
+    entry$keys$score$of <- unname(given[numbers])
+    entry$keys$score$reversed <- unname(given[intersect(one$reversed, numbers)])
+    if (length(entry$keys$score$reversed) == 0) entry$keys$score$reversed <- NULL
+    for (key in c("take", "at_least")) if (is.null(score[[key]]) && !is.null(one[[key]])) entry$keys$score[[key]] <- if (is.numeric(one[[key]])) number_to_text(one[[key]]) else one[[key]]
+    if (is.null(score$prorate) && isTRUE(one$prorate)) entry$keys$score$prorate <- "yes"
+    entry$keys$score$numbers <- list(of = with_names(numbers, unname(given[numbers])), bounds = one$bounds)
+    entry
+  })
+}

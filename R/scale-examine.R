@@ -1,0 +1,169 @@
+#' Examine scales
+#'
+#' How the items of each score hang together. Items are taken after reversing, as
+#' the score takes them, over the respondents that stay.
+#'
+#' @param codebook A study, a codebook, or what [read_codebook()] takes.
+#' @param scales Names of scores; all of them if not said.
+#' @param use `"complete"`: respondents who answered all items; `"pairwise"`: for
+#'   each pair of items those who answered both.
+#' @param by_wave Whether to examine each wave apart too, where there are several.
+#' @param thresholds What is pointed out: `against` (an item-rest correlation
+#'   below it), `edge` (share of respondents at the lowest or highest score),
+#'   `blank` (share of an item's gaps among those asked), `weak` (an item-rest
+#'   correlation below it).
+#' @param exports Data frames in place of files, as in [build_study()].
+#' @return A `mavik_scales`: a list with an entry a scale (and wave): `scale`,
+#'   `label`, `wave`, `use`, `n` (respondents behind the coefficients), `k`
+#'   (items), `score` (n, mean, sd, min, max, skew), `possible` (range), `alpha`,
+#'   `alpha_low`, `alpha_high` (95 % interval), `alpha_standard`, `mean_r`,
+#'   `omega`, `split_half`, `items` (a data frame: `item`, `label`, `reversed`,
+#'   `n`, `mean`, `sd`, `item_rest`, `alpha_without`, `blank`), `answers` (counts
+#'   of the codes, a row an item), and `warnings`. `NA` where there are too few
+#'   respondents or items, or no spread.
+#' @section Formulas: C is the covariance matrix of k items, S the sum of its elements.
+#'   Alpha is k / (k - 1) (1 - trace(C) / S) (Cronbach 1951, Psychometrika 16,
+#'   297-334); its interval follows from the F distribution with n - 1 and (n - 1)(k - 1)
+#'   degrees of freedom (Feldt 1965, Psychometrika 30, 357-370). The standardised
+#'   alpha is k r / (1 + (k - 1) r), r the mean correlation between items. Omega is
+#'   (sum of loadings)^2 / ((sum of loadings)^2 + sum of unique variances) of one
+#'   factor fitted by maximum likelihood, in the items' own units (McDonald 1999,
+#'   Test Theory). The split half is the correlation r of the odd with the even
+#'   items, stepped up to 2 r / (1 + r) (Spearman 1910, Brown 1910). The item-rest
+#'   correlation leaves the item out of the sum. Skew is m3 / m2^1.5.
+#' @examples
+#' examine_scales(demo_project(tempfile()))
+#' @export
+examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwise"), by_wave = TRUE, thresholds = list(), exports = list()) {
+  use <- match.arg(use)
+  book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
+  known <- names(Filter(function(variable) variable$way == "score", book$variables))
+  for (name in setdiff(scales, known)) stop_mavik("build_error", "`", name, "` is not a score of this codebook", did_you_mean(name, known))
+  chosen <- if (is.null(scales)) known else scales
+  hidden <- intersect(chosen, private_variables(book))
+  if (length(hidden) > 0 && !is.null(scales)) stop_mavik("build_error", "`", hidden[1], "` is private: nothing is shown of it")
+  chosen <- setdiff(chosen, hidden)
+  limits <- utils::modifyList(list(against = 0, edge = 0.15, blank = 0.2, weak = 0.2), as.list(thresholds))
+  study <- study_with(codebook, unique(c(chosen, unlist(book$uses[chosen]), unlist(lapply(book$variables[chosen], items_of_score, book = book)))), exports)
+  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  waves <- names(study$book$waves)
+  found <- unlist(lapply(chosen, function(name) c(
+    list(examine_scale(study, name, rows, use, limits, "")),
+    if (by_wave && length(waves) > 1) lapply(waves, function(wave) examine_scale(study, name, rows[study$records$wave[rows] == wave], use, limits, wave))
+  )), recursive = FALSE)
+  structure(list(title = study$book$study$title, scales = found, use = use, thresholds = limits), class = "mavik_scales")
+}
+
+examine_scale <- function(study, name, rows, use, limits, wave) {
+  book <- study$book
+  variable <- book$variables[[name]]
+  items <- items_of_score(variable, book)
+  moments <- scale_moments(unname(as.list(study$data[items])), turned_by(variable, items, book), rows)
+  if (use == "pairwise") {
+    inputs <- lapply(with_names(items, items), function(item) list(value = study$data[[item]][rows]))
+    scored <- do.call(cbind, scored_items(variable, items, inputs, book))
+    moments$covariance <- if (length(rows) > 1) suppressWarnings(stats::cov(scored, use = "pairwise.complete.obs")) else moments$covariance
+    moments$complete <- min(crossprod(!is.na(scored)))
+  }
+  value <- study$data[[name]][rows]
+  out <- c(
+    list(scale = name, label = paste0(variable$label, ""), wave = wave, use = use, n = moments$complete, k = length(items), score = score_figures(value), possible = as.numeric(variable$range), at_edge = edge_shares(value, variable$range)),
+    hang_together(moments$covariance, moments$complete), list(split_half = split_half(moments$covariance), items = item_figures(items, variable, moments, study, rows), answers = item_answers(items, study, rows))
+  )
+  out$straight <- if (length(variable$settings$reversed) > 0 && length(items) > 2) moments$straight else NA
+  out$warnings <- scale_warnings(out, variable, book, limits)
+  out
+}
+
+score_figures <- function(value) {
+  x <- value[!is.na(value)]
+  if (length(x) == 0) return(c(n = 0, mean = NA, sd = NA, min = NA, max = NA, skew = NA))
+  centred <- x - mean(x)
+  spread <- mean(centred^2)
+  c(n = length(x), mean = mean(x), sd = if (length(x) > 1) stats::sd(x) else NA, min = min(x), max = max(x), skew = if (spread > 0) mean(centred^3) / spread^1.5 else NA)
+}
+
+edge_shares <- function(value, range) {
+  x <- value[!is.na(value)]
+  if (is.null(range) || length(x) == 0) return(c(low = NA_real_, high = NA_real_))
+  c(low = mean(abs(x - range[1]) < 1e-9), high = mean(abs(x - range[2]) < 1e-9))
+}
+
+# Coefficients of a covariance matrix.
+hang_together <- function(covariance, n) {
+  k <- ncol(covariance)
+  none <- list(alpha = NA_real_, alpha_low = NA_real_, alpha_high = NA_real_, alpha_standard = NA_real_, mean_r = NA_real_, omega = NA_real_)
+  if (k < 2 || anyNA(covariance) || any(diag(covariance) <= 0) || sum(covariance) <= 0) return(none)
+  alpha <- k / (k - 1) * (1 - sum(diag(covariance)) / sum(covariance))
+  correlation <- stats::cov2cor(covariance)
+  mean_r <- mean(correlation[lower.tri(correlation)])
+  none$alpha <- alpha
+  if (n > 2) {
+    edges <- stats::qf(c(0.975, 0.025), n - 1, (n - 1) * (k - 1))
+    none[c("alpha_low", "alpha_high")] <- as.list(1 - (1 - alpha) * edges)
+  }
+  none$mean_r <- mean_r
+  none$alpha_standard <- k * mean_r / (1 + (k - 1) * mean_r)
+  none$omega <- omega_of(covariance, n)
+  none
+}
+
+# One factor; below three items it cannot be told, and it may not be found.
+omega_of <- function(covariance, n) {
+  if (ncol(covariance) < 3 || n < 5) return(NA_real_)
+  fit <- tryCatch(suppressWarnings(stats::factanal(covmat = list(cov = covariance, n.obs = n), factors = 1)), error = function(e) NULL)
+  if (is.null(fit)) return(NA_real_)
+  size <- sqrt(diag(covariance))
+  common <- sum(fit$loadings[, 1] * size)^2
+  common / (common + sum(fit$uniquenesses * size^2))
+}
+
+split_half <- function(covariance) {
+  k <- ncol(covariance)
+  if (k < 2 || anyNA(covariance)) return(NA_real_)
+  odd <- seq(1, k, 2)
+  even <- seq(2, k, 2)
+  spread <- sum(covariance[odd, odd]) * sum(covariance[even, even])
+  if (spread <= 0) return(NA_real_)
+  r <- sum(covariance[odd, even]) / sqrt(spread)
+  2 * r / (1 + r)
+}
+
+item_figures <- function(items, variable, moments, study, rows) {
+  k <- length(items)
+  covariance <- moments$covariance
+  with_total <- rowSums(covariance)
+  own <- diag(covariance)
+  rest <- sum(covariance) - 2 * with_total + own
+  alpha_without <- vapply(seq_len(k), function(at) if (k < 3) NA_real_ else hang_alpha(covariance[-at, -at, drop = FALSE]), 0)
+  data.frame(
+    item = items, label = vapply(study$book$variables[items], function(one) paste0(one$label, ""), "", USE.NAMES = FALSE), reversed = items %in% variable$settings$reversed,
+    n = moments$n, mean = moments$mean, sd = moments$sd,
+    item_rest = ifelse(k > 1 & !is.na(own) & own > 0 & rest > 0, (with_total - own) / sqrt(pmax(own * rest, 0)), NA), alpha_without = alpha_without,
+    blank = vapply(items, function(item) blank_share(study, item, rows), 0), row.names = NULL
+  )
+}
+
+hang_alpha <- function(covariance) {
+  k <- ncol(covariance)
+  if (anyNA(covariance) || sum(covariance) <= 0) NA_real_ else k / (k - 1) * (1 - sum(diag(covariance)) / sum(covariance))
+}
+
+# Gaps among those to whom the item was put.
+blank_share <- function(study, item, rows) {
+  reason <- study$reasons[[item]]
+  if (is.null(reason)) return(0)
+  counts <- tabulate(as.integer(reason)[rows], nrow(study$book$reasons))
+  unput <- sum(counts[reason_id(study$book, c("not_asked", "not_in_wave"))])
+  if (length(rows) == unput) 0 else (sum(counts) - unput) / (length(rows) - unput)
+}
+
+# How often each answer was given, before reversing.
+item_answers <- function(items, study, rows) {
+  variables <- study$book$variables[items]
+  codes <- all_codes(variables[[1]])
+  same <- is_coded(variables[[1]]) && length(codes) > 0 && length(codes) <= 15 && all(vapply(variables, function(one) is_coded(one) && identical(all_codes(one), codes), TRUE))
+  if (!same) return(NULL)
+  counts <- vapply(items, function(item) count_whole(study$data[[item]][rows], codes), integer(length(codes)))
+  list(codes = codes, labels = label_of(variables[[1]], codes), counts = t(counts))
+}

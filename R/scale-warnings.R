@@ -1,0 +1,71 @@
+# What in a scale looks like a mistake, in words, each with its reading. No
+# verdict rests on one number.
+
+scale_warnings <- function(found, variable, book, limits) {
+  items <- found$items
+  c(direction_warnings(items, limits), list_warnings(items$item, book), edge_warnings(found, limits), blank_warnings(items, limits), weak_warnings(items, limits), straight_warning(found))
+}
+
+direction_warnings <- function(items, limits) {
+  against <- which(!is.na(items$item_rest) & items$item_rest < limits$against)
+  if (length(against) == 0) return(character())
+  shown <- paste0("`", items$item[against], "` (", number_show(items$item_rest[against], 2), ")")
+  many <- length(against) > nrow(items) / 3
+  vapply(seq_along(against), function(at) {
+    reversed <- items$reversed[against[at]]
+    paste0(shown[at], " runs against the rest of its scale and is ", if (reversed) "listed as reversed: is it worded like the others after all? Then take it out of `reversed`" else "not listed as reversed: if it is worded the other way, list it",
+      if (many) "; or the scale itself runs the other way: where most items are the reversed ones, the few that look negative may be the right ones")
+  }, "")
+}
+
+# Lists of which one runs the other way.
+list_warnings <- function(items, book) {
+  ends <- lapply(book$variables[items], function(one) if (is_coded(one) && length(one$codes$code) > 1) text_fold(one$codes$label[c(which.min(one$codes$code), which.max(one$codes$code))]))
+  ends <- ends[lengths(ends) == 2]
+  if (length(ends) < 2) return(character())
+  turned <- vapply(ends, function(end) identical(end, rev(ends[[1]])), TRUE)
+  if (!any(turned)) return(character())
+  paste0("the codes of ", some_of(names(ends)[turned]), " run from \u201c", ends[[which(turned)[1]]][1], "\u201d up, those of ", some_of(names(ends)[!turned]), " the other way: one list for all, or `recode: {reversed: yes}` first")
+}
+
+edge_warnings <- function(found, limits) {
+  at <- found$at_edge
+  c(
+    if (isTRUE(at[["low"]] > limits$edge)) paste0(number_show(100 * at[["low"]], 1), " % have the lowest possible score (floor): those below cannot be told apart"),
+    if (isTRUE(at[["high"]] > limits$edge)) paste0(number_show(100 * at[["high"]], 1), " % have the highest possible score (ceiling): those above cannot be told apart")
+  )
+}
+
+blank_warnings <- function(items, limits) {
+  often <- which(items$blank > limits$blank)
+  paste0("`", items$item[often], "` has no value for ", number_show(100 * items$blank[often], 1), " % of those asked: was it hard to answer, or read from the wrong column?", recycle0 = TRUE)
+}
+
+weak_warnings <- function(items, limits) {
+  weak <- which(!is.na(items$item_rest) & items$item_rest >= limits$against & items$item_rest < limits$weak)
+  paste0("`", items$item[weak], "` hardly goes with the rest (", number_show(items$item_rest[weak], 2), "): does it belong to this scale?", recycle0 = TRUE)
+}
+
+straight_warning <- function(found) {
+  if (isTRUE(found$straight > 0)) paste0(count_of(found$straight, "respondent"), " gave one answer to all items, the reversed ones among them: look whether they read the questions (a screen `straight` marks them)")
+}
+
+# What a coefficient says, in plain words.
+alpha_words <- function(alpha) {
+  if (is.na(alpha)) return("cannot be told")
+  if (alpha < 0.5) "the items have little in common" else if (alpha < 0.7) "the items have something in common; weak for comparing single persons" else if (alpha < 0.8) "enough for comparing groups" else if (alpha < 0.9) "the items hang together well" else "the items hang together very closely; some may say the same twice"
+}
+
+# Findings that a codebook alone gives away: items in two scales, items of a block in none.
+scale_findings <- function(book) {
+  scores <- Filter(function(variable) variable$way == "score" && !identical(variable$settings$over, "items"), book$variables)
+  if (length(scores) == 0) return(list())
+  of <- lapply(scores, items_of_score, book = book)
+  all <- unlist(of)
+  twice <- unique(all[duplicated(all)])
+  left <- unlist(lapply(book$blocks, function(block) if (any(block %in% all) && !all(block %in% all)) setdiff(block, all)))
+  c(
+    lapply(twice, function(item) new_finding("note", "item_in_two_scales", item, "", 1, integer(), book$variables[[item]]$path, paste0("is an item of ", some_of(names(Filter(function(items) item %in% items, of)), 9)))),
+    lapply(left, function(item) new_finding("note", "item_in_no_scale", item, "", 1, integer(), book$variables[[item]]$path, paste0("stands in the block `", book$variables[[item]]$block, "`, of which other items make a score, and is in no scale: is that meant?")))
+  )
+}
