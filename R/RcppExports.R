@@ -37,8 +37,8 @@ scan_delimited <- function(path, delimiter, skip) {
     .Call(`_mavik_scan_delimited`, path, delimiter, skip)
 }
 
-tile_cells <- function(cells, options, meaning) {
-    .Call(`_mavik_tile_cells`, cells, options, meaning)
+tile_cells <- function(cells, plain, separator, options, meaning) {
+    .Call(`_mavik_tile_cells`, cells, plain, separator, options, meaning)
 }
 
 pick_segments <- function(cells, rest, separator) {

@@ -4,15 +4,18 @@ command_scales <- list(
   options = function() list(
     optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
     optparse::make_option("--pairwise", action = "store_true", default = FALSE, help = "for each pair of items whoever answered both (default: complete cases)"),
+    optparse::make_option("--by", type = "character", default = NULL, metavar = "VARIABLE", help = "means of the score by the groups of this variable too"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with tables and figures"),
     optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first scale's items, .svg or .png"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
     found <- examine_scales(given$project, if (length(given$args) > 0) given$args, if (given$pairwise) "pairwise" else "complete")
-    if (!is.null(given$page)) write_text(scales_page(found), given$page)
+    names <- unique(vapply(found$scales, `[[`, "", "scale"))
+    means <- if (!is.null(given$by) && length(names) > 0) answers(given$project, names, by = given$by)
+    if (!is.null(given$page)) write_text(scales_page(found, means), given$page)
     if (!is.null(given$figure)) save_figure(figure_items(found$scales[[1]]), given$figure)
-    writeLines(if (given$json) jsonlite::toJSON(unclass(found), dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, digits = NA, na = "null") else scales_shown(found))
+    writeLines(if (given$json) jsonlite::toJSON(unclass(found), dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, digits = NA, na = "null") else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
     for (file in c(given$page, given$figure)) if (!given$json) writeLines(paste0("Written to ", file))
     0L
   }

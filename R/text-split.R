@@ -24,17 +24,19 @@ split_cells <- function(cells, options, separator) {
     last <- which(stringi::stri_endswith_fixed(stringi::stri_trim_right(cells), ends))
     bare[last] <- stringi::stri_replace_first_regex(cells[last], paste0("(\\s*\\Q", ends, "\\E)+\\s*$"), "")
   }
-  folded <- fold_segments(bare, separator)
+  plain <- stringi::stri_enc_isascii(bare)
+  texts <- bare
+  texts[!plain] <- fold_segments(bare[!plain], separator)
   forms <- plain_segments(options$form, separator)
   keep <- !duplicated(paste(forms, options$option))
-  tiled <- tile_cells(folded, forms[keep], as.integer(options$option[keep]))
+  tiled <- tile_cells(texts, plain, separator, forms[keep], as.integer(options$option[keep]))
   written <- rep("", length(cells))
   over <- which(nzchar(tiled$rest))
   written[over] <- pick_segments(bare[over], tiled$rest[over], separator)
   other_form <- logical(length(cells))
   variants <- unique(forms[duplicated(options$option)])
   if (length(variants) > 0) {
-    bounded <- paste0("\u001f", if (any(stringi::stri_detect_fixed(folded, " \u001f") | stringi::stri_detect_fixed(folded, "\u001f "))) plain_segments(bare, separator) else folded, "\u001f")
+    bounded <- paste0("\u001f", plain_segments(bare, separator), "\u001f")
     for (form in setdiff(variants, forms[!duplicated(options$option)])) other_form <- other_form | stringi::stri_detect_fixed(bounded, paste0("\u001f", form, "\u001f"))
   }
   list(set = tiled$set, written = written, several = tiled$ways > 1L, variant = other_form)
@@ -42,14 +44,17 @@ split_cells <- function(cells, options, separator) {
 
 new_registry <- function() {
   registry <- new.env(parent = emptyenv())
-  registry$sets <- character()
+  registry$sets <- registry$written <- character()
   registry
 }
 
-# Sets as numbers that hold within one build.
-set_ids <- function(registry, sets) {
-  known <- unique(sets[!is.na(sets)])
-  registry$sets <- c(registry$sets, setdiff(known, registry$sets))
+# Sets as numbers that hold within one build. `written` are their write-ins,
+# where these are at hand.
+set_ids <- function(registry, sets, written = NULL) {
+  first <- which(!duplicated(sets) & !is.na(sets))
+  fresh <- first[!sets[first] %in% registry$sets]
+  registry$sets <- c(registry$sets, sets[fresh])
+  registry$written <- c(registry$written, if (is.null(written)) set_written(sets[fresh]) else written[fresh])
   match(sets, registry$sets, incomparables = NA)
 }
 

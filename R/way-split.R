@@ -130,7 +130,9 @@ option_forms <- function(variable, export) {
 decode_set <- function(cells, variable, export, book, kinds) {
   n <- length(cells)
   error <- if (is.null(kinds)) logical(n) else kinds == "error"
-  blank <- stringi::stri_isempty(stringi::stri_trim_both(cells, "\\P{Wspace}"))
+  blank <- !nzchar(cells)
+  spaced <- which(stringi::stri_startswith_charclass(cells, "\\p{Wspace}"))
+  blank[spaced] <- !nzchar(text_trim(cells[spaced]))
   gap <- whole_gaps(cells, variable, export, book)
   cut <- which(!blank & !error & is.na(gap))
   split <- split_cells(cells[cut], option_forms(variable, export), variable$settings$separator)
@@ -158,7 +160,7 @@ decode_set <- function(cells, variable, export, book, kinds) {
   written <- character(n)
   written[cut] <- settled$written
   written[cut[lost]] <- ""
-  list(value = set_ids(variable$registry, set), reason = reason, kind = kind, doubt = logical(n), written = written)
+  list(value = set_ids(variable$registry, set, written), reason = reason, kind = kind, doubt = logical(n), written = written)
 }
 
 # A cell that is as a whole a written form of a missing reason.

@@ -23,12 +23,13 @@ way_written <- list(
     if (!is.null(inputs$.written)) return(inputs$.written)
     source <- book$variables[[variable$settings$of]]
     column <- inputs[[source$name]]
-    text <- set_written(source$registry$sets)
-    text[!nzchar(text)] <- NA
-    value <- text[column$value]
-    reason <- reason_or_none(column)
-    reason[is.na(value) & reason == 0L] <- reason_id(book, "not_asked")
-    new_column(value, reason)
+    text <- source$registry$written
+    none <- !nzchar(text)
+    text[none] <- NA
+    reason <- ifelse(none, reason_id(book, "not_asked"), 0L)[column$value]
+    own <- is.na(reason)
+    reason[own] <- column$reason[own]
+    new_column(text[column$value], reason)
   },
   # Beside a single choice the text goes where the choice goes.
   refine = function(variable, column, inputs, book) {

@@ -123,15 +123,17 @@ BEGIN_RCPP
 END_RCPP
 }
 // tile_cells
-List tile_cells(CharacterVector cells, CharacterVector options, IntegerVector meaning);
-RcppExport SEXP _mavik_tile_cells(SEXP cellsSEXP, SEXP optionsSEXP, SEXP meaningSEXP) {
+List tile_cells(CharacterVector cells, LogicalVector plain, std::string separator, CharacterVector options, IntegerVector meaning);
+RcppExport SEXP _mavik_tile_cells(SEXP cellsSEXP, SEXP plainSEXP, SEXP separatorSEXP, SEXP optionsSEXP, SEXP meaningSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< CharacterVector >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type plain(plainSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
     Rcpp::traits::input_parameter< CharacterVector >::type options(optionsSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type meaning(meaningSEXP);
-    rcpp_result_gen = Rcpp::wrap(tile_cells(cells, options, meaning));
+    rcpp_result_gen = Rcpp::wrap(tile_cells(cells, plain, separator, options, meaning));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -171,7 +173,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_score_sums", (DL_FUNC) &_mavik_score_sums, 6},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
     {"_mavik_scan_delimited", (DL_FUNC) &_mavik_scan_delimited, 3},
-    {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 3},
+    {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
     {"_mavik_hold_sets", (DL_FUNC) &_mavik_hold_sets, 2},
     {NULL, NULL, 0}

@@ -1,5 +1,6 @@
 #include <Rcpp.h>
 #include <cstdlib>
+#include <cstring>
 #include <string>
 #include <unordered_map>
 #include <vector>
@@ -9,10 +10,11 @@ using namespace Rcpp;
 // joined by the byte 0x1F; spaces around it, and empty ones at the end, mean
 // nothing. An option may be several segments long. Of all ways
 // to lay options over a cell the one that leaves the fewest segments over is
-// taken, longer options first; `ways` says whether there is more than one.
+// taken, longer options first; `ways` says whether there is more than one. Cells
+// that are `plain` ASCII come as they stand, cut at the separator and folded here.
 
 // [[Rcpp::export]]
-List tile_cells(CharacterVector cells, CharacterVector options, IntegerVector meaning) {
+List tile_cells(CharacterVector cells, LogicalVector plain, std::string separator, CharacterVector options, IntegerVector meaning) {
   std::unordered_map<std::string, int> known;
   std::vector<std::vector<int>> forms(options.size());
   auto segments = [](const char* text, std::vector<std::string>& into) {
@@ -30,6 +32,28 @@ List tile_cells(CharacterVector cells, CharacterVector options, IntegerVector me
     while (into.size() > 1 && into.back().empty()) into.pop_back();
   };
   std::vector<std::string> parts;
+  auto cut = [&separator](const char* text, std::vector<std::string>& into) {
+    into.clear();
+    std::string part;
+    bool space = false;
+    for (const char* at = text; ; ++at) {
+      const bool end = *at == '\0';
+      if (end || std::strncmp(at, separator.c_str(), separator.size()) == 0) {
+        into.push_back(part);
+        part.clear();
+        space = false;
+        if (end) break;
+        at += separator.size() - 1;
+        continue;
+      }
+      const char c = *at;
+      if (c == ' ' || (c >= 9 && c <= 13)) { space = !part.empty(); continue; }
+      if (space) part += ' ';
+      space = false;
+      part += c >= 'A' && c <= 'Z' ? (char) (c + 32) : c == '`' ? '\'' : c;
+    }
+    while (into.size() > 1 && into.back().empty()) into.pop_back();
+  };
   std::vector<std::vector<int>> begins;
   for (R_xlen_t j = 0; j < options.size(); ++j) {
     segments(CHAR(STRING_ELT(options, j)), parts);
@@ -45,7 +69,7 @@ List tile_cells(CharacterVector cells, CharacterVector options, IntegerVector me
   IntegerVector ways(n);
   std::vector<int> ids, left, count, pick;
   for (R_xlen_t i = 0; i < n; ++i) {
-    segments(CHAR(STRING_ELT(cells, i)), parts);
+    if (plain[i]) cut(CHAR(STRING_ELT(cells, i)), parts); else segments(CHAR(STRING_ELT(cells, i)), parts);
     const int size = (int) parts.size();
     ids.assign(size, -1);
     for (int k = 0; k < size; ++k) {

@@ -123,6 +123,21 @@ test_that("mistakes in a scale are found and named", {
   expect_match(message_of(build_small(data.frame(id = 1, part = "Low"), s = list(label = "S", score = list(of = "part", take = "mean")))), "is nominal: a score needs")
 })
 
+test_that("each wave is examined apart, and the report draws them", {
+  x <- made_answers(60, 3)
+  frame <- function(rows) { out <- data.frame(id = rows); for (j in 1:3) out[[paste0("q", j)]] <- x[rows, j]; out }
+  items <- stats::setNames(lapply(1:3, function(j) list(column = paste0("q", j), label = paste("Item", j), level = "ordinal", range = c(1, 5))), paste0("i", 1:3))
+  book <- list(mavik = 1, study = list(title = "W"), waves = list(a = list(label = "A"), b = list(label = "B")), exports = list(one = list(wave = "a", key = "id"), two = list(wave = "b", key = "id")),
+    variables = c(list(id = list(is = "key", label = "Id")), items, list(s = list(label = "S", score = list(of = names(items), take = "mean")))))
+  study <- build_study(book, list(one = frame(1:30), two = frame(31:60)))
+  found <- examine_scales(study)$scales
+  expect_equal(vapply(found, `[[`, "", "wave"), c("", "a", "b"))
+  C <- stats::cov(x[1:30, ])
+  expect_equal(found[[2]]$alpha, 1.5 * (1 - sum(diag(C)) / sum(C)))
+  out <- write_study(study, tempfile())
+  expect_match(paste(readLines(file.path(out, "report.html"), encoding = "UTF-8"), collapse = ""), "Means of s over the waves", fixed = TRUE)
+})
+
 test_that("scales as a command, with page and figure", {
   project <- demo_project(tempfile())
   page <- tempfile(fileext = ".html")
@@ -132,6 +147,7 @@ test_that("scales as a command, with page and figure", {
   expect_match(paste(run$out, collapse = "\n"), "alpha .*0.840 .*0.797 to 0.876")
   expect_equal(length(gregexpr("<svg", paste(readLines(page, encoding = "UTF-8"), collapse = "\n"))[[1]]), 2)
   expect_true(any(grepl("I often feel left out", readLines(figure, encoding = "UTF-8"))))
+  expect_match(paste(command("scales", "--by", "voice", "--project", project)$out, collapse = "\n"), "Welch's F")
   facts <- jsonlite::fromJSON(paste(command("scales", "--json", "--pairwise", "--project", project)$out, collapse = "\n"), simplifyVector = FALSE)
   expect_equal(facts$scales[[1]]$use, "pairwise")
   expect_match(command("scales", "belongin", "--project", project)$err, "did you mean `belonging`")
