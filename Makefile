@@ -40,6 +40,8 @@ bench: all
 	@Rscript bench/look.R
 	@Rscript bench/checks.R
 	@Rscript bench/trace.R
+	@Rscript bench/split.R
+	@Rscript bench/scales.R
 
 clean:
 	rm -rf .build choirs mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so

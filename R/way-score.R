@@ -26,7 +26,7 @@ way_score <- list(
   check = function(variable, book, say) check_score(variable, book, say),
   compute = function(variable, inputs, book, rows) {
     items <- items_of_score(variable, book)
-    out <- score_items(lapply(inputs[items], `[[`, "value"), variable, items, book, rows$n)
+    out <- worked_score(lapply(inputs[items], `[[`, "value"), variable, items, book, rows$n)
     new_column(out$value, score_reason(out$enough, inputs[items], book, rows$n))
   },
   explain = function(variable, inputs, book) score_in_figures(variable, inputs, book),
@@ -98,7 +98,7 @@ scored_items <- function(variable, items, inputs, book) {
 }
 
 # `columns` are the items' answers as they stand.
-score_items <- function(columns, variable, items, book, n) {
+worked_score <- function(columns, variable, items, book, n) {
   settings <- variable$settings
   weights <- item_weights(variable, items)
   bounds <- lapply(book$variables[items], bounds_of)
@@ -134,7 +134,7 @@ score_in_figures <- function(variable, inputs, book) {
   if (sum(has) == 0) return("None of the items is answered here.")
   total <- sum((weights * scored)[has])
   by <- sum(weights[has])
-  out <- score_items(as.list(value), variable, items, book, 1L)
+  out <- worked_score(as.list(value), variable, items, book, 1L)
   paste0("Here: ", paste(parts[has], collapse = " + "), " = ", number_to_text(total),
     switch(settings$take,
       mean = paste0("; ", number_to_text(total), " / ", number_to_text(by), " = ", number_show(total / by, variable$decimals)),
