@@ -55,7 +55,7 @@ story_lines <- function(story, indent) {
   shown[!nzchar(shown) & steps$step != "worked"] <- "\u2013"
   width <- max(cli::ansi_nchar(shown), 3)
   where <- ifelse(is.na(steps$line), "", at_line(story$codebook, steps$line))
-  lines <- paste0(indent, cli::ansi_align(steps$step, 9), cli::ansi_align(shown, width), "  ", steps$words, ifelse(nzchar(where) & steps$step != "value", cli::col_grey(paste0("  [", where, "]")), ""))
+  lines <- paste0(indent, cli::ansi_align(steps$step, 10), cli::ansi_align(shown, width), "  ", steps$words, ifelse(nzchar(where) & steps$step != "value", cli::col_grey(paste0("  [", where, "]")), ""))
   inputs <- unlist(lapply(story$inputs, function(input) c(paste0(indent, "from ", input$variable, if (!is.null(input$label)) paste0(" (", shorten(input$label, 60), ")")), story_lines(input, paste0(indent, "  ")))))
   sub(" +$", "", c(inputs, lines))
 }

@@ -41,12 +41,12 @@ check_of <- function(study, variable = NULL) {
     title = book$study$title, file = book$file, variable = variable, findings = found, groups = group_findings(open, proposals), aside = aside_counts(study, names),
     unchecked = unchecked_variables(book, names), proposals = proposal_table(proposals, book), open = any(open$level %in% c("error", "warning")),
     accepted = sum(nzchar(found$accepted)), records = nrow(study$data) + sum(study$erased), stay = n_staying(study),
-    story = if (length(names) == 1 && !is.null(variable)) story_of_variable(study, names)
+    story = if (!is.null(variable) && variable %in% names(book$variables)) story_of_variable(study, variable)
   ), class = "mavik_check")
 }
 
 named_variables <- function(name, book) {
-  if (name %in% names(book$blocks)) return(book$blocks[[name]])
+  if (name %in% names(book$blocks)) return(c(intersect(name, names(book$variables)), book$blocks[[name]]))
   if (name %in% names(book$variables)) return(name)
   stop_mavik("build_error", "`", name, "` is not a variable or block of this codebook", did_you_mean(name, c(names(book$variables), names(book$blocks))))
 }

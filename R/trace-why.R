@@ -167,7 +167,7 @@ decode_step <- function(text, decoded, variable, book, mask, role) {
   shown <- if (role %in% c("answer", "cell")) value_shown(variable, decoded$value) else if (is.numeric(decoded$value)) c("not ticked", "ticked")[decoded$value + 1] else decoded$value
   if (kind == "write_in") return(step_row("decoded", mask(shown), "with what was written in", variable$path))
   if (kind == "variant") return(step_row("decoded", mask(shown), "another form of this value", where_in(variable, "variants")))
-  step_row("decoded", mask(shown), if (is_coded(variable)) "its code and label" else if (variable$storage == "text") "the text as it stands" else paste("read as a", variable$storage), variable$path)
+  step_row("decoded", mask(shown), if (is_coded(variable)) "its code and label" else if (variable$storage == "text") "the text as it stands" else if (variable$storage == "set") "the answers that it holds" else paste("read as a", variable$storage), variable$path)
 }
 
 value_shown <- function(variable, value) {
