@@ -5,12 +5,13 @@ command_scales <- list(
     optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
     optparse::make_option("--pairwise", action = "store_true", default = FALSE, help = "for each pair of items whoever answered both (default: complete cases)"),
     optparse::make_option("--by", type = "character", default = NULL, metavar = "VARIABLE", help = "means of the score by the groups of this variable too"),
+    optparse::make_option("--thresholds", type = "character", default = "", metavar = "LIST", help = "what is pointed out: against=0,weak=0.2,edge=0.15,blank=0.2"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with tables and figures"),
     optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first scale's items, .svg or .png"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
-    found <- examine_scales(given$project, if (length(given$args) > 0) given$args, if (given$pairwise) "pairwise" else "complete")
+    found <- examine_scales(given$project, if (length(given$args) > 0) given$args, if (given$pairwise) "pairwise" else "complete", thresholds = thresholds_meant(given$thresholds))
     names <- unique(vapply(found$scales, `[[`, "", "scale"))
     means <- if (!is.null(given$by) && length(names) > 0) answers(given$project, names, by = given$by)
     if (!is.null(given$page)) write_text(scales_page(found, means), given$page)
@@ -20,6 +21,13 @@ command_scales <- list(
     0L
   }
 )
+
+thresholds_meant <- function(text) {
+  pairs <- strsplit(strsplit(text, "[, ]+")[[1]], "=", fixed = TRUE)
+  known <- c("against", "weak", "edge", "blank")
+  for (pair in pairs) if (length(pair) != 2 || !pair[1] %in% known || is.na(text_to_number(pair[2]))) stop_mavik("usage_error", "--thresholds takes pairs like edge=0.2, of ", some_of(known), "; `", paste(pair, collapse = "="), "` is none")
+  with_names(lapply(pairs, function(pair) text_to_number(pair[2])), vapply(pairs, `[`, "", 1))
+}
 
 #' @export
 print.mavik_scales <- function(x, ...) {

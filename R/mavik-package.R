@@ -7,3 +7,6 @@
 #' @useDynLib mavik, .registration = TRUE
 #' @importFrom Rcpp evalCpp
 "_PACKAGE"
+
+# Columns of the figures' data, named in `aes()`.
+utils::globalVariables(c("at", "code", "from", "group", "half", "item", "item_rest", "label", "option", "part", "percent", "place", "share", "to", "value"))

@@ -150,5 +150,7 @@ test_that("scales as a command, with page and figure", {
   expect_match(paste(command("scales", "--by", "voice", "--project", project)$out, collapse = "\n"), "Welch's F")
   facts <- jsonlite::fromJSON(paste(command("scales", "--json", "--pairwise", "--project", project)$out, collapse = "\n"), simplifyVector = FALSE)
   expect_equal(facts$scales[[1]]$use, "pairwise")
+  expect_match(paste(command("scales", "--thresholds", "weak=0.6", "--project", project)$out, collapse = "\n"), "hardly goes with the rest")
+  expect_match(command("scales", "--thresholds", "weak=x", "--project", project)$err, "takes pairs like")
   expect_match(command("scales", "belongin", "--project", project)$err, "did you mean `belonging`")
 })
