@@ -94,7 +94,7 @@ figure_lines <- function(one) {
 
 text_lines <- function(one) {
   t <- one$table
-  c(if (nrow(t) > 0) columns_shown(lapply(with_names(names(t), names(t)), function(name) c(gsub("of_answered", "% of answered", name), if (name == "text") shorten(t[[name]], 60) else if (name == "of_answered") two_decimals(t[[name]]) else as.character(t[[name]]))), right = c("count", "of_answered")),
+  c(if (isTRUE(one$ungrouped)) cli::col_grey("  texts and dates are not tabled by group; make codes of them first"), if (nrow(t) > 0) columns_shown(lapply(with_names(names(t), names(t)), function(name) c(gsub("of_answered", "% of answered", name), if (name == "text") shorten(t[[name]], 60) else if (name == "of_answered") two_decimals(t[[name]]) else as.character(t[[name]]))), right = c("count", "of_answered")),
     paste0("  ", grouped(one$answered), " of ", grouped(one$n), " answered"), gaps_line(one))
 }
 

@@ -56,6 +56,11 @@ field_types <- list(
     if (!nzchar(text_trim(value))) return(say("is empty: give it a text, or take the key out"))
     value
   },
+  # what stands between the parts of a cell: a line break is one too
+  mark = function(value, field, path, say) {
+    if (!is_text(value) || !nzchar(value)) return(say("must be the text that stands between the answers, `\";\"`"))
+    value
+  },
   texts = function(value, field, path, say) {
     if (!is.character(value) || length(value) == 0) return(say("must be a text or a list of texts, `[first, second]`"))
     unname(value)

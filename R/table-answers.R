@@ -118,7 +118,7 @@ one_table <- function(name, study, rows, weights, groups) {
     return(c(list(kind = "number", decimals = variable$decimals), head, list(table = figures), grouped))
   }
   text <- value_text(variable, if (is_date(variable)) as.double(value) else value)
-  c(list(kind = "text"), head, list(table = text_figures(text[!is.na(text)], variable)))
+  c(list(kind = "text", ungrouped = !is.null(groups)), head, list(table = text_figures(text[!is.na(text)], variable)))
 }
 
 weighted_percent <- function(at, size, weights) {

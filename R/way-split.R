@@ -5,7 +5,7 @@
 way_split <- list(
   value = map_field(list(
     column = field("text", "the column whose cells hold several answers"), columns = field("pairs", "a tick-box column for each option, `{role_music: Q13_1}`"),
-    separator = field("text", "what stands between the answers of a cell", default = ";"),
+    separator = field("mark", "what stands between the answers of a cell", default = ";"),
     options = field("options", "the options, `{heard_radio: Radio}`"),
     other = map_field(written_fields(), "the write-in"), exclusive = field("text", "the option that excludes all others"),
     blank = field("choice", "what a blank means", values = c("no_answer", "none_ticked"), default = "no_answer"),
@@ -113,7 +113,6 @@ check_option_forms <- function(variable, at, say) {
     first <- forms$option[match(forms$form[i], forms$form)]
     if (first != forms$option[i]) say(at("options", options$name[forms$option[i]]), paste0("reads the same as `", options$name[first], "`: no answer could tell them apart"))
   }
-  if (any(!nzchar(variable$settings$separator))) say(at("separator"), "is empty")
 }
 
 # The written forms of the options, in the file's own kind.

@@ -24,5 +24,7 @@ selections <- function(study) {
   all <- lapply(c(row = "row", question = "question", option = "option", label = "label"), function(name) unlist(lapply(parts, `[[`, name), use.names = FALSE))
   order <- order(all$row, match(all$question, names(study$book$variables)))
   who <- respondents_shown(study)
-  data.frame(wave = study$records$wave[all$row], respondent = if (length(all$row) == 0) character() else who(all$row), question = all$question, option = all$option, label = all$label)[order, ]
+  out <- data.frame(wave = study$records$wave[all$row], respondent = if (length(all$row) == 0) character() else who(all$row), question = all$question, option = all$option, label = all$label)[order, ]
+  rownames(out) <- NULL
+  out
 }

@@ -43,6 +43,8 @@ test_that("a split keeps write-ins, gaps and what excludes apart, in cells and i
   expect_equal(as.character(without$reasons$radio), c(NA, NA, NA, "refused", "set_aside", NA))
   expect_equal(without$data$radio[3], 0L)
   expect_match(findings(without)$message[findings(without)$variable == "heard"], "`my phone` is none of the options")
+  lines <- build_small(transform(frame, a = c("Radio\nPress", "None\r\nRadio", "", "Refused", "Radio\n", "None")), heard = heard(separator = "\n"))
+  expect_equal(lines$data$radio, c(1L, 1L, NA, NA, 1L, 0L))
   codes <- build_small(transform(frame, a = c("1;2", "2", "", "7;1", "3", "")), heard = list(label = "H", cells = "codes", split = list(column = "a", options = list(radio = list(label = "Radio", code = 1), press = list(label = "Press", code = 2), x = list(label = "X", code = 3, variants = "7")))))
   expect_equal(codes$data$x, c(0L, 0L, NA, 1L, 1L, NA))
   boxes <- data.frame(id = 1:6, part = "Low", b1 = c("Checked", "", "0", "", "Refused", "Huh"), b2 = c("", "", "1", "", "", "Leads"), w = c("", "", "", "baking", "", ""))
