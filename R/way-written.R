@@ -31,14 +31,16 @@ way_written <- list(
     reason[own] <- column$reason[own]
     new_column(text[column$value], reason)
   },
-  # Beside a single choice the text goes where the choice goes.
+  # Beside a single choice the text goes where the choice goes; where the choice
+  # was set aside, rule and universe set the text aside as well, each with its row.
   refine = function(variable, column, inputs, book) {
     source <- book$variables[[variable$settings$of]]
     if (!is_coded(source)) return(column)
     main <- inputs[[source$name]]
     chosen <- !is.na(main$value) & main$value == source$other$code
     reason <- reason_or_none(column)
-    gone <- if (isTRUE(variable$settings$own)) is.na(column$value) & !chosen else !chosen
+    elsewhere <- !is.na(main$value) & !chosen & !isTRUE(variable$settings$own)
+    gone <- (is.na(column$value) & !chosen) | elsewhere
     column$value[gone] <- NA
     other <- ifelse(is.na(main$value), reason_or_none(main), reason_id(book, "not_asked"))
     reason[gone] <- other[gone]
