@@ -150,6 +150,8 @@ check_score <- function(variable, book, say) {
   settings <- variable$settings
   items <- items_of_score(variable, book)
   if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level))
+  # What was misread is told already.
+  if (isTRUE(variable$failed) && (is.null(settings$of) || is.null(settings$take))) return()
   if (is.null(settings$of)) return(say(at(), "`of` is missing: the items: a block, or a list of variables"))
   if (is.null(settings$take)) return(say(at(), "`take` is missing: `mean`, `sum` or `percent`"))
   for (item in items[duplicated(items)]) say(at("of"), paste0("`", item, "` stands twice among the items"))

@@ -54,7 +54,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("reversed: [belong2, belong5]", "reversed: [belong2, belonging]", "`belonging` is not one of the items"),
     list("at_least: 4", "at_least: 7", "7 is more than the 6 items"),
     list("take: mean", "take: sum", "say `prorate: yes`"),
-    list("take: mean", "take: median", "`median` is not one of `mean` and `sum`"),
+    list("take: mean", "take: median", "`median` is not one of `mean`, `sum` and `percent`"),
     list("score: {of: belong,", "score: {of: belonging,", "goes in a circle"),
     list("level: ratio\n    unit", "", ""),
     list("wave:   {is: wave, label: Wave}", "wave:   {is: wave, label: Wave, universe: a == 1 & b}", "must stand in quotes"),
