@@ -44,10 +44,9 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
   }
   book$exports <- locate_exports(book, exports)
   respondent <- text_trim(as.character(respondent))
-  book <- with_sheets(book, exports)
   inputs <- person_inputs(book, respondent)
   if (is.null(inputs)) stop_no_respondent(respondent, book)
-  story_of_person(inputs, book, variable, respondent, wave)
+  story_of_person(inputs, book, variable, respondent, wave, exports)
 }
 
 stop_no_respondent <- function(respondent, book) {
@@ -59,8 +58,8 @@ stop_no_respondent <- function(respondent, book) {
     if (length(near) > 0) paste0("; did you mean ", some_of(near, 3), "?"))
 }
 
-story_of_person <- function(inputs, book, variable, respondent, wave) {
-  study <- person_study(inputs, book, respondent, variable)
+story_of_person <- function(inputs, book, variable, respondent, wave, exports) {
+  study <- person_study(inputs, book, respondent, variable, exports)
   rows <- which(study$records$key == respondent & (is.null(wave) | study$records$wave %in% wave))
   if (length(rows) == 0) {
     stop_mavik("build_error", if (length(study$records$key) == 0) "all that this person told was purged, as an `erase` screen asks" else
@@ -71,10 +70,11 @@ story_of_person <- function(inputs, book, variable, respondent, wave) {
 }
 
 # The study of one person: built like any other, with the raw cells at hand.
-person_study <- function(inputs, book, respondent, variable) {
+person_study <- function(inputs, book, respondent, variable, exports) {
   keys <- unlist(lapply(inputs, function(input) paste(input$records$wave, input$records$key)))
   # Which of several records stays may rest on any answer.
   if (!anyDuplicated(keys)) book <- part_of_book(book, c(variable, unlist(lapply(book$screens, `[[`, "reads")), unlist(book$complete), names(Filter(is_disposition, book$variables))))
+  book <- with_sheets(book, exports)
   sheet <- read_corrections(book)
   if (!is.null(sheet)) sheet <- sheet[sheet$respondent == respondent & (sheet$variable %in% names(book$variables)), ]
   study <- study_of(inputs, book, sheet, digests = FALSE)
