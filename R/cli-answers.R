@@ -34,7 +34,7 @@ answer_rows <- function(project, names, where, values) {
   asked <- unique(unlist(lapply(names, function(name) asked_of(name, book)$names)))
   condition <- if (!is.null(where)) checked_condition(where, book)
   study <- study_with(project, unique(c(asked, condition$uses)))
-  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  rows <- rows_staying(study)
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
   table <- data.frame(wave = study$records$wave[rows], respondent = respondents_shown(study)(rows))
   for (name in asked) table[[name]] <- if (values == "labels") cells_shown(study, name, rows) else {

@@ -3,6 +3,8 @@ command_build <- list(
   arguments = "[PROJECT]", most = 1, example = "mavik build choirs",
   options = function() list(
     optparse::make_option("--out", type = "character", default = NULL, metavar = "DIR", help = "where to write (default: `out` in the project)"),
+    optparse::make_option("--wave", type = "character", default = NULL, metavar = "NAMES", help = "outputs for these waves only, spring,autumn"),
+    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "outputs for respondents who meet it only, 'years > 10'"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print what was done as JSON")
   ),
   run = function(given) {
@@ -10,7 +12,7 @@ command_build <- list(
     codebook <- read_codebook(project)
     out <- if (is.null(given$out)) file.path(shown_folder(project), "out") else given$out
     check_out(out, compile_codebook(codebook), thorough = FALSE)
-    study <- build_study(codebook)
+    study <- choose_records(build_study(codebook), if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]], given$where)
     write_study(study, out)
     writeLines(if (given$json) build_json(study, out) else build_summary(study, out))
     0L
@@ -31,7 +33,7 @@ build_summary <- function(study, out) {
   c(
     heading_shown(study$book$study$title), "",
     heading_shown("Read"), read_shown(study), "",
-    heading_shown("Who stays"), flow_shown(study), "",
+    heading_shown("Who stays"), flow_shown(study), if (!is.null(study$choice)) paste0("  in these outputs: ", choice_shown(study)), "",
     heading_shown("Done to the answers"), interventions_shown(study), "",
     heading_shown("Gaps"), gaps_shown(study), "",
     heading_shown("Open"), findings_shown(findings(study)), "",

@@ -18,8 +18,9 @@ compile_checks <- function(top, book, say, troubled) {
 #   value     the field that stands at its key
 #   beside    further keys that go with it
 #   makes     (part, book, say) the part with `reads`, the variables it reads
-#   compute   (part, inputs, book, n) a list of `rows`, those that break the rule
-#             or meet the screen, and `more`, words for its finding
+#   compute   (part, inputs, book, rows) a list of `rows`, those that break the rule
+#             or meet the screen, and `more`, words for its finding; a screen gets
+#             `state` after `inputs`, and the number of rows
 #   sentence  (part, book) what must hold, or who is meant, in words
 #
 # `inputs` are columns of the variables it reads. A screen that counts answers
@@ -72,16 +73,19 @@ screen_fields <- function() {
 }
 
 compile_universes <- function(book, say) {
-  made <- list()
-  for (name in names(book$variables)) {
-    variable <- book$variables[[name]]
-    text <- variable$universe
-    if (is.null(text)) next
+  made <- new.env()
+  condition_of <- function(variable) {
+    if (is.null(variable$universe)) return(NULL)
     path <- where_in(variable, "universe")
     if (variable$way == "is") say(path, paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here"))
-    id <- paste(c(text, path), collapse = "\r")
-    if (is.null(made[[id]])) made[[id]] <- list(compile_expression(text, book, path, say))
-    book$variables[[name]]$universe <- made[[id]][[1]]
+    id <- paste(c(variable$universe, path), collapse = "\r")
+    if (is.null(made[[id]])) made[[id]] <- list(compile_expression(variable$universe, book, path, say))
+    made[[id]][[1]]
+  }
+  for (name in names(book$variables)) {
+    variable <- book$variables[[name]]
+    book$variables[[name]]$universe <- condition_of(variable)
+    for (version in names(variable$versions)) if (!is_absent(variable$versions[[version]])) book$variables[[name]]$versions[[version]]$universe <- condition_of(variable$versions[[version]])
   }
   book
 }
@@ -144,7 +148,7 @@ compile_duplicates <- function(duplicates, book, say) {
 order_work <- function(book, say) {
   late <- names(Filter(is_disposition, book$variables))
   edges <- work_edges(book)
-  for (name in intersect(late, c(unlist(book$uses), unlist(lapply(book$variables, function(variable) variable$universe$uses)), unlist(lapply(c(book$rules, book$screens), `[[`, "reads"))))) {
+  for (name in intersect(late, c(unlist(book$uses), unlist(lapply(book$variables, universe_uses)), unlist(lapply(c(book$rules, book$screens), `[[`, "reads"))))) {
     say(book$variables[[name]]$path, paste0("nothing can be made of `", name, "`: the disposition is known only when all else is"))
   }
   edges <- edges[setdiff(names(edges), paste0("v:", late))]
@@ -164,23 +168,30 @@ work_edges <- function(book) {
   routed <- names(may)[lengths(may) > 0]
   of_variable <- lapply(book$variables, function(variable) {
     name <- variable$name
-    gate <- tag("v", variable$universe$uses)
+    gate <- tag("v", universe_uses(variable))
     c(if (name %in% routed) c(tag("q", name), tag("r", may[[name]])) else gate, tag("v", book$uses[[name]]))
   })
-  of_routed <- lapply(book$variables[routed], function(variable) tag("v", variable$universe$uses))
+  of_routed <- lapply(book$variables[routed], function(variable) tag("v", universe_uses(variable)))
   of_rule <- lapply(book$rules, function(rule) c(tag("q", rule$aside), tag("v", setdiff(rule$reads, rule$aside))))
+  # An earlier wave's answer is that of the record that stays.
+  earlier <- names(Filter(takes_earlier, book$variables))
+  of_variable[earlier] <- lapply(of_variable[earlier], c, "s:")
   names(of_variable) <- tag("v", names(of_variable))
   names(of_routed) <- tag("q", names(of_routed))
   names(of_rule) <- tag("r", names(of_rule))
-  c(of_routed, of_rule, of_variable)
+  c(of_routed, of_rule, of_variable, if (length(earlier) > 0) list("s:" = tag("v", read_by_screens(book))))
+}
+
+read_by_screens <- function(book) {
+  unique(c(unlist(lapply(book$screens, function(screen) c(screen$reads, screen$counts))), book$duplicates$by, if (identical(book$duplicates$keep, "fullest")) names(Filter(is_kept_answer, book$variables))))
 }
 
 say_cycle <- function(cycle, book, say) {
-  shown <- ifelse(startsWith(cycle, "r:"), paste("rule", substring(cycle, 3)), substring(cycle, 3))
+  shown <- ifelse(cycle == "s:", "who stays", ifelse(startsWith(cycle, "r:"), paste("rule", substring(cycle, 3)), substring(cycle, 3)))
   shown <- shown[c(TRUE, shown[-1] != shown[-length(shown)])]
   if (length(shown) > 1 && shown[1] == shown[length(shown)]) shown <- shown[-length(shown)]
   first <- cycle[1]
-  path <- if (startsWith(first, "r:")) book$rules[[substring(first, 3)]]$path else {
+  path <- if (first == "s:") "screens" else if (startsWith(first, "r:")) book$rules[[substring(first, 3)]]$path else {
     variable <- book$variables[[substring(first, 3)]]
     if (is.null(variable$universe)) variable$path else where_in(variable, "universe")
   }

@@ -16,6 +16,7 @@ compile_codebook <- function(document) {
     list(name = name, label = if (is.null(label)) name else label)
   })
   book$exports <- compile_exports(top$exports, book$waves, say)
+  book$design <- design_of(book, say)
   book$lookups <- compile_lookups(top$lookups, say)
   book$reasons <- compile_reasons(top$missing, say)
   book$lists <- compile_lists(top$code_lists, book$reasons, say)
@@ -28,6 +29,18 @@ compile_codebook <- function(document) {
   problems$stop_if_any()
   book
 }
+
+# Not said, several waves are of people of their own.
+design_of <- function(book, say) {
+  said <- book$study$design
+  wording <- book$study$wording
+  if (!is.null(wording) && !wording %in% names(book$waves)) say(c("study", "wording"), paste0("`", wording, "` is not a wave of this codebook", did_you_mean(wording, names(book$waves))))
+  if (identical(said, "single") && length(book$waves) > 1) say(c("study", "design"), paste0("is `single`, but there are ", length(book$waves), " waves: `panel` if a key is the same person in every wave, else `repeated`"))
+  if (identical(said, "panel") && any(vapply(book$exports, is_numbered, TRUE))) say(c("study", "design"), "is `panel`, but records are numbered by Mavik: in a panel a key names the same person in every wave")
+  if (!is.null(said)) said else if (length(book$waves) > 1) "repeated" else "single"
+}
+
+is_panel <- function(book) identical(book$design, "panel")
 
 # Mavik numbers the records where nothing identifies a respondent.
 is_numbered <- function(export) identical(export$key, "numbered")
@@ -77,8 +90,9 @@ compile_exports <- function(value, waves, say) {
     }
     export$cells_said <- !is.null(export$cells)
     if (!export$cells_said) export$cells <- "labels"
-    exports[[name]] <- c(list(name = name), export)
+    exports[[name]] <- c(list(name = name, entry = name), export)
   }
+  say_read_twice(exports, say)
   for (wave in setdiff(names(waves), vapply(exports, function(export) paste0(export$wave, ""), ""))) {
     if (length(exports) > 0) say(c("waves", wave), "no export belongs to this wave")
   }
@@ -88,6 +102,20 @@ compile_exports <- function(value, waves, say) {
   }
   exports[order(match(vapply(exports, function(export) paste0(export$wave, ""), ""), names(waves)))]
 }
+
+# A file that two exports read would count each record twice.
+say_read_twice <- function(exports, say) {
+  files <- vapply(exports, function(export) if (is.null(export$file)) NA_character_ else paste(gsub("(^|/)[.]/", "\\1", gsub("/+", "/", export$file)), export$sheet), "")
+  for (at in which(duplicated(files) & !is.na(files))) say(c("exports", names(exports)[at], "file"), paste0(exports[[at]]$file, " is read by `", names(exports)[match(files[at], files)], "` already: its records would count twice; take one of the two out"))
+  for (name in names(exports)) {
+    export <- exports[[name]]
+    base <- if (!is.null(export$adds_to)) exports[[export$adds_to]]
+    if (is_pattern(export$file) && !is.null(export$adds_to) || is_pattern(base$file)) say(c("exports", name, "file"), "a pattern of file names cannot go with `adds_to`: name each file as an export of its own")
+    if (is_pattern(export$file) && grepl("[*?]", dirname(export$file))) say(c("exports", name, "file"), "`*` and `?` can stand in the file's name only, not in that of its folder")
+  }
+}
+
+is_pattern <- function(file) is_text(file) && grepl("[*?]", file)
 
 compile_lookups <- function(value, say) {
   lookups <- read_parts(value, "lookups", lookup_fields(), part_name, say)
@@ -124,7 +152,7 @@ say_unquoted_conditions <- function(document, say) {
 check_columns <- function(book, say) {
   for (name in names(book$exports)) {
     export <- book$exports[[name]]
-    used <- c(if (!is_numbered(export)) export$key, export$record, unlist(lapply(book$variables, columns_of)))
+    used <- c(if (!is_numbered(export)) export$key, export$record, unlist(lapply(book$variables, columns_in, export = export)))
     for (column in intersect(export$ignored, used)) {
       say(c("exports", name, "ignored"), paste0("`", column, "` is ignored and used at once: keep one"))
     }

@@ -31,6 +31,11 @@ instrument_from <- function(file, project, path, say) {
   if (is.null(read)) NULL else read_fields(read, instrument_fields(), path, say)
 }
 
+# Files beside the codebook that hold its instruments.
+instrument_files <- function(document) {
+  if (is_map(document$instruments)) lapply(unname(document$instruments), function(one) if (is_text(at_key(one, "file"))) one$file)
+}
+
 # A score by an instrument becomes a score over variables.
 apply_instruments <- function(entries, instruments, say) {
   lapply(entries, function(entry) {

@@ -22,10 +22,13 @@ study_fields <- function() {
     title = field("text", "the title of the study", required = TRUE),
     id = field("text"), row = field("text"), producer = field("text"), source = field("text"),
     licence = field("text"), notes = field("text"), collected = field("period"),
-    design = field("choice", values = c("panel", "repeated", "single"), default = "single"),
+    design = field("choice", values = c("panel", "repeated", "single")), wording = field("text", "the wave whose wording the documentation shows"),
+    jumps = map_field(jump_fields(), "from which change on a wave is pointed out"),
     complete = field("texts", "blocks that a complete respondent has answered")
   )
 }
+
+jump_fields <- function() list(share = field("number", default = 15, least = 0), mean = field("number", default = 0.5, least = 0))
 
 wave_fields <- function() list(label = field("text"))
 
@@ -73,7 +76,7 @@ variable_fields <- function() {
     label = field("text"), question = field("text"), unit = field("text"), note = field("text"),
     level = field("choice", values = levels_of_measurement), decimals = field("whole", least = 0),
     kept = field("yes_no", default = TRUE), private = field("yes_no"),
-    universe = field("condition", "to whom the question was put"), by_wave = later(), by_export = later()
+    universe = field("condition", "to whom the question was put"), by_wave = field("given", "what differs in a wave, `{autumn: {column: Q5}}`, or `{autumn: absent}`"), by_export = field("given", "what differs in one file")
   )
 }
 

@@ -6,14 +6,15 @@ compile_variables <- function(value, book, say) {
     say("variables", "must hold entries with names of their own")
     return(book)
   }
-  spread <- spread_companions(apply_instruments(spread_recodes(spread_blocks(value, say), value), book$instruments, say))
+  entries <- spread_waves(spread_recodes(spread_blocks(value, say), value), book$exports, book$waves, say)
+  spread <- spread_companions(apply_instruments(entries, book$instruments, say))
   entries <- spread$entries
   book$blocks <- split(vapply(entries, `[[`, "", "name"), factor(
     vapply(entries, function(entry) paste0(entry$block, ""), ""), unique(unlist(lapply(entries, `[[`, "block")))
   ))
   check_variable_names(entries, names(book$blocks), say)
   book$blocks <- c(book$blocks, spread$sets)
-  variables <- lapply(entries, read_variable, say = say)
+  variables <- lapply(entries, function(entry) read_versions(read_variable(entry, say), entry, say))
   names(variables) <- vapply(entries, `[[`, "", "name")
   variables <- variables[!duplicated(names(variables))]
   broken <- vapply(variables, is.null, TRUE)
@@ -35,7 +36,7 @@ spread_blocks <- function(value, say) {
       return(NULL)
     }
     if (!is_block(entry)) {
-      return(list(list(name = name, block = NULL, stem = NULL, path = path, keys = entry, origin = origin_of(path, entry))))
+      return(list(list(name = name, block = NULL, stem = NULL, path = path, keys = entry, origin = origin_of(path, entry), layers = layers_of(entry, path))))
     }
     shared <- entry[setdiff(names(entry), c("items", "stem", "label"))]
     if ("label" %in% names(entry)) say(c(path, "label"), "a block has a `stem`; each of its items has a label of its own")
@@ -52,7 +53,7 @@ spread_blocks <- function(value, say) {
         own <- list()
       }
       list(name = item, block = name, stem = entry$stem, path = at, keys = override(shared, own),
-        origin = override(origin_of(path, shared), origin_of(at, own)))
+        origin = override(origin_of(path, shared), origin_of(at, own)), layers = c(layers_of(shared, path), layers_of(own, at)))
     })
   })
   unlist(spread, recursive = FALSE)
@@ -100,14 +101,13 @@ spread_companions <- function(entries) {
       next
     }
     if (length(spread$members) > 0) sets[[entry$name]] <- spread$members
-    out <- c(out, if (!is.null(spread$entry)) list(spread$entry), spread$companions)
+    out <- c(out, if (!is.null(spread$entry)) list(spread$entry), companion_versions(spread$companions, entry, known[[keys]]$spread))
   }
   made <- vapply(Filter(function(entry) !is.null(entry$with), out), `[[`, "", "name")
   own <- vapply(out, function(entry) is.null(entry$with) && entry$name %in% made && !any(names(entry$keys) %in% names(known)), TRUE)
   for (entry in out[own]) {
     at <- which(vapply(out, function(one) !is.null(one$with) && one$name == entry$name, TRUE))[1]
-    out[[at]]$keys <- override(out[[at]]$keys, entry$keys)
-    out[[at]]$origin <- override(out[[at]]$origin, entry$origin)
+    out[[at]] <- override_companion(out[[at]], entry)
   }
   list(entries = out[!own], sets = sets)
 }
@@ -175,7 +175,7 @@ where_in <- function(variable, ...) {
 # Along the graph every variable learns its level, codes and range from what it
 # is made of, and its way checks it against the rest.
 order_and_make <- function(book, say) {
-  uses <- lapply(book$variables, function(variable) unique(ways()[[variable$way]]$uses(variable, book)))
+  uses <- lapply(book$variables, function(variable) unique(unlist(lapply(all_versions(variable), function(version) ways()[[variable$way]]$uses(version, book)))))
   for (name in names(uses)) check_uses(book$variables[[name]], uses[[name]], book, say)
   whole <- vapply(uses, function(needs) all(needs %in% names(book$variables)), TRUE)
   uses <- lapply(uses, intersect, names(book$variables))
@@ -200,7 +200,7 @@ order_and_make <- function(book, say) {
     checked <- function() {
       made <- way$makes(variable, book)
       way$check(made, book, note)
-      made
+      make_versions(made, book, note)
     }
     # What was misread already may well trip a check: its other problems are told as far as they can be.
     made <- if (variable$failed) tryCatch(checked(), error = function(e) variable) else checked()

@@ -7,7 +7,10 @@ find_form <- function(file, sheet = NULL) {
   form <- list(encoding = "UTF-8", delimiter = "comma", skip = 0, heading = "names", sheet = sheet)
   if (identical(reader, reader_frame) || identical(reader, reader_parquet)) return(form)
   if (!identical(reader, reader_delimited)) {
-    return(find_heading(read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown), form))
+    read <- function() read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
+    top <- read()
+    form$skip <- title_rows(top)
+    return(find_heading(if (form$skip > 0) read() else top, form))
   }
   head <- file_head(file, shown)
   on.exit(unlink(head$path))
@@ -69,6 +72,22 @@ head_text <- function(bytes, encoding, whole) {
   text
 }
 
+# Rows above the heading of a sheet: a title or two, nearly empty beside what follows.
+title_rows <- function(top, most = 12) {
+  cells <- vapply(top$columns, function(column) c(column$cells[column$index[seq_len(min(most, top$records))]]), character(min(most, top$records)))
+  filled <- c(sum(!grepl("^Column [0-9]+$", top$names)), rowSums(matrix(nzchar(cells), ncol = length(top$columns))))
+  full <- which(filled >= 0.5 * max(filled))[1]
+  if (full > 1 && all(filled[seq_len(full - 1)] <= 0.2 * max(filled))) full - 1 else 0
+}
+
+# A row of names below its questions: short, each once, and no answers.
+is_names_row <- function(cells, first, top) {
+  told <- nzchar(cells)
+  if (mean(told) < 0.9 || mean(nchar(first) > 25 & grepl(" ", first)) < 0.3) return(FALSE)
+  once <- mapply(function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells)
+  mean(once[told]) >= 0.9 && mean(nchar(cells[told]) <= 25) >= 0.9 && mean(is.na(text_to_number(cells[told]))) >= 0.9 && mean(duplicated(cells[told])) < 0.2 && mean(!grepl(" ", cells[told])) >= 0.6
+}
+
 # Which of the first rows are heading: rows whose cells are unlike those below.
 find_heading <- function(top, form) {
   width <- length(top$columns)
@@ -79,11 +98,12 @@ find_heading <- function(top, form) {
     cells <- row(at)
     if (top$records <= at + 1) break
     if (is_ids(cells)) roles <- c(roles, "ids")
+    else if (at == 1 && is_names_row(cells, first, top)) roles <- "names"
     else if (at == 1 && mean(!nzchar(first)) >= 0.25 && mean(nzchar(cells[!nzchar(first)])) >= 0.6 && !looks_answered(cells, top, at)) roles <- c(roles, "options")
     else if (length(roles) == at - 1 && is_question_row(cells, top, at)) roles <- c(roles, "questions")
     else break
   }
-  names_role <- if ("options" %in% roles) "questions" else if (!"questions" %in% roles && mean(nchar(first) > 25 & grepl(" ", first)) > 0.5) "questions" else "names"
+  names_role <- if (any(c("options", "names") %in% roles)) "questions" else if (!"questions" %in% roles && mean(nchar(first) > 25 & grepl(" ", first)) > 0.5) "questions" else "names"
   form$heading <- c(names_role, roles)
   form
 }

@@ -23,7 +23,7 @@ flow_section <- function(study) {
   words <- paste(steps$name, steps$label, collapse = "; ")
   t$section(
     t$h2("Who stays"),
-    t$p(class = "about", grouped(sum(counts)), " records came in, ", grouped(n_staying(study)), " stay in the analysis file."),
+    t$p(class = "about", grouped(sum(counts)), " records came in, ", grouped(n_staying(study)), if (is.null(study$choice)) " stay in the analysis file." else paste0(" are in these outputs: ", choice_shown(study), ".")),
     if (nrow(steps) > 2) figure_svg(figure_flow(study), words, height = 0.9 + 0.34 * nrow(steps)),
     if (length(study$book$screens) > 0) screens_table(study)
   )

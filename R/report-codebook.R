@@ -30,7 +30,7 @@ study_section <- function(study, names) {
   t$section(
     `aria-label` = "The study",
     page_facts(list(
-      "Each row" = facts$row, "Rows" = grouped(n_staying(study)), "Variables" = length(names),
+      "Each row" = facts$row, "Chosen" = choice_shown(study), "Rows" = grouped(n_staying(study)), "Variables" = length(names),
       "Waves" = paste(vapply(study$book$waves, `[[`, "", "label"), collapse = ", "),
       "Collected" = period_shown(facts$collected), "Producer" = facts$producer, "Source" = facts$source,
       "Licence" = facts$licence, "Study id" = facts$id, "Notes" = facts$notes
@@ -83,7 +83,7 @@ variable_article <- function(study, name) {
     id = paste0("v-", name), `aria-labelledby` = paste0("h-", name),
     t$h3(id = paste0("h-", name), t$code(class = "name", name), " ", variable$label),
     if (!is.null(variable$question) && text_fold(variable$question) != text_fold(paste0(variable$label, ""))) t$p(class = "question", variable$question),
-    t$p(class = "about", page_words(ways()[[variable$way]]$sentence(variable, study$book))),
+    t$p(class = "about", page_words(made_in_words(variable, study$book))),
     if (!is.null(variable$note)) t$p(class = "about", variable$note),
     page_facts(list(
       "Level" = variable$level, "Unit" = variable$unit,

@@ -49,7 +49,7 @@ score_figure <- function(study, one) {
 # Means with intervals over the waves, where there are several.
 waves_figure <- function(study, one) {
   if (length(study$book$waves) < 2 || nzchar(one$wave)) return(NULL)
-  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  rows <- rows_staying(study)
   waves <- structure(match(study$records$wave[rows], names(study$book$waves)), levels = vapply(study$book$waves, `[[`, "", "label", USE.NAMES = FALSE), class = "factor", name = "wave", label = "Wave")
   table <- one_table(one$scale, study, rows, NULL, waves)
   figure_svg(figure_means(table), paste("Means of", one$scale, "over the waves"), height = 1 + 0.4 * nlevels(waves))
@@ -58,7 +58,7 @@ waves_figure <- function(study, one) {
 # The lowest, the middle and the highest, item by item.
 worked_examples <- function(study, one) {
   if (nzchar(one$wave)) return(NULL)
-  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  rows <- rows_staying(study)
   value <- study$data[[one$scale]][rows]
   rows <- rows[!is.na(value)][order(value[!is.na(value)])]
   if (length(rows) < 3) return(NULL)

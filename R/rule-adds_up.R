@@ -24,10 +24,10 @@ rule_adds_up <- list(
     rule$reads <- unique(named)
     rule
   },
-  compute = function(rule, inputs, book, n) {
+  compute = function(rule, inputs, book, rows) {
     blank <- rule$settings$blank
-    total <- numeric(n)
-    answered <- logical(n)
+    total <- numeric(rows$n)
+    answered <- logical(rows$n)
     for (part in inputs[rule$parts]) {
       value <- part$value
       answered <- answered | !is.na(value)

@@ -6,6 +6,6 @@ rule_must <- list(
     rule$reads <- rule$condition$uses
     rule
   },
-  compute = function(rule, inputs, book, n) list(rows = which(!evaluate_expression(rule$condition, inputs, n))),
+  compute = function(rule, inputs, book, rows) list(rows = which(!evaluate_expression(rule$condition, inputs, rows$n))),
   sentence = function(rule, book) paste0("`", text_squeeze(rule$settings), "` must hold")
 )

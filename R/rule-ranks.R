@@ -17,11 +17,11 @@ rule_ranks <- list(
     if (length(rule$reads) < 2) say(c(path, "of"), "needs at least two items")
     rule
   },
-  compute = function(rule, inputs, book, n) {
+  compute = function(rule, inputs, book, rows) {
     ranks <- seq(rule$settings$from, rule$settings$to)
     given <- lapply(inputs[rule$reads], function(column) match(column$value, ranks))
     outside <- Reduce(`|`, lapply(inputs[rule$reads], function(column) !is.na(column$value) & !column$value %in% ranks))
-    tie <- hole <- logical(n)
+    tie <- hole <- logical(rows$n)
     last <- do.call(pmax, c(unname(given), na.rm = TRUE))
     for (rank in seq_along(ranks)) {
       times <- Reduce(`+`, lapply(given, function(at) !is.na(at) & at == rank))

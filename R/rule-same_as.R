@@ -17,7 +17,7 @@ rule_same_as <- list(
     rule$reads <- spread_names(setdiff(rule$settings, names(book$exports)), path, book, say)
     rule
   },
-  compute = function(rule, inputs, book, n) {
+  compute = function(rule, inputs, book, rows) {
     sides <- lapply(rule$reads[1:2], function(name) comparable(inputs[[name]]$value, book$variables[[name]], book$variables[rule$reads]))
     list(rows = which(sides[[1]] != sides[[2]]))
   },

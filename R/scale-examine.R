@@ -45,7 +45,7 @@ examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwis
   chosen <- setdiff(chosen, hidden)
   limits <- utils::modifyList(list(against = 0, edge = 0.15, blank = 0.2, weak = 0.2), as.list(thresholds))
   study <- study_with(codebook, unique(c(chosen, unlist(book$uses[chosen]), unlist(lapply(book$variables[chosen], items_of_score, book = book)))), exports)
-  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  rows <- rows_staying(study)
   waves <- names(study$book$waves)
   found <- unlist(lapply(chosen, function(name) c(
     list(examine_scale(study, name, rows, use, limits, "")),

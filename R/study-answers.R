@@ -6,40 +6,29 @@ decode_answers <- function(inputs, book, records, placed) {
   problems <- placed$problems
   contradicted <- list()
   reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
-  pending <- table(unlist(lapply(reading, columns_of)))
+  exports <- book$exports[names(inputs)]
+  pending <- lapply(exports, function(export) table(unlist(lapply(reading, columns_in, export = export))))
   for (done in seq_along(reading)) {
     variable <- reading[[done]]
     signal_progress("decode", variable$name, done, length(reading))
-    roles <- ways()[[variable$way]]$reads(variable)
     sheet <- placed$of[[variable$name]]
     touched <- if (!is.null(sheet)) which(paste(records$wave, records$key, sep = "\r") %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
-    parts <- lapply(seq_along(inputs), function(at) {
-      export <- book$exports[[names(inputs)[at]]]
-      lapply(roles, function(column) {
-        role <- names(roles)[match(column, roles)]
-        part <- decode_column(source_of(variable, column, inputs[[at]], export), variable, book, offsets[at], touched, role)
-        against <- contradictions(variable, column, inputs[[at]], export, book, offsets[at], role)
-        part$findings <- c(part$findings, against$findings)
-        part$contradicted <- against$rows
-        part
-      })
-    })
-    inputs_of <- lapply(with_names(names(roles), names(roles)), function(role) bind_columns(lapply(parts, function(part) part[[role]]$column)))
-    values[[variable$name]] <- ways()[[variable$way]]$compute(variable, inputs_of, book, rows_of_records(records))
-    for (part in unlist(parts, recursive = FALSE)) {
+    parts <- lapply(seq_along(inputs), function(at) decode_input(variable, inputs[[at]], exports[[at]], book, offsets[at], touched))
+    values[[variable$name]] <- bind_columns(lapply(parts, `[[`, "column"))
+    for (part in unlist(lapply(parts, `[[`, "parts"), recursive = FALSE)) {
       ledger <- c(ledger, part$ledger)
       found <- c(found, part$findings)
       for (rule in names(part$contradicted)) contradicted[[rule]][[variable$name]] <- c(contradicted[[rule]][[variable$name]], part$contradicted[[rule]])
     }
     if (!is.null(sheet)) {
-      fixed <- correct_answer(values[[variable$name]], variable, sheet, records, book, function(rows) source_texts(rows, variable, roles[[1]], inputs, offsets, book))
+      fixed <- correct_answer(values[[variable$name]], variable, sheet, records, book, function(rows) source_texts(rows, variable, inputs, offsets, book))
       values[[variable$name]] <- fixed$column
       ledger <- c(ledger, fixed$ledger)
       problems <- c(problems, fixed$problems)
     }
-    for (column in roles) {
-      pending[[column]] <- pending[[column]] - 1L
-      if (pending[[column]] == 0L) inputs <- lapply(inputs, let_go, column = column)
+    for (at in seq_along(inputs)) for (column in columns_in(variable, exports[[at]])) {
+      pending[[at]][[column]] <- pending[[at]][[column]] - 1L
+      if (pending[[at]][[column]] == 0L) inputs[[at]] <- let_go(inputs[[at]], column)
     }
   }
   if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
@@ -47,12 +36,37 @@ decode_answers <- function(inputs, book, records, placed) {
   list(values = values, ledger = ledger, findings = c(alone, merge_findings(found)), contradicted = contradicted)
 }
 
+# One variable in one export, by the version that holds there.
+decode_input <- function(variable, input, export, book, offset, touched) {
+  version <- version_in(variable, export)
+  n <- input$facts$records
+  if (is_absent(version)) return(list(column = absent_column_of(variable, n, book)))
+  roles <- ways()[[version$way]]$reads(version)
+  parts <- lapply(with_names(names(roles), names(roles)), function(role) {
+    part <- decode_column(source_of(version, roles[[role]], input, export), version, book, offset, touched, role)
+    against <- contradictions(version, roles[[role]], input, export, book, offset, role)
+    part$findings <- c(part$findings, against$findings)
+    part$contradicted <- against$rows
+    part
+  })
+  list(column = ways()[[version$way]]$compute(version, lapply(parts, `[[`, "column"), book, list(n = n)), parts = unname(parts))
+}
+
+absent_column_of <- function(variable, n, book) {
+  none <- if (variable$storage == "text") NA_character_ else if (variable$storage %in% c("coded", "set")) NA_integer_ else NA_real_
+  list(value = rep(none, n), reason = rep(reason_id(book, "not_in_wave"), n))
+}
+
 # The raw text of rows, and the export it was read from.
-source_texts <- function(rows, variable, column, inputs, offsets, book) {
+source_texts <- function(rows, variable, inputs, offsets, book) {
   out <- list(text = character(length(rows)), export = character(length(rows)))
   for (at in seq_along(inputs)) {
     here <- which(rows > offsets[at] & rows <= offsets[at + 1])
-    source <- source_of(variable, column, inputs[[at]], book$exports[[names(inputs)[at]]])
+    export <- book$exports[[names(inputs)[at]]]
+    out$export[here] <- export$name
+    columns <- columns_in(variable, export)
+    if (length(columns) == 0 || length(here) == 0) next
+    source <- source_of(version_in(variable, export), columns[[1]], inputs[[at]], export)
     cells <- source$raw$cells[source$raw$index[rows[here] - offsets[at]]]
     out$text[here] <- ifelse(is.na(cells), "", cells)
     out$export[here] <- source$export$name
@@ -72,6 +86,7 @@ let_go <- function(input, column) {
 # Cells that were corrected (`touched`) leave no finding.
 decode_column <- function(source, variable, book, offset, touched, role) {
   raw <- source$raw
+  if (!is.null(source$export$adds_to)) variable <- twin_version(variable, source$export, book)
   decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds, role)
   seen <- raw$index
   seen[intersect(touched - offset, seq_along(seen))] <- NA

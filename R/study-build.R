@@ -50,10 +50,10 @@ study_of <- function(inputs, book, sheet, digests) {
     records <- lapply(records, `[`, -erased$rows)
   }
   columns <- decode_answers(inputs, book, records, place_corrections(sheet, records, book, erased$keys))
-  rows <- rows_of_records(records)
+  rows <- rows_of_records(records, book)
   rows$contradicted <- columns$contradicted
-  settled <- settle_answers(columns$values, book, rows)
-  screened <- settle_repeats(screen_records(settled, columns$values, book, records), settled, columns$values, book, records)
+  settled <- settle_answers(columns$values, book, rows, records)
+  screened <- if (is.null(settled$screened)) screen_step(settled, book, records, columns$values)$screened else settled$screened
   disposition <- disposition_of(screened$dropped, columns$values, settled, book, rows$n)
   values <- with_disposition(settled$values, disposition, book)
   stays <- is.na(screened$dropped)
@@ -63,7 +63,7 @@ study_of <- function(inputs, book, sheet, digests) {
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )
-  book$variables <- lapply(book$variables, fill_question, questions = lapply(inputs, `[[`, "questions"))
+  book$variables <- lapply(book$variables, fill_question, inputs = inputs, book = book)
   book$variables <- split_stems(book$variables, book$blocks)
   structure(
     list(
@@ -89,7 +89,10 @@ locate_exports <- function(book, frames) {
   if (length(unknown) > 0) {
     stop_mavik("build_error", "`", unknown[1], "` is not an export of the codebook", did_you_mean(unknown[1], names(book$exports)))
   }
-  lapply(book$exports, function(export) {
+  exports <- unlist(lapply(unname(book$exports), function(export) {
+    if (is.null(frames[[export$name]]) && is_pattern(export$file)) one_a_file(export, book) else list(export)
+  }), recursive = FALSE)
+  lapply(with_names(exports, vapply(exports, `[[`, "", "name")), function(export) {
     export$source <- frames[[export$name]]
     export$shown <- if (is.null(export$source)) export$file else paste0("data frame `", export$name, "`")
     if (is.null(export$source)) {
@@ -100,6 +103,25 @@ locate_exports <- function(book, frames) {
     }
     export
   })
+}
+
+# A pattern of file names stands for an export a file, in the C order of their names.
+one_a_file <- function(export, book) {
+  files <- export_files(export, book)
+  if (length(files) == 0) stop_mavik("build_error", "exports > ", export$name, " > file: no file is called like `", export$file, "`")
+  lapply(files, function(file) {
+    export$name <- paste0(export$name, ":", basename(file))
+    export$file <- file
+    export
+  })
+}
+
+# The files of an export, as the codebook writes them.
+export_files <- function(export, book) {
+  if (!is_pattern(export$file)) return(export$file)
+  found <- sort_c(list.files(dirname(export_path(export, book)), utils::glob2rx(basename(export$file))))
+  found <- found[!grepl("^[.~]", found)]
+  if (dirname(export$file) == ".") found else file.path(dirname(export$file), found)
 }
 
 export_path <- function(export, book) {
@@ -115,7 +137,10 @@ bind_records <- function(parts) {
   records
 }
 
-rows_of_records <- function(records) list(n = length(records$key), key = records$key, wave = records$wave)
+# `export` is the place of each row's export in the book.
+rows_of_records <- function(records, book) {
+  list(n = length(records$key), key = records$key, wave = records$wave, export = match(records$export, names(book$exports)))
+}
 
 with_disposition <- function(values, disposition, book) {
   for (variable in book$variables) if (is_disposition(variable)) values[[variable$name]] <- new_column(disposition)
@@ -135,6 +160,8 @@ sheet_facts <- function(book, digests) {
 
 # The rows that stay, of whatever has one element a row.
 staying <- function(x, study) if (is.null(study$stays)) x else x[study$stays]
+
+rows_staying <- function(study) if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
 
 n_staying <- function(study) if (is.null(study$stays)) nrow(study$data) else length(study$stays)
 

@@ -206,8 +206,8 @@ show_record <- function(codebook, respondent, exports = list()) {
 }
 
 record_row <- function(study, name, row) {
-  variable <- study$book$variables[[name]]
-  columns <- columns_of(variable)
+  variable <- version_at(study, name, row)
+  columns <- if (isTRUE(variable$absent)) character() else columns_of(variable)
   raw <- vapply(columns, function(column) {
     at <- place_of_row(study, row)
     source <- source_of(variable, column, study$sources[[at$input]], study$book$exports[[names(study$sources)[at$input]]])

@@ -86,7 +86,8 @@ text_meant <- function(texts, exports, variable, book) {
   out <- list(value = if (variable$storage == "text") rep(NA_character_, length(texts)) else rep(NA_real_, length(texts)), reason = integer(length(texts)), known = logical(length(texts)))
   for (export in unique(exports)) {
     at <- which(exports == export)
-    decoded <- decode_cells(texts[at], variable, book$exports[[export]], book)
+    version <- version_in(variable, book$exports[[export]])
+    decoded <- decode_cells(texts[at], if (is_absent(version)) variable else version, book$exports[[export]], book)
     out$value[at] <- decoded$value
     out$reason[at] <- decoded$reason
     out$known[at] <- decoded$kind != "unlisted"

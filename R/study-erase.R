@@ -15,14 +15,14 @@ erased_records <- function(inputs, book, records, sheet) {
   placed$of <- placed$of[intersect(names(placed$of), names(part$variables))]
   read <- decode_answers(inputs, part, records, placed)
   decoded <- read$values
-  rows <- rows_of_records(records)
+  rows <- rows_of_records(records, book)
   rows$contradicted <- read$contradicted
-  settled <- settle_answers(decoded, part, rows)
+  settled <- settle_answers(decoded, part, rows, records)
   screened <- screen_records(settled, decoded, part, records)
   met <- sort(unique(unlist(screened$met[erase])))
   if (length(met) == 0) return(none)
   spoken <- met[screened$dropped[met] %in% erase & said_so(met, screened$dropped, settled, part)]
-  person <- if (identical(book$study$design, "panel")) records$key else paste(records$wave, records$key, sep = "\r")
+  person <- if (is_panel(book)) records$key else paste(records$wave, records$key, sep = "\r")
   also <- which(person %in% person[spoken])
   name <- screened$dropped
   of_person <- name[spoken][match(person, person[spoken])]

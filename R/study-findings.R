@@ -31,7 +31,7 @@ findings <- function(study) {
   out <- data.frame(
     level = factor(column("level", ""), c("error", "warning", "note")), kind = column("kind", ""), variable = column("variable", ""),
     written = column("written", ""), count = as.integer(column("count", 0)),
-    examples = vapply(found, function(one) paste(who(one$rows), collapse = "; "), ""),
+    examples = vapply(found, function(one) paste(who(if (is.null(study$chosen)) one$rows else intersect(one$rows, study$chosen)), collapse = "; "), ""),
     path = column("path", ""), message = column("message", "")
   )
   private <- out$variable %in% private_variables(study$book)

@@ -5,7 +5,7 @@
 study_folder <- function(book) file.path(book$project, ".mavik", "study")
 
 study_stamp <- function(book, path) {
-  files <- c(lapply(book$exports, function(export) export$file), sheet_files(book), lapply(book$lookups, `[[`, "file"))
+  files <- c(unlist(lapply(unname(book$exports), export_files, book = book)), sheet_files(book), lapply(book$lookups, `[[`, "file"), instrument_files(book$document))
   files <- vapply(Filter(is_text, files), function(file) export_path(list(file = file), book), "")
   list(codebook = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), files = unname(as.matrix(file.info(unname(files))[c("size", "mtime")])), names = unname(files))
 }

@@ -8,6 +8,13 @@ new_entry <- function(kind, variable, rule, rows, was, was_index, now = "", now_
     now = now, now_index = if (is.null(now_index)) rep(1L, length(rows)) else now_index, was_reason = was_reason, now_reason = now_reason, note = note)
 }
 
+keep_rows <- function(entry, keep) {
+  at <- entry$rows %in% keep
+  if (length(entry$note) == length(entry$rows)) entry$note <- entry$note[at]
+  for (part in c("rows", "was_index", "now_index")) entry[[part]] <- entry[[part]][at]
+  entry
+}
+
 #' The ledger of a study
 #'
 #' Every intervention of the build, a row each, in the order of the steps.
@@ -32,6 +39,7 @@ ledger <- function(study) {
   check_study_class(study)
   entries <- study$ledger
   entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), ledger_kinds))]
+  if (!is.null(study$chosen)) entries <- lapply(entries, keep_rows, keep = study$chosen)
   rows <- unlist(lapply(entries, `[[`, "rows"))
   if (is.null(rows)) rows <- integer()
   each <- function(name) rep(vapply(entries, `[[`, "", name), lengths(lapply(entries, `[[`, "rows")))

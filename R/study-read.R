@@ -29,7 +29,7 @@ input_of <- function(raw, export, book, digest = NULL) {
 
 needed_columns <- function(export, book) {
   list(
-    answers = lapply(book$variables, columns_of),
+    answers = lapply(book$variables, columns_in, export = export),
     own = Filter(Negate(is.null), list(key = if (!is_numbered(export)) export$key, record = export$record))
   )
 }
@@ -37,7 +37,7 @@ needed_columns <- function(export, book) {
 # A column may stand in the export or in one that adds to it.
 check_own_present <- function(export, raw, needed, book) {
   problems <- problem_collector(book$document)
-  for (role in names(needed$own)) absent_column(needed$own[[role]], c("exports", export$name, role), export, raw$names, problems)
+  for (role in names(needed$own)) absent_column(needed$own[[role]], c("exports", export$entry, role), export, raw$names, problems)
   twins <- unlist(lapply(book$exports, `[[`, "adds_to"))
   if (is.null(export$adds_to) && !export$name %in% twins) note_absent_answers(export, raw$names, book, problems)
   problems$stop_if_any()
@@ -51,18 +51,26 @@ check_answers_present <- function(input, book) {
 
 note_absent_answers <- function(export, names, book, problems) {
   for (variable in book$variables) {
-    for (column in columns_of(variable)) absent_column(column, where_in(variable, variable$way), export, names, problems)
+    version <- version_in(variable, export)
+    if (is_absent(version)) next
+    for (column in columns_of(version)) absent_column(column, where_in(version, version$way), export, names, problems, absent_line(variable, export, book))
   }
 }
 
-absent_column <- function(column, path, export, names, problems) {
+# The way out where a question was not put in a wave.
+absent_line <- function(variable, export, book) {
+  if (length(book$waves) < 2) return("")
+  paste0("; if it has another name in this wave: `by_wave: {", export$wave, ": {column: ...}}`, if it was not asked there: `by_wave: {", export$wave, ": absent}`")
+}
+
+absent_column <- function(column, path, export, names, problems, more = "") {
   if (column %in% names) return()
   problems$say(path, paste0("the column `", column, "` is not in ", export$shown, did_you_mean(column, names),
-    if (length(names) == 1) paste0(" (it has one column only, `", names, "`: is its `delimiter` another?)")))
+    if (length(names) == 1) paste0(" (it has one column only, `", names, "`: is its `delimiter` another?)"), more))
 }
 
 heading_findings <- function(export, raw, needed, book) {
-  path <- c("exports", export$name)
+  path <- c("exports", export$entry)
   base <- if (is.null(export$adds_to)) NULL else book$exports[[export$adds_to]]
   used <- c(unlist(needed$answers), unlist(needed$own), export$ignored, base$ignored, base$key, base$record)
   unused <- setdiff(raw$names, used)
@@ -88,10 +96,17 @@ heading_findings <- function(export, raw, needed, book) {
 }
 
 # The heading's question text where the codebook gives none.
-fill_question <- function(variable, questions) {
-  columns <- columns_of(variable)
-  if (!is.null(variable$question) || length(columns) == 0) return(variable)
-  asked <- unlist(lapply(questions, function(texts) texts[columns[1]]))
+fill_question <- function(variable, inputs, book) {
+  if (!is_answer(variable)) return(variable)
+  exports <- book$exports[names(inputs)]
+  first <- order(vapply(exports, `[[`, "", "wave") != paste0(book$study$wording, ""))
+  wording <- version_in(variable, exports[[first[1]]])
+  if (!is_absent(wording) && !is.null(wording$question)) variable$question <- wording$question
+  if (!is.null(variable$question)) return(variable)
+  asked <- unlist(lapply(first, function(at) {
+    columns <- columns_in(variable, exports[[at]])
+    if (length(columns) > 0) inputs[[at]]$questions[columns[1]]
+  }))
   asked <- asked[!is.na(asked) & nzchar(asked)]
   if (length(asked) > 0) variable$question <- unname(asked[1])
   variable

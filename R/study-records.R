@@ -26,7 +26,7 @@ near_keys <- function(records, book, stays) {
     groups <- split(here[alike], near[alike])
     for (rows in groups[order(vapply(groups, `[`, 0L, 1))]) {
       out[[length(out) + 1]] <- new_finding("warning", "near_key", key_variable(book), paste(records$key[rows], collapse = " | "),
-        length(rows), rows, c("exports", records$export[rows[1]], "key"),
+        length(rows), rows, c("exports", book$exports[[records$export[rows[1]]]]$entry, "key"),
         "keys that differ only in case, spaces or leading zeros: one respondent or several? They are kept apart")
     }
   }

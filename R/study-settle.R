@@ -2,34 +2,83 @@
 # read them, and what no rule sets aside is settled. Made variables come as soon
 # as all they are made of is settled.
 
-settle_answers <- function(decoded, book, rows) {
-  state <- list(values = decoded, routed = list(), aside = list(), truth = new.env(), ledger = list(), findings = list(), skips = list(), outside = list(), rules = list())
+settle_answers <- function(decoded, book, rows, records) {
+  state <- list(values = decoded, decoded = if ("s:" %in% book$work) decoded, routed = list(), aside = list(), truth = new.env(), ledger = list(), findings = list(), skips = list(), outside = list(), rules = list())
   for (node in book$work) {
     name <- substring(node, 3)
+    if (node == "s:") rows$stays <- which(is.na((state <- screen_step(state, book, records))$screened$dropped))
     state <- switch(substr(node, 1, 1),
       q = route_step(state, book$variables[[name]], book, rows),
       r = rule_step(state, book$rules[[name]], book, rows),
-      v = settle_step(state, book$variables[[name]], book, rows)
+      v = settle_step(state, book$variables[[name]], book, rows),
+      s = state
     )
   }
   state$rules <- state$rules[intersect(names(book$rules), names(state$rules))]
-  state[c("values", "ledger", "findings", "skips", "outside", "rules")]
+  state[c("values", "ledger", "findings", "skips", "outside", "rules", "screened")]
 }
 
 route_step <- function(state, variable, book, rows) {
   name <- variable$name
-  if (is.null(variable$universe) && !has_own_range(variable) && !identical(variable$storage, "set")) {
-    state$routed[[name]] <- state$values[[name]]
-    return(state)
-  }
-  gate <- gate_of(state, variable$universe, rows$n, book)
-  out <- route_answer(state$values[[name]], variable, gate$truth, gate$reason, book)
+  gates <- lapply(all_versions(variable), function(version) gate_of(state, version$universe, rows$n, book))
+  gates <- with_names(gates, vapply(all_versions(variable), function(version) paste0(version$universe$text, ""), ""))
+  out <- over_versions(variable, state$values[[name]], book, rows, function(version, column, rows, at) {
+    if (is.null(version$universe) && !has_own_range(version) && !identical(version$storage, "set")) return(list(column = column))
+    gate <- gates[[paste0(version$universe$text, "")]]
+    route_answer(column, version, gate$truth[at], if (length(gate$reason) > 0) gate$reason[at], book)
+  })
   state$routed[[name]] <- state$values[[name]] <- out$column
   state$ledger <- c(state$ledger, out$ledger)
   state$findings <- c(state$findings, out$findings)
   state$skips[[name]] <- out$skips
-  if (!is.null(gate)) state$outside[[name]] <- gate$outside
+  state$outside[[name]] <- outside_of(variable, gates, book, rows)
   state
+}
+
+outside_of <- function(variable, gates, book, rows) {
+  groups <- version_rows(variable, book, rows)
+  if (is.null(groups)) return(gates[[1]]$outside)
+  sort(unlist(lapply(groups, function(group) if (!is_absent(group$version)) intersect(gates[[paste0(group$version$universe$text, "")]]$outside, group$at))))
+}
+
+# The rows of each version of a variable; NULL where all are alike.
+version_rows <- function(variable, book, rows) {
+  if (is.null(variable$versions)) return(NULL)
+  id <- vapply(book$exports, function(export) paste0(variable$version_of[export$entry], ""), "")[rows$export]
+  lapply(split(seq_len(rows$n), id), function(at) list(at = at, version = version_in(variable, book$exports[[rows$export[at[1]]]])))
+}
+
+# Who stays is known before all else where answers of an earlier wave are taken.
+screen_step <- function(state, book, records, decoded = state$decoded) {
+  state$screened <- settle_repeats(screen_records(state, decoded, book, records), state, decoded, book, records)
+  state
+}
+
+# Does something to a column version by version, and puts the parts together.
+# Where the question was not put nothing is done.
+over_versions <- function(variable, column, book, rows, act) {
+  groups <- version_rows(variable, book, rows)
+  if (is.null(groups)) return(act(variable, column, rows, seq_len(rows$n)))
+  out <- list(column = list(value = column$value, reason = reason_or_none(column)))
+  for (group in groups) {
+    if (is_absent(group$version)) next
+    at <- group$at
+    part <- act(group$version, new_column(column$value[at], column$reason[at]), rows_at(rows, at), at)
+    out$column$value[at] <- part$column$value
+    out$column$reason[at] <- reason_or_none(part$column)
+    out$ledger <- c(out$ledger, lapply(part$ledger, move_rows, at = at))
+    out$findings <- c(out$findings, lapply(part$findings, move_rows, at = at))
+    if (!is.null(part$skips)) out$skips <- if (is.null(out$skips)) part$skips else out$skips + part$skips
+  }
+  out$column <- new_column(out$column$value, out$column$reason)
+  out
+}
+
+rows_at <- function(rows, at) list(n = length(at), key = rows$key[at], wave = rows$wave[at], export = rows$export[at])
+
+move_rows <- function(one, at) {
+  one$rows <- at[one$rows]
+  one
 }
 
 # A condition that many questions share is worked out once.
@@ -51,7 +100,7 @@ gate_of <- function(state, universe, n, book) {
 
 rule_step <- function(state, rule, book, rows) {
   inputs <- c(state$routed[rule$aside], state$values[setdiff(rule$reads, rule$aside)])
-  out <- if (is.null(rule$files)) rules()[[rule$kind]]$compute(rule, inputs, book, rows$n) else list(rows = sort(unique(unlist(rows$contradicted[[rule$name]]))))
+  out <- if (is.null(rule$files)) rules()[[rule$kind]]$compute(rule, inputs, book, rows) else list(rows = sort(unique(unlist(rows$contradicted[[rule$name]]))))
   count <- 0L
   for (name in rule$aside) {
     broken <- if (is.null(rule$files)) out$rows else rows$contradicted[[rule$name]][[name]]
@@ -72,16 +121,32 @@ rule_findings <- function(rule, out, count, book) {
   )))
 }
 
+# A made variable's values; each version makes those of its own rows.
+make_values <- function(variable, inputs, book, rows) {
+  way <- ways()[[variable$way]]
+  if (is.null(variable$versions)) return(way$compute(variable, inputs, book, rows))
+  made <- over_versions(variable, absent_column_of(variable, rows$n, book), book, rows, function(version, column, part, at) {
+    one <- way$compute(version, columns_at(inputs, at), book, part)
+    list(column = one[c("value", "reason")], ledger = one$ledger, findings = one$findings)
+  })
+  c(made$column, made[c("ledger", "findings")])
+}
+
+columns_at <- function(columns, at) lapply(columns, function(column) new_column(column$value[at], column$reason[at]))
+
 settle_step <- function(state, variable, book, rows) {
   name <- variable$name
   if (is.null(state$values[[name]])) {
     signal_progress("make", name)
-    made <- ways()[[variable$way]]$compute(variable, state$values[book$uses[[name]]], book, rows)
+    made <- make_values(variable, state$values[book$uses[[name]]], book, rows)
     state$ledger <- c(state$ledger, made$ledger)
     state$findings <- c(state$findings, made$findings)
     state$values[[name]] <- made[c("value", "reason")]
   } else if (!is.null(ways()[[variable$way]]$refine)) {
-    state$values[[name]] <- ways()[[variable$way]]$refine(variable, state$values[[name]], state$values[book$uses[[name]]], book)
+    inputs <- state$values[book$uses[[name]]]
+    state$values[[name]] <- over_versions(variable, state$values[[name]], book, rows, function(version, column, rows, at) {
+      list(column = ways()[[version$way]]$refine(version, column, columns_at(inputs, at), book))
+    })$column
   }
   if (is.null(state$routed[[name]])) state <- route_step(state, variable, book, rows)
   state$routed[[name]] <- NULL

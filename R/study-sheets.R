@@ -124,7 +124,7 @@ read_lookup <- function(lookup, book, frames) {
   raw <- read_raw(source, lookup[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
   problems <- problem_collector(book$document)
   absent_column(lookup$key, c("lookups", name, "key"), c(lookup, list(shown = shown)), raw$names, problems)
-  for (variable in book$variables) if (variable$way == "lookup" && variable$settings[["in"]] == name) absent_column(variable$settings$take, where_in(variable, "lookup", "take"), c(lookup, list(shown = shown)), raw$names, problems)
+  for (variable in book$variables) if (identical(variable$way, "lookup") && identical(variable$settings[["in"]], name)) absent_column(variable$settings$take, where_in(variable, "lookup", "take"), c(lookup, list(shown = shown)), raw$names, problems)
   problems$stop_if_any()
   key <- read_texts(raw, lookup$key)
   blank <- !nzchar(key)

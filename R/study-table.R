@@ -6,12 +6,14 @@
 #' @param gaps What stands in a gap: `"na"` (`NA`), `"codes"` (the reason's code;
 #'   its label where values are labels), or `"beside"` (`NA`, and after each
 #'   variable that has gaps a factor `<name>.gap` with the reason).
-#' @param shape `"rows"`, a row a respondent; `"long"`, a row a respondent and item
-#'   of a block.
+#' @param shape `"rows"`, a row a record; `"long"`, a row a record and item
+#'   of a block; `"wide"`, a row a person of a panel, with a column for each variable
+#'   and wave, `years_spring`.
 #' @param block With `shape = "long"` the block (or blocks); all of them if not said.
 #' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`,
 #'   `item`, `label` and `value` (of several kinds of items a text), and `gap` (the
-#'   reason). Else a data frame of the kept variables in the codebook's order; private
+#'   reason). With `shape = "wide"` the key stands once; where a person has no record
+#'   in a wave the gap is `not_found`, and a question not put in it has no column. Else a data frame of the kept variables in the codebook's order; private
 #'   variables and respondents that a screen dropped are left out. Numbers are doubles, texts characters, dates `Date` and date-times
 #'   `POSIXct` in UTC (texts where `gaps = "codes"`).
 #' @examples
@@ -19,12 +21,13 @@
 #' head(study_table(study, values = "labels")[, c("singer", "voice", "years")])
 #' table(study_table(study, gaps = "beside")$years.gap)
 #' @export
-study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "codes", "beside"), shape = c("rows", "long"), block = NULL) {
+study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "codes", "beside"), shape = c("rows", "long", "wide"), block = NULL) {
   check_study_class(study)
   values <- match.arg(values)
   shape <- match.arg(shape)
   if (shape == "long") return(long_table(study, values, match.arg(gaps), block))
   gaps <- match.arg(gaps)
+  if (shape == "wide") return(wide_table(study, values, gaps))
   book <- study$book
   out <- list()
   for (name in kept_variables(book)) {
@@ -36,6 +39,34 @@ study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "co
   structure(out, class = "data.frame", row.names = .set_row_names(n_staying(study)), names = as.character(names(out)))
 }
 
+wide_table <- function(study, values, gaps) {
+  book <- study$book
+  if (!is_panel(book)) stop_mavik("build_error", "a row a person needs a panel, where a key is the same person in every wave (`design: panel` under `study`)")
+  rows <- rows_staying(study)
+  person <- unique(study$records$key[rows])
+  keys <- names(Filter(function(variable) variable$way == "is" && variable$settings == "key", book$variables))
+  shown <- if (key_is_private(book)) rep(masked, length(person)) else person
+  out <- with_names(lapply(intersect(kept_variables(book), keys), function(name) shown), intersect(kept_variables(book), keys))
+  at <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) {
+    here <- rows[study$records$wave[rows] == wave]
+    here[match(person, study$records$key[here])]
+  })
+  for (name in setdiff(kept_variables(book), c(keys, names(Filter(function(variable) variable$way == "is" && variable$settings == "wave", book$variables))))) {
+    variable <- book$variables[[name]]
+    for (wave in intersect(waves_put(variable, book), names(at)[vapply(at, function(one) any(!is.na(one)), TRUE)])) {
+      reason <- study$reasons[[name]][at[[wave]]]
+      if (anyNA(at[[wave]])) {
+        if (is.null(reason)) reason <- factor(rep(NA, length(person)), book$reasons$name)
+        reason[is.na(at[[wave]])] <- "not_found"
+      }
+      column <- paste0(name, "_", wave)
+      out[[column]] <- table_column(variable, study$data[[name]][at[[wave]]], if (gaps == "codes") reason, values, book)
+      if (gaps == "beside" && !is.null(reason)) out[[paste0(column, ".gap")]] <- reason
+    }
+  }
+  structure(out, class = "data.frame", row.names = .set_row_names(length(person)), names = as.character(names(out)))
+}
+
 long_table <- function(study, values, gaps, block) {
   book <- study$book
   known <- Filter(length, lapply(book$blocks, intersect, y = kept_variables(book)))
@@ -43,7 +74,7 @@ long_table <- function(study, values, gaps, block) {
   if (length(odd) > 0) stop_mavik("build_error", "`", odd[1], "` is not a block of the analysis file", did_you_mean(odd[1], names(known)))
   if (length(known) == 0) stop_mavik("build_error", "the analysis file has no block: only items of a block can be stacked")
   blocks <- if (is.null(block)) known else known[block]
-  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  rows <- rows_staying(study)
   items <- unlist(blocks, use.names = FALSE)
   of <- rep(names(blocks), lengths(blocks))
   cells <- lapply(items, function(name) table_column(book$variables[[name]], study$data[[name]][rows], if (gaps == "codes") study$reasons[[name]][rows], values, book))

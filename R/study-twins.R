@@ -38,6 +38,14 @@ source_of <- function(variable, column, input, export) {
   list(raw = through(twin$columns[[column]], twin$map), export = twin$export)
 }
 
+# What is said of a twin by its own name holds for its cells.
+twin_version <- function(variable, export, book) {
+  whole <- book$variables[[variable$name]]
+  if (!export$entry %in% names(whole$version_of)) return(variable)
+  version <- version_in(whole, export)
+  if (is_absent(version)) variable else version
+}
+
 # A twin's column in the order of the base's records; NA where it has none.
 through <- function(raw, map) {
   raw$index <- raw$index[map]
@@ -75,7 +83,7 @@ contradictions <- function(variable, column, input, export, book, offset, role) 
 
 compare_cells <- function(variable, one, one_export, other, other_export, book, offset, role) {
   mine <- decode_cells(one$cells, variable, one_export, book, one$kinds, role)
-  theirs <- decode_cells(other$cells, variable, other_export, book, other$kinds, role)
+  theirs <- decode_cells(other$cells, twin_version(variable, other_export, book), other_export, book, other$kinds, role)
   pair <- (one$index - 1) * length(other$cells) + other$index
   seen <- unique(pair[!is.na(pair)])
   a <- (seen - 1) %/% length(other$cells) + 1

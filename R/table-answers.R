@@ -35,7 +35,7 @@ answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL,
   check_weight(weight, book)
   carriers <- unlist(lapply(asked, function(one) one$carrier))
   study <- study_with(codebook, unique(c(unlist(lapply(asked, function(one) c(one$names, unlist(lapply(one$parts, `[[`, "names"))))), carriers, by, weight, condition$uses)), exports)
-  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  rows <- rows_staying(study)
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
   weights <- NULL
   if (!is.null(weight)) {

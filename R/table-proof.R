@@ -63,6 +63,7 @@ gap_proof <- function(study, variable, source) {
 
 # How many rows there were on both sides, and how many met.
 lookup_proof <- function(study, variable, source) {
+  if (takes_earlier(variable)) return(NULL)
   table <- study$book$tables[[variable$settings[["in"]]]]
   reason <- staying(study$reasons[[variable$name]], study)
   lost <- sum(reason == "not_found", na.rm = TRUE)

@@ -251,7 +251,7 @@ upstream_of <- function(name, book) {
   open <- name
   while (length(open) > 0) {
     near <- c(near, open)
-    more <- unlist(c(book$uses[open], lapply(book$variables[open], function(variable) variable$universe$uses),
+    more <- unlist(c(book$uses[open], lapply(book$variables[open], universe_uses),
       lapply(Filter(function(rule) any(rule$aside %in% open), book$rules), `[[`, "reads")))
     open <- setdiff(more, near)
   }

@@ -34,11 +34,13 @@ known_book <- function(codebook) {
   file <- file.path(dirname(path), ".mavik", paste0(basename(path), ".rds"))
   stamp <- list(digest = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), project = normalizePath(dirname(path)))
   kept <- if (file.exists(file)) suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
-  if (identical(kept$stamp, stamp)) return(kept$book)
+  if (identical(kept$stamp, stamp) && identical(kept$beside, digests_of(names(kept$beside)))) return(kept$book)
   book <- compile_codebook(as_codebook(path))
-  keep_file(list(stamp = stamp, book = book), file)
+  keep_file(list(stamp = stamp, beside = digests_of(vapply(unlist(instrument_files(book$document)), function(file) export_path(list(file = file), book), "", USE.NAMES = FALSE)), book = book), file)
   book
 }
+
+digests_of <- function(files) vapply(with_names(files, files), function(file) if (file.exists(file)) file_digest(file) else "", "")
 
 # Written beside, then renamed. Nothing depends on it: where it cannot be
 # written, all still works.

@@ -6,11 +6,14 @@ story_of_variable <- function(study, name) {
   variable <- book$variables[[name]]
   structure(list(
     variable = name, label = variable$label, level = variable$level, private = name %in% private_variables(book), kept = isTRUE(variable$kept),
-    made = ways()[[variable$way]]$sentence(variable, book), path = paste(variable$path, collapse = " > "), where = where_shown(book, variable$path),
+    made = made_in_words(variable, book), path = paste(variable$path, collapse = " > "), where = where_shown(book, variable$path),
     columns = columns_read(study, variable), universe = variable$universe$text, steps = variable_steps(study, variable),
     uses = book$uses[[name]], used_by = uses_of(book, name)
   ), class = "mavik_why")
 }
+
+# How it is made, and what differs in a wave.
+made_in_words <- function(variable, book) paste(c(ways()[[variable$way]]$sentence(variable, book), differences_shown(variable, book)), collapse = " ")
 
 where_shown <- function(book, path) {
   mark <- mark_of_path(book, path)
@@ -19,16 +22,18 @@ where_shown <- function(book, path) {
 }
 
 columns_read <- function(study, variable) {
-  columns <- columns_of(variable)
   exports <- Filter(function(export) is.null(export$adds_to), study$book$exports)
-  if (length(columns) == 0) return(data.frame(column = character(), export = character(), file = character()))
-  do.call(rbind, lapply(unname(exports), function(export) data.frame(column = columns, export = export$name, file = export$shown)))
+  read <- lapply(unname(exports), function(export) {
+    columns <- columns_in(variable, export)
+    data.frame(column = columns, export = rep(export$name, length(columns)), file = rep(export$shown, length(columns)))
+  })
+  do.call(rbind, read)
 }
 
 # What reads this variable: made ones, universes, rules, screens.
 uses_of <- function(book, name) {
   made <- names(Filter(function(uses) name %in% uses, book$uses))
-  gates <- names(Filter(function(variable) name %in% variable$universe$uses, book$variables))
+  gates <- names(Filter(function(variable) name %in% universe_uses(variable), book$variables))
   rules <- names(Filter(function(rule) name %in% rule$reads, book$rules))
   screens <- names(Filter(function(screen) name %in% c(screen$reads, screen$counts), book$screens))
   kind <- rep(c("made of it", "universe", "rule", "screen"), c(length(made), length(gates), length(rules), length(screens)))

@@ -104,20 +104,38 @@ mark_of_path <- function(book, path) {
 # One variable of one record, with the stories of what it is made of.
 story_of <- function(study, name, row) {
   book <- study$book
-  variable <- book$variables[[name]]
+  variable <- version_at(study, name, row)
   way <- ways()[[variable$way]]
-  roles <- way$reads(variable)
+  roles <- if (!isTRUE(variable$absent)) way$reads(variable)
   hidden <- name %in% private_variables(book)
   mask <- function(text) if (hidden) ifelse(nzchar(text), masked, text) else text
   made <- book$uses[[name]]
-  inputs <- lapply(with_names(made, made), function(one) story_of(study, one, row))
-  first <- if (length(roles) > 0) unlist(lapply(unname(roles), function(column) cell_steps(study, variable, column, row, mask, names(roles)[match(column, roles)])), recursive = FALSE)
+  from <- if (takes_earlier(variable)) earlier_row(study, variable, row) else row
+  inputs <- if (length(from) == 1) lapply(with_names(made, made), function(one) story_of(study, one, from)) else list()
+  first <- if (isTRUE(variable$absent)) list(step_row("wave", "", paste0("not put in wave ", study$records$wave[row]), variable$path))
+    else if (length(roles) > 0) unlist(lapply(unname(roles), function(column) cell_steps(study, variable, column, row, mask, names(roles)[match(column, roles)])), recursive = FALSE)
     else made_steps(study, variable, row, mask, hidden)
   end <- end_of(study, name, row)
   last <- step_row("value", mask(end$value), if (nzchar(end$reason)) paste0("empty: ", end$label) else if (is_coded(variable)) mask(label_of(variable, column_at(study, name, row)$value)) else "", variable$path)
   steps <- step_table(c(first, ledger_steps(study, name, row, mask), gate_steps(study, variable, row), list(last)), book)
   list(variable = name, label = variable$label, codebook = paste0(basename(paste0(book$file, "")), ""), export = study$records$export[row], file = shown_source(study, row), at = study$records$line[row], wave = study$records$wave[row],
     value = mask(end$value), reason = end$reason, raw = steps$value[steps$step == "cell"], steps = steps, inputs = inputs)
+}
+
+# The variable as it holds for a record; where it was not put, nothing is read.
+version_at <- function(study, name, row) {
+  variable <- study$book$variables[[name]]
+  version <- version_in(variable, study$book$exports[[study$records$export[row]]])
+  if (!is_absent(version)) return(version)
+  variable$absent <- TRUE
+  variable$universe <- NULL
+  variable
+}
+
+# The record of the same person that stays in the earlier wave.
+earlier_row <- function(study, variable, row) {
+  rows <- which(study$records$wave == variable$settings$wave & study$records$key == study$records$key[row])
+  if (is.null(study$stays)) rows else intersect(rows, study$stays)
 }
 
 shown_source <- function(study, row) study$book$exports[[study$records$export[row]]]$shown
@@ -142,7 +160,7 @@ cell_steps <- function(study, variable, column, row, mask, role) {
   text <- source$raw$cells[index]
   decoded <- decode_cells(text, variable, source$export, study$book, source$raw$kinds[index], role)
   list(
-    step_row("cell", mask(text), paste0(at_line(source$export$shown, line), ", column \u201c", column, "\u201d"), c("exports", source$export$name)),
+    step_row("cell", mask(text), paste0(at_line(source$export$shown, line), ", column \u201c", column, "\u201d"), c("exports", source$export$entry)),
     decode_step(text, decoded, variable, study$book, mask, role)
   )
 }
@@ -191,7 +209,7 @@ ledger_steps <- function(study, name, row, mask) {
 }
 
 step_words <- function(study, entry, row, note, book) {
-  variable <- book$variables[[entry$variable]]
+  variable <- version_at(study, entry$variable, row)
   if (entry$kind == "corrected") return(paste0("by the sheet of corrections", if (nzchar(note)) paste0(" (", note, ")")))
   if (entry$kind == "range") return(paste0("outside ", paste(range_shown(variable), collapse = " to "), ": set aside"))
   if (entry$kind == "universe") return(paste0("answered although not asked: set aside; ", condition_words(study, variable$universe, row)))

@@ -17,7 +17,7 @@ way_bands <- list(
   check = function(variable, book, say) check_bands(variable, book$variables[[variable$settings$of]], book, say),
   compute = function(variable, inputs, book, rows) {
     column <- inputs[[variable$settings$of]]
-    code <- band_of(column$value, variable$settings, book$variables[[variable$settings$of]]$range)
+    code <- band_of(column$value, variable$settings)
     reason <- reason_or_none(column)
     outside <- which(is.na(code) & !is.na(column$value))
     reason[outside] <- reason_id(book, "not_computable")
@@ -56,7 +56,7 @@ band_edges <- function(settings, range) {
 }
 
 # A start belongs to its own band, an end too; beyond the range nothing stands.
-band_of <- function(value, settings, range) {
+band_of <- function(value, settings) {
   starts <- !is.null(settings$starts)
   edges <- if (starts) settings$starts else settings$ends
   at <- if (starts) findInterval(value, edges$at) else findInterval(value, edges$at, left.open = TRUE) + 1L

@@ -47,7 +47,7 @@ code_answers <- function(variable, source, book, rows) {
   finding <- function(level, kind, rows, count, ...) if (count > 0) list(new_finding(level, kind, variable$settings$of, "", count, rows, path, paste0(...)))
   again <- paste0("`mavik coding ", variable$name, "` updates ", variable$settings$sheet)
   out$findings <- c(
-    finding("warning", "coded_answer_changed", which(person %in% paste(sheet$wave[changed], text_near(sheet$respondent[changed]), sep = "\r")), length(changed), "answers that are others than those that were coded: their codes are not taken; ", again),
+    finding("warning", "coded_answer_changed", has[person %in% paste(sheet$wave[changed], text_near(sheet$respondent[changed]), sep = "\r")], length(changed), "answers that are others than those that were coded: their codes are not taken; ", again),
     finding("note", "not_coded", which(is.na(set) & !is.na(source$value)), sum(is.na(set) & !is.na(source$value)), "answers that have no code yet; ", again),
     finding("note", "coded_nobody", integer(), length(setdiff(told, changed)), "coded answers of respondents that are not in the study (", lines_of(sheet$line[setdiff(told, changed)]), " of ", variable$settings$sheet, ")")
   )

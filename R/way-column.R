@@ -149,7 +149,8 @@ variant_value <- function(variable, target) {
 
 cells_of <- function(variable, book) {
   if (!is.null(variable$cells)) return(variable$cells)
-  vapply(book$exports, `[[`, "", "cells")
+  exports <- if (is.null(variable$exports)) book$exports else book$exports[variable$exports]
+  vapply(exports, `[[`, "", "cells")
 }
 
 check_label_numbers <- function(variable, book, say) {

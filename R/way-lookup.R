@@ -3,24 +3,58 @@
 
 way_lookup <- list(
   value = map_field(list(
-    "in" = field("text", "which of the `lookups`"), by = field("text", "the variable that holds the key"), wave = later(), take = field("text", "the column that is taken", required = TRUE)
+    "in" = field("text", "which of the `lookups`"), by = field("text", "the variable that holds the key"), wave = field("text", "the earlier wave whose answer is taken"), take = field("text", "the column that is taken, or the variable of the earlier wave", required = TRUE)
   )),
   beside = way_column$beside[setdiff(names(way_column$beside), c("from", "other"))],
   reads = function(variable) NULL,
-  uses = function(variable, book) variable$settings$by,
-  makes = function(variable, book) way_column$makes(variable, book),
+  uses = function(variable, book) if (takes_earlier(variable)) variable$settings$take else variable$settings$by,
+  makes = function(variable, book) if (takes_earlier(variable)) like_taken(variable, book) else way_column$makes(variable, book),
   check = function(variable, book, say) {
     at <- function(...) where_in(variable, "lookup", ...)
     if (isTRUE(variable$failed)) return()
+    if (takes_earlier(variable)) return(check_earlier(variable, book, at, say))
     for (key in c("in", "by")) if (is.null(variable$settings[[key]])) return(say(at(), paste0("`", key, "` is missing: ", if (key == "in") "which of the `lookups`" else "the variable that holds the key")))
     if (is.null(book$lookups[[variable$settings[["in"]]]])) return(say(at("in"), paste0("`", variable$settings[["in"]], "` is not one of the `lookups`", did_you_mean(variable$settings[["in"]], names(book$lookups)))))
     by <- book$variables[[variable$settings$by]]
     if (!is.null(by$storage) && !by$storage %in% c("text", "coded", "number")) say(at("by"), paste0("`", by$name, "` (level ", by$level, ") cannot be a key"))
     way_column$check(variable, book, say)
   },
-  compute = function(variable, inputs, book, rows) look_up(variable, inputs[[variable$settings$by]], book),
-  sentence = function(variable, book) paste0("Looked up in ", variable$settings[["in"]], " (", book$lookups[[variable$settings[["in"]]]]$file, ") by ", variable$settings$by, ": its column \u201c", variable$settings$take, "\u201d.")
+  compute = function(variable, inputs, book, rows) {
+    if (takes_earlier(variable)) take_earlier(variable, inputs[[variable$settings$take]], book, rows) else look_up(variable, inputs[[variable$settings$by]], book)
+  },
+  sentence = function(variable, book) if (takes_earlier(variable)) paste0("The same person's `", variable$settings$take, "` of wave ", variable$settings$wave, ".") else paste0("Looked up in ", variable$settings[["in"]], " (", book$lookups[[variable$settings[["in"]]]]$file, ") by ", variable$settings$by, ": its column \u201c", variable$settings$take, "\u201d.")
 )
+
+takes_earlier <- function(variable) variable$way == "lookup" && !is.null(variable$settings$wave)
+
+like_taken <- function(variable, book) {
+  source <- book$variables[[variable$settings$take]]
+  for (part in c("level", "codes", "range", "unit", "decimals", "dates")) if (is.null(variable[[part]])) variable[[part]] <- source[[part]]
+  variable$storage <- source$storage
+  variable
+}
+
+check_earlier <- function(variable, book, at, say) {
+  settings <- variable$settings
+  if (!is_panel(book)) say(at("wave"), "takes an answer of an earlier wave: that needs a panel, where a key is the same person in every wave (`design: panel` under `study`)")
+  if (!settings$wave %in% names(book$waves)) return(say(at("wave"), paste0("`", settings$wave, "` is not a wave of this codebook", did_you_mean(settings$wave, names(book$waves)))))
+  for (key in c("in", "by")) if (!is.null(settings[[key]])) say(at(key), "does not go with `wave`: the person's key is what matches")
+  if (isTRUE(book$variables[[settings$take]]$carrier)) say(at("take"), paste0("`", settings$take, "` has several answers: take one of its options"))
+  if (length(intersect(names(variable$version_of), names(book$exports))) > 0) say(variable$path, "an earlier wave's answer is the same for all later waves: nothing can differ between them")
+}
+
+# Not row-local: the answer of the person's record that stays in the earlier
+# wave. Who answered in that wave or before it has none.
+take_earlier <- function(variable, source, book, rows) {
+  stays <- if (is.null(rows$stays)) seq_len(rows$n) else rows$stays
+  there <- stays[rows$wave[stays] == variable$settings$wave]
+  at <- there[match(rows$key, rows$key[there])]
+  later <- match(rows$wave, names(book$waves)) > match(variable$settings$wave, names(book$waves))
+  at[!later] <- NA
+  reason <- reason_or_none(source)[at]
+  reason[is.na(at)] <- reason_id(book, ifelse(later, "not_found", "not_in_wave"))[is.na(at)]
+  new_column(source$value[at], reason)
+}
 
 look_up <- function(variable, key, book) {
   table <- book$tables[[variable$settings[["in"]]]]
@@ -53,7 +87,7 @@ key_texts <- function(by, value) {
 
 # What is not found, both ways, and keys that nearly match: once a lookup and key.
 lookup_findings <- function(values, book) {
-  looks <- Filter(function(variable) variable$way == "lookup", book$variables)
+  looks <- Filter(function(variable) variable$way == "lookup" && !takes_earlier(variable), book$variables)
   pair <- vapply(looks, function(variable) paste(variable$settings[["in"]], variable$settings$by), "")
   unlist(lapply(looks[!duplicated(pair)], function(variable) {
     name <- variable$settings[["in"]]

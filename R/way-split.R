@@ -22,8 +22,9 @@ way_split <- list(
     variable$storage <- "set"
     variable$level <- "nominal"
     variable$carrier <- TRUE
-    variable$registry <- new_registry()
+    variable$registry <- if (is.null(variable$base)) new_registry() else variable$base$registry
     variable$options <- option_table(variable)
+    if (!is.null(variable$base)) variable$options <- options_in_wave(variable$options, variable$base$options)
     variable
   },
   check = function(variable, book, say) check_split(variable, book, say),
@@ -58,7 +59,7 @@ spread_split <- function(entry) {
   made <- lapply(seq_along(names), function(at) {
     option <- options[[names[at]]]
     label <- if (is_text(option)) option else if (is_text(at_key(option, "label"))) option$label else names[at]
-    companion(entry, option_name(entry, names[at]), c(list(option = list(of = entry$name, at = at, guessed = is.null(option))), list(label = label), flag, shared), stem, c("split", if (is.null(option)) "columns" else "options", names[at]))
+    companion(entry, option_name(entry, names[at]), c(list(option = list(of = entry$name, at = at)), list(label = label), flag, shared), stem, c("split", if (is.null(option)) "columns" else "options", names[at]))
   })
   other <- if (is_map(split$other)) split$other
   label <- if (is_text(other$label)) other$label else "Other"
@@ -88,11 +89,24 @@ option_table <- function(variable) {
   )
 }
 
+# A version's options in the places they have in all waves; `offered` says which
+# of them were put there.
+options_in_wave <- function(own, all) {
+  at <- match(all$name, own$name)
+  for (part in c("label", "code", "variants")) all[[part]][!is.na(at)] <- own[[part]][at[!is.na(at)]]
+  all$offered <- !is.na(at)
+  all$unknown <- setdiff(own$name, all$name)
+  all
+}
+
+is_offered <- function(options) if (is.null(options$offered)) rep(TRUE, length(options$name)) else options$offered
+
 check_split <- function(variable, book, say) {
   settings <- variable$settings
   at <- function(...) where_in(variable, "split", ...)
   if (is.null(settings$column) == is.null(settings$columns)) return(say(at(), "says either `column` (one cell with several answers) or `columns` (a tick-box column for each option)"))
   options <- variable$options
+  for (name in options$unknown) say(at("options", name), paste0("is an option of this wave only: list it under the question's own `options`, and say of it in which waves it is `absent`", did_you_mean(name, options$name)))
   if (length(options$name) == 0) return(say(at(), "`options` is missing: the answers that can be given"))
   if (is.null(settings$columns)) check_option_forms(variable, at, say)
   if (!is.null(settings$columns)) {
@@ -117,10 +131,11 @@ check_option_forms <- function(variable, at, say) {
 
 # The written forms of the options, in the file's own kind.
 option_forms <- function(variable, export) {
-  options <- variable$options
+  options <- lapply(variable$options[c("label", "code", "variants")], `[`, is_offered(variable$options))
+  number <- which(is_offered(variable$options))
   held <- if (is.null(variable$cells)) export$cells else variable$cells
   first <- if (held == "codes") ifelse(is.na(options$code), options$label, number_to_text(options$code)) else options$label
-  forms <- data.frame(form = unname(c(first, unlist(options$variants))), option = c(seq_along(first), rep(seq_along(first), lengths(options$variants))))
+  forms <- data.frame(form = unname(c(first, unlist(options$variants))), option = c(number, rep(number, lengths(options$variants))))
   tick <- variable$settings$other$label
   if (!is.null(tick)) forms <- rbind(forms, data.frame(form = tick, option = 0L))
   forms
@@ -223,7 +238,7 @@ gather_ticks <- function(variable, inputs, book, n) {
   marked <- logical(n)
   gap <- rep(0L, n)
   blank_id <- reason_id(book, "no_answer")
-  for (at in seq_along(options$name)) {
+  for (at in which(is_offered(options))) {
     column <- inputs[[options$name[at]]]
     reason <- reason_or_none(column)
     state <- ifelse(is.na(column$value), ifelse(reason == reason_id(book, "set_aside"), 2L, 0L), column$value)

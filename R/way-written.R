@@ -15,7 +15,9 @@ way_written <- list(
   check = function(variable, book, say) NULL,
   decode = function(cells, variable, role, export, book, kinds) {
     if (isTRUE(variable$settings$own)) return(decode_written_column(cells, kinds, book))
-    main <- decode_cells(cells, book$variables[[variable$settings$of]], export, book, kinds)
+    source <- version_in(book$variables[[variable$settings$of]], export)
+    if (is_absent(source)) source <- book$variables[[variable$settings$of]]
+    main <- decode_cells(cells, source, export, book, kinds)
     text <- ifelse(main$kind == "write_in", text_trim(cells), NA)
     list(value = text, reason = ifelse(is.na(text), reason_id(book, "not_asked"), 0L), kind = character(length(cells)), doubt = logical(length(cells)))
   },

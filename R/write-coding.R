@@ -54,7 +54,7 @@ coding_file <- function(entry, book) {
 }
 
 coding_rows <- function(study, entry, before, once) {
-  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  rows <- rows_staying(study)
   text <- study$data[[entry$settings$of]][rows]
   rows <- rows[!is.na(text)]
   text <- text[!is.na(text)]

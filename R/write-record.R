@@ -13,12 +13,13 @@ write_record <- function(study, folder, digests) {
     mavik = as.character(utils::packageVersion("mavik")),
     inputs = lapply(unname(study$inputs), function(facts) Filter(Negate(is.null), facts)),
     sheets = lapply(unname(study$sheets), function(facts) Filter(Negate(is.null), facts)),
-    codebook = record_codebook(study), dispositions = as.list(disposition_counts(study)),
+    chosen = study$choice, codebook = record_codebook(study), dispositions = as.list(disposition_counts(study)),
     respondents = n_staying(study), variables = length(kept_variables(study$book)),
     findings = c(as.list(table(factor(open$level, c("error", "warning", "note")))), list(accepted = sum(nzchar(found$accepted)))),
     interventions = as.list(interventions(study)),
     outputs = outputs
   )
+  if (is.null(study$choice)) record$chosen <- NULL
   jsonlite::write_json(record, file.path(folder, "record.json"), auto_unbox = TRUE, pretty = TRUE, digits = NA)
 }
 
@@ -32,7 +33,7 @@ record_codebook <- function(study) {
 # Rows of the ledger by kind.
 interventions <- function(study) {
   kinds <- vapply(study$ledger, `[[`, "", "kind")
-  rows <- vapply(study$ledger, function(entry) length(entry$rows), 0L)
+  rows <- vapply(study$ledger, function(entry) if (is.null(study$chosen)) length(entry$rows) else sum(entry$rows %in% study$chosen), 0L)
   counts <- vapply(ledger_kinds, function(kind) sum(rows[kinds == kind]), 0L)
   counts[counts > 0]
 }

@@ -14,7 +14,7 @@ selection_sets <- function(study) {
 
 selections <- function(study) {
   kept <- kept_variables(study$book)
-  rows <- if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+  rows <- rows_staying(study)
   parts <- lapply(selection_sets(study), function(carrier) {
     options <- intersect(study$book$blocks[[carrier$name]], kept)
     ticked <- lapply(options, function(option) rows[study$data[[option]][rows] %in% 1L])

@@ -1,0 +1,262 @@
+# What differs in a wave or in one file. An entry's `by_wave` and `by_export`
+# become versions of it: the entry as it holds there, or `absent`.
+
+# Entries with `versions` (keys and origin, or `absent`) and `version_of`, which
+# of them holds in each export that differs.
+spread_waves <- function(entries, exports, waves, say) {
+  lapply(entries, function(entry) {
+    layers <- c(entry$layers, option_layers(entry, say))
+    entry$layers <- NULL
+    entry$keys[c("by_wave", "by_export")] <- NULL
+    entry$keys <- plain_options(entry$keys)
+    if (length(layers) == 0) return(entry)
+    layers <- Filter(function(layer) layer_holds(layer, exports, waves, say), layers)
+    for (export in exports) {
+      here <- Filter(function(layer) identical(layer$name, if (layer$by == "by_wave") export$wave else export$name), layers)
+      if (length(here) == 0) next
+      # What is said of one file beats what is said of its wave; an item beats its block.
+      here <- here[order(vapply(here, `[[`, "", "by") == "by_export")]
+      id <- paste(vapply(here, function(layer) paste(c(layer$path, layer$by, layer$name), collapse = " > "), ""), collapse = " + ")
+      if (is.null(entry$versions[[id]])) entry$versions[[id]] <- lay_over(entry, here)
+      entry$version_of[[export$name]] <- id
+    }
+    entry
+  })
+}
+
+# The two keys as layers, in the order in which they are laid over.
+layers_of <- function(keys, path) {
+  unlist(lapply(c("by_wave", "by_export"), function(by) {
+    value <- keys[[by]]
+    if (is.null(value)) return(NULL)
+    if (!is_map(value)) return(list(list(by = by, name = NULL, path = path, over = value)))
+    lapply(names(value), function(name) list(by = by, name = name, path = path, over = value[[name]]))
+  }), recursive = FALSE)
+}
+
+fixed_keys <- c(level = "a variable has one level", kept = "a variable is kept or not in all waves", private = "what is private is so in all waves", is = "the key and the wave are the same everywhere",
+  stem = "a block has one stem", items = "items say themselves what differs for them")
+
+layer_holds <- function(layer, exports, waves, say) {
+  if (is.null(layer$name)) return(tell(say, c(layer$path, layer$by), if (layer$by == "by_wave") "must say for each wave what differs, `{autumn: {column: Q5}}` or `{autumn: absent}`" else "must say for each export what differs, `{paper: {column: Q5}}`"))
+  path <- c(layer$path, layer$by, layer$name)
+  known <- if (layer$by == "by_wave") names(waves) else names(exports)
+  if (!layer$name %in% known) return(tell(say, path, paste0("`", layer$name, "` is not ", if (layer$by == "by_wave") "a wave" else "an export", " of this codebook", did_you_mean(layer$name, known))))
+  if (!is.null(layer$option) || identical(layer$over, "absent")) return(TRUE)
+  if (!is_map(layer$over)) return(tell(say, path, "must hold the keys that differ, `{column: Q5}`, or say `absent`"))
+  for (key in intersect(names(layer$over), names(fixed_keys))) say(c(path, key), paste0("`", key, "` cannot differ: ", fixed_keys[[key]]))
+  !any(names(layer$over) %in% names(fixed_keys))
+}
+
+tell <- function(say, path, message) {
+  say(path, message)
+  FALSE
+}
+
+lay_over <- function(entry, layers) {
+  keys <- entry$keys
+  origin <- entry$origin
+  for (layer in layers) {
+    if (identical(layer$over, "absent")) keys <- NULL
+    else if (!is.null(layer$option)) keys$split <- without_option(keys$split, layer$option)
+    else {
+      for (key in names(layer$over)) {
+        keys[[key]] <- key_over(key, keys[[key]], layer$over[[key]])
+        origin[[key]] <- c(layer$path, layer$by, layer$name, key)
+      }
+    }
+    if (is.null(keys)) return("absent")
+  }
+  list(keys = plain_options(keys), origin = origin)
+}
+
+# Written forms add to what stands there; a way's own map says only what differs; all else replaces.
+key_over <- function(key, old, new) {
+  if (!is_map(old) || !is_map(new)) return(new)
+  if (key %in% c("variants", "missing")) {
+    for (one in names(new)) old[[one]] <- if (is.character(old[[one]]) && is.character(new[[one]])) unique(c(old[[one]], new[[one]])) else new[[one]]
+    return(old)
+  }
+  if (!key %in% names(ways())) return(new)
+  old[names(new)] <- new
+  # Boxes and options name each other: what a wave does not list was not put there.
+  if (is_map(new$columns) && is_map(old$options)) old$options <- old$options[intersect(names(old$options), names(new$columns))]
+  else if (is_map(new$options) && is_map(old$columns)) old$columns <- old$columns[intersect(names(old$columns), names(new$options))]
+  old
+}
+
+without_option <- function(split, option) {
+  split$options[[option]] <- NULL
+  split$columns[[option]] <- NULL
+  split
+}
+
+# An option may say of itself in which waves it was not offered.
+option_layers <- function(entry, say) {
+  options <- at_key(entry$keys$split, "options")
+  if (!is_map(options)) return(NULL)
+  unlist(lapply(names(options), function(name) {
+    layers <- layers_of(if (is.list(options[[name]])) options[[name]] else list(), c(entry$path, "split", "options", name))
+    for (layer in layers) if (!identical(layer$over, "absent")) say(c(layer$path, layer$by, layer$name), "an option can say `absent` here; what else differs in a wave stands under the question's own `by_wave`")
+    lapply(Filter(function(layer) identical(layer$over, "absent"), layers), function(layer) {
+      layer$over <- list()
+      c(layer, list(option = name))
+    })
+  }), recursive = FALSE)
+}
+
+plain_options <- function(keys) {
+  if (!is_map(at_key(keys$split, "options"))) return(keys)
+  keys$split$options <- lapply(keys$split$options, function(one) if (is.list(one)) one[setdiff(names(one), c("by_wave", "by_export"))] else one)
+  keys
+}
+
+# Companions of an entry in its versions; what has none there is absent there.
+companion_versions <- function(companions, entry, spread) {
+  for (id in names(entry$versions)) {
+    version <- entry$versions[[id]]
+    there <- if (is_absent(version)) list() else {
+      as_entry <- entry
+      as_entry[c("keys", "origin")] <- version
+      spread(as_entry)$companions
+    }
+    names <- vapply(there, `[[`, "", "name")
+    for (at in seq_along(companions)) {
+      one <- companions[[at]]
+      found <- match(one$name, names)
+      if (is.na(found)) companions[[at]]$versions[[id]] <- "absent"
+      else if (is.null(one$keys$option) && !identical(there[[found]]$keys, one$keys)) companions[[at]]$versions[[id]] <- there[[found]][c("keys", "origin")]
+      else next
+      companions[[at]]$version_of <- entry$version_of[entry$version_of %in% names(companions[[at]]$versions)]
+    }
+  }
+  companions
+}
+
+# A companion's entry with what an entry of its name overrides.
+override_companion <- function(one, own) {
+  exports <- union(names(one$version_of), names(own$version_of))
+  version_for <- function(entry, export) if (export %in% names(entry$version_of)) entry$versions[[entry$version_of[[export]]]] else entry[c("keys", "origin")]
+  versions <- lapply(with_names(exports, exports), function(export) {
+    both <- list(version_for(one, export), version_for(own, export))
+    if (any(vapply(both, is_absent, TRUE))) "absent" else list(keys = override(both[[1]]$keys, both[[2]]$keys), origin = override(both[[1]]$origin, both[[2]]$origin))
+  })
+  one$keys <- override(one$keys, own$keys)
+  one$origin <- override(one$origin, own$origin)
+  one$versions <- if (length(versions) > 0) versions
+  one$version_of <- if (length(versions) > 0) as.list(with_names(exports, exports))
+  one
+}
+
+is_absent <- function(version) identical(version, "absent")
+
+# The versions of a variable, read by the same fields.
+read_versions <- function(variable, entry, say) {
+  if (is.null(variable) || length(entry$versions) == 0) return(variable)
+  variable$version_of <- unlist(entry$version_of)
+  variable$versions <- lapply(entry$versions, function(version) {
+    if (is_absent(version)) return(version)
+    as_entry <- entry
+    as_entry[c("keys", "origin")] <- version
+    read <- read_variable(as_entry, say)
+    if (is.null(read)) return(NULL)
+    if (read$way != variable$way) return(tell_null(say, read$path, paste0("is made by `", variable$way, "`, and in a wave by `", read$way, "`: a variable is made in one way")))
+    read
+  })
+  broken <- vapply(variable$versions, is.null, TRUE)
+  if (any(broken)) variable$failed <- TRUE
+  variable$versions <- variable$versions[!broken]
+  variable$version_of <- variable$version_of[variable$version_of %in% names(variable$versions)]
+  variable
+}
+
+tell_null <- function(say, path, message) {
+  say(path, message)
+  NULL
+}
+
+# Versions learn level, codes and range like their variable, which holds the codes of all.
+make_versions <- function(variable, book, note) {
+  way <- ways()[[variable$way]]
+  for (id in names(variable$versions)) {
+    version <- variable$versions[[id]]
+    if (is_absent(version)) next
+    version$base <- variable
+    version$exports <- names(variable$version_of)[variable$version_of == id]
+    version <- way$makes(version, book)
+    way$check(version, book, note)
+    version$base <- NULL
+    version$private <- variable$private
+    if (!identical(version$storage, variable$storage)) note(version$path, paste0("would be ", version$storage, " in a wave and ", variable$storage, " in others: a variable has one kind of values"))
+    variable <- take_codes(variable, version, note)
+    variable$versions[[id]] <- version
+  }
+  variable
+}
+
+# A label of one code cannot be another code's elsewhere: the answers would change their meaning.
+take_codes <- function(variable, version, note) {
+  if (!is_coded(variable) || is.null(version$codes) || identical(version$codes, variable$codes)) return(variable)
+  for (at in seq_along(version$codes$code)) {
+    same <- match(text_fold(version$codes$label[at]), text_fold(variable$codes$label))
+    if (!is.na(same) && variable$codes$code[same] != version$codes$code[at]) {
+      note(where_in(version, "codes"), paste0("`", version$codes$label[at], "` is code ", version$codes$code[at], " here and ", variable$codes$code[same], " elsewhere: keep one meaning a code, and say under `delivered` what the file's codes stand for"))
+    }
+  }
+  fresh <- !version$codes$code %in% variable$codes$code
+  variable$codes <- list(code = c(variable$codes$code, version$codes$code[fresh]), label = c(variable$codes$label, version$codes$label[fresh]))
+  variable
+}
+
+# A variable as it holds in an export, or `absent`.
+version_in <- function(variable, export) {
+  if (is.null(variable$versions)) return(variable)
+  id <- variable$version_of[export$entry]
+  if (is.na(id)) variable else variable$versions[[id]]
+}
+
+columns_in <- function(variable, export) {
+  version <- version_in(variable, export)
+  if (is_absent(version)) character() else columns_of(version)
+}
+
+# The variable and its versions that are not absent.
+all_versions <- function(variable) {
+  versions <- c(list(variable), Filter(Negate(is_absent), variable$versions))
+  Filter(Negate(is.null), versions)
+}
+
+universe_uses <- function(variable) unique(unlist(lapply(all_versions(variable), function(version) version$universe$uses)))
+
+# In how many of the exports a variable was put at all.
+waves_put <- function(variable, book) {
+  put <- vapply(book$exports, function(export) !is_absent(version_in(variable, export)), TRUE)
+  intersect(names(book$waves), vapply(book$exports[put], `[[`, "", "wave"))
+}
+
+# What differs, a sentence a version.
+differences_shown <- function(variable, book) {
+  vapply(names(variable$versions), function(id) {
+    version <- variable$versions[[id]]
+    exports <- names(variable$version_of)[variable$version_of == id]
+    waves <- unique(vapply(book$exports, `[[`, "", "wave")[vapply(book$exports, function(export) export$entry %in% exports, TRUE)])
+    whole <- all(vapply(Filter(function(export) export$wave %in% waves, book$exports), function(export) export$entry %in% exports, TRUE))
+    where <- if (whole) paste(if (length(waves) == 1) "wave" else "waves", some_of(waves, 40)) else paste("the export", some_of(exports, 40))
+    if (is_absent(version)) return(paste0("Not in ", where, "."))
+    said <- version_said(variable, version)
+    if (length(said) == 0) "" else paste0("In ", where, ": ", paste(said, collapse = ", "), ".")
+  }, "", USE.NAMES = FALSE)
+}
+
+version_said <- function(variable, version) {
+  c(
+    if (!identical(columns_of(version), columns_of(variable))) paste0("column ", paste0("\u201c", setdiff(columns_of(version), columns_of(variable)), "\u201d", collapse = ", ")),
+    if (!identical(version$cells, variable$cells)) paste("cells hold", version$cells),
+    if (!identical(version$delivered, variable$delivered)) paste0("code ", paste0(names(version$delivered), " stands for \u201c", version$delivered, "\u201d", collapse = ", ")),
+    if (!is.null(version$codes) && !identical(version$codes, variable$codes)) paste0("labels ", paste0(version$codes$code, " \u201c", version$codes$label, "\u201d", collapse = ", ")),
+    if (!identical(version$range, variable$range)) paste("range", paste(range_shown(version), collapse = " to ")),
+    if (!identical(version$universe$text, variable$universe$text)) paste0("put where `", text_squeeze(paste0(version$universe$text, "")), "`"),
+    if (!is.null(version$question) && !identical(version$question, variable$question)) paste0("asked as \u201c", version$question, "\u201d"),
+    if (!identical(version$variants, variable$variants)) "further spellings", if (!identical(version$missing, variable$missing)) "further missing forms"
+  )
+}
