@@ -6,6 +6,7 @@ command_answers <- list(
     optparse::make_option("--by", type = "character", default = NULL, metavar = "VARIABLE", help = "a table by the groups of this variable"),
     optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "only records that meet it, 'years > 10'"),
     optparse::make_option("--weight", type = "character", default = NULL, metavar = "VARIABLE", help = "weighted percents beside the unweighted n"),
+    optparse::make_option("--waves", action = "store_true", default = FALSE, help = "figures of each wave, and lines over the waves"),
     optparse::make_option("--rows", action = "store_true", default = FALSE, help = "the records themselves"),
     optparse::make_option("--labels", action = "store_true", default = FALSE, help = "with --rows: labels (the default)"),
     optparse::make_option("--codes", action = "store_true", default = FALSE, help = "codes in place of labels"),
@@ -19,6 +20,7 @@ command_answers <- list(
       writeLines(rows_shown(answer_rows(given$project, given$args, given$where, if (given$codes) "codes" else "labels"), given$json))
       return(0L)
     }
+    if (given$waves) return(waves_answered(given))
     found <- answers(given$project, given$args, given$by, given$where, given$weight)
     if (!is.null(given$page)) write_text(answers_page(found), given$page)
     if (!is.null(given$figure)) save_figure(plot(found), given$figure)
@@ -28,21 +30,33 @@ command_answers <- list(
   }
 )
 
-# The records themselves: values, and the reason in each gap.
-answer_rows <- function(project, names, where, values) {
-  book <- known_book(project)
-  asked <- unique(unlist(lapply(names, function(name) asked_of(name, book)$names)))
-  condition <- if (!is.null(where)) checked_condition(where, book)
-  study <- study_with(project, unique(c(asked, condition$uses)))
-  rows <- rows_staying(study)
-  if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
-  table <- data.frame(wave = study$records$wave[rows], respondent = respondents_shown(study)(rows))
-  for (name in asked) table[[name]] <- if (values == "labels") cells_shown(study, name, rows) else {
-    column <- column_of(study, name)
-    gap <- reason_or_none(column)[rows]
-    ifelse(gap > 0L, number_to_text(study$book$reasons$code[pmax(gap, 1L)]), value_text(study$book$variables[[name]], column$value[rows]))
-  }
-  table
+waves_answered <- function(given) {
+  if (!is.null(given$where) || !is.null(given$weight)) stop_mavik("usage_error", "--waves goes with --by, not with --where or --weight")
+  book <- known_book(given$project)
+  if (length(book$waves) < 2) stop_mavik("usage_error", "the codebook has one wave only: there are no lines over waves")
+  study <- study_with(given$project, unique(c(unlist(lapply(given$args, function(name) asked_of(name, book)$names)), given$by)))
+  figures <- wave_figures(study, given$args, given$by)
+  if (!is.null(given$page)) write_text(waves_page(study, given$args, figures), given$page)
+  if (!is.null(given$figure)) save_figure(figure_waves(figures, study), given$figure)
+  writeLines(if (given$json) jsonlite::toJSON(figures, dataframe = "rows", pretty = TRUE, digits = NA, na = "null") else waves_lines(figures, study))
+  for (file in c(given$page, given$figure)) if (!given$json) writeLines(paste0("Written to ", file))
+  0L
+}
+
+# A figure a row, a wave a column.
+waves_lines <- function(figures, study) {
+  waves <- names(study$book$waves)
+  unlist(lapply(split(figures, factor(figures$variable, unique(figures$variable))), function(own) {
+    id <- paste(own$group, own$figure, own$code, sep = "\r")
+    rows <- split(own, factor(id, unique(id)))
+    at <- function(of) lapply(with_names(waves, waves), function(wave) c(study$book$waves[[wave]]$label, vapply(rows, of, "", wave = wave)))
+    cells <- at(function(row, wave) { one <- row[match(wave, row$wave), ]; if (is.na(one$value)) "\u2013" else if (one$figure == "gap") grouped(one$value) else number_show(one$value, if (one$figure == "share") 1 else 2) })
+    first <- lapply(rows, function(row) row[1, ])
+    n <- vapply(waves, function(wave) paste0(grouped(own$answered[match(wave, own$wave)])), "")
+    c(heading_shown(paste0(own$variable[1], ": ", study$book$variables[[own$variable[1]]]$label)),
+      columns_shown(c(list(group = c("", vapply(first, `[[`, "", "group")), what = c("", vapply(first, function(row) switch(row$figure, share = paste0("% ", shorten(row$label, 40)), gap = paste0("gaps: ", row$label), row$figure), ""))), cells), right = waves),
+      if (all(own$group == "")) cli::col_grey(paste0("  answered: ", paste(waves, ifelse(n == "NA", "not put", n), collapse = ", "))), "")
+  }), use.names = FALSE)
 }
 
 rows_shown <- function(table, json, most = 1000) {

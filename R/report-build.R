@@ -10,7 +10,7 @@ build_page <- function(study) {
   t <- htmltools::tags
   main <- list(
     t$header(t$h1(study$book$study$title), t$p(class = "lead", "Report of the build: who stays, what was done to the answers, what waits for a person")),
-    flow_section(study), done_section(study), skips_section(study), rules_section(study), made_section(study), scales_section(study), findings_section(study), gaps_section(study),
+    flow_section(study), done_section(study), skips_section(study), rules_section(study), made_section(study), scales_section(study), waves_section(study), findings_section(study), gaps_section(study),
     t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ". Every intervention is a row of ", t$code("ledger.csv", .noWS = "after"), ", every finding one of ", t$code("findings.csv", .noWS = "after"), ".")
   )
   page_html(paste0(study$book$study$title, ": report"), NULL, main)

@@ -65,16 +65,18 @@ study_of <- function(inputs, book, sheet, digests) {
   )
   book$variables <- lapply(book$variables, fill_question, inputs = inputs, book = book)
   book$variables <- split_stems(book$variables, book$blocks)
-  structure(
+  study <- structure(
     list(
       data = data_of(values, book), reasons = reasons_of(values, book), records = records, codebook = book$document,
       findings = findings, ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
-      inputs = facts, sheets = sheet_facts(book, digests), book = book,
+      asked = lapply(inputs, function(input) input[c("names", "questions")]), inputs = facts, sheets = sheet_facts(book, digests), book = book,
       stays = if (!all(stays)) which(stays), disposition = disposition, screens = screened$met, erased = erased$counts,
       skips = settled$skips, checked = settled$rules, purged = erased$keys
     ),
     class = "mavik_study"
   )
+  study$findings <- c(study$findings, export_findings(study), key_findings(study), wave_findings(study))
+  study
 }
 
 check_study_class <- function(study) {

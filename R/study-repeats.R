@@ -86,6 +86,6 @@ stop_repeated <- function(groups, records, book) {
   rest <- length(groups) - length(shown)
   stop_mavik("build_error", count_of(length(groups), "key"), " of wave ", some_of(unique(vapply(groups, function(rows) records$wave[rows[1]], ""))), " ",
     if (length(groups) == 1) "stands" else "stand", " more than once: ", paste(shown, collapse = "; "), if (rest > 0) paste(" and", rest, "more"),
-    ". A key must name one respondent: say which record stays, `duplicates: {keep: last, by: ...}`, take the repeats out of the export, or choose another key column",
+    ". A key must name one respondent: say which record stays, `duplicates: {keep: last, by: ...}`, take the repeats out of the export, or choose another key column", if (length(unique(records$export[unlist(groups)])) > 1) "; where two exports hold the same responses, say of one that it `adds_to` the other",
     facts = list(keys = keys))
 }

@@ -235,3 +235,20 @@ set_table <- function(asked, study, rows, weights, groups) {
   }
   out
 }
+
+# The records themselves: values, and the reason in each gap.
+answer_rows <- function(project, names, where, values) {
+  book <- known_book(project)
+  asked <- unique(unlist(lapply(names, function(name) asked_of(name, book)$names)))
+  condition <- if (!is.null(where)) checked_condition(where, book)
+  study <- study_with(project, unique(c(asked, condition$uses)))
+  rows <- rows_staying(study)
+  if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
+  table <- data.frame(wave = study$records$wave[rows], respondent = respondents_shown(study)(rows))
+  for (name in asked) table[[name]] <- if (values == "labels") cells_shown(study, name, rows) else {
+    column <- column_of(study, name)
+    gap <- reason_or_none(column)[rows]
+    ifelse(gap > 0L, number_to_text(study$book$reasons$code[pmax(gap, 1L)]), value_text(study$book$variables[[name]], column$value[rows]))
+  }
+  table
+}

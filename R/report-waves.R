@@ -1,0 +1,97 @@
+# The chapter on waves: what each wave holds, what jumped, and lines over waves.
+
+waves_section <- function(study) {
+  t <- htmltools::tags
+  book <- study$book
+  if (length(book$waves) < 2 || length(unique(study$records$wave[rows_staying(study)])) < 2) return(NULL)
+  figures <- wave_figures(study)
+  t$section(
+    t$h2("Waves"), waves_table(study), jumps_table(study), figures_by_wave(study, figures),
+    lapply(wave_lines(study), function(one) t$div(t$h3(one$title), figure_svg(figure_waves(figures[figures$variable %in% one$names, ], study), paste("Lines over the waves:", one$title), height = 2.4 + 0.16 * length(one$names))))
+  )
+}
+
+waves_table <- function(study) {
+  book <- study$book
+  rows <- rows_staying(study)
+  waves <- names(book$waves)
+  keys <- lapply(waves, function(wave) study$records$key[rows[study$records$wave[rows] == wave]])
+  again <- vapply(seq_along(waves), function(k) sum(keys[[k]] %in% unlist(keys[seq_len(k - 1)])), 0L)
+  absent <- vapply(waves, function(wave) sum(!vapply(book$variables[kept_variables(book)], function(variable) wave %in% waves_put(variable, book), TRUE)), 0L)
+  columns <- list("Wave" = vapply(book$waves, `[[`, "", "label"), "Records" = grouped(vapply(waves, function(wave) sum(study$records$wave == wave), 0L)), "Stay" = grouped(lengths(keys)), "In an earlier wave too" = grouped(again), "Variables not put" = grouped(absent))
+  if (!is_panel(book)) columns[["In an earlier wave too"]] <- NULL
+  page_table(switch(book$design, panel = "A panel: a key is the same person in every wave", "Each wave is of people of its own"), columns, c("Wave" = "row", numbers_of(names(columns)[-1])))
+}
+
+wave_kinds <- c("jump", "direction_turned", "codes_shifted", "missing_became_answer")
+
+jumps_table <- function(study) {
+  t <- htmltools::tags
+  found <- findings(study)
+  found <- found[found$kind %in% wave_kinds, ]
+  limits <- study$book$study$jumps
+  said <- paste0("A change of ", number_to_text(if (is.null(limits$share)) 15 else limits$share), " points of share or ", number_to_text(if (is.null(limits$mean)) 0.5 else limits$mean), " standard deviations of the mean from one wave to the next is pointed out, as is what looks like a mistake.")
+  if (nrow(found) == 0) return(t$p(class = "about", said, " There is none."))
+  list(t$p(class = "about", said), page_table("What changed from wave to wave", list("Variable" = found$variable, "Kind" = found$kind, "What it looks like" = found$message), c("Variable" = "row", "Kind" = "code")))
+}
+
+# A variable a row; for each wave n and the mean, or the share of the commonest answer.
+figures_by_wave <- function(study, figures) {
+  book <- study$book
+  waves <- utils::tail(names(book$waves), 8)
+  names <- unique(figures$variable)
+  columns <- list("Variable" = names, "Figure" = character(length(names)))
+  chosen <- lapply(names, function(name) {
+    own <- figures[figures$variable == name, ]
+    if (any(own$figure == "mean")) return(list(words = "mean", rows = own[own$figure == "mean", ]))
+    shares <- own[own$figure == "share", ]
+    shares$value[is.na(shares$value)] <- 0
+    if (nrow(shares) == 0) return(list(words = "", rows = shares))
+    top <- names(which.max(tapply(shares$value * shares$answered, factor(shares$code, unique(shares$code)), sum)))
+    if (setequal(shares$code, c("0", "1"))) top <- "1"
+    list(words = paste0("% ", shares$label[match(top, shares$code)]), rows = shares[shares$code == top, ])
+  })
+  columns[["Figure"]] <- vapply(chosen, `[[`, "", "words")
+  for (wave in waves) {
+    at <- lapply(chosen, function(one) one$rows[match(wave, one$rows$wave), ])
+    put <- vapply(names, function(name) wave %in% waves_put(book$variables[[name]], book), TRUE)
+    columns[[paste0(book$waves[[wave]]$label, ", n")]] <- ifelse(put, grouped(vapply(at, function(row) if (is.na(row$answered[1])) 0L else as.integer(row$answered[1]), 0L)), "not put")
+    columns[[book$waves[[wave]]$label]] <- ifelse(put, vapply(seq_along(at), function(i) if (is.na(at[[i]]$value[1])) "" else number_show(at[[i]]$value[1], if (startsWith(chosen[[i]]$words, "%")) 1 else 2), ""), "")
+  }
+  list(
+    page_table(paste0("Answered, and the mean or the share of one answer", if (length(book$waves) > length(waves)) paste0(", of the last ", length(waves), " waves")), columns, c("Variable" = "row", numbers_of(names(columns)[-(1:2)]))),
+    gaps_by_wave(study, figures)
+  )
+}
+
+gaps_by_wave <- function(study, figures) {
+  gaps <- figures[figures$figure == "gap", ]
+  if (nrow(gaps) == 0) return(NULL)
+  count <- tapply(gaps$value, list(factor(gaps$label, intersect(study$book$reasons$label, gaps$label)), factor(gaps$wave, names(study$book$waves))), sum, default = 0)
+  columns <- c(list("Reason" = rownames(count)), with_names(lapply(colnames(count), function(wave) grouped(count[, wave])), vapply(study$book$waves, `[[`, "", "label")))
+  page_table("Gaps by reason, over the variables above where they were put", columns, c("Reason" = "row", numbers_of(names(columns)[-1])))
+}
+
+# What is worth a figure: scores, blocks of items with a mean, and what jumped.
+wave_lines <- function(study, most = 8) {
+  book <- study$book
+  kept <- compared_variables(study)
+  scores <- kept[vapply(book$variables[kept], function(variable) variable$way == "score", TRUE)]
+  blocks <- Filter(function(names) length(names) > 1 && length(names) <= 10, lapply(book$blocks, function(block) Filter(function(name) has_mean(book$variables[[name]]), intersect(block, kept))))
+  found <- findings(study)
+  jumped <- setdiff(intersect(kept, found$variable[found$kind %in% wave_kinds]), c(scores, unlist(blocks)))
+  one <- function(name, title = book$variables[[name]]$label) list(title = paste0(name, ": ", title), names = name)
+  utils::head(c(lapply(scores, one), lapply(jumped, one), lapply(names(blocks), function(name) list(title = paste0(name, paste0(": ", book$variables[[blocks[[name]][1]]]$stem, recycle0 = TRUE)), names = blocks[[name]]))), most)
+}
+
+waves_page <- function(study, names, figures) {
+  t <- htmltools::tags
+  page_html(paste0(study$book$study$title, ": waves"), NULL, list(
+    t$header(t$h1(study$book$study$title), t$p(class = "lead", "Over the waves: ", some_of(names, 9))), figure_svg(figure_waves(figures, study), "Lines over the waves", height = 3.6), waves_figures_table(figures),
+    t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
+  ))
+}
+
+waves_figures_table <- function(figures) {
+  page_table("Figures by wave", list("Variable" = figures$variable, "Wave" = figures$wave, "Group" = figures$group, "n" = grouped(figures$n), "Answered" = grouped(figures$answered), "Figure" = figures$figure, "Of" = figures$label, "Value" = number_show(figures$value, 2)), c("Variable" = "row", numbers_of(c("n", "Answered", "Value"))))
+}

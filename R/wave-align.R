@@ -1,0 +1,202 @@
+#' Align a new wave with the codebook
+#'
+#' Compares the exports of a new wave with the codebook and its earlier waves:
+#' which column is which variable, where code lists differ, and the lines of the
+#' codebook that would settle it. Nothing is matched by position alone.
+#'
+#' @param codebook Path of a codebook file or its project folder.
+#' @param wave The name of the wave.
+#' @param files Paths of its exports; those that the codebook names already if not said.
+#' @param decisions A data frame with `line` ids and `decision`, as
+#'   [read_decisions()] gives it: `accept`, `reject`, or the variable that a
+#'   column is. What was rejected is not proposed again.
+#' @param rules Which rules match a column: `"name"`, `"wording"`, `"codes"` (the same
+#'   code list, where only one question has it).
+#' @param merge_options Whether options that the new wave adds are proposed for the code list.
+#' @param labels Where a label was retyped, whether the `"older"` stays or the `"newer"` takes its place.
+#' @param label The label of the wave.
+#' @param sheet The sheet of a workbook that has several.
+#' @return A `mavik_align`: a list with `wave`, `against` (the wave compared with), `columns` (a
+#'   data frame, a row a column or question: `sort`, one of `same`, `rule`, `near`,
+#'   `only_codebook`, `only_new`, `decided`; `column`, `wording`, `variable`, `rule`, `grounds`,
+#'   `candidates`), `codes` (a data frame of code lists side by side: `variable`,
+#'   `change`, `before`, `now`, `grounds`), `counts` (of each sort, named), `lines` (a data
+#'   frame of proposals: `line`, `sort`, `column`, `wording`, `variable`, `grounds`, `candidates`, `writes`,
+#'   `decision`, `sure`) and `rejected`.
+#' @section Direction: Where a file holds codes without labels, a list that runs the other way
+#'   shows in shares that mirror those of the earlier wave, in correlations with items outside
+#'   the list that change their sign (inside a list that flips as a whole they stay the same),
+#'   and, in a panel, in the answers of the same persons.
+#' @section Errors: Those of [read_codebook()], [build_study()] (of the earlier waves) and [read_export()].
+#' @examples
+#' project <- demo_project(tempfile())
+#' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
+#' found$counts
+#' found$lines[, c("sort", "variable", "writes")]
+#' @export
+align_wave <- function(codebook, wave, files = NULL, decisions = NULL, rules = c("name", "wording", "codes"), merge_options = TRUE, labels = c("older", "newer"), label = NULL, sheet = NULL) {
+  path <- codebook_file(codebook)
+  if (is_workbook(path)) stop_mavik("codebook_error", basename(path), ": is a workbook; a wave is aligned with a codebook kept as YAML")
+  labels <- match.arg(labels)
+  check_names(wave, "waves", part_name, function(path, message) stop_mavik("usage_error", message))
+  odd <- setdiff(rules, c("name", "wording", "codes"))
+  if (length(odd) > 0) stop_mavik("usage_error", "`", odd[1], "` is not a rule; they are ", some_of(c("name", "wording", "codes")))
+  document <- parse_codebook(path)
+  before <- compile_earlier(document, wave)
+  own <- wave_exports(document, wave, files, before, sheet)
+  study <- build_book(before)
+  slots <- find_slots(study, own)
+  pairs <- pair_columns(slots, own, study, rules, forced_pairs(decisions, study), settled_pairs(document, wave, slots))
+  pairs <- with_attribute(lapply(pairs, add_codes, own = own, study = study), "extra", attr(pairs, "extra"))
+  own$cells <- cells_of_file(pairs)
+  for (at in seq_along(pairs)) if (!is.na(pairs[[at]]$column) && !is_told(pairs[[at]])) pairs[[at]]$cells <- own$cells
+  pairs <- judge_directions(pairs, own, study)
+  options <- list(merge = merge_options, labels = labels, label = label)
+  drop_settled(align_result(pairs, slots, own, study, document, wave, options, path), decisions)
+}
+
+with_attribute <- function(x, name, value) {
+  attr(x, name) <- value
+  x
+}
+
+# What most of the code lists are in the file; a list counts once, however many items it has.
+cells_of_file <- function(pairs) {
+  told <- Filter(is_told, pairs)
+  lists <- vapply(told, function(pair) paste(unlist(pair$slot$version$codes), collapse = "|"), "")
+  cells <- vapply(told, `[[`, "", "cells")[!duplicated(lists)]
+  if (sum(cells == "codes") > sum(cells == "labels")) "codes" else "labels"
+}
+
+# Whether the cells of a column tell labels from codes.
+is_told <- function(pair) !is.na(pair$column) && pair$slot$version$storage == "coded" && !is.na(pair$cells) && pair$fit[["labels"]] != pair$fit[["codes"]]
+
+# The codebook as it was before the wave: without it and all that is said of it.
+compile_earlier <- function(document, wave) {
+  old <- unclass_document(document)
+  mine <- names(Filter(function(export) identical(at_key(export, "wave"), wave), old$exports))
+  mine <- c(mine, names(Filter(function(export) isTRUE(at_key(export, "adds_to") %in% mine), old$exports)))
+  old$waves[[wave]] <- NULL
+  if (length(old$waves) == 0) stop_mavik("build_error", "`", wave, "` is the only wave of the codebook: there is none to align it with; `mavik draft` makes a first codebook")
+  if (identical(old$study$wording, wave)) old$study$wording <- NULL
+  old$exports[mine] <- NULL
+  drop <- function(entry) {
+    if (!is_map(entry)) return(entry)
+    for (by in c("by_wave", "by_export")) if (is_map(entry[[by]])) {
+      entry[[by]] <- entry[[by]][setdiff(names(entry[[by]]), if (by == "by_wave") wave else mine)]
+      if (length(entry[[by]]) == 0) entry[[by]] <- NULL
+    }
+    if (is_map(entry$items)) entry$items <- lapply(entry$items, drop)
+    if (is_map(at_key(entry$split, "options"))) entry$split$options <- lapply(entry$split$options, drop)
+    entry
+  }
+  old$variables <- lapply(old$variables, drop)
+  # What only the new wave asks is not there before it.
+  waves <- names(old$waves)
+  new_only <- function(entry) is_map(entry) && is_map(entry$by_wave) && all(vapply(waves, function(one) identical(entry$by_wave[[one]], "absent"), TRUE))
+  old$variables <- old$variables[!vapply(old$variables, new_only, TRUE)]
+  used <- setdiff(names(document$variables), names(old$variables))
+  compiled <- function(doc) compile_codebook(new_codebook(doc, attr(document, "file"), NULL, attr(document, "project")))
+  # Where something is made of a question that only the new wave asks, it is kept.
+  if (length(used) > 0) {
+    lean <- tryCatch(compiled(old), mavik_codebook_error = function(e) NULL)
+    if (!is.null(lean)) return(lean)
+    old$variables <- lapply(unclass_document(document)$variables, drop)
+  }
+  compiled(old)
+}
+
+# The new wave's files as read, and what each is.
+wave_exports <- function(document, wave, files, before, sheet) {
+  project <- attr(document, "project")
+  known <- Filter(function(export) identical(at_key(export, "wave"), wave), unclass_document(document)$exports)
+  if (is.null(files) || length(files) == 0) {
+    if (length(known) == 0) stop_mavik("usage_error", "the codebook knows no export of wave `", wave, "`: name its files, `mavik align ", wave, " raw/", wave, ".xlsx`")
+    files <- vapply(known, function(export) export_path(export, list(project = project)), "")
+  }
+  for (file in files) check_file(file, file)
+  inside <- vapply(files, relative_to, "", project = project, USE.NAMES = FALSE)
+  earlier <- unlist(lapply(before$exports, export_files, book = before))
+  twice <- inside[inside %in% earlier]
+  if (length(twice) > 0) stop_mavik("usage_error", twice[1], ": is an export of an earlier wave already")
+  # What the codebook says of a file beats what a look at it finds.
+  forms <- lapply(seq_along(files), function(at) {
+    said <- Filter(function(export) identical(export$file, inside[at]), known)
+    if (length(said) == 0) return(find_form(files[[at]], sheet))
+    read <- read_fields(said[[1]], export_fields(), "exports", function(path, message) stop_mavik("codebook_error", "exports: ", message))
+    c(read[c("heading", "skip", "delimiter", "encoding", "sheet")], decimal = read$decimal)
+  })
+  exports <- lapply(seq_along(files), function(at) read_found(files[[at]], forms[[at]]))
+  alone <- lapply(exports, function(export) list(export = export))
+  map <- vapply(seq_along(exports), function(at) length(exports) > 1 && is_label_file(exports[[at]], alone[-at]), TRUE)
+  data <- which(!map)
+  if (length(data) == 0) stop_mavik("draft_error", "none of the files holds answers")
+  bound <- if (length(data) == 1) exports[[data]] else bind_exports(exports[data])
+  seen <- look_at(bound, forms[[data[1]]])
+  list(wave = wave, project = project, files = inside[data], forms = forms[data], export = bound, seen = seen, known = length(known) > 0,
+    decimal = seen$form$decimal, code_labels = unlist(lapply(exports[map], labels_from, names = bound$names), recursive = FALSE))
+}
+
+relative_to <- function(file, project) {
+  real <- real_path(file)
+  if (startsWith(real, paste0(project, "/"))) substring(real, nchar(project) + 2) else real
+}
+
+# Every raw column that the codebook reads, as it was called and asked before,
+# the latest wave first.
+find_slots <- function(study, own) {
+  book <- study$book
+  exports <- rev(Filter(function(export) is.null(export$adds_to), book$exports))
+  slots <- list()
+  for (variable in book$variables) {
+    if (!is_answer(variable) || (variable$way == "written" && !isTRUE(variable$settings$own))) next
+    for (export in exports) {
+      version <- version_in(variable, export)
+      if (is_absent(version)) next
+      reads <- ways()[[version$way]]$reads(version)
+      for (role in names(reads)) {
+        id <- paste(variable$name, role)
+        if (is.null(slots[[id]])) slots[[id]] <- list(variable = variable$name, role = role, version = version, wave = export$wave, export = export)
+        slots[[id]]$columns <- unique(c(slots[[id]]$columns, reads[[role]]))
+        slots[[id]]$questions <- unique(c(slots[[id]]$questions, question_at(study, export, reads[[role]])))
+        if (is.null(slots[[id]]$place)) slots[[id]]$place <- match(reads[[role]], study$asked[[export$name]]$names) / length(study$asked[[export$name]]$names)
+      }
+    }
+  }
+  # A question with its own column of write-ins reads it twice.
+  first <- vapply(slots, function(slot) slot$columns[1], "")
+  lead <- !duplicated(first)
+  for (at in which(!lead)) slots[[match(first[at], first)]]$also <- c(slots[[match(first[at], first)]]$also, list(slots[[at]][c("variable", "role")]))
+  unname(slots[lead])
+}
+
+question_at <- function(study, export, column) {
+  asked <- study$asked[[export$name]]$questions
+  if (is.null(asked) || is.na(asked[column]) || !nzchar(asked[column])) character() else unname(asked[column])
+}
+
+# Columns that a person assigned, from the sheet.
+forced_pairs <- function(decisions, study) {
+  if (is.null(decisions)) return(list())
+  named <- decisions[nzchar(decisions$column) & !decisions$decision %in% c("", "accept", "reject"), ]
+  for (at in which(!named$decision %in% names(study$book$variables))) stop_mavik("build_error", "the sheet: `", named$decision[at], "` (column `", named$column[at], "`) is neither `accept` nor `reject` nor a variable of this codebook", did_you_mean(named$decision[at], names(study$book$variables)))
+  as.list(with_names(named$decision, named$column))
+}
+
+# What the codebook says of the wave already: columns that are named, questions that are absent.
+settled_pairs <- function(document, wave, slots) {
+  book <- tryCatch(compile_codebook(document), mavik_codebook_error = function(e) stop(e))
+  exports <- Filter(function(export) identical(export$wave, wave) && is.null(export$adds_to), book$exports)
+  if (length(exports) == 0) return(list())
+  out <- lapply(slots, function(slot) {
+    variable <- book$variables[[slot$variable]]
+    version <- if (!is.null(variable)) version_in(variable, exports[[1]])
+    if (is.null(version)) return(NULL)
+    if (is_absent(version)) return(list(variable = slot$variable, role = slot$role, absent = TRUE))
+    columns <- ways()[[version$way]]$reads(version)
+    list(variable = slot$variable, role = slot$role, absent = !slot$role %in% names(columns), column = if (slot$role %in% names(columns)) columns[[slot$role]], version = version, said = !is.null(variable$versions))
+  })
+  attr(out, "ignored") <- unique(unlist(lapply(exports, `[[`, "ignored")))
+  attr(out, "variables") <- unlist(lapply(book$variables, columns_in, export = exports[[1]]))
+  out
+}

@@ -1,0 +1,231 @@
+#' Figures of each wave
+#'
+#' @param study A study, from [build_study()].
+#' @param variables Names of variables or blocks; all kept ones with codes or numbers if not said.
+#' @param by A coded variable: figures by its groups too.
+#' @return A data frame, a row a variable, wave (where it was put), group and
+#'   figure: `variable`, `wave`, `group` (empty without `by`), `n` (records that stay), `answered`,
+#'   `figure` (`mean`, `sd`, or `share` in percent of the answered), `code`, `label` and `value`. Gaps by
+#'   reason stand as `figure` `gap`, with the reason as `label` and its count as `value`.
+#' @examples
+#' project <- demo_project(tempfile())
+#' settle_wave(found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx")), found$lines$line)
+#' head(wave_figures(build_study(project), "belonging"))
+#' @export
+wave_figures <- function(study, variables = NULL, by = NULL) {
+  check_study_class(study)
+  book <- study$book
+  names <- if (is.null(variables)) compared_variables(study) else setdiff(unlist(lapply(variables, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else named_variables(name, book))), private_variables(book))
+  check_by(by, book)
+  rows <- rows_staying(study)
+  group <- if (!is.null(by)) group_of(study, by, rows)
+  parts <- unlist(lapply(names, function(name) lapply(waves_put(book$variables[[name]], book), function(wave) {
+    here <- study$records$wave[rows] == wave
+    if (is.null(group)) return(list(wave_rows(study, name, wave, "", rows[here])))
+    lapply(levels(group), function(one) wave_rows(study, name, wave, one, rows[here & !is.na(group) & group == one]))
+  })), recursive = FALSE)
+  out <- do.call(rbind, unlist(parts, recursive = FALSE))
+  rownames(out) <- NULL
+  out
+}
+
+wave_rows <- function(study, name, wave, group, rows) {
+  variable <- study$book$variables[[name]]
+  value <- study$data[[name]][rows]
+  gaps <- count_gaps(study$reasons[[name]][rows], study$book, length(rows))
+  answered <- length(rows) - sum(gaps$count)
+  row <- function(figure, code = "", label = "", value) data.frame(variable = name, wave = wave, group = group, n = length(rows), answered = answered, figure = figure, code = code, label = label, value = value)
+  codes <- if (is_coded(variable)) count_codes(variable, value, length(rows), answered)
+  rbind(
+    if (has_mean(variable) && answered > 0) row(c("mean", "sd"), value = c(mean(as.double(value), na.rm = TRUE), stats::sd(as.double(value), na.rm = TRUE))),
+    if (!is.null(codes) && nrow(codes) > 0) row("share", number_to_text(codes$code), codes$label, codes$of_answered),
+    if (nrow(gaps) > 0) row("gap", gaps$name, gaps$label, as.double(gaps$count))
+  )
+}
+
+has_mean <- function(variable) variable$storage == "number" || (is_coded(variable) && variable$level %in% ordered_levels)
+
+compared_variables <- function(study) {
+  kept <- kept_variables(study$book)
+  kept[vapply(study$book$variables[kept], function(variable) variable$storage %in% c("coded", "number"), TRUE)]
+}
+
+# Jumps between a wave and the one before it, and what they look like. Only what
+# at least 20 people answered in both is compared.
+wave_findings <- function(study, least = 20) {
+  book <- study$book
+  rows <- rows_staying(study)
+  came <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) which(study$records$wave == wave))
+  at <- lapply(came, intersect, y = rows)
+  lost <- names(came)[lengths(came) >= least & lengths(at) < 0.5 * lengths(came)]
+  # A screen that takes most of a wave may rest on what went wrong in it.
+  at[lost] <- came[lost]
+  if (sum(lengths(at) >= least) < 2) return(list())
+  names <- names(Filter(function(variable) variable$storage %in% c("coded", "number") && !is_disposition(variable) && (is_answer(variable) || isTRUE(variable$kept)), book$variables))
+  turned <- turned_lists(study, at, least)
+  each <- lapply(names, function(name) {
+    waves <- Filter(function(wave) length(at[[wave]]) >= least, waves_put(book$variables[[name]], book))
+    lapply(seq_along(waves)[-1], function(k) compare_waves(study, name, waves[k - 1], waves[k], at[waves[c(k - 1, k)]], turned, least))
+  })
+  c(unlist(unlist(each, recursive = FALSE), recursive = FALSE), lapply(lost, function(wave) new_finding("error", "wave_dropped", "", wave, length(setdiff(came[[wave]], rows)), setdiff(came[[wave]], rows), c("waves", wave),
+    paste0("most records of ", wave, " are dropped (", names(which.max(table(study$disposition[setdiff(came[[wave]], rows)]))), " takes the most): a screen that reads a question which changed in this wave?"))))
+}
+
+compare_waves <- function(study, name, before, now, at, turned, least) {
+  variable <- study$book$variables[[name]]
+  x <- as.double(study$data[[name]][at[[1]]])
+  y <- as.double(study$data[[name]][at[[2]]])
+  if (sum(!is.na(x)) < least || sum(!is.na(y)) < least) return(list())
+  limits <- study$book$study$jumps
+  limits <- list(share = if (is.null(limits$share)) 15 else limits$share, mean = if (is.null(limits$mean)) 0.5 else limits$mean)
+  say <- function(level, kind, ...) list(new_finding(level, kind, name, now, sum(!is.na(y)), at[[2]][!is.na(y)], variable$path, paste0(...)))
+  verdict <- turned[[paste(name, now)]]
+  if (!is.null(verdict)) return(say("error", "direction_turned", "looks as if the codes run the other way in ", now, " than in ", before, " (", verdict, "): if they do, say under `by_wave: {", now, ": {delivered: ...}}` what they stand for"))
+  codes <- if (is_coded(variable)) sort(unique(c(all_codes(variable), x, y)))
+  old <- if (!is.null(codes)) shares_of(x, codes)
+  new <- if (!is.null(codes)) shares_of(y, codes)
+  became <- missing_became(study, name, at, x, y)
+  if (!is.null(became)) return(say("error", "missing_became_answer", "looks as if a missing code became an answer in ", now, ": ", became))
+  shifted <- if (length(codes) >= 4 && is_answer(variable)) shift_of(old, new)
+  if (!is.null(shifted)) return(say("error", "codes_shifted", "looks as if the codes of ", now, " are ", if (shifted > 0) "one higher" else "one lower", " than those of ", before, " for the same answers: does this file count from another number? Say so under `delivered`"))
+  if (!is.null(codes)) {
+    most <- which.max(abs(new - old))
+    if (100 * abs(new[most] - old[most]) >= limits$share - 1e-9) return(say("warning", "jump", "the share of \u201c", label_of(variable, codes[most]), "\u201d went from ", number_show(100 * old[most], 1), " % in ", before, " to ", number_show(100 * new[most], 1), " % in ", now, ": a change among people, or of the question?"))
+  }
+  if (has_mean(variable)) {
+    spread <- stats::sd(x, na.rm = TRUE)
+    change <- (mean(y, na.rm = TRUE) - mean(x, na.rm = TRUE)) / spread
+    if (isTRUE(abs(change) >= limits$mean - 1e-9)) return(say("warning", "jump", "the mean went from ", number_show(mean(x, na.rm = TRUE), 2), " in ", before, " to ", number_show(mean(y, na.rm = TRUE), 2), " in ", now, ", ", number_show(abs(change), 2), " standard deviations: a change among people, or of the question or its unit?"))
+  }
+  list()
+}
+
+# Shares that fit much better one code further on.
+shift_of <- function(old, new) {
+  k <- length(old)
+  same <- distance_of(old, new)
+  up <- distance_of(c(0, old[-k]), new) + old[k] / 2
+  down <- distance_of(c(old[-1], 0), new) + old[1] / 2
+  if (same < 0.15 || min(up, down) > 0.12 || min(up, down) > 0.5 * same) return(NULL)
+  if (up < down) 1 else -1
+}
+
+# A reason that vanished, and a value, hardly there before, that took its place.
+missing_became <- function(study, name, at, x, y) {
+  reasons <- study$book$reasons
+  told <- setdiff(which(reasons$listed | reasons$name == "set_aside"), reason_id(study$book, c("not_asked", "not_in_wave", "no_answer")))
+  counts <- lapply(at, function(rows) tabulate(as.integer(study$reasons[[name]][rows]), nrow(reasons)) / length(rows))
+  for (id in told) {
+    before <- counts[[1]][id]
+    if (before * length(x) < 3 || before < 0.01 || counts[[2]][id] > 0.25 * before) next
+    values <- sort(unique(y[!is.na(y)]))
+    share <- vapply(values, function(value) mean(y == value, na.rm = TRUE), 0)
+    earlier <- vapply(values, function(value) mean(x == value, na.rm = TRUE), 0)
+    rise <- share >= 0.5 * before & earlier < 0.25 * share & (values == max(values) | values == min(values))
+    if (!any(rise)) next
+    hit <- which(rise)[which.max(share[rise])]
+    return(paste0("\u201c", reasons$label[id], "\u201d went from ", number_show(100 * before, 1), " % to ", number_show(100 * counts[[2]][id], 1), " %, while ", number_to_text(values[hit]), ", hardly there before, is ", number_show(100 * share[hit], 1), " % of the answers: add it under `missing`"))
+  }
+  NULL
+}
+
+# Items whose list runs the other way, by the same evidence as for a new wave.
+turned_lists <- function(study, at, least) {
+  book <- study$book
+  items <- Filter(function(variable) is_answer(variable) && is_coded(variable) && variable$level == "ordinal" && length(all_codes(variable)) >= 3, book$variables)
+  if (length(items) == 0) return(list())
+  list_id <- vapply(items, list_of_codes, "")
+  numbers <- Filter(function(variable) has_mean(variable) && (is_answer(variable) || variable$way == "lookup"), book$variables)
+  out <- list()
+  for (k in seq_along(at)[-1]) for (id in unique(list_id)) {
+    pair <- at[c(k - 1, k)]
+    here <- Filter(function(variable) all(names(pair) %in% waves_put(variable, book)) && all(vapply(pair, function(rows) sum(!is.na(study$data[[variable$name]][rows])) >= least, TRUE)), items[list_id == id])
+    if (length(here) == 0) next
+    outside <- utils::head(Filter(function(variable) list_of_codes(variable) != id && all(names(pair) %in% waves_put(variable, book)), numbers), 20)
+    evidence <- lapply(here, function(variable) turned_evidence(study, variable, pair, outside))
+    whole <- judge_list(evidence)
+    for (name in names(here)) {
+      alone <- judge_list(evidence[name])
+      verdict <- if (abs(alone$votes) >= 2) alone else whole
+      if (verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3)) out[[paste(name, names(pair)[2])]] <- verdict$grounds
+    }
+  }
+  out
+}
+
+list_of_codes <- function(variable) paste(c(variable$codes$code, variable$codes$label, variable$range), collapse = "|")
+
+turned_evidence <- function(study, variable, pair, outside) {
+  value <- function(name, rows) as.double(study$data[[name]][rows])
+  before <- value(variable$name, pair[[1]])
+  now <- value(variable$name, pair[[2]])
+  codes <- sort(all_codes(variable))
+  old <- shares_of(before, codes)
+  new <- shares_of(now, codes)
+  persons <- if (!is_panel(study$book)) NA_real_ else safe_cor(before[match(study$records$key[pair[[2]]], study$records$key[pair[[1]]])], now)
+  evidence_of(old, new, before, now, lapply(outside, function(one) list(value(one$name, pair[[1]]), value(one$name, pair[[2]]))), persons)
+}
+
+# What an export as a whole is held against: cells of another kind, another language.
+export_findings <- function(study) {
+  book <- study$book
+  coded <- Filter(function(variable) variable$way == "column" && is_coded(variable), book$variables)
+  found <- list()
+  for (export in Filter(function(export) is.null(export$adds_to), book$exports)) {
+    rows <- which(study$records$export == export$name)
+    lost <- vapply(coded, function(variable) lost_share(study, variable, rows), 0)
+    many <- names(lost)[which(lost >= 0.8)]
+    if (length(many) == 0) next
+    texts <- unlist(lapply(many, function(name) unlist(lapply(study$ledger, function(entry) if (entry$variable == name && entry$kind == "unlisted") entry$was[entry$was_index[entry$rows %in% rows]]))))
+    numbers <- mean(!is.na(text_to_number(texts))) > 0.8
+    all <- length(many) >= max(2, 0.5 * sum(!is.na(lost)))
+    found <- c(found, list(new_finding("error", "cells_unread", if (length(many) == 1) many else "", "", length(texts), rows, c("exports", export$entry), paste0(
+      "hardly an answer of ", some_of(many, 6), " can be read: ", if (numbers) paste0("the cells hold codes, not labels? Say `cells: codes`", if (!all) paste0(" under their `by_wave: {", export$wave, ": ...}`"))
+      else if (all) "is the file in another language, in another encoding, or does it hold labels in place of codes?" else "were the labels changed in this wave? `mavik align` compares them"))))
+  }
+  found
+}
+
+lost_share <- function(study, variable, rows) {
+  unlisted <- sum(vapply(study$ledger, function(entry) if (entry$variable == variable$name && entry$kind == "unlisted") sum(entry$rows %in% rows) else 0L, 0L))
+  answered <- sum(!is.na(study$data[[variable$name]][rows]))
+  if (unlisted + answered < 10) NA_real_ else unlisted / (unlisted + answered)
+}
+
+# Keys over exports and waves: what makes one person two, or two one.
+key_findings <- function(study) {
+  book <- study$book
+  records <- study$records
+  name <- key_variable(book)
+  shown <- function(keys) if (key_is_private(book)) masked else some_of(unique(keys), 5, quote = FALSE)
+  say <- function(level, kind, rows, path, ...) if (length(rows) > 0) list(new_finding(level, kind, name, shown(records$key[rows]), length(rows), rows, path, paste0(...)))
+  at <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) which(records$wave == wave))
+  numbered <- vapply(book$exports, is_numbered, TRUE)
+  c(
+    unlist(lapply(names(at), function(wave) {
+      rows <- at[[wave]]
+      exports <- unique(records$export[rows])
+      if (length(exports) < 2 || any(numbered[exports])) return(NULL)
+      pairs <- unique(data.frame(key = records$key[rows], export = records$export[rows]))
+      twice <- unique(pairs$key[duplicated(pairs$key)])
+      say("warning", "in_two_exports", rows[records$key[rows] %in% twice], "exports", "respondents of wave ", wave, " stand in more than one of its exports (", some_of(unique(records$export[rows[records$key[rows] %in% twice]]), 5),
+        "): the same responses again (then `adds_to`), or did they answer twice?")
+    }), recursive = FALSE),
+    say("warning", "key_exponent", which(grepl("^[0-9]([.,][0-9]+)?E[+]?[0-9]+$", records$key)), "exports", "keys in exponent form: a spreadsheet made numbers of them, and their last figures are lost; take the export as it came from the platform"),
+    if (is_panel(book)) unlist(lapply(seq_along(at)[-1], function(k) {
+      rows <- at[[k]]
+      earlier <- unique(records$key[unlist(at[seq_len(k - 1)])])
+      open <- rows[!records$key[rows] %in% earlier]
+      near <- open[text_near(records$key[open]) %in% text_near(setdiff(earlier, records$key[rows]))]
+      c(
+        say("warning", "key_near_earlier", near, "exports", "keys of wave ", names(at)[k], " that are in no earlier wave, but would be with other zeros in front, case or spaces: the same people? Keys that became numbers in a spreadsheet lose their zeros"),
+        if (length(rows) > 0 && length(earlier) > 0 && length(open) == length(rows)) say("warning", "no_key_again", rows, c("waves", names(at)[k]), "nobody of wave ", names(at)[k], " is in an earlier wave, in a panel: does the key mean the same in both?")
+      )
+    }), recursive = FALSE),
+    if (book$design == "repeated") {
+      several <- unique(data.frame(key = records$key, wave = records$wave))
+      twice <- several$key[duplicated(several$key)]
+      if (!any(numbered)) say("note", "key_in_waves", which(records$key %in% twice), c("study", "design"), "keys that stand in several waves, while each wave is of people of its own: if they are the same people, say `design: panel`")
+    }
+  )
+}

@@ -1,0 +1,93 @@
+# Does a list of codes run the other way? By shares that mirror the earlier
+# wave's, by the sign of correlations with what stands outside the list, and by
+# the same persons' answers in a panel.
+
+judge_directions <- function(pairs, own, study) {
+
+  plain <- which(vapply(pairs, function(pair) identical(pair$cells, "codes") && pair$slot$version$storage == "coded" && length(all_codes(pair$slot$version)) >= 3 && pair$slot$version$level == "ordinal" && is.null(own$code_labels[[pair$column]]), TRUE))
+  if (length(plain) == 0) return(pairs)
+  list_id <- vapply(pairs[plain], function(pair) paste(unlist(pair$slot$version$codes), collapse = "|"), "")
+  anchors <- anchor_values(pairs, own, study)
+  for (group in split(plain, list_id)) {
+    evidence <- lapply(pairs[group], direction_evidence, anchors = anchors, own = own, study = study)
+    whole <- judge_list(evidence)
+    for (k in seq_along(group)) {
+      at <- group[k]
+      alone <- judge_list(evidence[k])
+      verdict <- if (alone$sure && alone$turned != whole$turned) alone else whole
+      pairs[[at]]$direction <- verdict
+      if (verdict$turned) pairs[[at]]$changes <- c(pairs[[at]]$changes, list(new_change("turned", "", "", verdict$grounds)))
+      else if (!verdict$sure) pairs[[at]]$changes <- c(pairs[[at]]$changes, list(new_change("unsure", "", "", paste0("the file holds codes without labels, and nothing tells which way they run (", verdict$grounds, "): look at the questionnaire"))))
+    }
+  }
+  pairs
+}
+
+# What correlations are taken with: numbers and ordered codes, in both waves.
+anchor_values <- function(pairs, own, study) {
+  fit <- Filter(function(pair) {
+    variable <- pair$slot$version
+    !is.na(pair$column) && (variable$storage == "number" || (variable$storage == "coded" && (variable$level %in% ordered_levels || nrow(as.data.frame(variable$codes)) == 2)))
+  }, pairs)
+  lapply(fit, function(pair) list(
+    list_id = paste(unlist(pair$slot$version$codes), collapse = "|"), wave = pair$slot$wave,
+    before = values_before(pair$slot, study), now = values_now(retyped_slot(pair), pair$column, own, study, pair$cells)
+  ))
+}
+
+# A retyped label reads as the one it was.
+retyped_slot <- function(pair) {
+  slot <- pair$slot
+  for (change in pair$changes) if (change$change == "retyped") slot$version$variants[[change$before]] <- c(slot$version$variants[[change$before]], change$now)
+  slot
+}
+
+direction_evidence <- function(pair, anchors, own, study) {
+  codes <- sort(all_codes(pair$slot$version))
+  before <- values_before(pair$slot, study)
+  now <- values_now(pair$slot, pair$column, own, study, "codes")
+  old <- shares_of(before, codes)
+  new <- shares_of(now, codes)
+  mine <- paste(unlist(pair$slot$version$codes), collapse = "|")
+  outside <- Filter(function(one) one$list_id != mine && one$wave == pair$slot$wave, anchors)
+  evidence_of(old, new, before, now, lapply(outside, function(one) list(one$before, one$now)), same_persons(pair, now, own, study))
+}
+
+# `outside` are pairs of values, of the earlier wave and of this one. z sums the
+# correlations of this wave by those of the earlier one: far below 0 where all turn.
+evidence_of <- function(old, new, before, now, outside, persons) {
+  r <- vapply(outside, function(one) c(safe_cor(before, one[[1]]), safe_cor(now, one[[2]])), numeric(2))
+  r <- matrix(r, 2)
+  keep <- !is.na(r[1, ]) & !is.na(r[2, ]) & abs(r[1, ]) >= 0.15
+  z <- if (any(keep)) sum(r[1, keep] * r[2, keep]) / sqrt(sum(r[1, keep]^2)) * sqrt(sum(!is.na(now))) else NA
+  list(same = distance_of(old, new), mirrored = distance_of(old, rev(new)), z = z, outside = sum(keep), flipped = sum(r[1, keep] * r[2, keep] < 0), persons = persons)
+}
+
+safe_cor <- function(x, y) {
+  both <- !is.na(x) & !is.na(y)
+  if (sum(both) < 20 || stats::sd(x[both]) == 0 || stats::sd(y[both]) == 0) NA_real_ else stats::cor(x[both], y[both])
+}
+
+same_persons <- function(pair, now, own, study) {
+  key <- intersect(unlist(lapply(study$book$exports, `[[`, "key")), own$export$names)
+  if (!is_panel(study$book) || length(key) == 0) return(NA_real_)
+  keys <- read_texts(own$export, key[1])
+  rows <- rows_staying(study)
+  rows <- rows[study$records$wave[rows] == pair$slot$wave]
+  safe_cor(as.double(study$data[[pair$slot$variable]])[rows][match(keys, study$records$key[rows])], now)
+}
+
+# Votes: shares count once, correlations outside the list and the same persons twice.
+judge_list <- function(evidence) {
+  of <- function(name) mean(vapply(evidence, function(one) as.numeric(one[[name]]), 0), na.rm = TRUE)
+  lead <- of("same") - of("mirrored")
+  z <- of("z")
+  persons <- of("persons")
+  vote <- c(shares = if (abs(lead) > 0.1) sign(lead) else 0, outside = if (isTRUE(abs(z) > 1.5)) -2 * sign(z) else 0, persons = if (isTRUE(abs(persons) > 0.2)) -2 * sign(persons) else 0)
+  grounds <- c(
+    paste0("shares differ by ", number_show(100 * of("same"), 0), " points as they stand, by ", number_show(100 * of("mirrored"), 0), " mirrored"),
+    if (!is.na(z) && of("outside") > 0) paste0("of correlations with items outside the list ", number_show(100 * of("flipped") / of("outside"), 0), " % change their sign"),
+    if (!is.na(persons)) paste0("the same persons' answers go together by ", number_show(persons, 2))
+  )
+  list(turned = sum(vote) > 0, sure = abs(sum(vote)) >= 1, votes = sum(vote), lead = lead, grounds = paste(grounds, collapse = "; "))
+}

@@ -1,0 +1,319 @@
+# What was found as a table, and as lines of the codebook that would settle it.
+# A line holds `edits`: a path and the value that is merged in there.
+
+align_result <- function(pairs, slots, own, study, document, wave, options, path) {
+  pairs <- with_attribute(lapply(pairs, function(pair) c(pair, list(overlay = overlay_of(pair, own, study)))), "extra", attr(pairs, "extra"))
+  lines <- c(list(export_line(pairs, own, study, document, options)), column_lines(pairs, own, study), code_kind_lines(pairs, own, study), change_lines_of(pairs, own, study, options), absent_lines(pairs, own, study), new_lines(pairs, own, study))
+  lines <- Filter(Negate(is.null), lines)
+  columns <- columns_found(pairs, own, study)
+  codes <- codes_found(pairs)
+  structure(list(
+    wave = wave, against = slots[[1]]$wave, title = study$book$study$title, file = path, files = own$files, records = own$export$records, columns = columns, codes = codes,
+    counts = counts_found(columns, codes), lines = line_table(lines), language = language_hint(pairs, own), rejected = 0L
+  ), class = "mavik_align", edits = lapply(lines, `[[`, "edits"))
+}
+
+new_line <- function(sort, variable, edits, column = "", grounds = "", candidates = character(), sure = TRUE, wording = "") {
+  list(sort = sort, variable = variable, column = column, grounds = grounds, candidates = paste(candidates, collapse = "; "), sure = sure, wording = wording, edits = edits)
+}
+
+new_edit <- function(path, value, after = NULL) list(path = path, value = value, after = after)
+
+line_table <- function(lines) {
+  of <- function(name, none = "") vapply(lines, function(line) line[[name]], none)
+  data.frame(line = seq_along(lines), sort = of("sort"), column = of("column"), wording = of("wording"), variable = of("variable"), grounds = of("grounds"), candidates = of("candidates"),
+    writes = vapply(lines, function(line) paste(vapply(line$edits, edit_shown, ""), collapse = "; "), ""), decision = rep("", length(lines)), sure = of("sure", TRUE))
+}
+
+edit_shown <- function(edit) paste0(paste(edit$path, collapse = " > "), ": ", flow_text(edit$value, edit$path[length(edit$path)], top = TRUE))
+
+# The plain entry of a variable, before anything is said of a wave.
+plain_of <- function(pair, study) study$book$variables[[pair$slot$variable]]
+
+# What must be said of the wave, besides the column: what its cells hold.
+overlay_of <- function(pair, own, study) {
+  if (is.na(pair$column) || is.na(pair$cells)) return(NULL)
+  out <- list()
+  held <- if (is.null(pair$slot$version$cells)) export_cells(own) else pair$slot$version$cells
+  if (pair$cells != held && pair$slot$version$storage == "coded") out$cells <- pair$cells
+  change <- Filter(function(change) change$change %in% c("turned", "moved"), pair$changes)
+  if (length(change) > 0) {
+    delivered <- if (is.null(change[[1]]$delivered)) mirrored_labels(pair$slot$version) else change[[1]]$delivered
+    if (!is.null(delivered)) out$delivered <- as.list(delivered)
+    if (is.null(pair$slot$version$cells) && export_cells(own) != "codes") out$cells <- "codes"
+  }
+  if (length(out) > 0) out[intersect(c("cells", "delivered"), names(out))]
+}
+
+export_cells <- function(own) own$cells
+
+# Each code of the file with the label at the other end; NULL where codes are bare.
+mirrored_labels <- function(variable) {
+  codes <- sort(all_codes(variable))
+  if (!all(codes %in% variable$codes$code)) return(NULL)
+  file <- if (is.null(variable$delivered)) with_names(label_of(variable, codes), number_to_text(codes)) else variable$delivered
+  meant <- match(text_fold(file), text_fold(variable$codes$label))
+  if (anyNA(meant)) return(NULL)
+  place <- match(variable$codes$code[meant], codes)
+  with_names(label_of(variable, rev(codes)[place]), names(file))
+}
+
+export_line <- function(pairs, own, study, document, options) {
+  if (own$known) return(NULL)
+  before <- study$book$exports
+  base <- before[[length(before)]]
+  names <- own$export$names
+  key <- intersect(c(base$key, vapply(before, `[[`, "", "key")), names)[1]
+  record <- intersect(unlist(lapply(before, `[[`, "record")), names)[1]
+  if (is.na(key) && !is_numbered(base)) key <- intersect(own$seen$keys$column, names)[1]
+  taken <- c(names(before), names(study$book$lookups))
+  exports <- list()
+  for (at in seq_along(own$files)) {
+    form <- own$forms[[at]]
+    name <- if (length(own$files) == 1) own$wave else paste0(own$wave, "_", at)
+    if (name %in% taken) name <- paste0(name, "_export")
+    exports[[name]] <- Filter(Negate(is.null), list(
+      wave = own$wave, file = own$files[at], sheet = form$sheet, key = if (is.na(key)) "numbered" else key, record = if (!is.na(record)) record, cells = own$cells,
+      heading = form$heading, skip = if (form$skip > 0) number_to_text(form$skip), delimiter = if (form$delimiter != "comma") form$delimiter, decimal = if (own$decimal != "point") own$decimal,
+      encoding = if (form$encoding != "UTF-8") form$encoding, ignored = intersect(ignored_before(study), names)
+    ))
+    if (length(exports[[name]]$ignored) == 0) exports[[name]]$ignored <- NULL
+  }
+  label <- if (is.null(options$label)) paste0(toupper(substr(own$wave, 1, 1)), gsub("_", " ", substring(own$wave, 2))) else options$label
+  said <- paste0(count_of(own$export$records, "record"), if (is.na(key)) "; no column names the respondent" else paste0(", by ", key))
+  new_line("export", "", c(list(new_edit(c("waves", own$wave), list(label = label))), lapply(names(exports), function(name) new_edit(c("exports", name), exports[[name]]))), grounds = said, sure = !is.na(key))
+}
+
+# Where a column has another name than the plain entry says.
+column_lines <- function(pairs, own, study) {
+  lapply(pairs, function(pair) {
+    if (is.na(pair$column)) return(NULL)
+    plain <- plain_of(pair, study)
+    if (identical(pair$column, read_in_wave(pair, study))) return(NULL)
+    members <- c(list(pair$slot[c("variable", "role")]), pair$slot$also)
+    edits <- lapply(members, function(member) {
+      variable <- study$book$variables[[member$variable]]
+      new_edit(c(entry_path_of(variable), "by_wave", own$wave), column_over(variable, member$role, pair$column, study))
+    })
+    new_line(if (pair$sort %in% c("near", "decided")) pair$sort else "rule", pair$slot$variable, edits, pair$column, if (nzchar(pair$grounds)) pair$grounds else pair$rule, pair$candidates, sure = pair$sort != "near", wording = own$export$questions[[pair$column]])
+  })
+}
+
+# The column that would be read if nothing more were said.
+read_in_wave <- function(pair, study) {
+  if (pair$sort %in% c("settled", "settled_absent")) return(pair$column)
+  reads <- ways()[[plain_of(pair, study)$way]]$reads(plain_of(pair, study))
+  if (pair$slot$role %in% names(reads)) reads[[pair$slot$role]] else NA
+}
+
+entry_path_of <- function(variable) if (is.null(variable$with)) variable$path else c("variables", variable$with)
+
+column_over <- function(variable, role, column, study) {
+  if (variable$way == "column") return(list(column = column))
+  if (variable$way == "written") {
+    other <- study$book$document$variables[[variable$with]]$other
+    return(list(other = utils::modifyList(other, list(column = column))))
+  }
+  if (role == "cell") return(list(split = list(column = column)))
+  if (role == ".written") return(list(split = list(other = c(variable$settings$other[intersect(names(variable$settings$other), c("flag", "text", "label"))], list(column = column)))))
+  list(split = list(columns = as.list(replace(variable$settings$columns, role, column))))
+}
+
+# What cells hold: one line a block where all its items agree.
+code_kind_lines <- function(pairs, own, study) {
+  pairs <- Filter(function(pair) !is.null(pair$overlay), pairs)
+  block <- vapply(pairs, function(pair) paste0(plain_of(pair, study)$block, ""), "")
+  id <- ifelse(nzchar(block), paste(block, vapply(pairs, function(pair) paste(flow_text(pair$overlay), collapse = ""), "")), seq_along(pairs))
+  unname(lapply(split(seq_along(pairs), factor(id, unique(id))), function(at) {
+    names <- vapply(pairs[at], function(pair) pair$slot$variable, "")
+    whole <- nzchar(block[at[1]]) && setequal(names, study$book$blocks[[block[at[1]]]])
+    paths <- if (whole) list(c("variables", block[at[1]])) else lapply(pairs[at], function(pair) entry_path_of(plain_of(pair, study)))
+    overlay <- pairs[[at[1]]]$overlay
+    verdict <- pairs[[at[1]]]$direction
+    turned <- any(vapply(pairs[[at[1]]]$changes, function(change) change$change == "turned", TRUE))
+    new_line(if (turned) "turned" else if (!is.null(overlay$delivered)) "moved" else "cells", if (whole) block[at[1]] else paste(names, collapse = ", "), lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
+      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "), grounds = if (turned) paste0("the codes run the other way: ", change_grounds(pairs[[at[1]]], "turned")) else if (!is.null(overlay$delivered)) "the codes stand for other labels" else
+        paste0("holds ", overlay$cells, " where the rest of the file holds ", own$cells, if (!is.null(verdict)) paste0("; ", verdict$grounds)), sure = is.null(verdict) || verdict$sure || turned)
+  }))
+}
+
+change_grounds <- function(pair, change) Filter(function(one) one$change == change, pair$changes)[[1]]$grounds
+
+# Labels retyped, options added or gone; the same change of a shared list is one line.
+change_lines_of <- function(pairs, own, study, options) {
+  made <- unlist(lapply(pairs, function(pair) {
+    if (is.null(pair$changes)) return(NULL)
+    lapply(pair$changes, function(change) change_line(change, pair, own, study, options))
+  }), recursive = FALSE)
+  made <- Filter(Negate(is.null), made)
+  shown <- vapply(made, function(line) paste(line$sort, paste(vapply(line$edits, edit_shown, ""), collapse = "; ")), "")
+  lapply(unname(split(made, factor(shown, unique(shown)))), function(same) {
+    one <- same[[1]]
+    for (part in c("variable", "column")) one[[part]] <- paste(unique(vapply(same, `[[`, "", part)), collapse = ", ")
+    one
+  })
+}
+
+change_line <- function(change, pair, own, study, options) {
+  variable <- plain_of(pair, study)
+  split <- variable$way == "split"
+  line <- function(edits, grounds = change$grounds, sure = TRUE) new_line(change$change, variable$name, edits, pair$column, paste0(change_words(change), ": ", grounds), sure = sure)
+  if (change$change == "retyped") {
+    if (split) return(line(list(option_edit(variable, change$before, list(variants = change$now)))))
+    if (options$labels == "newer" && is.null(variable$list)) {
+      code <- number_to_text(variable$codes$code[match(change$before, variable$codes$label)])
+      return(line(list(new_edit(c(where_in(variable, "codes"), code), change$now), new_edit(c(entry_path_of(variable), "variants"), with_names(list(change$before), change$now)))))
+    }
+    shared <- options$labels == "newer"
+    return(line(list(new_edit(c(entry_path_of(variable), "by_wave", own$wave), list(variants = with_names(list(change$now), change$before)))), grounds = paste0(change$grounds, if (shared) "; its code list is shared, so the older label stays")))
+  }
+  if (change$change == "added" && options$merge) {
+    if (split) {
+      name <- fresh_name(change$now, variable, study)
+      absent <- with_names(rep(list("absent"), length(study$book$waves)), names(study$book$waves))
+      return(line(list(new_edit(c(entry_path_of(variable), "split", "options"), with_names(list(list(label = change$now, by_wave = absent)), name)))))
+    }
+    users <- recodes_of(variable, study$book)
+    if (length(users) > 0) return(line(list(), grounds = paste0(change$grounds, "; ", some_of(users), " must say where it goes, so add it to both yourself"), sure = FALSE))
+    where <- if (is.null(variable$list)) where_in(variable, "codes") else c("code_lists", variable$list, "codes")
+    return(line(list(new_edit(where, with_names(list(change$now), number_to_text(max(variable$codes$code) + 1L))))))
+  }
+  if (change$change == "gone" && split) return(line(list(option_edit(variable, change$before, list(by_wave = with_names(list("absent"), own$wave))))))
+  NULL
+}
+
+change_words <- function(change) switch(change$change, retyped = paste0("\u201c", change$before, "\u201d is now \u201c", change$now, "\u201d"), added = paste0("new option \u201c", change$now, "\u201d"), gone = paste0("no longer \u201c", change$before, "\u201d"), change$change)
+
+option_edit <- function(variable, label, value) new_edit(c(entry_path_of(variable), "split", "options", variable$options$name[match(label, variable$options$label)]), value)
+
+# A name like those of its neighbours: what they begin with, and the label's first word.
+fresh_name <- function(label, variable, study) {
+  known <- variable$options$name
+  start <- if (length(known) > 1 && all(grepl("_", known)) && length(unique(sub("_.*", "_", known))) == 1) sub("_.*", "_", known[1]) else ""
+  words <- strsplit(gsub("[^a-z0-9]+", " ", tolower_ascii(stringi::stri_trans_general(label, "latin-ascii"))), " ")[[1]]
+  words <- words[nchar(words) > 3 & !words %in% c("with", "from", "that", "this", "other", "they")]
+  if (length(words) == 0) words <- "option"
+  name <- substr(paste0(start, words[length(words)]), 1, 32)
+  if (!grepl("^[a-z]", name)) name <- substr(paste0("o_", name), 1, 32)
+  utils::tail(make.unique(c(names(study$book$variables), names(study$book$blocks), known, name), sep = "_"), 1)
+}
+
+# Questions that only the codebook has: a block or a question of boxes as a whole where all of it is gone.
+absent_lines <- function(pairs, own, study) {
+  gone <- Filter(function(pair) pair$sort == "only_codebook", pairs)
+  if (length(gone) == 0) return(list())
+  names <- unique(vapply(gone, function(pair) pair$slot$variable, ""))
+  partly <- vapply(names, function(name) any(vapply(pairs, function(pair) pair$slot$variable == name && pair$sort != "only_codebook", TRUE)), TRUE)
+  boxes <- Filter(function(pair) partly[[pair$slot$variable]] && pair$slot$role != ".written", gone)
+  whole <- names[!partly]
+  block <- vapply(whole, function(name) paste0(study$book$variables[[name]]$block, ""), "")
+  full <- vapply(block, function(one) nzchar(one) && all(study$book$blocks[[one]] %in% whole), TRUE)
+  unit <- ifelse(full, block, whole)
+  asked <- function(names) paste(utils::head(unlist(lapply(gone, function(pair) if (pair$slot$variable %in% names) utils::head(pair$slot$questions, 1))), 1), collapse = "")
+  c(
+    lapply(unique(unit), function(one) {
+      path <- if (one %in% block[full]) c("variables", one) else entry_path_of(study$book$variables[[one]])
+      new_line("only_codebook", one, list(new_edit(c(path, "by_wave"), with_names(list("absent"), own$wave))), grounds = "no column of the new file is like it", wording = asked(whole[unit == one]))
+    }),
+    lapply(boxes, function(pair) new_line("only_codebook", pair$slot$variable, list(new_edit(c(entry_path_of(plain_of(pair, study)), "split", "options", pair$slot$role), list(by_wave = with_names(list("absent"), own$wave)))), grounds = paste0("the box of `", pair$slot$role, "` is not in the new file")))
+  )
+}
+
+# Columns that only the new file has: what platforms add is ignored, questions become variables.
+new_lines <- function(pairs, own, study) {
+  extra <- attr(pairs, "extra")
+  if (length(extra) == 0) return(list())
+  seen <- own$seen
+  seen$columns <- seen$columns[intersect(names(seen$columns), extra)]
+  if (length(seen$columns) == 0) return(list())
+  plan <- plan_draft(seen)
+  taken <- c(names(study$book$variables), names(study$book$blocks))
+  plan$names <- with_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
+  plan$blocks <- plan$sets <- list()
+  plan$key <- "numbered"
+  absent <- with_names(rep(list("absent"), length(study$book$waves)), names(study$book$waves))
+  export <- if (own$known) names(Filter(function(one) identical(at_key(one, "wave"), own$wave), unclass_document(parse_codebook(study$book$file))$exports))[1] else own$wave
+  c(
+    lapply(setdiff(extra, plan$used), function(column) new_line("only_new", "", list(new_edit(c("exports", export, "ignored"), column)), column, paste("to be ignored:", seen$columns[[column]]$grounds), wording = own$export$questions[[column]])),
+    lapply(intersect(extra, plan$used), function(column) {
+      entry <- drafted_entry(column, seen, plan)
+      place <- variable_before(column, pairs, own, study)
+      new_line("only_new", names(entry), list(new_edit(c("variables", names(entry)), c(entry[[1]], list(by_wave = absent)), place)), column, paste("a new question:", seen$columns[[column]]$grounds), wording = own$export$questions[[column]])
+    })
+  )
+}
+
+drafted_entry <- function(column, seen, plan) {
+  plan$lists <- lapply(list_of(column, plan), function(list) { list$columns <- column; list })
+  text <- c("variables:", entry_lines(column, seen, plan))
+  yaml::yaml.load(paste(text, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE)$variables
+}
+
+# The entry of the question that stands before the column in the new file.
+variable_before <- function(column, pairs, own, study) {
+  places <- match(vapply(pairs, function(pair) paste0(pair$column, ""), ""), own$export$names)
+  before <- which(!is.na(places) & places < match(column, own$export$names))
+  if (length(before) == 0) return(NULL)
+  entry_path_of(plain_of(pairs[[before[which.max(places[before])]]], study))[2]
+}
+
+columns_found <- function(pairs, own, study) {
+  sort <- vapply(pairs, function(pair) {
+    if (pair$sort == "same" && (!is.null(pair$overlay) || any(vapply(pair$changes, function(change) change$change != "odd", TRUE)))) return("rule")
+    if (pair$sort == "same" && is.null(pair$slot$questions)) return("same")
+    pair$sort
+  }, "")
+  of <- function(value) vapply(pairs, function(pair) paste0(value(pair), ""), "")
+  column <- ifelse(is.na(vapply(pairs, `[[`, "", "column")), "", vapply(pairs, `[[`, "", "column"))
+  extra <- attr(pairs, "extra")
+  found <- data.frame(sort = sort, column = column, wording = ifelse(nzchar(column), own$export$questions[match(column, own$export$names)], of(function(pair) utils::head(pair$slot$questions, 1))), variable = of(function(pair) pair$slot$variable),
+    rule = of(function(pair) pair$rule), grounds = of(function(pair) pair$grounds), candidates = of(function(pair) paste(pair$candidates, collapse = "; ")))
+  found <- rbind(found, data.frame(sort = rep("only_new", length(extra)), column = extra, wording = unname(own$export$questions[extra]), variable = rep("", length(extra)), rule = rep("", length(extra)), grounds = rep("", length(extra)), candidates = rep("", length(extra))))
+  found <- found[order(match(found$sort, align_sorts), match(found$column, own$export$names)), ]
+  rownames(found) <- NULL
+  found
+}
+
+align_sorts <- c("same", "settled", "rule", "decided", "near", "only_codebook", "only_new", "settled_absent")
+code_changes_known <- c("turned", "moved", "retyped", "added", "gone", "odd", "unsure")
+
+codes_found <- function(pairs) {
+  found <- unlist(lapply(pairs, function(pair) lapply(pair$changes, function(change) data.frame(variable = pair$slot$variable, column = pair$column, change = change$change, before = change$before, now = change$now, grounds = change$grounds))), recursive = FALSE)
+  if (length(found) == 0) return(data.frame(variable = character(), column = character(), change = character(), before = character(), now = character(), grounds = character()))
+  do.call(rbind, found)
+}
+
+counts_found <- function(columns, codes) {
+  sorts <- vapply(align_sorts, function(one) sum(columns$sort == one), 0L)
+  changes <- vapply(code_changes_known, function(one) sum(codes$change == one), 0L)
+  c(sorts[sorts > 0 | names(sorts) %in% c("same", "rule", "near", "only_codebook", "only_new")], changes[changes > 0])
+}
+
+# Most labels unknown, all over the file: another language rather than many changes.
+language_hint <- function(pairs, own) {
+  coded <- Filter(function(pair) !is.na(pair$column) && pair$slot$version$storage == "coded" && any(!is.na(pair$fit)), pairs)
+  if (length(coded) < 3) return("")
+  lost <- vapply(coded, function(pair) max(pair$fit, na.rm = TRUE) < 0.4, TRUE)
+  if (mean(lost) < 0.5) return("")
+  "most labels of the new file are none of the codebook's: is it in another language, or another encoding? Ask the platform for the codes, or add the labels under `variants`"
+}
+
+# What was decided before: rejected lines do not come up again, accepted ones are marked.
+drop_settled <- function(found, decisions) {
+  edits <- attr(found, "edits")
+  found$lines$decision[found$lines$sort == "decided"] <- "accept"
+  if (!is.null(decisions)) {
+    id <- function(table) paste(table$sort, table$column, table$variable, table$writes, sep = "\r")
+    said <- decisions$decision[match(id(found$lines), id(decisions))]
+    found$lines$decision[said %in% "accept"] <- "accept"
+    gone <- said %in% "reject"
+    found$lines <- found$lines[!gone, ]
+    edits <- edits[!gone]
+    found$kept <- decisions[decisions$decision == "reject", ]
+    found$rejected <- nrow(found$kept)
+  }
+  found$lines$line <- seq_len(nrow(found$lines))
+  rownames(found$lines) <- NULL
+  attr(found, "edits") <- edits
+  found
+}

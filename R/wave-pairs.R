@@ -1,0 +1,186 @@
+# Which column of the new wave is which question: by rules, one after another,
+# then by how near they are.
+
+pair_columns <- function(slots, own, study, rules, forced, settled) {
+  export <- own$export
+  free <- setdiff(export$names, c(keys_before(study), unlist(attr(settled, "ignored")), ignored_before(study)))
+  pairs <- lapply(slots, function(slot) list(slot = slot, sort = "", column = NA_character_))
+  taken <- character()
+  match_up <- function(at, column, sort, rule = "", grounds = "") {
+    pairs[[at]]$column <<- column
+    pairs[[at]]$sort <<- sort
+    pairs[[at]]$rule <<- rule
+    pairs[[at]]$grounds <<- grounds
+    taken <<- c(taken, column)
+  }
+  settle <- function(at, known) {
+    match_up(at, known$column, "settled", "", "as the codebook says")
+    pairs[[at]]$slot$version <<- known$version
+  }
+  open <- function() which(vapply(pairs, function(pair) pair$sort == "", TRUE))
+  left <- function() setdiff(free, taken)
+  for (at in open()) {
+    column <- names(forced)[match(slots[[at]]$variable, unlist(forced), nomatch = 0L)]
+    if (length(column) == 1) match_up(at, column, "decided", "", "named in the sheet")
+  }
+  for (at in open()) {
+    known <- if (length(settled) > 0) settled[[at]]
+    if (is.null(known)) next
+    if (known$absent) pairs[[at]]$sort <- "settled_absent"
+    else if (isTRUE(known$column %in% left()) && (isTRUE(known$said) || fits_well(slots[[at]], known$column, own, study))) settle(at, known)
+  }
+  taken <- c(taken, setdiff(unlist(attr(settled, "variables")), vapply(pairs, function(pair) paste0(pair$column, ""), "")))
+  by <- function(sort, rule, of) for (at in open()) {
+    found <- of(slots[[at]])
+    if (length(found) == 1 && !contested(found, at, open(), of, slots) && fits_well(slots[[at]], found, own, study)) match_up(at, found, sort, rule)
+  }
+  named <- function(slot) intersect(slot$columns, left())[1]
+  worded <- function(slot) left()[text_fold(export$questions[left()]) %in% text_fold(slot$questions) & nzchar(export$questions[left()])]
+  some <- function(found) found[!is.na(found)]
+  both <- function(slot) some(intersect(named(slot), if (length(slot$questions) == 0) left() else worded(slot)))
+  if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both)
+  if ("wording" %in% rules) by("rule", "same wording", worded)
+  if ("name" %in% rules) by("rule", "same name", function(slot) some(Filter(function(column) !is.na(column) && (length(slot$questions) == 0 || max(wording_likeness(slot$questions, export$questions[[column]])) >= 0.6), named(slot))))
+  if ("codes" %in% rules) by("rule", "same code list", function(slot) same_list(slot, left(), own, study))
+  pairs <- pair_near(pairs, open(), left(), own, study)
+  taken <- vapply(pairs, function(pair) paste0(pair$column, ""), "")
+  extra <- setdiff(free, c(taken, unlist(attr(settled, "variables"))))
+  attr(pairs, "extra") <- extra
+  pairs
+}
+
+keys_before <- function(study) unlist(lapply(study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$record)))
+ignored_before <- function(study) unique(unlist(lapply(study$book$exports, `[[`, "ignored")))
+
+# A column that several questions could be is nobody's by rule.
+contested <- function(column, at, open, of, slots) {
+  any(vapply(setdiff(open, at), function(other) column %in% of(slots[[other]]), TRUE))
+}
+
+# How much of a column reads as answers of a variable, as labels and as codes.
+fit_of <- function(slot, column, own, study) {
+  variable <- slot$version
+  raw <- own$export$columns[[column]]
+  counts <- tabulate(raw$index, length(raw$cells)) * nzchar(text_trim(raw$cells))
+  if (sum(counts) == 0 || variable$storage == "text") return(c(labels = NA, codes = NA))
+  read <- function(cells) {
+    variable$cells <- cells
+    decoded <- decode_cells(raw$cells, variable, list(cells = cells, decimal = own$decimal, dates = slot$export$dates), study$book, raw$kinds, slot$role)
+    fits <- !decoded$kind %in% c("unlisted", "write_in") & decoded$reason != reason_id(study$book, "set_aside")
+    if (variable$way == "split" && slot$role == "cell") fits <- nzchar(text_trim(raw$cells)) & !is.na(decoded$value) & !startsWith(paste0(variable$registry$sets[decoded$value], ""), set_mark)
+    sum(counts[fits]) / sum(counts)
+  }
+  c(labels = read("labels"), codes = if (variable$storage == "coded" || identical(slot$role, "cell")) read("codes") else NA)
+}
+
+fits_well <- function(slot, column, own, study, least = 0.4) {
+  fit <- fit_of(slot, column, own, study)
+  all(is.na(fit)) || max(fit, na.rm = TRUE) >= least
+}
+
+# The only open column that has this question's labels, all of them.
+same_list <- function(slot, columns, own, study) {
+  labels <- text_fold(slot$version$codes$label)
+  if (slot$version$storage != "coded" || length(labels) < 3) return(character())
+  columns[vapply(columns, function(column) {
+    cells <- own$export$columns[[column]]$cells
+    answers <- setdiff(text_fold(cells), "")
+    length(answers) >= 3 && mean(labels %in% answers) >= 0.8 && mean(answers %in% labels) >= 0.9
+  }, TRUE)]
+}
+
+# What is left, by grounds that are told: the best pair first, each once.
+pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
+  if (length(open) == 0 || length(columns) == 0) return(mark_left(pairs, open))
+  grid <- lapply(open, function(at) lapply(with_names(columns, columns), function(column) nearness(pairs[[at]]$slot, column, own, study)))
+  score <- matrix(unlist(lapply(grid, function(row) vapply(row, `[[`, 0, "score"))), length(open), byrow = TRUE, dimnames = list(NULL, columns))
+  ranked <- score
+  repeat {
+    best <- which(ranked == max(ranked), arr.ind = TRUE)[1, ]
+    if (ranked[best[1], best[2]] < least) break
+    at <- open[best[1]]
+    column <- columns[best[2]]
+    others <- columns[order(-score[best[1], ])]
+    others <- others[others != column & score[best[1], others] >= least - 0.15]
+    pairs[[at]][c("column", "sort", "rule", "grounds")] <- list(column, "near", "", grid[[best[1]]][[column]]$grounds)
+    pairs[[at]]$candidates <- utils::head(vapply(others, function(other) paste0(other, " (", grid[[best[1]]][[other]]$grounds, ")"), "", USE.NAMES = FALSE), 3)
+    ranked[best[1], ] <- -1
+    ranked[, best[2]] <- -1
+    if (all(ranked < 0)) break
+  }
+  mark_left(pairs, open)
+}
+
+mark_left <- function(pairs, open) {
+  for (at in open) if (pairs[[at]]$sort == "") pairs[[at]]$sort <- "only_codebook"
+  pairs
+}
+
+nearness <- function(slot, column, own, study) {
+  question <- own$export$questions[[column]]
+  wording <- if (length(slot$questions) > 0 && nzchar(question)) max(wording_likeness(slot$questions, question)) else NA
+  name <- max(name_likeness(slot$columns, column))
+  fit <- fit_of(slot, column, own, study)
+  codes <- if (all(is.na(fit))) NA else max(fit, na.rm = TRUE)
+  place <- max(0, 1 - 4 * abs(slot$place - match(column, own$export$names) / length(own$export$names)))
+  alike <- shares_likeness(slot, column, own, study)
+  parts <- c(name = name, wording = wording, codes = codes, place = place, shares = alike)
+  weight <- c(name = 0.2, wording = 0.4, codes = 0.2, place = 0.08, shares = 0.12)
+  known <- !is.na(parts)
+  score <- sum(parts[known] * weight[known]) / sum(weight[known])
+  # Neither wording nor name alike, or answers that do not fit: no likeness of the rest outweighs that.
+  if (max(wording, name, na.rm = TRUE) < 0.6 || (!is.na(wording) && wording < 0.35) || (!is.na(codes) && codes < 0.3)) score <- min(score, 0.3)
+  words <- c(wording = "wording", name = "name", codes = "answers that fit", shares = "shares", place = "place in the questionnaire")
+  shown <- names(words)[known[names(words)]]
+  list(score = score, grounds = paste0(words[shown], " ", number_show(100 * parts[shown], 0), " %", collapse = ", "))
+}
+
+name_likeness <- function(names, name) 1 - utils::adist(text_near(names), text_near(name))[, 1] / pmax(nchar(names), nchar(name))
+
+# Words in common, and letters in order.
+wording_likeness <- function(questions, question) {
+  vapply(questions, function(one) {
+    a <- unique(strsplit(gsub("[^\\p{L}\\p{N}]+", " ", text_fold(one), perl = TRUE), " ")[[1]])
+    b <- unique(strsplit(gsub("[^\\p{L}\\p{N}]+", " ", text_fold(question), perl = TRUE), " ")[[1]])
+    words <- 2 * length(intersect(a, b)) / (length(a) + length(b))
+    letters <- if (max(nchar(one), nchar(question)) > 400) words else 1 - utils::adist(text_fold(one), text_fold(question))[1, 1] / max(nchar(one), nchar(question), 1)
+    (words + letters) / 2
+  }, 0, USE.NAMES = FALSE)
+}
+
+# Shares per code (or the mean of a number) beside those of the earlier wave.
+shares_likeness <- function(slot, column, own, study) {
+  variable <- study$book$variables[[slot$variable]]
+  if (!variable$storage %in% c("coded", "number")) return(NA_real_)
+  old <- values_before(slot, study)
+  new <- values_now(slot, column, own, study)
+  if (sum(!is.na(old)) < 10 || sum(!is.na(new)) < 10) return(NA_real_)
+  if (variable$storage == "coded") return(1 - distance_of(shares_of(old, all_codes(variable)), shares_of(new, all_codes(variable))))
+  spread <- stats::sd(old, na.rm = TRUE)
+  if (!isTRUE(spread > 0)) return(NA_real_)
+  max(0, 1 - abs(mean(new, na.rm = TRUE) - mean(old, na.rm = TRUE)) / (2 * spread))
+}
+
+shares_of <- function(value, codes) {
+  count <- tabulate(match(value, codes), length(codes))
+  if (sum(count) == 0) count else count / sum(count)
+}
+
+# Half the sum of differences: the share that would have to move.
+distance_of <- function(a, b) sum(abs(a - b)) / 2
+
+values_before <- function(slot, study) {
+  rows <- rows_staying(study)
+  as.double(study$data[[slot$variable]][rows[study$records$wave[rows] == slot$wave]])
+}
+
+values_now <- function(slot, column, own, study, cells = NULL) {
+  variable <- slot$version
+  raw <- own$export$columns[[column]]
+  if (is.null(cells)) {
+    fit <- fit_of(slot, column, own, study)
+    cells <- if (all(is.na(fit))) "labels" else names(which.max(fit))
+  }
+  variable$cells <- cells
+  as.double(decode_cells(raw$cells, variable, list(cells = cells, decimal = own$decimal, dates = slot$export$dates), study$book, raw$kinds, slot$role)$value[raw$index])
+}

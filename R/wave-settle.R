@@ -1,0 +1,59 @@
+#' Write what was decided on a new wave into the codebook
+#'
+#' @param found What [align_wave()] returned.
+#' @param numbers Which of `found$lines`; those whose decision is `accept` if not said.
+#' @param write Whether to change the file; else only the change is shown.
+#' @return The change as a data frame with `change` (`-` old, `+` new), `line` and `text`,
+#'   invisibly where it was written. Comments and order of the file stay.
+#' @section Errors: A number that is no line; lines that need the wave's export
+#'   while that is not accepted; a change after which the codebook would not
+#'   hold. Then nothing is written.
+#' @examples
+#' project <- demo_project(tempfile())
+#' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
+#' settle_wave(found, found$lines$line, write = FALSE)
+#' @export
+settle_wave <- function(found, numbers = found$lines$line[found$lines$decision == "accept"], write = TRUE) {
+  odd <- setdiff(numbers, found$lines$line)
+  if (length(odd) > 0) stop_mavik("codebook_error", number_to_text(odd[1]), " is not the number of a proposed line: there are ", count_of(nrow(found$lines), "of them", "of them"))
+  export <- found$lines$line[found$lines$sort == "export"]
+  if (length(numbers) > 0 && length(export) > 0 && !export %in% numbers) stop_mavik("codebook_error", "line ", export, " brings the wave's export into the codebook, and the others rest on it: accept it too")
+  old <- codebook_lines(found$file)
+  document <- unclass_document(parse_lines(old, found$file))
+  for (edits in attr(found, "edits")[match(sort(numbers), found$lines$line)]) for (edit in edits) document <- merge_at(document, edit$path, edit$value, edit$after)
+  new <- change_lines(old, found$file, document)
+  compile_codebook(parse_lines(new, found$file))
+  change <- text_change(old, new)
+  if (!write) return(change)
+  if (nrow(change) > 0) write_text(new, found$file)
+  invisible(change)
+}
+
+# Puts a value into a document: maps are merged, lists of forms and of ignored
+# columns grow, all else is replaced. A new entry comes right behind `after`.
+merge_at <- function(document, path, value, after = NULL) {
+  key <- path[1]
+  old <- document[[key]]
+  if (length(path) > 1) {
+    if (is_text(old)) old <- list(label = old)
+    document[[key]] <- merge_at(if (is.null(old)) list() else as.list(old), path[-1], value, after)
+    return(document)
+  }
+  if (is.null(old)) {
+    entry <- with_names(list(value), key)
+    at <- if (is.null(after)) length(document) else match(after, names(document), nomatch = length(document))
+    return(append(document, entry, at))
+  }
+  document[[key]] <- merge_value(key, old, value)
+  document
+}
+
+merge_value <- function(key, old, value) {
+  if (is_text(old) && is_map(value) && !"label" %in% names(value)) old <- list(label = old)
+  if (is_map(old) && is_map(value)) {
+    for (one in names(value)) old[[one]] <- if (is.null(old[[one]])) value[[one]] else if (key == "variants") unique(c(old[[one]], value[[one]])) else merge_value(one, old[[one]], value[[one]])
+    return(old)
+  }
+  if (key %in% c("ignored", "variants") && is.character(old) && is.character(value)) return(unique(c(old, value)))
+  value
+}

@@ -1,0 +1,82 @@
+# The sheet on which people decide: a proposal a line, what it would write, and a
+# column for the decision. Rejected lines stay on it, so that they do not come up again.
+
+decision_columns <- c("line", "sort", "column", "wording", "variable", "grounds", "candidates", "writes", "decision", "note")
+
+#' Write and read the decisions on a new wave
+#'
+#' @param found What [align_wave()] returned.
+#' @param file Path ending in `.xlsx` (with a drop-down for the decision) or `.csv`;
+#'   by default `sheets/align-WAVE.xlsx` in the project.
+#' @return `write_decisions()` gives `file`, invisibly; `read_decisions()` a data frame of
+#'   texts with `line`, `sort`, `column`, `wording`, `variable`, `grounds`, `candidates`, `writes`,
+#'   `decision` (`accept`, `reject`, the name of another variable, or empty) and
+#'   `note`; `NULL` where there is no such file.
+#' @section Errors: A sheet that lacks one of the columns that decide; a
+#'   decision that is no word of the language and no variable.
+#' @examples
+#' project <- demo_project(tempfile())
+#' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
+#' file <- write_decisions(found, tempfile(fileext = ".csv"))
+#' read_decisions(file)$writes[2]
+#' @export
+write_decisions <- function(found, file = decision_file(found)) {
+  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
+  sheet <- decision_rows(found)
+  dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
+  if (is_workbook(file)) write_decision_book(sheet, file) else write_text(csv_lines(sheet), file)
+  invisible(file)
+}
+
+#' @rdname write_decisions
+#' @export
+read_decisions <- function(file) {
+  if (!file.exists(file)) return(NULL)
+  sheet <- read_sheet(file, list(project = getwd()), c("sort", "column", "variable", "writes", "decision"), setdiff(decision_columns, c("sort", "column", "variable", "writes", "decision")), shown = file)
+  for (name in setdiff(decision_columns, names(sheet))) sheet[[name]] <- rep("", length(sheet$decision))
+  folded <- text_fold(sheet$decision)
+  sheet$decision <- ifelse(folded %in% c("accept", "accepted", "yes", "a"), "accept", ifelse(folded %in% c("reject", "rejected", "no", "r"), "reject", sheet$decision))
+  odd <- which(!sheet$decision %in% c("", "accept", "reject") & !stringi::stri_detect_regex(sheet$decision, study_name))
+  if (length(odd) > 0) stop_mavik("build_error", at_line(file, sheet$.line[odd[1]]), ": the decision `", sheet$decision[odd[1]], "` is neither `accept` nor `reject` nor the name of a variable")
+  blank <- which(!sheet$decision %in% c("", "accept", "reject") & !nzchar(sheet$column))
+  if (length(blank) > 0) stop_mavik("build_error", at_line(file, sheet$.line[blank[1]]), ": names the variable `", sheet$decision[blank[1]], "`, but the line is of no column of the new file: `accept` or `reject` it")
+  as.data.frame(sheet[decision_columns])
+}
+
+decision_file <- function(found) file.path(dirname(found$file), "sheets", paste0("align-", found$wave, ".xlsx"))
+
+# Open lines first, then those that were rejected.
+decision_rows <- function(found) {
+  open <- found$lines[setdiff(decision_columns, "note")]
+  open$line <- number_to_text(open$line)
+  open$note <- rep("", nrow(open))
+  kept <- found$kept
+  if (!is.null(kept) && nrow(kept) > 0) {
+    kept$line <- rep("", nrow(kept))
+    open <- rbind(open[decision_columns], kept[decision_columns])
+  }
+  open[decision_columns]
+}
+
+write_decision_book <- function(sheet, file) {
+  book <- openxlsx::createWorkbook()
+  openxlsx::addWorksheet(book, "align")
+  openxlsx::addWorksheet(book, "words")
+  head <- openxlsx::createStyle(textDecoration = "bold", fgFill = "#E4DECF", border = "bottom", wrapText = TRUE, valign = "top")
+  body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
+  mine <- openxlsx::createStyle(fgFill = "#F6F1E4", border = "TopBottomLeftRight", borderColour = "#C9C2AE")
+  rows <- seq_len(max(nrow(sheet), 1)) + 1
+  openxlsx::addStyle(book, "align", body, rows = rows, cols = seq_along(sheet), gridExpand = TRUE)
+  openxlsx::addStyle(book, "align", mine, rows = rows, cols = match(c("decision", "note"), names(sheet)), gridExpand = TRUE, stack = TRUE)
+  openxlsx::writeData(book, "align", sheet, headerStyle = head, keepNA = FALSE)
+  openxlsx::writeData(book, "words", data.frame(decision = c("accept", "reject")), headerStyle = head)
+  openxlsx::writeData(book, "words", data.frame(meaning = c("the line is written into the codebook at the next run", "the line is kept here and does not come up again", "or the name of the variable that the column is")), startCol = 2, headerStyle = head)
+  width <- c(line = 6, sort = 14, column = 12, wording = 34, variable = 14, grounds = 40, candidates = 26, writes = 52, decision = 12, note = 18)[names(sheet)]
+  openxlsx::setColWidths(book, "align", seq_along(sheet), width)
+  openxlsx::setColWidths(book, "words", 1:2, c(12, 56))
+  fit_rows(book, "align", sheet, width)
+  openxlsx::freezePane(book, "align", firstActiveRow = 2)
+  openxlsx::pageSetup(book, "align", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = 1)
+  suppressWarnings(openxlsx::dataValidation(book, "align", cols = match("decision", names(sheet)), rows = rows, type = "list", value = "'words'!$A$2:$A$3", allowBlank = TRUE, showErrorMsg = FALSE))
+  save_workbook(book, file)
+}
