@@ -24,6 +24,12 @@ demo: all
 	@./mavik demo $(DEMO)
 	@echo
 	@./mavik build $(DEMO)
+	@echo
+	@./mavik align autumn $(DEMO)/raw/autumn.xlsx --project $(DEMO) --dry
+	@echo
+	@./mavik demo $(DEMO)-autumn --waves 2
+	@echo
+	@./mavik build $(DEMO)-autumn
 
 test: all .build/test-packages
 	@Rscript tools/locales.R
@@ -42,8 +48,9 @@ bench: all
 	@Rscript bench/trace.R
 	@Rscript bench/split.R
 	@Rscript bench/scales.R
+	@Rscript bench/waves.R
 
 clean:
-	rm -rf .build choirs mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
+	rm -rf .build choirs choirs-autumn mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
 
 .PHONY: all demo test check document bench clean

@@ -78,7 +78,7 @@ align_width <- function() min(max(cli::console_width(), 80), 140)
 pairs_shown <- function(found, sort, title) {
   some <- found$columns[found$columns$sort == sort, ]
   if (nrow(some) == 0) return(NULL)
-  c("", heading_shown(title), columns_shown(list(column = some$column, to = paste("is", some$variable), rule = some$rule, wording = shorten(some$wording, 60))))
+  c("", heading_shown(title), columns_shown(list(column = some$column, to = paste("is", some$variable), rule = some$rule, wording = shorten(vapply(some$wording, function(one) stem_of(one)[2], "", USE.NAMES = FALSE), 60))))
 }
 
 near_shown <- function(found) {

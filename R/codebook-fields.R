@@ -6,9 +6,6 @@ field <- function(type, help = "", required = FALSE, default = NULL, ...) {
   list(type = type, help = help, required = required, default = default, ...)
 }
 
-# A key that the language has and this version does not read yet.
-later <- function() field("later")
-
 map_field <- function(fields, help = "", required = FALSE) field("map", help, required, fields = fields)
 
 # Reads `value` by its field. `say(path, message)` takes note of a problem;
@@ -212,9 +209,6 @@ field_types <- list(
       }
     }
     if (sound) value
-  },
-  later = function(value, field, path, say) {
-    say("`", path[length(path)], "` belongs to the language, but this version of Mavik does not read it yet: take it out for now")
   }
 )
 

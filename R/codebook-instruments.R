@@ -40,6 +40,7 @@ instrument_files <- function(document) {
 apply_instruments <- function(entries, instruments, say) {
   lapply(entries, function(entry) {
     score <- entry$keys$score
+    if (is_map(score) && "numbers" %in% names(score)) say(c(entry$path, "score", "numbers"), "`numbers` is not a key that can stand here")
     if (!is_map(score) || is.null(score$instrument)) return(entry)
     path <- c(entry$path, "score")
     one <- if (is_text(score$instrument)) instruments[[score$instrument]]

@@ -228,10 +228,13 @@ all_versions <- function(variable) {
 
 universe_uses <- function(variable) unique(unlist(lapply(all_versions(variable), function(version) version$universe$uses)))
 
-# In how many of the exports a variable was put at all.
+# The waves in which a variable was put; a made one where anything that it is made of was.
 waves_put <- function(variable, book) {
   put <- vapply(book$exports, function(export) !is_absent(version_in(variable, export)), TRUE)
-  intersect(names(book$waves), vapply(book$exports[put], `[[`, "", "wave"))
+  waves <- intersect(names(book$waves), vapply(book$exports[put], `[[`, "", "wave"))
+  if (takes_earlier(variable)) return(intersect(waves, names(book$waves)[seq_along(book$waves) > match(variable$settings$wave, names(book$waves))]))
+  uses <- book$uses[[variable$name]]
+  if (is_answer(variable) || length(uses) == 0) waves else intersect(waves, unlist(lapply(book$variables[uses], waves_put, book = book)))
 }
 
 # What differs, a sentence a version.

@@ -40,7 +40,7 @@ figure_waves <- function(figures, study) {
   }
   k <- nlevels(some$line)
   shapes <- rep(c(21, 22, 24, 23, 25), length.out = k)
-  fills <- rep(c("#2C6E63", "#F1EEE6", "#C98A63", "#12332E", "#9CC3B5"), length.out = k)
+  fills <- rep(c("#2C6E63", "#F1EEE6", "#C98A63", "#12332E"), length.out = k)
   shift <- if (means && k > 1) (as.integer(some$line) - (k + 1) / 2) * 0.04 else 0
   some$at <- some$at + shift
   ggplot2::ggplot(some, ggplot2::aes(x = at, y = value)) +
@@ -50,6 +50,6 @@ figure_waves <- function(figures, study) {
     ggplot2::scale_shape_manual(values = shapes, name = NULL) + ggplot2::scale_fill_manual(values = fills, name = NULL) +
     ggplot2::scale_x_continuous(breaks = seq_along(waves), labels = vapply(study$book$waves, `[[`, "", "label", USE.NAMES = FALSE), limits = c(0.7, length(waves) + 0.3), guide = ggplot2::guide_axis(check.overlap = TRUE)) +
     ggplot2::expand_limits(y = if (means) NULL else c(0, 100)) +
-    ggplot2::labs(x = NULL, y = if (means) "Mean, with its 95 % interval" else "Percent of the answered") + figure_theme() +
+    ggplot2::labs(x = NULL, subtitle = if (!several) labels[[1]], y = if (means) "Mean, with its 95 % interval" else "Percent of the answered") + figure_theme() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_line(colour = figure_colours[["line"]], linewidth = 0.3), panel.grid.major.x = ggplot2::element_blank(), legend.position = if (k > 1) "right" else "none")
 }

@@ -7,7 +7,7 @@ waves_section <- function(study) {
   figures <- wave_figures(study)
   t$section(
     t$h2("Waves"), waves_table(study), jumps_table(study), figures_by_wave(study, figures),
-    lapply(wave_lines(study), function(one) t$div(t$h3(one$title), figure_svg(figure_waves(figures[figures$variable %in% one$names, ], study), paste("Lines over the waves:", one$title), height = 2.4 + 0.16 * length(one$names))))
+    lapply(wave_lines(study), function(one) t$div(t$h3(t$code(class = "name", one$name), " ", one$title), figure_svg(figure_waves(figures[figures$variable %in% one$names, ], study) + ggplot2::labs(subtitle = NULL), paste("Lines over the waves:", one$title), height = 2.4 + 0.16 * length(one$names))))
   )
 }
 
@@ -80,8 +80,8 @@ wave_lines <- function(study, most = 8) {
   blocks <- Filter(function(names) length(names) > 1 && length(names) <= 10, lapply(book$blocks, function(block) Filter(function(name) has_mean(book$variables[[name]]), intersect(block, kept))))
   found <- findings(study)
   jumped <- setdiff(intersect(kept, found$variable[found$kind %in% wave_kinds]), c(scores, unlist(blocks)))
-  one <- function(name, title = book$variables[[name]]$label) list(title = paste0(name, ": ", title), names = name)
-  utils::head(c(lapply(scores, one), lapply(jumped, one), lapply(names(blocks), function(name) list(title = paste0(name, paste0(": ", book$variables[[blocks[[name]][1]]]$stem, recycle0 = TRUE)), names = blocks[[name]]))), most)
+  one <- function(name) list(name = name, title = paste0(book$variables[[name]]$label, ""), names = name)
+  utils::head(c(lapply(scores, one), lapply(jumped, one), lapply(names(blocks), function(name) list(name = name, title = paste0(book$variables[[blocks[[name]][1]]]$stem, ""), names = blocks[[name]]))), most)
 }
 
 waves_page <- function(study, names, figures) {

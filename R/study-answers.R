@@ -1,39 +1,52 @@
-# Column by column over all exports; raw cells go as soon as they are decoded.
+# Export by export, column by column; raw cells go as soon as they are decoded.
 # `placed` are the corrections by variable.
 decode_answers <- function(inputs, book, records, placed) {
   offsets <- cumsum(c(0L, vapply(inputs, function(input) input$facts$records, 0L)))
-  values <- ledger <- found <- list()
-  problems <- placed$problems
-  contradicted <- list()
   reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
-  exports <- book$exports[names(inputs)]
-  pending <- lapply(exports, function(export) table(unlist(lapply(reading, columns_in, export = export))))
-  for (done in seq_along(reading)) {
-    variable <- reading[[done]]
-    signal_progress("decode", variable$name, done, length(reading))
-    sheet <- placed$of[[variable$name]]
-    touched <- if (!is.null(sheet)) which(paste(records$wave, records$key, sep = "\r") %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
-    parts <- lapply(seq_along(inputs), function(at) decode_input(variable, inputs[[at]], exports[[at]], book, offsets[at], touched))
-    values[[variable$name]] <- bind_columns(lapply(parts, `[[`, "column"))
-    for (part in unlist(lapply(parts, `[[`, "parts"), recursive = FALSE)) {
-      ledger <- c(ledger, part$ledger)
-      found <- c(found, part$findings)
-      for (rule in names(part$contradicted)) contradicted[[rule]][[variable$name]] <- c(contradicted[[rule]][[variable$name]], part$contradicted[[rule]])
-    }
-    if (!is.null(sheet)) {
-      fixed <- correct_answer(values[[variable$name]], variable, sheet, records, book, function(rows) source_texts(rows, variable, inputs, offsets, book))
-      values[[variable$name]] <- fixed$column
-      ledger <- c(ledger, fixed$ledger)
-      problems <- c(problems, fixed$problems)
-    }
-    for (at in seq_along(inputs)) for (column in columns_in(variable, exports[[at]])) {
-      pending[[at]][[column]] <- pending[[at]][[column]] - 1L
-      if (pending[[at]][[column]] == 0L) inputs[[at]] <- let_go(inputs[[at]], column)
-    }
+  who <- if (length(placed$of) > 0) paste(records$wave, records$key, sep = "\r")
+  touched <- lapply(placed$of, function(sheet) which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r")))
+  parts <- lapply(seq_along(inputs), function(at) decode_export(inputs[[at]], book$exports[[names(inputs)[at]]], reading, book, offsets[at], touched))
+  problems <- placed$problems
+  values <- ledger <- found <- contradicted <- list()
+  for (name in names(reading)) {
+    let_go_after(length(records$key))
+    values[[name]] <- bind_columns(lapply(parts, function(part) part$columns[[name]]))
+    for (at in seq_along(parts)) parts[[at]]$columns[name] <- list(NULL)
+    mine <- unlist(lapply(parts, function(part) part$rest[[name]]), recursive = FALSE)
+    ledger <- c(ledger, unlist(lapply(mine, `[[`, "ledger"), recursive = FALSE))
+    found <- c(found, unlist(lapply(mine, `[[`, "findings"), recursive = FALSE))
+    for (part in mine) for (rule in names(part$contradicted)) contradicted[[rule]][[name]] <- c(contradicted[[rule]][[name]], part$contradicted[[rule]])
+    if (is.null(placed$of[[name]])) next
+    texts <- do.call(rbind, lapply(parts, function(part) part$texts[[name]]))
+    fixed <- correct_answer(values[[name]], reading[[name]], placed$of[[name]], records, book, function(rows) texts[match(rows, texts$row), ])
+    values[[name]] <- fixed$column
+    ledger <- c(ledger, fixed$ledger)
+    problems <- c(problems, fixed$problems)
   }
   if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
   alone <- unlist(lapply(seq_along(inputs), function(at) twin_findings(inputs[[at]], offsets[at], book)), recursive = FALSE)
   list(values = values, ledger = ledger, findings = c(alone, merge_findings(found)), contradicted = contradicted)
+}
+
+# All answers of one export: decoded columns, the rest of what decoding tells, and
+# the raw texts of what is corrected.
+decode_export <- function(input, export, reading, book, offset, touched) {
+  signal_progress("decode", export$name, match(export$name, names(book$exports)), length(book$exports))
+  input <- with_cells(input)
+  pending <- table(unlist(lapply(reading, columns_in, export = export)))
+  out <- list(columns = list(), rest = list(), texts = list())
+  for (name in names(reading)) {
+    let_go_after(input$facts$records)
+    part <- decode_input(reading[[name]], input, export, book, offset, touched[[name]])
+    out$columns[[name]] <- part$column
+    out$rest[[name]] <- lapply(part$parts, `[`, c("ledger", "findings", "contradicted"))
+    if (!is.null(touched[[name]])) out$texts[[name]] <- source_texts(touched[[name]], reading[[name]], input, export, offset)
+    for (column in columns_in(reading[[name]], export)) {
+      pending[[column]] <- pending[[column]] - 1L
+      if (pending[[column]] == 0L) input <- let_go(input, column)
+    }
+  }
+  out
 }
 
 # One variable in one export, by the version that holds there.
@@ -57,20 +70,16 @@ absent_column_of <- function(variable, n, book) {
   list(value = rep(none, n), reason = rep(reason_id(book, "not_in_wave"), n))
 }
 
-# The raw text of rows, and the export it was read from.
-source_texts <- function(rows, variable, inputs, offsets, book) {
-  out <- list(text = character(length(rows)), export = character(length(rows)))
-  for (at in seq_along(inputs)) {
-    here <- which(rows > offsets[at] & rows <= offsets[at + 1])
-    export <- book$exports[[names(inputs)[at]]]
-    out$export[here] <- export$name
-    columns <- columns_in(variable, export)
-    if (length(columns) == 0 || length(here) == 0) next
-    source <- source_of(version_in(variable, export), columns[[1]], inputs[[at]], export)
-    cells <- source$raw$cells[source$raw$index[rows[here] - offsets[at]]]
-    out$text[here] <- ifelse(is.na(cells), "", cells)
-    out$export[here] <- source$export$name
-  }
+# The raw text of those rows that are in this export, and the file it was read from.
+source_texts <- function(rows, variable, input, export, offset) {
+  here <- rows[rows > offset & rows <= offset + input$facts$records]
+  out <- data.frame(row = here, text = rep("", length(here)), export = rep(export$name, length(here)))
+  columns <- columns_in(variable, export)
+  if (length(columns) == 0 || length(here) == 0) return(out)
+  source <- source_of(version_in(variable, export), columns[[1]], input, export)
+  cells <- source$raw$cells[source$raw$index[here - offset]]
+  out$text <- ifelse(is.na(cells), "", cells)
+  out$export <- rep(source$export$name, length(here))
   out
 }
 

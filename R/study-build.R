@@ -28,7 +28,12 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
 build_book <- function(book, exports = list(), digests = FALSE) {
   book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
   book <- with_sheets(book, exports)
-  read <- lapply(book$exports, read_input, book = book, digests = digests)
+  folder <- if (length(book$exports) > 1) tempfile("mavik-cells-")
+  if (!is.null(folder)) {
+    dir.create(folder, mode = "0700")
+    on.exit(unlink(folder, recursive = TRUE))
+  }
+  read <- lapply(book$exports, function(export) park_cells(read_input(export, book, digests), folder))
   index <- index_of(read)
   inputs <- match_twins(read, book)
   rm(read)
@@ -50,24 +55,31 @@ study_of <- function(inputs, book, sheet, digests) {
     records <- lapply(records, `[`, -erased$rows)
   }
   columns <- decode_answers(inputs, book, records, place_corrections(sheet, records, book, erased$keys))
+  for (name in names(inputs)) inputs[[name]]["columns"] <- list(NULL)
   rows <- rows_of_records(records, book)
   rows$contradicted <- columns$contradicted
   settled <- settle_answers(columns$values, book, rows, records)
   screened <- if (is.null(settled$screened)) screen_step(settled, book, records, columns$values)$screened else settled$screened
   disposition <- disposition_of(screened$dropped, columns$values, settled, book, rows$n)
   values <- with_disposition(settled$values, disposition, book)
+  # What is not looked at again is let go before the result is put together.
+  columns$values <- settled$values <- settled$screened <- NULL
   stays <- is.na(screened$dropped)
   flow <- length(book$screens) > 0 || !all(stays)
   findings <- c(
-    lookup_findings(settled$values, book), scale_findings(book),
+    lookup_findings(values, book), scale_findings(book),
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )
   book$variables <- lapply(book$variables, fill_question, inputs = inputs, book = book)
   book$variables <- split_stems(book$variables, book$blocks)
+  data <- data_of(values, book)
+  values <- lapply(values, function(column) column["reason"])
+  reasons <- reasons_of(values, book, nrow(data))
+  rm(values)
   study <- structure(
     list(
-      data = data_of(values, book), reasons = reasons_of(values, book), records = records, codebook = book$document,
+      data = data, reasons = reasons, records = records, codebook = book$document,
       findings = findings, ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
       asked = lapply(inputs, function(input) input[c("names", "questions")]), inputs = facts, sheets = sheet_facts(book, digests), book = book,
       stays = if (!all(stays)) which(stays), disposition = disposition, screens = screened$met, erased = erased$counts,
@@ -77,6 +89,17 @@ study_of <- function(inputs, book, sheet, digests) {
   )
   study$findings <- c(study$findings, export_findings(study), key_findings(study), wave_findings(study))
   study
+}
+
+# R takes its time over what is no longer used. After so many cells were worked on
+# that a sixth of what is in use may wait there, it is asked to let go: that keeps
+# the peak of memory near what is in use. Work on a cell leaves about 60 bytes.
+let_go_after <- function(cells) {
+  memory$waiting <- 60 * cells + if (is.null(memory$waiting)) 0 else memory$waiting
+  if (memory$waiting < max(4e7, memory$used / 6)) return(invisible())
+  memory$waiting <- 0
+  memory$used <- sum(gc(FALSE)[, 2]) * 2^20
+  invisible()
 }
 
 check_study_class <- function(study) {
@@ -173,10 +196,10 @@ data_of <- function(values, book) {
   structure(data, class = "data.frame", row.names = .set_row_names(length(data[[1]])))
 }
 
-reasons_of <- function(values, book) {
+reasons_of <- function(values, book, rows) {
   gaps <- Filter(function(column) !is.null(column$reason), values)
-  rows <- if (length(values) > 0) length(values[[1]]$value) else 0L
   reasons <- lapply(gaps, function(column) {
+    let_go_after(rows)
     code <- column$reason
     code[code == 0L] <- NA_integer_
     structure(code, levels = book$reasons$name, class = "factor")

@@ -73,7 +73,8 @@ drop_records <- function(inputs, gone) {
     if (all(keep)) next
     input$records <- lapply(input$records, `[`, keep)
     if (!is.null(input$record)) input$record <- input$record[keep]
-    input$columns <- lapply(input$columns, keep_cells, keep = keep)
+    if (is.null(input$parked)) input$columns <- lapply(input$columns, keep_cells, keep = keep)
+    else input$keep <- if (is.null(input$keep)) keep else replace(input$keep, which(input$keep), keep)
     input$twins <- lapply(input$twins, function(twin) {
       twin$map <- twin$map[keep]
       twin$alone$here <- match(intersect(twin$alone$here, which(keep)), which(keep))

@@ -7,6 +7,31 @@ read_input <- function(export, book, digests) {
   input_of(raw, export, book, digest)
 }
 
+# One export is held at a time: the cells of the others wait in files of their own.
+park_cells <- function(input, folder) {
+  if (is.null(folder)) return(input)
+  input$parked <- tempfile("cells-", folder, ".rds")
+  saveRDS(input$columns, input$parked, compress = FALSE)
+  input["columns"] <- list(NULL)
+  let_go_after(3 * input$facts$cells)
+  input
+}
+
+# An input with its cells, and those of its twins, at hand.
+with_cells <- function(input) {
+  if (!is.null(input$parked)) input$columns <- read_parked(input$parked, input$keep)
+  input$twins <- lapply(input$twins, function(twin) {
+    if (!is.null(twin$parked)) twin$columns <- read_parked(twin$parked, NULL)
+    twin
+  })
+  input
+}
+
+read_parked <- function(file, keep) {
+  columns <- readRDS(file)
+  if (is.null(keep)) columns else lapply(columns, keep_cells, keep = keep)
+}
+
 # `digest` gives the file's digest where it is wanted.
 input_of <- function(raw, export, book, digest = NULL) {
   is_file <- is.character(export$source)

@@ -18,6 +18,7 @@ lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", s
 
 # Keys that differ only in case, inner spaces or leading zeros.
 near_keys <- function(records, book, stays) {
+  let_go_after(4 * length(stays))
   out <- list()
   for (wave in names(book$waves)) {
     here <- which(records$wave == wave & stays)

@@ -6,6 +6,7 @@ settle_answers <- function(decoded, book, rows, records) {
   state <- list(values = decoded, decoded = if ("s:" %in% book$work) decoded, routed = list(), aside = list(), truth = new.env(), ledger = list(), findings = list(), skips = list(), outside = list(), rules = list())
   for (node in book$work) {
     name <- substring(node, 3)
+    let_go_after((1 + length(book$uses[[name]])) * rows$n)
     if (node == "s:") rows$stays <- which(is.na((state <- screen_step(state, book, records))$screened$dropped))
     state <- switch(substr(node, 1, 1),
       q = route_step(state, book$variables[[name]], book, rows),

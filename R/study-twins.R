@@ -11,7 +11,7 @@ match_twins <- function(inputs, book) {
     ids <- lapply(list(base, inputs[[name]]), function(input) if (by == "key") input$records$key else input$record)
     for (side in 1:2) check_twin_ids(ids[[side]], by, book$exports[[c(export$adds_to, name)[side]]], inputs[[c(export$adds_to, name)[side]]]$records$line)
     base$twins[[name]] <- list(
-      columns = inputs[[name]]$columns, export = export, facts = inputs[[name]]$facts, lines = inputs[[name]]$records$line, map = match(ids[[1]], ids[[2]]),
+      columns = inputs[[name]]$columns, parked = inputs[[name]]$parked, export = export, facts = inputs[[name]]$facts, lines = inputs[[name]]$records$line, map = match(ids[[1]], ids[[2]]),
       alone = list(here = which(!ids[[1]] %in% ids[[2]]), there = which(!ids[[2]] %in% ids[[1]])), ids = ids[[2]]
     )
     base$findings <- c(base$findings, inputs[[name]]$findings)

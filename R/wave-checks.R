@@ -56,7 +56,9 @@ wave_findings <- function(study, least = 20) {
   book <- study$book
   rows <- rows_staying(study)
   came <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) which(study$records$wave == wave))
-  at <- lapply(came, intersect, y = rows)
+  staying <- logical(nrow(study$data))
+  staying[rows] <- TRUE
+  at <- lapply(came, function(here) here[staying[here]])
   lost <- names(came)[lengths(came) >= least & lengths(at) < 0.5 * lengths(came)]
   # A screen that takes most of a wave may rest on what went wrong in it.
   at[lost] <- came[lost]
@@ -64,6 +66,7 @@ wave_findings <- function(study, least = 20) {
   names <- names(Filter(function(variable) variable$storage %in% c("coded", "number") && !is_disposition(variable) && (is_answer(variable) || isTRUE(variable$kept)), book$variables))
   turned <- turned_lists(study, at, least)
   each <- lapply(names, function(name) {
+    let_go_after(nrow(study$data))
     waves <- Filter(function(wave) length(at[[wave]]) >= least, waves_put(book$variables[[name]], book))
     lapply(seq_along(waves)[-1], function(k) compare_waves(study, name, waves[k - 1], waves[k], at[waves[c(k - 1, k)]], turned, least))
   })
@@ -73,6 +76,7 @@ wave_findings <- function(study, least = 20) {
 
 compare_waves <- function(study, name, before, now, at, turned, least) {
   variable <- study$book$variables[[name]]
+  let_go_after(4 * sum(lengths(at)))
   x <- as.double(study$data[[name]][at[[1]]])
   y <- as.double(study$data[[name]][at[[2]]])
   if (sum(!is.na(x)) < least || sum(!is.na(y)) < least) return(list())
@@ -135,65 +139,91 @@ turned_lists <- function(study, at, least) {
   items <- Filter(function(variable) is_answer(variable) && is_coded(variable) && variable$level == "ordinal" && length(all_codes(variable)) >= 3, book$variables)
   if (length(items) == 0) return(list())
   list_id <- vapply(items, list_of_codes, "")
-  numbers <- Filter(function(variable) has_mean(variable) && (is_answer(variable) || variable$way == "lookup"), book$variables)
+  outside <- utils::head(names(Filter(function(variable) has_mean(variable) && is_answer(variable), book$variables)), 40)
+  let_go_after(10 * nrow(study$data))
+  waves <- lapply(at, wave_correlations, study = study, items = names(items), outside = outside)
+  answered <- vapply(names(items), function(name) vapply(at, function(rows) sum(!is.na(study$data[[name]][rows])), 0L), integer(length(at)))
+  answered <- matrix(answered, length(at))
   out <- list()
-  for (k in seq_along(at)[-1]) for (id in unique(list_id)) {
-    pair <- at[c(k - 1, k)]
-    here <- Filter(function(variable) all(names(pair) %in% waves_put(variable, book)) && all(vapply(pair, function(rows) sum(!is.na(study$data[[variable$name]][rows])) >= least, TRUE)), items[list_id == id])
+  for (k in seq_along(at)[-1]) {
+  let_go_after(5 * length(at[[k]]))
+  same <- if (is_panel(book)) match(study$records$key[waves[[k]]$rows], study$records$key[at[[k - 1]]])
+  for (id in unique(list_id)) {
+    here <- names(items)[list_id == id & answered[k - 1, ] >= least & answered[k, ] >= least]
     if (length(here) == 0) next
-    outside <- utils::head(Filter(function(variable) list_of_codes(variable) != id && all(names(pair) %in% waves_put(variable, book)), numbers), 20)
-    evidence <- lapply(here, function(variable) turned_evidence(study, variable, pair, outside))
+    others <- outside[vapply(book$variables[outside], list_of_codes, "") != id]
+    evidence <- lapply(with_names(here, here), function(name) turned_evidence(study, items[[name]], at[c(k - 1, k)], waves[c(k - 1, k)], others, same))
     whole <- judge_list(evidence)
-    for (name in names(here)) {
+    for (name in here) {
       alone <- judge_list(evidence[name])
-      verdict <- if (abs(alone$votes) >= 2) alone else whole
-      if (verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3)) out[[paste(name, names(pair)[2])]] <- verdict$grounds
+      verdict <- if (abs(alone$votes) >= 2 || alone$lead < -0.2) alone else whole
+      if (verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3)) out[[paste(name, names(at)[k])]] <- verdict$grounds
     }
+  }
   }
   out
 }
 
 list_of_codes <- function(variable) paste(c(variable$codes$code, variable$codes$label, variable$range), collapse = "|")
 
-turned_evidence <- function(study, variable, pair, outside) {
-  value <- function(name, rows) as.double(study$data[[name]][rows])
-  before <- value(variable$name, pair[[1]])
-  now <- value(variable$name, pair[[2]])
+# Correlations of items with what stands outside; a few thousand records tell a sign.
+wave_correlations <- function(rows, study, items, outside, most = 4000) {
+  rows <- if (length(rows) > most) rows[round(seq(1, length(rows), length.out = most))] else rows
+  values <- function(names) vapply(names, function(name) as.double(study$data[[name]][rows]), numeric(length(rows)))
+  x <- matrix(values(items), length(rows), dimnames = list(NULL, items))
+  y <- matrix(values(outside), length(rows), dimnames = list(NULL, outside))
+  let_go_after(length(rows) * (length(items) + length(outside)))
+  if (length(rows) < 3) return(list(r = matrix(NA_real_, length(items), length(outside), dimnames = list(items, outside)), rows = rows))
+  r <- suppressWarnings(stats::cor(x, y, use = "pairwise.complete.obs"))
+  r[crossprod(!is.na(x), !is.na(y)) < 20] <- NA
+  list(r = r, rows = rows)
+}
+
+# `same` are the places of the sampled persons in the earlier wave.
+turned_evidence <- function(study, variable, pair, waves, outside, same) {
+  value <- study$data[[variable$name]]
   codes <- sort(all_codes(variable))
-  old <- shares_of(before, codes)
-  new <- shares_of(now, codes)
-  persons <- if (!is_panel(study$book)) NA_real_ else safe_cor(before[match(study$records$key[pair[[2]]], study$records$key[pair[[1]]])], now)
-  evidence_of(old, new, before, now, lapply(outside, function(one) list(value(one$name, pair[[1]]), value(one$name, pair[[2]]))), persons)
+  sampled <- waves[[2]]$rows
+  persons <- if (is.null(same)) NA_real_ else safe_cor(value[pair[[1]]][same], value[sampled])
+  evidence_of(shares_of(value[pair[[1]]], codes), shares_of(value[pair[[2]]], codes), rbind(waves[[1]]$r[variable$name, outside], waves[[2]]$r[variable$name, outside]), sum(!is.na(value[sampled])), persons)
 }
 
 # What an export as a whole is held against: cells of another kind, another language.
 export_findings <- function(study) {
   book <- study$book
-  coded <- Filter(function(variable) variable$way == "column" && is_coded(variable), book$variables)
-  found <- list()
-  for (export in Filter(function(export) is.null(export$adds_to), book$exports)) {
-    rows <- which(study$records$export == export$name)
-    lost <- vapply(coded, function(variable) lost_share(study, variable, rows), 0)
-    many <- names(lost)[which(lost >= 0.8)]
-    if (length(many) == 0) next
-    texts <- unlist(lapply(many, function(name) unlist(lapply(study$ledger, function(entry) if (entry$variable == name && entry$kind == "unlisted") entry$was[entry$was_index[entry$rows %in% rows]]))))
-    numbers <- mean(!is.na(text_to_number(texts))) > 0.8
-    all <- length(many) >= max(2, 0.5 * sum(!is.na(lost)))
-    found <- c(found, list(new_finding("error", "cells_unread", if (length(many) == 1) many else "", "", length(texts), rows, c("exports", export$entry), paste0(
-      "hardly an answer of ", some_of(many, 6), " can be read: ", if (numbers) paste0("the cells hold codes, not labels? Say `cells: codes`", if (!all) paste0(" under their `by_wave: {", export$wave, ": ...}`"))
-      else if (all) "is the file in another language, in another encoding, or does it hold labels in place of codes?" else "were the labels changed in this wave? `mavik align` compares them"))))
-  }
-  found
+  let_go_after(nrow(study$data))
+  coded <- names(Filter(function(variable) variable$way == "column" && is_coded(variable), book$variables))
+  exports <- Filter(function(export) is.null(export$adds_to), book$exports)
+  at <- match(study$records$export, names(exports))
+  entries <- Filter(function(entry) entry$kind == "unlisted" && entry$variable %in% coded, study$ledger)
+  # Without a cell that could not be read nothing is lost.
+  some <- unique(vapply(entries, `[[`, "", "variable"))
+  unread <- lapply(with_names(some, some), function(name) at[unlist(lapply(entries, function(entry) if (entry$variable == name) entry$rows))])
+  lost <- vapply(some, function(name) {
+    let_go_after(nrow(study$data))
+    unlisted <- tabulate(unread[[name]], length(exports))
+    answered <- tabulate(at[!is.na(study$data[[name]])], length(exports))
+    ifelse(unlisted + answered < 10, NA, unlisted / (unlisted + answered))
+  }, numeric(length(exports)))
+  lost <- matrix(lost, length(exports))
+  Filter(Negate(is.null), lapply(seq_along(exports), function(k) {
+    many <- some[which(lost[k, ] >= 0.8)]
+    if (length(many) > 0) unread_finding(study, exports[[k]], many, entries, which(at == k), length(coded))
+  }))
 }
 
-lost_share <- function(study, variable, rows) {
-  unlisted <- sum(vapply(study$ledger, function(entry) if (entry$variable == variable$name && entry$kind == "unlisted") sum(entry$rows %in% rows) else 0L, 0L))
-  answered <- sum(!is.na(study$data[[variable$name]][rows]))
-  if (unlisted + answered < 10) NA_real_ else unlisted / (unlisted + answered)
+unread_finding <- function(study, export, many, entries, rows, of) {
+  texts <- unlist(lapply(entries, function(entry) if (entry$variable %in% many) entry$was[entry$was_index[entry$rows %in% rows]]))
+  numbers <- mean(!is.na(text_to_number(texts))) > 0.8
+  all <- length(many) >= max(2, 0.5 * of)
+  new_finding("error", "cells_unread", if (length(many) == 1) many else "", "", length(texts), rows, c("exports", export$entry), paste0(
+    "hardly an answer of ", some_of(many, 6), " can be read: ", if (numbers) paste0("the cells hold codes, not labels? Say `cells: codes`", if (!all) paste0(" under their `by_wave: {", export$wave, ": ...}`"))
+    else if (all) "is the file in another language, in another encoding, or does it hold labels in place of codes?" else "were the labels changed in this wave? `mavik align` compares them"))
 }
 
 # Keys over exports and waves: what makes one person two, or two one.
 key_findings <- function(study) {
+  let_go_after(4 * nrow(study$data))
   book <- study$book
   records <- study$records
   name <- key_variable(book)
@@ -201,6 +231,11 @@ key_findings <- function(study) {
   say <- function(level, kind, rows, path, ...) if (length(rows) > 0) list(new_finding(level, kind, name, shown(records$key[rows]), length(rows), rows, path, paste0(...)))
   at <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) which(records$wave == wave))
   numbered <- vapply(book$exports, is_numbered, TRUE)
+  keys <- unique(records$key)
+  id <- match(records$key, keys)
+  # The first wave of each key; keys that nearly match share a number.
+  wave_of_key <- match(records$wave, names(at))[match(keys, records$key)]
+  near_id <- if (is_panel(book)) { near <- text_near(keys); match(near, near) }
   c(
     unlist(lapply(names(at), function(wave) {
       rows <- at[[wave]]
@@ -214,12 +249,14 @@ key_findings <- function(study) {
     say("warning", "key_exponent", which(grepl("^[0-9]([.,][0-9]+)?E[+]?[0-9]+$", records$key)), "exports", "keys in exponent form: a spreadsheet made numbers of them, and their last figures are lost; take the export as it came from the platform"),
     if (is_panel(book)) unlist(lapply(seq_along(at)[-1], function(k) {
       rows <- at[[k]]
-      earlier <- unique(records$key[unlist(at[seq_len(k - 1)])])
-      open <- rows[!records$key[rows] %in% earlier]
-      near <- open[text_near(records$key[open]) %in% text_near(setdiff(earlier, records$key[rows]))]
+      earlier <- wave_of_key < k
+      open <- rows[!earlier[id[rows]]]
+      here <- logical(length(keys))
+      here[id[rows]] <- TRUE
+      near <- open[near_id[id[open]] %in% near_id[earlier & !here]]
       c(
         say("warning", "key_near_earlier", near, "exports", "keys of wave ", names(at)[k], " that are in no earlier wave, but would be with other zeros in front, case or spaces: the same people? Keys that became numbers in a spreadsheet lose their zeros"),
-        if (length(rows) > 0 && length(earlier) > 0 && length(open) == length(rows)) say("warning", "no_key_again", rows, c("waves", names(at)[k]), "nobody of wave ", names(at)[k], " is in an earlier wave, in a panel: does the key mean the same in both?")
+        if (length(rows) > 0 && any(earlier) && length(open) == length(rows)) say("warning", "no_key_again", rows, c("waves", names(at)[k]), "nobody of wave ", names(at)[k], " is in an earlier wave, in a panel: does the key mean the same in both?")
       )
     }), recursive = FALSE),
     if (book$design == "repeated") {

@@ -50,16 +50,16 @@ direction_evidence <- function(pair, anchors, own, study) {
   new <- shares_of(now, codes)
   mine <- paste(unlist(pair$slot$version$codes), collapse = "|")
   outside <- Filter(function(one) one$list_id != mine && one$wave == pair$slot$wave, anchors)
-  evidence_of(old, new, before, now, lapply(outside, function(one) list(one$before, one$now)), same_persons(pair, now, own, study))
+  r <- vapply(outside, function(one) c(safe_cor(before, one$before), safe_cor(now, one$now)), numeric(2))
+  evidence_of(old, new, matrix(r, 2), sum(!is.na(now)), same_persons(pair, now, own, study))
 }
 
-# `outside` are pairs of values, of the earlier wave and of this one. z sums the
-# correlations of this wave by those of the earlier one: far below 0 where all turn.
-evidence_of <- function(old, new, before, now, outside, persons) {
-  r <- vapply(outside, function(one) c(safe_cor(before, one[[1]]), safe_cor(now, one[[2]])), numeric(2))
-  r <- matrix(r, 2)
+# `r` has the correlations with what stands outside, a row for the earlier wave and
+# one for this. z weighs those of this wave by those of the earlier: far below 0
+# where all turn.
+evidence_of <- function(old, new, r, n, persons) {
   keep <- !is.na(r[1, ]) & !is.na(r[2, ]) & abs(r[1, ]) >= 0.15
-  z <- if (any(keep)) sum(r[1, keep] * r[2, keep]) / sqrt(sum(r[1, keep]^2)) * sqrt(sum(!is.na(now))) else NA
+  z <- if (any(keep)) sum(r[1, keep] * r[2, keep]) / sqrt(sum(r[1, keep]^2)) * sqrt(n) else NA
   list(same = distance_of(old, new), mirrored = distance_of(old, rev(new)), z = z, outside = sum(keep), flipped = sum(r[1, keep] * r[2, keep] < 0), persons = persons)
 }
 

@@ -32,7 +32,10 @@ write_decisions <- function(found, file = decision_file(found)) {
 #' @export
 read_decisions <- function(file) {
   if (!file.exists(file)) return(NULL)
-  sheet <- read_sheet(file, list(project = getwd()), c("sort", "column", "variable", "writes", "decision"), setdiff(decision_columns, c("sort", "column", "variable", "writes", "decision")), shown = file)
+  # Nothing is left to decide: headings only.
+  sheet <- tryCatch(read_sheet(file, list(project = getwd()), c("sort", "column", "variable", "writes", "decision"), setdiff(decision_columns, c("sort", "column", "variable", "writes", "decision")), shown = file),
+    mavik_read_error = function(e) if (grepl("only heading rows", conditionMessage(e), fixed = TRUE)) NULL else stop(e))
+  if (is.null(sheet)) return(NULL)
   for (name in setdiff(decision_columns, names(sheet))) sheet[[name]] <- rep("", length(sheet$decision))
   folded <- text_fold(sheet$decision)
   sheet$decision <- ifelse(folded %in% c("accept", "accepted", "yes", "a"), "accept", ifelse(folded %in% c("reject", "rejected", "no", "r"), "reject", sheet$decision))

@@ -248,7 +248,7 @@ test_that("problems of rules, screens and universes are told with their path", {
   cases <- list(
     list(list(rules = list(r = list(must = "xx > 1"))), "rules > r > must: in `xx > 1` at character 1: `xx` is not a variable"),
     list(list(rules = list(r = list(must = "x > 1", sets_aside = "z"))), "rules > r > sets_aside: `z` is not a variable or block"),
-    list(list(rules = list(r = list(mst = "x > 1"))), "rules > r: holds none of `adds_up`, `must`, `ranks` and `same_as`"),
+    list(list(rules = list(r = list(mst = "x > 1"))), "rules > r: holds none of `adds_up`, `constant`, `must`, `ranks` and `same_as`"),
     list(list(rules = list(r = list(must = "x > 1", ranks = list(of = "mood", to = 3)))), "holds more than one"),
     list(list(rules = list(r = list(adds_up = list(parts = c("x", "part"), to = 10)))), "`part` is no number"), list(list(rules = list(r = list(adds_up = list(parts = "x", to = 10)))), "at least two"),
     list(list(rules = list(r = list(ranks = list(of = "mood", from = 3, to = 3)))), "above the first"), list(list(rules = list(r = list(same_as = "x"))), "takes two variables"),

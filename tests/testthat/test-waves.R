@@ -1,0 +1,343 @@
+# A panel of two waves whose questions differ in all that can differ.
+waves_codebook <- function(...) {
+  book <- list(
+    mavik = 1, study = list(title = "Waves", design = "panel"), waves = list(s = list(label = "S"), a = list(label = "A")),
+    exports = list(es = list(wave = "s", key = "id", cells = "labels"), ea = list(wave = "a", key = "id", cells = "labels")), missing = list(refused = list(code = -2, label = "Refused")),
+    variables = list(
+      id = list(is = "key", label = "Id"), wave = list(is = "wave", label = "Wave"),
+      part = list(column = "part", label = "Part", level = "nominal", codes = c("1" = "High", "2" = "Low"), by_wave = list(a = list(column = "p2", codes = c("1" = "Highest", "2" = "Low", "3" = "Mid")))),
+      agree = list(level = "ordinal", codes = c("1" = "No", "2" = "Bit", "3" = "Yes"), universe = 'part != "Low"', by_wave = list(a = list(cells = "codes", delivered = c("1" = "Yes", "2" = "Bit", "3" = "No"))),
+        items = list(a1 = list(column = "x1", label = "One"), a2 = list(column = "x2", label = "Two", by_wave = list(a = "absent")))),
+      years = list(column = "y", label = "Years", level = "ratio", range = c(0, 80), variants = list("3" = "three"), by_wave = list(a = list(range = c(0, 10), universe = 'part == "Low"', variants = list("4" = "four"))), by_export = list(ea = list(question = "How long?"))),
+      q = list(label = "Q", split = list(column = "m", options = list(o1 = "One", o2 = "Two", o3 = list(label = "Three", by_wave = list(s = "absent"))), other = list(flag = "more", text = "words")), by_wave = list(a = list(split = list(column = "m2")))),
+      before = list(lookup = list(wave = "s", take = "years"), label = "Before"), gained = list(label = "Gained", formula = "years - before")
+    ),
+    rules = list(same = list(constant = "part"))
+  )
+  utils::modifyList(book, list(...))
+}
+waves_frames <- function() list(
+  es = data.frame(id = c("1", "2", "3"), part = c("High", "Low", "High"), x1 = c("No", "", "Yes"), x2 = c("Yes", "", "Bit"), y = c("5", "90", "three"), m = c("One;Two", "foo", "Three")),
+  ea = data.frame(id = c("2", "1", "9"), p2 = c("Highest", "Low", "Mid"), x1 = c("1", "2", "2"), y = c("5", "12", "four"), m2 = c("One;Three", "", "Two"))
+)
+shown <- function(study, name) unname(core$cells_shown(study, name, seq_len(nrow(study$data))))
+
+test_that("what differs in a wave or file holds there, and nowhere else", {
+  study <- build_study(waves_codebook(), waves_frames())
+  absent <- "(Not in this wave)"
+  expected <- list(
+    part = c("High", "Low", "High", "High", "Low", "Mid"), a1 = c("No", "(Not asked)", "Yes", "Yes", "(Set aside)", "Bit"), a2 = c("Yes", "(Not asked)", "Bit", absent, absent, absent),
+    years = c("5", "(Set aside)", "3", "(Set aside)", "(Set aside)", "(Set aside)"), o1 = c("Yes", "No", "No", "Yes", "(No answer)", "No"), o3 = c(absent, absent, absent, "Yes", "(No answer)", "No"),
+    words = c("(Not asked)", "foo", "Three", "(Not asked)", "(No answer)", "(Not asked)"), before = c(absent, absent, absent, "(Set aside)", "5", "(Not found)"), gained = c(absent, "(Not in this wave)", absent, "(Set aside)", "(Set aside)", "(Not found)")
+  )
+  for (name in names(expected)) expect_equal(shown(study, name), expected[[name]], info = name)
+  told <- ledger(study)
+  expect_equal(told$rule[told$variable == "years" & told$kind == "range"], c("variables > years > range", "variables > years > by_wave > a > range"))
+  expect_equal(told$was[told$kind == "variant"], c("three", "four"))
+  expect_equal(told$rule[told$kind == "universe" & told$variable == "years"], rep("variables > years > by_wave > a > universe", 2))
+  found <- findings(study)
+  expect_match(found$message[found$kind == "rule"], "part of 2")
+  expect_match(core$made_in_words(study$book$variables$part, study$book), "In wave `a`: column .p2., labels 1 .Highest.")
+  # Undone, every touched cell is what the file holds; each wave alone builds the same.
+  for (wave in c("s", "a")) {
+    alone <- choose_records(study, wave)
+    expect_equal(study_table(alone)$a1, study$data$a1[study$records$wave == wave])
+    expect_true(all(ledger(alone)$wave == wave))
+  }
+  expect_equal(why(waves_codebook(), "a1", "9", exports = waves_frames())$stories[[1]]$raw, "2")
+  expect_match(why(waves_codebook(), "a2", "9", exports = waves_frames())$stories[[1]]$steps$words[1], "not put in wave a")
+  expect_equal(why(waves_codebook(), "before", "1", exports = waves_frames())$stories[[2]]$inputs$years$raw, "5")
+})
+
+test_that("boxes, write-ins and coded answers that a wave lacks are not in that wave", {
+  book <- small_codebook(
+    task = list(label = "T", split = list(columns = list(t1 = "b1", t2 = "b2"), options = list(t1 = "One", t2 = "Two"), blank = "none_ticked"), by_wave = list(two = list(split = list(columns = list(t1 = "c1"))))),
+    part = list(other = list(code = 9, text = "part_words"), by_wave = list(two = list(column = "p", other = list(code = 9, text = "part_words", column = "pw"))))
+  )
+  book$waves$two <- list(label = "Two")
+  book$exports$more <- list(wave = "two", key = "id", cells = "labels")
+  study <- build_study(book, list(main = data.frame(id = 1:2, part = c("High", "mine"), b1 = c("x", ""), b2 = c("", "x")), more = data.frame(id = 3:4, p = c("Low", "Other"), pw = c("", "own"), c1 = c("", "x"))))
+  expect_equal(study$data$t1, c(1L, 0L, 0L, 1L))
+  expect_equal(shown(study, "t2"), c("No", "Yes", "(Not in this wave)", "(Not in this wave)"))
+  expect_equal(shown(study, "part_words"), c("(Not asked)", "mine", "(Not asked)", "own"))
+})
+
+test_that("whatever is wrong about waves is said where it stands", {
+  of <- function(name, ...) waves_codebook(variables = stats::setNames(list(list(...)), name))
+  cases <- list(
+    list(of("part", by_wave = list(autumn = "absent")), "variables > part > by_wave > autumn: `autumn` is not a wave"),
+    list(of("part", by_wave = list(a = "gone")), "variables > part > by_wave > a: must hold the keys that differ"),
+    list(of("part", by_wave = list(a = list(colum = "p2"))), "by_wave > a > colum: `colum` is not a key that can stand here; did you mean `column`"),
+    list(of("part", by_wave = list(a = list(level = "ordinal"))), "`level` cannot differ"),
+    list(of("part", by_wave = list(a = list(codes = list("1" = "Low", "2" = "High")))), "`Low` is code 1 here and 2 elsewhere"),
+    list(of("part", by_export = list(ex = list(column = "p"))), "by_export > ex: `ex` is not an export"),
+    list(of("q", by_wave = list(a = list(split = list(options = list(o1 = "One", o9 = "Nine"))))), "options > o9: is an option of this wave only"),
+    list(waves_codebook(study = list(design = "single")), "study > design: is `single`, but there are 2 waves"),
+    list(waves_codebook(study = list(design = "repeated")), "rules > same > constant: has a meaning in a panel only"),
+    list(waves_codebook(study = list(design = "repeated")), "before > lookup > wave: takes an answer of an earlier wave: that needs a panel"),
+    list(waves_codebook(study = list(wording = "b")), "study > wording: `b` is not a wave"),
+    list(of("before", lookup = list(wave = "z")), "`z` is not a wave"),
+    list(waves_codebook(exports = list(es = list(file = "raw/x.csv"), ea = list(file = "raw//./x.csv"))), "exports > ea > file: raw//./x.csv is read by `es` already"),
+    list(waves_codebook(waves = list(w = list(label = "W"))), "waves > w: no export belongs to this wave"),
+    list(waves_codebook(screens = list(old = list("if" = "before > 3"))), "goes in a circle: .*who stays")
+  )
+  for (case in cases) expect_match(message_of(read_codebook(case[[1]]), "mavik_codebook_error"), case[[2]])
+  frames <- waves_frames()
+  names(frames$ea)[2] <- "other"
+  expect_match(message_of(build_study(waves_codebook(), frames)), "by_wave > a > column: the column `p2` is not in data frame `ea`.*if it was not asked there: `by_wave: \\{a: absent\\}`")
+})
+
+test_that("keys that cannot be trusted over exports and waves are found", {
+  kinds <- function(es, ea, ..., more = NULL) {
+    frames <- waves_frames()
+    frames$es$id <- es
+    frames$ea$id <- ea
+    book <- waves_codebook(...)
+    if (!is.null(more)) { book$exports$e2 <- list(wave = "a", key = "id", cells = "labels"); frames$e2 <- frames$ea; frames$e2$id <- more; book$duplicates <- list(keep = "fullest") }
+    found <- findings(build_study(book, frames))
+    stats::setNames(found$count, found$kind)
+  }
+  expect_equal(kinds(c("001", "002", "003"), c("1", "002", "9"))[["key_near_earlier"]], 1)
+  expect_equal(kinds(c("1", "2", "3"), c("1.2E+11", "2", "9"))[["key_exponent"]], 1)
+  expect_equal(kinds(c("1", "2", "3"), c("7", "8", "9"))[["no_key_again"]], 3)
+  expect_equal(kinds(c("1", "2", "3"), c("2", "1", "9"), more = c("2", "11", "12"))[["in_two_exports"]], 2)
+  expect_false(any(c("key_near_earlier", "key_exponent", "no_key_again", "in_two_exports") %in% names(kinds(c("1", "2", "3"), c("2", "1", "9")))))
+  book <- waves_codebook(study = list(design = "repeated"))
+  book$rules <- book$variables$before <- book$variables$gained <- NULL
+  found <- findings(build_study(book, waves_frames()))
+  expect_equal(found$count[found$kind == "key_in_waves"], 4L)
+  expect_match(message_of(kinds(c("1", "1", "3"), c("2", "1", "9"))), "stands more than once")
+})
+
+test_that("a pattern of file names is an export a file, in C order, and a wide table lines the waves up", {
+  rows <- function(ids) paste0("id,part\n", paste0(ids, ",High", collapse = "\n"), "\n")
+  text <- c("mavik: 1", "study: {title: T, design: panel}", "waves: {s: {label: S}, a: {label: A}}", "exports:", "  web: {wave: s, file: 'raw/s-*.csv', key: id, cells: labels}", "  late: {wave: a, file: raw/a.csv, key: id, cells: labels}",
+    "variables:", "  id: {is: key, label: Id}", "  part: {column: part, label: Part, level: nominal, codes: {1: High}}")
+  project <- project_with(text, list("s-b.csv" = rows(3), "s-B.csv" = rows(1:2), "a.csv" = rows(c(2, 4)), "~s-x.csv" = "x"))
+  study <- build_study(project)
+  expect_equal(study$records$export, c("web:s-B.csv", "web:s-B.csv", "web:s-b.csv", "late", "late"))
+  wide <- study_table(study, shape = "wide", gaps = "beside")
+  expect_equal(names(wide), c("id", "part_s", "part_s.gap", "part_a", "part_a.gap"))
+  expect_equal(wide$id, c("1", "2", "3", "4"))
+  expect_equal(wide$part_a, c(NA, 1L, NA, 1L))
+  expect_equal(as.character(wide$part_a.gap), c("not_found", NA, "not_found", NA))
+  file.remove(list.files(file.path(project, "raw"), "^s-", full.names = TRUE))
+  expect_match(message_of(build_study(project)), "no file is called like `raw/s-\\*.csv`")
+})
+
+aligned <- function(project, ...) align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"), label = "Autumn 2026", ...)
+
+test_that("the demo's autumn wave is aligned: all of it proposed, nothing wrong", {
+  project <- demo_project(tempfile())
+  found <- aligned(project)
+  expect_equal(found$counts, c(same = 32L, rule = 9L, near = 1L, only_codebook = 1L, only_new = 1L, turned = 7L, retyped = 1L, added = 1L))
+  pair <- function(sort) stats::setNames(found$columns$variable, found$columns$column)[found$columns$sort %in% sort]
+  expect_equal(pair("near"), c(Q5a = "weekly"))
+  expect_equal(pair("rule")[["Q23"]], "satisfied")
+  expect_equal(found$columns$variable[found$columns$sort == "only_codebook"], "best")
+  expect_equal(found$columns$column[found$columns$sort == "only_new"], "Q24")
+  expect_setequal(found$codes$variable[found$codes$change == "turned"], c(paste0("belong", 1:6), "attention"))
+  expect_equal(unlist(found$codes[found$codes$change == "retyped", c("before", "now")], use.names = FALSE), c("Very satisfied", "Fully satisfied"))
+  expect_equal(found$codes$now[found$codes$change == "added"], "For the concerts")
+  expect_equal(found$lines$sort, c("export", "near", "rule", "turned", "turned", "retyped", "added", "only_codebook", "only_new"))
+  expect_equal(found$lines$line[!found$lines$sure], 2)
+  # The rest is the same column by name, whatever its place.
+  plain <- found$columns[found$columns$sort == "same", ]
+  book <- core$compile_codebook(read_codebook(project))
+  expect_true(all(mapply(function(name, column) column %in% core$columns_of(book$variables[[name]]), plain$variable, plain$column)))
+
+  change <- settle_wave(found, found$lines$line)
+  expect_equal(readLines(file.path(project, "choirs.yml")), readLines(file.path(demo_project(tempfile(), waves = 2), "choirs.yml")))
+  expect_true(all(grepl("#", c(change$text[change$change == "-"][1]))))
+  again <- align_wave(project, "autumn")
+  expect_equal(nrow(again$lines), 0)
+  study <- build_study(project)
+  told <- findings(study)
+  expect_false(any(c("jump", "direction_turned", "codes_shifted", "missing_became_answer", "cells_unread", "key_near_earlier", "unused_column") %in% told$kind))
+  expect_equal(sum(told$level == "error"), 0)
+  expect_equal(study$data$weekly[study$records$wave == "autumn" & !is.na(study$data$weekly)], as.numeric(stats::na.omit(as.numeric(as.data.frame(read_export(file.path(project, "raw/autumn.xlsx"), c("questions", "names"), skip = 2))$Q5a))))
+  expect_gt(stats::cor(study$data$belonging, study$data$satisfied, use = "complete"), 0.4)
+
+  # The mistake, planted: codes taken as they stand.
+  book <- read_codebook(project)
+  book$variables$belong$by_wave$autumn$delivered <- NULL
+  wrong <- findings(build_study(book))
+  expect_setequal(wrong$variable[wrong$kind == "direction_turned"], paste0("belong", 1:6))
+  book$variables$attention$by_wave$autumn$delivered <- NULL
+  wrong <- findings(build_study(book))
+  expect_true(all(c("wave_dropped", "direction_turned") %in% wrong$kind))
+  book$variables$belong$by_wave <- NULL
+  expect_match(findings(build_study(book))$message[1:3], "the cells hold codes, not labels", all = FALSE)
+})
+
+test_that("neither order nor place of columns matters, and an earlier wave's own file is all the same", {
+  project <- demo_project(tempfile())
+  found <- aligned(project)
+  cells <- as.data.frame(read_export(file.path(project, "raw/autumn.xlsx"), c("questions", "names"), skip = 2))
+  asked <- read_export(file.path(project, "raw/autumn.xlsx"), c("questions", "names"), skip = 2)$questions
+  set.seed(3)
+  mixed <- sample(length(cells))
+  plain_name <- sub(" \\(2\\)$", "", names(cells))
+  keep <- mixed[!plain_name[mixed] %in% "Other"]
+  keep <- append(keep, which(plain_name == "Other"), 5)
+  quote <- function(x) paste0("\"", gsub("\"", "\"\"", x), "\"")
+  lines <- c(paste(quote(plain_name[keep]), collapse = ","), paste(quote(asked[keep]), collapse = ","), do.call(paste, c(lapply(unname(cells[keep]), quote), sep = ",")))
+  writeLines(enc2utf8(lines), file.path(project, "raw/late.csv"), useBytes = TRUE)
+  other <- align_wave(project, "autumn", file.path(project, "raw/late.csv"))
+  expect_equal(other$counts, found$counts)
+  without <- function(lines) sort(lines$writes[lines$sort != "export"])
+  expect_equal(without(other$lines), without(found$lines))
+  file.copy(file.path(project, "raw/spring.csv"), file.path(project, "raw/copy.csv"))
+  same <- align_wave(project, "copy", file.path(project, "raw/copy.csv"))
+  expect_equal(same$counts[names(same$counts) != "odd"], c(same = 43L, rule = 0L, near = 0L, only_codebook = 0L, only_new = 0L))
+  expect_equal(same$lines$sort, "export")
+})
+
+test_that("a name that now asks another question is not taken for the old one", {
+  project <- demo_project(tempfile())
+  text <- readLines(file.path(project, "raw/spring.csv"), encoding = "UTF-8")
+  text[1:2] <- sub("Q4,Q16,", "Q16,Q4,", text[1:2], fixed = TRUE)
+  text[1] <- sub("Q16,Q4,", "Q4,Q16,", text[1], fixed = TRUE)
+  cells <- utils::read.csv(file.path(project, "raw/spring.csv"), colClasses = "character", check.names = FALSE, header = FALSE, encoding = "UTF-8")
+  at <- match(c("Q4", "Q16"), unlist(cells[1, ]))
+  swapped <- cells
+  swapped[-1, at] <- cells[-1, rev(at)]
+  utils::write.table(swapped, file.path(project, "raw/swapped.csv"), sep = ",", row.names = FALSE, col.names = FALSE, qmethod = "double", fileEncoding = "UTF-8")
+  found <- align_wave(project, "late", file.path(project, "raw/swapped.csv"))
+  pair <- stats::setNames(found$columns$column, found$columns$variable)
+  expect_equal(unname(pair[c("years", "member")]), c("Q16", "Q4"))
+  expect_true(all(found$columns$rule[found$columns$variable %in% c("years", "member")] == "same wording"))
+})
+
+test_that("decisions are kept: accepted lines are written, rejected ones do not come up again", {
+  project <- demo_project(tempfile())
+  sheet <- file.path(project, "sheets/align-autumn.xlsx")
+  first <- command("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project)
+  expect_equal(first$status, 0)
+  expect_match(first$out, "32  the same: name, wording and code list", all = FALSE)
+  expect_equal(length(openxlsx::getSheetNames(sheet)), 2)
+  decide <- function(...) {
+    book <- openxlsx::loadWorkbook(sheet)
+    table <- openxlsx::read.xlsx(sheet, "align", skipEmptyCols = FALSE)
+    for (one in list(...)) openxlsx::writeData(book, "align", one[[2]], startCol = match("decision", names(table)), startRow = which(table$writes == one[[1]]) + 1)
+    openxlsx::saveWorkbook(book, sheet, overwrite = TRUE)
+  }
+  found <- aligned(project)
+  line <- function(sort) found$lines$writes[found$lines$sort == sort]
+  decide(list(line("turned")[1], "accept"))
+  refused <- command("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project)
+  expect_equal(refused$status, 2)
+  expect_match(refused$err, "accept it too", all = FALSE)
+  before <- openxlsx::read.xlsx(sheet, "align")$writes[1]
+  decide(list(before, "accept"), list(line("added"), "reject"), list(line("near"), "ease"))
+  second <- command("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project)
+  expect_equal(second$status, 0, info = paste(second$err, collapse = "\n"))
+  text <- readLines(file.path(project, "choirs.yml"))
+  expect_match(text, "by_wave: {autumn: {column: Q5a}}", fixed = TRUE, all = FALSE)
+  expect_equal(read_codebook(project)$variables$ease$by_wave$autumn$column, "Q5a")
+  expect_false(any(grepl("For the concerts", text)))
+  expect_match(text, "the ends have labels,", all = FALSE)
+  left <- read_decisions(sheet)
+  expect_equal(left$decision[grepl("For the concerts", left$writes)], "reject")
+  third <- command("align", "autumn", "--project", project, "--json")
+  parsed <- jsonlite::fromJSON(third$out)
+  expect_false(any(grepl("For the concerts", parsed$lines$writes)))
+  expect_equal(parsed$rejected, 1)
+  csv <- file.path(project, "sheets/own.csv")
+  expect_equal(command("align", "autumn", "--project", project, "--sheet", csv)$status, 0)
+  table <- utils::read.csv(csv, colClasses = "character")
+  table$decision[1] <- "perhaps not"
+  utils::write.csv(table, csv, row.names = FALSE)
+  expect_match(paste(command("align", "autumn", "--project", project, "--sheet", csv)$err, collapse = " "), "neither `accept` nor `reject`")
+  unlink(csv)
+  expect_equal(command("align", "autumn", "--project", project, "--sheet", csv, "--accept", "all")$status, 0)
+  expect_null(read_decisions(csv))
+  expect_match(command("align", "autumn", "--project", project, "--sheet", csv)$out, "Nothing is proposed", all = FALSE)
+})
+
+test_that("rules can be switched, and labels taken from either wave", {
+  project <- demo_project(tempfile())
+  less <- aligned(project, rules = "name")
+  expect_equal(less$columns$sort[less$columns$variable == "satisfied"], "near")
+  expect_false("added" %in% aligned(project, merge_options = FALSE)$lines$sort)
+  text <- sub("codes: satisfied5", "codes: {1: Very dissatisfied, 2: Dissatisfied, 3: Neither, 4: Satisfied, 5: Very satisfied}", readLines(file.path(project, "choirs.yml")), fixed = TRUE)
+  writeLines(text, file.path(project, "choirs.yml"))
+  newer <- aligned(project, labels = "newer")
+  settle_wave(newer, newer$lines$line)
+  book <- read_codebook(project)
+  expect_equal(book$variables$satisfied$codes[["5"]], "Fully satisfied")
+  expect_equal(book$variables$satisfied$variants[["Fully satisfied"]], "Very satisfied")
+  study <- build_study(project)
+  expect_equal(tapply(study$data$satisfied == 5, study$records$wave, sum, na.rm = TRUE)[["spring"]], sum(grepl(",Very satisfied,", readLines(file.path(project, "raw/spring.csv")))) - sum(ledger(study)$variable == "satisfied" & ledger(study)$kind == "corrected") + 0L, tolerance = 0.2)
+  fresh <- demo_project(tempfile())
+  for (bad in list(list("wrong", "spring.csv", "an export of an earlier wave already"), list("Bad name", "autumn.xlsx", "does not fit as a name"), list("spring", "autumn.xlsx", "the only wave"))) {
+    expect_match(message_of(align_wave(fresh, bad[[1]], file.path(fresh, "raw", bad[[2]]))), bad[[3]])
+  }
+})
+
+# Items of one factor and two questions outside, as codes, for two waves.
+two_waves <- function(seed, turned = FALSE, n = 150, level = 0, shift = 0, lost = FALSE) {
+  set.seed(seed)
+  wave <- function(turn) {
+    f <- stats::rnorm(n)
+    five <- function(x) cut(x, c(-Inf, -1.2, -0.4, 0.4, 1.2, Inf), labels = FALSE)
+    items <- lapply(1:4, function(i) five(level + 0.8 * f * (if (i == 2) -1 else 1) + 0.6 * stats::rnorm(n)))
+    if (turn) items <- lapply(items, function(x) 6 - x)
+    data.frame(id = NA, i1 = items[[1]], i2 = items[[2]], i3 = items[[3]], i4 = items[[4]], out1 = round(50 + 8 * f + 6 * stats::rnorm(n)), out2 = round(20 + 3 * f + 3 * stats::rnorm(n)), code = sample(1:5, n, TRUE, c(0.5, 0.3, 0.1, 0.06, 0.04)), age = round(stats::runif(n, 18, 70)))
+  }
+  frames <- list(one = wave(FALSE), two = wave(turned))
+  frames$one$id <- seq_len(n)
+  frames$two$id <- n + seq_len(n)
+  frames$two$code <- frames$two$code + shift
+  if (lost) { frames$one$age[1:12] <- "Refused"; frames$two$age[1:10] <- 999 }
+  item <- function(column) list(column = column, label = column)
+  book <- list(mavik = 1, study = list(title = "T"), waves = list(w1 = list(label = "1"), w2 = list(label = "2")), exports = list(one = list(wave = "w1", key = "id", cells = "codes"), two = list(wave = "w2", key = "id", cells = "codes")),
+    missing = list(refused = list(code = -2, label = "Refused", written = "Refused")),
+    variables = list(id = list(is = "key", label = "Id"), scale = list(level = "ordinal", codes = c("1" = "SD", "2" = "D", "3" = "N", "4" = "A", "5" = "SA"), items = list(i1 = item("i1"), i2 = item("i2"), i3 = item("i3"), i4 = item("i4"))),
+      out1 = list(column = "out1", label = "O", level = "ratio"), out2 = list(column = "out2", label = "P", level = "ratio"), age = list(column = "age", label = "Age", level = "ratio"), code = list(column = "code", label = "C", level = "nominal", codes = c("1" = "a", "2" = "b", "3" = "c", "4" = "d", "5" = "e", "6" = "f"))))
+  found <- findings(build_study(book, frames))
+  split(found$variable[found$kind %in% c("jump", "direction_turned", "codes_shifted", "missing_became_answer")], found$kind[found$kind %in% c("jump", "direction_turned", "codes_shifted", "missing_became_answer")])
+}
+
+test_that("a list that flips as a whole is told by what stands outside it, and a level that moved is not", {
+  for (seed in 1:8) {
+    # Shares lie even on both sides: only correlations outside the list can tell.
+    expect_setequal(two_waves(seed, turned = TRUE)$direction_turned, paste0("i", 1:4))
+    expect_null(two_waves(seed)$direction_turned)
+    moved <- two_waves(seed, level = 0)
+    expect_null(moved$codes_shifted)
+    expect_null(moved$missing_became_answer)
+  }
+  expect_equal(two_waves(1, shift = 1)$codes_shifted, "code")
+  expect_equal(two_waves(1, lost = TRUE)$missing_became_answer, "age")
+})
+
+test_that("outputs of chosen waves and respondents say what was chosen", {
+  project <- demo_project(tempfile(), waves = 2)
+  out <- file.path(tempfile(), "out")
+  made <- command("build", project, "--out", out, "--wave", "autumn", "--where", "years > 10")
+  expect_equal(made$status, 0, info = paste(made$err, collapse = "\n"))
+  table <- utils::read.csv(file.path(out, "analysis.csv"))
+  study <- build_study(project)
+  expect_equal(nrow(table), sum(study$records$wave == "autumn" & study$data$years > 10, na.rm = TRUE))
+  expect_true(all(table$wave == "autumn"))
+  record <- jsonlite::read_json(file.path(out, "record.json"))
+  expect_equal(record$chosen[c("waves", "where", "records")], list(waves = "autumn", where = "years > 10", records = nrow(table)))
+  expect_match(readLines(file.path(out, "codebook.html"), encoding = "UTF-8"), "wave autumn; where years &gt; 10", all = FALSE)
+  expect_true(all(utils::read.csv(file.path(out, "ledger.csv"))$wave == "autumn"))
+  told <- utils::read.csv(file.path(out, "findings.csv"))$examples
+  expect_true(all(unlist(strsplit(as.character(told), "; ")) %in% c(NA, sprintf("%04d", table$singer), as.character(table$singer), study$records$key[study$records$wave == "autumn" & study$data$years > 10])))
+  for (bad in list(c("--wave", "winter"), c("--where", "years > 900"), c("--where", "email == \"x\""))) expect_equal(command("build", project, "--out", tempfile(), bad)$status, 2)
+  whole <- file.path(tempfile(), "out")
+  write_study(study, whole)
+  expect_null(jsonlite::read_json(file.path(whole, "record.json"))$chosen)
+  report <- paste(readLines(file.path(whole, "report.html"), encoding = "UTF-8"), collapse = "\n")
+  expect_match(report, "<h2>Waves</h2>")
+  figures <- wave_figures(study, c("belonging", "voice"), by = "region")
+  rows <- study$stays[study$records$wave[study$stays] == "autumn" & study$data$region[study$stays] %in% 1L]
+  expect_equal(figures$value[figures$variable == "belonging" & figures$wave == "autumn" & figures$group == "Upper valley" & figures$figure == "mean"], mean(study$data$belonging[rows], na.rm = TRUE))
+  drawn <- tempfile(fileext = ".svg")
+  lines <- command("answers", "belonging", "--waves", "--by", "region", "--figure", drawn, "--project", project)
+  expect_equal(lines$status, 0)
+  expect_true(file.exists(drawn))
+})
