@@ -117,11 +117,11 @@ outputs_shown <- function(study) {
   variables <- length(kept_variables(study$book))
   sets <- length(selection_sets(study))
   columns_shown(list(
-    file = c("analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "record.json"),
+    file = c("analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", if (has_waves(study)) "waves.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "record.json"),
     words = c(
       paste0(count_of(n_staying(study), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
       if (sets > 0) paste0("a row for each ticked option, of ", count_of(sets, "question")),
-      count_of(sum(interventions(study)), "intervention"), count_of(nrow(findings(study)), "finding"),
+      if (has_waves(study)) "shares, means and gaps of each wave", count_of(sum(interventions(study)), "intervention"), count_of(nrow(findings(study)), "finding"),
       "every variable, documented", "who stays, and what the checks found", "what this build was made of"
     )
   ))

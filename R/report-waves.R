@@ -3,7 +3,7 @@
 waves_section <- function(study) {
   t <- htmltools::tags
   book <- study$book
-  if (length(book$waves) < 2 || length(unique(study$records$wave[rows_staying(study)])) < 2) return(NULL)
+  if (!has_waves(study)) return(NULL)
   figures <- wave_figures(study)
   t$section(
     t$h2("Waves"), waves_table(study), jumps_table(study), figures_by_wave(study, figures),
@@ -69,7 +69,7 @@ gaps_by_wave <- function(study, figures) {
   if (nrow(gaps) == 0) return(NULL)
   count <- tapply(gaps$value, list(factor(gaps$label, intersect(study$book$reasons$label, gaps$label)), factor(gaps$wave, names(study$book$waves))), sum, default = 0)
   columns <- c(list("Reason" = rownames(count)), with_names(lapply(colnames(count), function(wave) grouped(count[, wave])), vapply(study$book$waves, `[[`, "", "label")))
-  page_table("Gaps by reason, over the variables above where they were put", columns, c("Reason" = "row", numbers_of(names(columns)[-1])))
+  page_table("Gaps by reason, over the variables above where they were put; all shares and gaps are in waves.csv", columns, c("Reason" = "row", numbers_of(names(columns)[-1])))
 }
 
 # What is worth a figure: scores, blocks of items with a mean, and what jumped.

@@ -87,7 +87,7 @@ study_of <- function(inputs, book, sheet, digests) {
     ),
     class = "mavik_study"
   )
-  study$findings <- c(study$findings, export_findings(study), key_findings(study), wave_findings(study))
+  study$findings <- c(study$findings, export_findings(study), erased_findings(study), key_findings(study), wave_findings(study))
   study
 }
 
@@ -117,6 +117,9 @@ locate_exports <- function(book, frames) {
   exports <- unlist(lapply(unname(book$exports), function(export) {
     if (is.null(frames[[export$name]]) && is_pattern(export$file)) one_a_file(export, book) else list(export)
   }), recursive = FALSE)
+  files <- vapply(exports, function(export) if (is.null(frames[[export$name]]) && is_text(export$file)) paste(export$file, export$sheet) else NA_character_, "")
+  twice <- which(duplicated(files) & !is.na(files))
+  if (length(twice) > 0) stop_mavik("build_error", "exports > ", exports[[twice[1]]]$entry, ": ", exports[[twice[1]]]$file, " is read by `", exports[[match(files[twice[1]], files)]]$entry, "` already: its records would count twice")
   lapply(with_names(exports, vapply(exports, `[[`, "", "name")), function(export) {
     export$source <- frames[[export$name]]
     export$shown <- if (is.null(export$source)) export$file else paste0("data frame `", export$name, "`")

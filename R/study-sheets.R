@@ -7,12 +7,13 @@ with_sheets <- function(book, frames = list()) {
   note <- function(...) problems <<- c(problems, paste0(...))
   for (name in names(book$variables)) {
     variable <- book$variables[[name]]
-    other <- if (variable$way == "split") variable$settings$other else variable$other
+    other <- other_of(variable)
     if (!is.null(other$sheet) && !isTRUE(book$uncoded)) {
       if (file.exists(export_path(list(file = other$sheet), book))) book$variables[[name]]$write_ins <- read_write_ins(variable, other$sheet, book, note)
       else note(other$sheet, ": there is no such sheet yet; `mavik coding ", name, "` writes it")
     }
     if (variable$way == "coded") book$variables[[name]]$coding <- read_coding(variable, book, note)
+    book$variables[[name]] <- in_all_versions(book$variables[[name]], c("write_ins", "coding"))
   }
   if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
   used <- unique(unlist(lapply(book$variables, function(variable) if (variable$way == "lookup") variable$settings[["in"]])))
@@ -20,10 +21,18 @@ with_sheets <- function(book, frames = list()) {
   book
 }
 
+in_all_versions <- function(variable, parts) {
+  for (id in names(variable$versions)) if (!is_absent(variable$versions[[id]])) variable$versions[[id]][parts] <- variable[parts]
+  variable
+}
+
+# What an entry says of its write-in.
+other_of <- function(variable) if (variable$way == "split") variable$settings$other else variable$other
+
 sheet_files <- function(book) {
   files <- list(corrections = book$corrections)
   for (variable in book$variables) {
-    other <- if (variable$way == "split") variable$settings$other else variable$other
+    other <- other_of(variable)
     files[[paste0("write-ins of ", variable$name)]] <- other$sheet
     if (variable$way == "coded") files[[paste0("codes of ", variable$settings$of)]] <- variable$settings$sheet
   }

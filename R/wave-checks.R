@@ -142,26 +142,34 @@ turned_lists <- function(study, at, least) {
   outside <- utils::head(names(Filter(function(variable) has_mean(variable) && is_answer(variable), book$variables)), 40)
   let_go_after(10 * nrow(study$data))
   waves <- lapply(at, wave_correlations, study = study, items = names(items), outside = outside)
-  answered <- vapply(names(items), function(name) vapply(at, function(rows) sum(!is.na(study$data[[name]][rows])), 0L), integer(length(at)))
+  answered <- vapply(names(items), function(name) {
+    let_go_after(nrow(study$data))
+    vapply(at, function(rows) sum(!is.na(study$data[[name]][rows])), 0L)
+  }, integer(length(at)))
   answered <- matrix(answered, length(at))
   out <- list()
   for (k in seq_along(at)[-1]) {
-  let_go_after(5 * length(at[[k]]))
-  same <- if (is_panel(book)) match(study$records$key[waves[[k]]$rows], study$records$key[at[[k - 1]]])
-  for (id in unique(list_id)) {
-    here <- names(items)[list_id == id & answered[k - 1, ] >= least & answered[k, ] >= least]
-    if (length(here) == 0) next
-    others <- outside[vapply(book$variables[outside], list_of_codes, "") != id]
-    evidence <- lapply(with_names(here, here), function(name) turned_evidence(study, items[[name]], at[c(k - 1, k)], waves[c(k - 1, k)], others, same))
-    whole <- judge_list(evidence)
-    for (name in here) {
-      alone <- judge_list(evidence[name])
-      verdict <- if (abs(alone$votes) >= 2 || alone$lead < -0.2) alone else whole
-      if (verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3)) out[[paste(name, names(at)[k])]] <- verdict$grounds
+    same <- if (is_panel(book)) match(study$records$key[waves[[k]]$rows], study$records$key[at[[k - 1]]])
+    for (id in unique(list_id)) {
+      here <- names(items)[list_id == id & answered[k - 1, ] >= least & answered[k, ] >= least]
+      others <- outside[vapply(book$variables[outside], list_of_codes, "") != id]
+      evidence <- lapply(with_names(here, here), function(name) turned_evidence(study, items[[name]], at[c(k - 1, k)], waves[c(k - 1, k)], others, same))
+      turned <- turned_among(evidence)
+      out[paste(names(turned), names(at)[k], recycle0 = TRUE)] <- turned
     }
   }
-  }
   out
+}
+
+# A list is judged as a whole, unless an item of it speaks clearly for itself.
+turned_among <- function(evidence) {
+  if (length(evidence) == 0) return(list())
+  whole <- judge_list(evidence)
+  verdicts <- lapply(with_names(names(evidence), names(evidence)), function(name) {
+    alone <- judge_list(evidence[name])
+    if (abs(alone$votes) >= 2 || alone$lead < -0.2) alone else whole
+  })
+  lapply(Filter(function(verdict) verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3), verdicts), `[[`, "grounds")
 }
 
 list_of_codes <- function(variable) paste(c(variable$codes$code, variable$codes$label, variable$range), collapse = "|")
@@ -181,6 +189,7 @@ wave_correlations <- function(rows, study, items, outside, most = 4000) {
 
 # `same` are the places of the sampled persons in the earlier wave.
 turned_evidence <- function(study, variable, pair, waves, outside, same) {
+  let_go_after(4 * sum(lengths(pair)))
   value <- study$data[[variable$name]]
   codes <- sort(all_codes(variable))
   sampled <- waves[[2]]$rows
@@ -208,17 +217,27 @@ export_findings <- function(study) {
   lost <- matrix(lost, length(exports))
   Filter(Negate(is.null), lapply(seq_along(exports), function(k) {
     many <- some[which(lost[k, ] >= 0.8)]
-    if (length(many) > 0) unread_finding(study, exports[[k]], many, entries, which(at == k), length(coded))
+    if (length(many) > 0) unread_finding(study, exports[[k]], many, entries, which(at == k), coded)
   }))
 }
 
-unread_finding <- function(study, export, many, entries, rows, of) {
+unread_finding <- function(study, export, many, entries, rows, coded) {
   texts <- unlist(lapply(entries, function(entry) if (entry$variable %in% many) entry$was[entry$was_index[entry$rows %in% rows]]))
   numbers <- mean(!is.na(text_to_number(texts))) > 0.8
-  all <- length(many) >= max(2, 0.5 * of)
+  lists <- vapply(study$book$variables[coded], list_of_codes, "")
+  all <- length(unique(lists[many])) >= max(2, 0.5 * length(unique(lists)))
   new_finding("error", "cells_unread", if (length(many) == 1) many else "", "", length(texts), rows, c("exports", export$entry), paste0(
     "hardly an answer of ", some_of(many, 6), " can be read: ", if (numbers) paste0("the cells hold codes, not labels? Say `cells: codes`", if (!all) paste0(" under their `by_wave: {", export$wave, ": ...}`"))
     else if (all) "is the file in another language, in another encoding, or does it hold labels in place of codes?" else "were the labels changed in this wave? `mavik align` compares them"))
+}
+
+# A wave of which an `erase` screen took most: what it reads may have changed there.
+erased_findings <- function(study) {
+  gone <- table(factor(study$purged$wave, names(study$book$waves)))
+  stay <- table(factor(study$records$wave, names(study$book$waves)))
+  lost <- names(gone)[gone >= 20 & gone > stay]
+  lapply(lost, function(wave) new_finding("error", "wave_dropped", "", wave, gone[[wave]], integer(), c("waves", wave),
+    paste0("most records of ", wave, " are purged by ", some_of(names(study$erased)), ": does that screen read a question which changed in this wave?")))
 }
 
 # Keys over exports and waves: what makes one person two, or two one.

@@ -6,8 +6,19 @@ add_codes <- function(pair, own, study) {
   slot <- pair$slot
   pair$fit <- fit_of(slot, pair$column, own, study)
   pair$cells <- if (all(is.na(pair$fit))) NA_character_ else names(which.max(pair$fit))
+  # Where hardly an answer fits, figures or words tell what the cells hold.
+  if (slot$version$storage == "coded" && isTRUE(max(pair$fit, na.rm = TRUE) < 0.4)) {
+    numeric <- figures_share(own$export$columns[[pair$column]])
+    pair$cells <- if (numeric > 0.5) "codes" else "labels"
+    pair$fit[[pair$cells]] <- pair$fit[[pair$cells]] + 1e-9
+  }
   pair$changes <- if (slot$version$storage == "coded") coded_changes(pair, own, study) else if (identical(slot$role, "cell")) option_changes(pair, own, study) else list()
   pair
+}
+
+figures_share <- function(raw) {
+  counts <- tabulate(raw$index, length(raw$cells)) * nzchar(text_trim(raw$cells))
+  sum(counts[!is.na(text_to_number(raw$cells))]) / max(sum(counts), 1)
 }
 
 new_change <- function(change, before = "", now = "", grounds = "", ...) list(change = change, before = before, now = now, grounds = grounds, ...)

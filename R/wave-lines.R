@@ -291,7 +291,9 @@ counts_found <- function(columns, codes) {
 
 # Most labels unknown, all over the file: another language rather than many changes.
 language_hint <- function(pairs, own) {
-  coded <- Filter(function(pair) !is.na(pair$column) && pair$slot$version$storage == "coded" && any(!is.na(pair$fit)), pairs)
+  coded <- Filter(function(pair) !is.na(pair$column) && pair$slot$version$storage == "coded" && !is.null(pair$slot$version$codes) && any(!is.na(pair$fit)), pairs)
+  lists <- vapply(coded, function(pair) list_of_codes(pair$slot$version), "")
+  coded <- coded[!duplicated(lists)]
   if (length(coded) < 3) return("")
   lost <- vapply(coded, function(pair) max(pair$fit, na.rm = TRUE) < 0.4, TRUE)
   if (mean(lost) < 0.5) return("")

@@ -30,16 +30,17 @@ pair_columns <- function(slots, own, study, rules, forced, settled) {
     else if (isTRUE(known$column %in% left()) && (isTRUE(known$said) || fits_well(slots[[at]], known$column, own, study))) settle(at, known)
   }
   taken <- c(taken, setdiff(unlist(attr(settled, "variables")), vapply(pairs, function(pair) paste0(pair$column, ""), "")))
-  by <- function(sort, rule, of) for (at in open()) {
+  # What is asked in the same words is the same question, whatever its answers look like.
+  by <- function(sort, rule, of, fits = TRUE) for (at in open()) {
     found <- of(slots[[at]])
-    if (length(found) == 1 && !contested(found, at, open(), of, slots) && fits_well(slots[[at]], found, own, study)) match_up(at, found, sort, rule)
+    if (length(found) == 1 && !contested(found, at, open(), of, slots) && (!fits || fits_well(slots[[at]], found, own, study))) match_up(at, found, sort, rule)
   }
   named <- function(slot) intersect(slot$columns, left())[1]
   worded <- function(slot) left()[text_fold(export$questions[left()]) %in% text_fold(slot$questions) & nzchar(export$questions[left()])]
   some <- function(found) found[!is.na(found)]
   both <- function(slot) some(intersect(named(slot), if (length(slot$questions) == 0) left() else worded(slot)))
-  if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both)
-  if ("wording" %in% rules) by("rule", "same wording", worded)
+  if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both, fits = FALSE)
+  if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
   if ("name" %in% rules) by("rule", "same name", function(slot) some(Filter(function(column) !is.na(column) && (length(slot$questions) == 0 || max(wording_likeness(slot$questions, export$questions[[column]])) >= 0.6), named(slot))))
   if ("codes" %in% rules) by("rule", "same code list", function(slot) same_list(slot, left(), own, study))
   pairs <- pair_near(pairs, open(), left(), own, study)

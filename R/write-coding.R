@@ -48,7 +48,7 @@ coding_entry <- function(name, book) {
 }
 
 coding_file <- function(entry, book) {
-  file <- if (entry$way == "coded") entry$settings$sheet else if (entry$way == "split") entry$settings$other$sheet else entry$other$sheet
+  file <- if (entry$way == "coded") entry$settings$sheet else other_of(entry)$sheet
   if (is.null(file)) stop_mavik("build_error", "the codebook names no sheet for `", entry$name, "`: add `sheet: sheets/", entry$name, ".xlsx` under its `other`, or say where to write")
   export_path(list(file = file), book)
 }

@@ -341,3 +341,65 @@ test_that("outputs of chosen waves and respondents say what was chosen", {
   expect_equal(lines$status, 0)
   expect_true(file.exists(drawn))
 })
+
+# The demo's autumn export as a text file, its cells changed by `change`.
+autumn_as <- function(project, name, change, separator = ",", encoding = "UTF-8") {
+  export <- read_export(file.path(project, "raw/autumn.xlsx"), c("questions", "names"), skip = 2)
+  cells <- as.data.frame(export)
+  names(cells) <- sub(" \\(2\\)$", "", names(cells))
+  cells <- change(cells)
+  quote <- function(x) paste0("\"", gsub("\"", "\"\"", x), "\"")
+  lines <- c(paste(quote(names(cells)), collapse = separator), paste(quote(unname(export$questions)), collapse = separator), do.call(paste, c(lapply(unname(as.list(cells)), quote), sep = separator)))
+  file <- file.path(project, "raw", name)
+  writeBin(iconv(paste0(paste(enc2utf8(lines), collapse = "\n"), "\n"), "UTF-8", encoding, toRaw = TRUE)[[1]], file)
+  file
+}
+
+test_that("a wave in another language, encoding and delimiter is told, and no label lands on another's answers", {
+  project <- demo_project(tempfile())
+  translated <- function(cells) {
+    to <- function(x, words) ifelse(is.na(words[x]), x, words[x])
+    cells$Q3 <- to(cells$Q3, c(Soprano = "Sopran", Alto = "Altstimme", Tenor = "Tenorstimme", Bass = "Bassstimme"))
+    cells$Q23 <- to(cells$Q23, c("Very dissatisfied" = "ganz unzufrieden", Dissatisfied = "unzufrieden", Neither = "weder noch", Satisfied = "zufrieden", "Fully satisfied" = "\u00fcberaus zufrieden"))
+    for (name in c("Q1", "Q16")) cells[[name]] <- to(cells[[name]], c(Yes = "Ja", No = "Nein"))
+    cells$Status <- "Fertig"
+    cells
+  }
+  found <- align_wave(project, "german", autumn_as(project, "german.csv", translated, ";", "windows-1252"))
+  expect_match(found$language, "in another language")
+  expect_match(found$lines$writes[1], "cells: labels, heading: [names, questions], delimiter: semicolon, encoding: windows-1252", fixed = TRUE)
+  expect_equal(found$columns$variable[found$columns$column == "Q23"], "satisfied")
+  settle_wave(found, found$lines$line[found$lines$sort %in% c("export", "near", "rule", "turned", "only_codebook", "only_new")])
+  told <- findings(build_study(project))
+  expect_equal(told$count[told$kind == "wave_dropped"], 214L)
+  book <- read_codebook(project)
+  book$screens <- NULL
+  told <- findings(build_study(book))
+  expect_match(told$message[told$kind == "cells_unread"], "voice.*in another language")
+})
+
+test_that("where a file says what its codes stand for, moved and turned codes are told by their labels", {
+  project <- demo_project(tempfile())
+  file <- autumn_as(project, "codes.csv", function(cells) { cells$Q3 <- c(Bass = 1, Tenor = 2, Alto = 4, Soprano = 3)[cells$Q3]; cells })
+  writeLines(c("variable,code,label", paste0("Q3,", 1:4, ",", c("Bass", "Tenor", "Soprano", "Alto")), paste0("Q8_1,", 1:5, ",", c("Strongly agree", "Agree", "Neither", "Disagree", "Strongly disagree"))), file.path(project, "raw/labels.csv"))
+  found <- align_wave(project, "late", c(file, file.path(project, "raw/labels.csv")))
+  own <- found$codes[found$codes$variable %in% c("voice", "belong1"), ]
+  expect_equal(unique(own$change[own$variable == "voice"]), "moved")
+  expect_equal(own$grounds[own$variable == "belong1"], "by the labels of the codes")
+  settle_wave(found, found$lines$line)
+  study <- build_study(project)
+  late <- study$records$wave == "late"
+  raw <- as.data.frame(read_export(file.path(project, "raw/autumn.xlsx"), c("questions", "names"), skip = 2))
+  expect_equal(core$label_of(study$book$variables$voice, study$data$voice[late]), raw$Q3)
+  expect_equal(study$data$belong1[late], 6L - as.integer(raw$Q8_1))
+})
+
+test_that("write-ins that a sheet gives codes are read in every version of a question", {
+  sheet <- tempfile(fileext = ".csv")
+  writeLines(c("answer,code", "mine,Low"), sheet)
+  book <- small_codebook(part = list(other = list(code = 9, text = "words", sheet = sheet), by_wave = list(two = list(column = "p"))))
+  book$waves$two <- list(label = "Two")
+  book$exports$more <- list(wave = "two", key = "id", cells = "labels")
+  study <- build_study(book, list(main = data.frame(id = 1:2, part = c("High", "mine")), more = data.frame(id = 3:4, p = c("mine", "yours"))))
+  expect_equal(study$data$part, c(1L, 2L, 2L, 9L))
+})
