@@ -27,10 +27,8 @@ figure_waves <- function(figures, study) {
   some$line <- wrap_label(some$line, 34)
   some$line <- factor(some$line, unique(some$line))
   some$at <- match(some$wave, waves)
-  some$run <- paste(some$line, cumsum(c(0, diff(some$at) != 1)) * (length(waves) > 1))
-  run <- unlist(lapply(split(some$at, some$line), function(at) cumsum(c(TRUE, diff(sort(at)) > 1))))
   some <- some[order(some$line, some$at), ]
-  some$run <- paste(some$line, run)
+  some$run <- paste(some$line, unlist(lapply(split(some$at, some$line), function(at) cumsum(c(TRUE, diff(at) > 1)))))
   if (means) {
     sd <- figures[figures$figure == "sd", ]
     id <- function(table) paste(table$variable, table$wave, table$group)

@@ -74,9 +74,13 @@ study_of <- function(inputs, book, sheet, digests) {
   book$variables <- lapply(book$variables, fill_question, inputs = inputs, book = book)
   book$variables <- split_stems(book$variables, book$blocks)
   data <- data_of(values, book)
-  values <- lapply(values, function(column) column["reason"])
-  reasons <- reasons_of(values, book, nrow(data))
-  rm(values)
+  reasons <- list()
+  for (name in names(values)) {
+    reasons[[name]] <- reason_factor(values[[name]]$reason, book)
+    values[name] <- list(NULL)
+    let_go_after(rows$n)
+  }
+  reasons <- structure(reasons, class = "data.frame", row.names = .set_row_names(nrow(data)), names = as.character(names(reasons)))
   study <- structure(
     list(
       data = data, reasons = reasons, records = records, codebook = book$document,
@@ -92,11 +96,11 @@ study_of <- function(inputs, book, sheet, digests) {
 }
 
 # R takes its time over what is no longer used. After so many cells were worked on
-# that a sixth of what is in use may wait there, it is asked to let go: that keeps
+# that a third of what is in use may wait there, it is asked to let go: that keeps
 # the peak of memory near what is in use. Work on a cell leaves about 60 bytes.
 let_go_after <- function(cells) {
   memory$waiting <- 60 * cells + if (is.null(memory$waiting)) 0 else memory$waiting
-  if (memory$waiting < max(4e7, memory$used / 6)) return(invisible())
+  if (memory$waiting < max(4e7, memory$used / 3)) return(invisible())
   memory$waiting <- 0
   memory$used <- sum(gc(FALSE)[, 2]) * 2^20
   invisible()
@@ -199,13 +203,9 @@ data_of <- function(values, book) {
   structure(data, class = "data.frame", row.names = .set_row_names(length(data[[1]])))
 }
 
-reasons_of <- function(values, book, rows) {
-  gaps <- Filter(function(column) !is.null(column$reason), values)
-  reasons <- lapply(gaps, function(column) {
-    let_go_after(rows)
-    code <- column$reason
-    code[code == 0L] <- NA_integer_
-    structure(code, levels = book$reasons$name, class = "factor")
-  })
-  structure(reasons, class = "data.frame", row.names = .set_row_names(rows), names = as.character(names(reasons)))
+# NULL where a column has no gap.
+reason_factor <- function(reason, book) {
+  if (is.null(reason)) return(NULL)
+  reason[reason == 0L] <- NA_integer_
+  structure(reason, levels = book$reasons$name, class = "factor")
 }

@@ -22,6 +22,7 @@ near_keys <- function(records, book, stays) {
   out <- list()
   for (wave in names(book$waves)) {
     here <- which(records$wave == wave & stays)
+    let_go_after(8 * length(here) + length(stays) / 4)
     near <- text_near(records$key[here])
     alike <- near %in% near[duplicated(near) & !duplicated(records$key[here])]
     groups <- split(here[alike], near[alike])

@@ -112,7 +112,7 @@ wave_exports <- function(document, wave, files, before, sheet) {
   known <- Filter(function(export) identical(at_key(export, "wave"), wave), unclass_document(document)$exports)
   if (is.null(files) || length(files) == 0) {
     if (length(known) == 0) stop_mavik("usage_error", "the codebook knows no export of wave `", wave, "`: name its files, `mavik align ", wave, " raw/", wave, ".xlsx`")
-    files <- vapply(known, function(export) export_path(export, list(project = project)), "")
+    files <- unlist(lapply(known, function(export) vapply(export_files(export, list(project = project)), function(file) export_path(list(file = file), list(project = project)), "", USE.NAMES = FALSE)))
   }
   for (file in files) check_file(file, file)
   inside <- vapply(files, relative_to, "", project = project, USE.NAMES = FALSE)

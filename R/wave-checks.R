@@ -254,6 +254,7 @@ key_findings <- function(study) {
   id <- match(records$key, keys)
   # The first wave of each key; keys that nearly match share a number.
   wave_of_key <- match(records$wave, names(at))[match(keys, records$key)]
+  let_go_after(4 * length(keys))
   near_id <- if (is_panel(book)) { near <- text_near(keys); match(near, near) }
   c(
     unlist(lapply(names(at), function(wave) {

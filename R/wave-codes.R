@@ -79,15 +79,13 @@ code_changes <- function(pair, own) {
   at <- match(text_fold(said$labels), text_fold(codes$label))
   moved <- which(!is.na(at) & codes$code[at] != said$codes)
   out <- lapply(moved, function(i) new_change("moved", paste(codes$code[at[i]], said$labels[i]), paste(said$codes[i], said$labels[i]), "by the labels of the codes"))
-  turned <- length(moved) > 0 && all(!is.na(at)) && length(at) == length(codes$code) && all(codes$code[at] == rev(range_codes(codes$code))[match(said$codes, range_codes(codes$code))])
+  turned <- length(moved) > 0 && all(!is.na(at)) && length(at) == length(codes$code) && all(codes$code[at] == rev(sort(codes$code))[match(said$codes, sort(codes$code))])
   if (isTRUE(turned)) out <- list(new_change("turned", "", "", "by the labels of the codes"))
   delivered <- with_names(said$labels[!is.na(at)], number_to_text(said$codes[!is.na(at)]))
   c(if (length(out) > 0) list(c(out[[1]], list(delivered = delivered))), out[-1],
     lapply(which(is.na(at)), function(i) new_change("added", "", said$labels[i], paste("code", said$codes[i]))),
     lapply(which(!text_fold(codes$label) %in% text_fold(said$labels)), function(i) new_change("gone", codes$label[i], "", "not among the labels of the codes")))
 }
-
-range_codes <- function(codes) sort(codes)
 
 # Options of a question with several answers.
 option_changes <- function(pair, own, study) {

@@ -30,22 +30,35 @@ edit_shown <- function(edit) paste0(paste(edit$path, collapse = " > "), ": ", fl
 # The plain entry of a variable, before anything is said of a wave.
 plain_of <- function(pair, study) study$book$variables[[pair$slot$variable]]
 
-# What must be said of the wave, besides the column: what its cells hold.
+# What must be said of the wave, besides the column: what its cells hold, and what
+# an earlier wave's overlay says that this wave needs as well.
 overlay_of <- function(pair, own, study) {
-  if (is.na(pair$column) || is.na(pair$cells)) return(NULL)
+  if (is.na(pair$column) || is.na(pair$cells) || pair$slot$version$storage != "coded") return(NULL)
+  said <- if (pair$sort == "settled") pair$slot$version else plain_of(pair, study)
   out <- list()
-  held <- if (is.null(pair$slot$version$cells)) export_cells(own) else pair$slot$version$cells
-  if (pair$cells != held && pair$slot$version$storage == "coded") out$cells <- pair$cells
-  change <- Filter(function(change) change$change %in% c("turned", "moved"), pair$changes)
-  if (length(change) > 0) {
-    delivered <- if (is.null(change[[1]]$delivered)) mirrored_labels(pair$slot$version) else change[[1]]$delivered
-    if (!is.null(delivered)) out$delivered <- as.list(delivered)
-    if (is.null(pair$slot$version$cells) && export_cells(own) != "codes") out$cells <- "codes"
-  }
-  if (length(out) > 0) out[intersect(c("cells", "delivered"), names(out))]
+  if (pair$cells != (if (is.null(said$cells)) own$cells else said$cells)) out$cells <- pair$cells
+  if (pair$cells == "codes") {
+    change <- Filter(function(change) change$change %in% c("turned", "moved"), pair$changes)
+    stands <- if (length(change) == 0) pair$slot$version$delivered else if (is.null(change[[1]]$delivered)) mirrored_labels(pair$slot$version) else change[[1]]$delivered
+    if (is.null(stands) && !is.null(said$delivered)) stands <- with_names(said$codes$label, number_to_text(said$codes$code))
+    if (!identical(unlist(stands), unlist(said$delivered))) out$delivered <- as.list(stands)
+  } else out$variants <- carried_forms(pair, said, own, study)
+  if (length(out) > 0) out[intersect(c("cells", "delivered", "variants"), names(out))]
 }
 
-export_cells <- function(own) own$cells
+# Texts that the last wave's overlay reads and the plain entry does not.
+carried_forms <- function(pair, said, own, study) {
+  if (identical(said, pair$slot$version)) return(NULL)
+  raw <- own$export$columns[[pair$column]]
+  export <- list(cells = "labels", decimal = own$decimal)
+  read <- lapply(list(pair$slot$version, said), function(version) {
+    version$cells <- "labels"
+    decode_cells(raw$cells, version, export, study$book, raw$kinds, pair$slot$role)$value
+  })
+  fresh <- which(!is.na(read[[1]]) & (is.na(read[[2]]) | read[[2]] != read[[1]]))
+  if (length(fresh) == 0) return(NULL)
+  split(text_trim(raw$cells[fresh]), factor(label_of(said, read[[1]][fresh]), unique(label_of(said, read[[1]][fresh]))))
+}
 
 # Each code of the file with the label at the other end; NULL where codes are bare.
 mirrored_labels <- function(variable) {
@@ -131,8 +144,8 @@ code_kind_lines <- function(pairs, own, study) {
     overlay <- pairs[[at[1]]]$overlay
     verdict <- pairs[[at[1]]]$direction
     turned <- any(vapply(pairs[[at[1]]]$changes, function(change) change$change == "turned", TRUE))
-    new_line(if (turned) "turned" else if (!is.null(overlay$delivered)) "moved" else "cells", if (whole) block[at[1]] else paste(names, collapse = ", "), lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
-      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "), grounds = if (turned) paste0("the codes run the other way: ", change_grounds(pairs[[at[1]]], "turned")) else if (!is.null(overlay$delivered)) "the codes stand for other labels" else
+    new_line(if (turned) "turned" else if (!is.null(overlay$delivered)) "moved" else if (is.null(overlay$cells)) "spellings" else "cells", if (whole) block[at[1]] else paste(names, collapse = ", "), lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
+      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "), grounds = if (turned) paste0("the codes run the other way: ", change_grounds(pairs[[at[1]]], "turned")) else if (!is.null(overlay$delivered)) "the codes stand for other labels" else if (is.null(overlay$cells)) "spellings of the last wave, in this one too" else
         paste0("holds ", overlay$cells, " where the rest of the file holds ", own$cells, if (!is.null(verdict)) paste0("; ", verdict$grounds)), sure = is.null(verdict) || verdict$sure || turned)
   }))
 }
@@ -260,7 +273,6 @@ variable_before <- function(column, pairs, own, study) {
 columns_found <- function(pairs, own, study) {
   sort <- vapply(pairs, function(pair) {
     if (pair$sort == "same" && (!is.null(pair$overlay) || any(vapply(pair$changes, function(change) change$change != "odd", TRUE)))) return("rule")
-    if (pair$sort == "same" && is.null(pair$slot$questions)) return("same")
     pair$sort
   }, "")
   of <- function(value) vapply(pairs, function(pair) paste0(value(pair), ""), "")

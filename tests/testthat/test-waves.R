@@ -403,3 +403,53 @@ test_that("write-ins that a sheet gives codes are read in every version of a que
   study <- build_study(book, list(main = data.frame(id = 1:2, part = c("High", "mine")), more = data.frame(id = 3:4, p = c("mine", "yours"))))
   expect_equal(study$data$part, c(1L, 2L, 2L, 9L))
 })
+
+test_that("undone, the ledger of two waves gives what each wave's own reading of its cells gives", {
+  project <- demo_project(tempfile(), waves = 2)
+  study <- build_study(project)
+  book <- study$book
+  raw <- list(spring = read_export(file.path(project, "raw/spring.csv"), c("names", "questions")), autumn = read_export(file.path(project, "raw/autumn.xlsx"), c("questions", "names"), skip = 2))
+  rows <- ledger(study)
+  rows <- rows[rows$kind %in% c("corrected", "range", "universe", "rule"), ]
+  at <- match(paste(rows$export, rows$line), paste(study$records$export, study$records$line))
+  read <- names(Filter(function(variable) variable$way == "column" && !isTRUE(variable$private) && variable$storage != "date", book$variables))
+  expect_gt(length(read), 25)
+  for (name in read) {
+    variable <- book$variables[[name]]
+    value <- core$value_text(variable, study$data[[name]])
+    reason <- as.character(study$reasons[[name]])
+    if (length(reason) == 0) reason <- rep(NA, length(value))
+    for (i in rev(which(rows$variable == name))) {
+      value[at[i]] <- if (nzchar(rows$was[i])) rows$was[i] else NA
+      reason[at[i]] <- if (nzchar(rows$was_reason[i])) rows$was_reason[i] else NA
+    }
+    for (wave in names(raw)) {
+      here <- which(study$records$export == wave)
+      version <- core$version_in(variable, book$exports[[wave]])
+      if (core$is_absent(version)) {
+        expect_equal(unique(reason[here]), "not_in_wave", info = name)
+        next
+      }
+      column <- raw[[wave]]$columns[[core$columns_of(version)]]
+      decoded <- core$decode_cells(column$cells, version, book$exports[[wave]], book, column$kinds)
+      cell <- column$index[match(study$records$line[here], raw[[wave]]$lines)]
+      expect_equal(value[here], core$value_text(version, decoded$value)[cell], info = paste(name, wave))
+      gap <- ifelse(decoded$reason > 0, book$reasons$name[pmax(decoded$reason, 1)], NA)[cell]
+      # A blank outside its universe has its reason, and no row.
+      asked <- gap %in% "no_answer" & reason[here] %in% "not_asked"
+      expect_equal(as.character(reason[here][!asked]), as.character(gap[!asked]), info = paste(name, wave))
+    }
+  }
+})
+
+test_that("a third wave takes over what was said of the second, and says so", {
+  project <- demo_project(tempfile(), waves = 2)
+  file.copy(file.path(project, "raw/autumn.xlsx"), file.path(project, "raw/winter.xlsx"))
+  found <- align_wave(project, "winter", file.path(project, "raw/winter.xlsx"))
+  expect_equal(found$against, "autumn")
+  expect_equal(found$counts, c(same = 35L, rule = 8L, near = 0L, only_codebook = 1L, only_new = 0L))
+  settle_wave(found, found$lines$line)
+  expect_equal(nrow(align_wave(project, "winter")$lines), 0)
+  table <- study_table(build_study(project))
+  expect_equal(table[table$wave == "winter", -2], table[table$wave == "autumn", -2], ignore_attr = TRUE)
+})
