@@ -42,7 +42,7 @@ command_align <- list(
 lines_meant <- function(text, lines) {
   if (text == "all") return(lines$line)
   if (text == "sure") return(lines$line[lines$sure])
-  numbers_meant(text)
+  numbers_meant(text, "--accept")
 }
 
 align_json <- function(found) jsonlite::toJSON(unclass(found)[c("wave", "against", "files", "records", "counts", "columns", "codes", "lines", "language", "rejected")], dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, na = "null")

@@ -123,9 +123,9 @@ on_terminal <- function() {
   isatty(input)
 }
 
-numbers_meant <- function(text) {
+numbers_meant <- function(text, flag = "--only") {
   parts <- strsplit(text, "[, ]+")[[1]]
-  if (!all(grepl("^[0-9]+(-[0-9]+)?$", parts))) stop_mavik("usage_error", "--only takes numbers of proposed lines, 1,3-5; `", text, "` is none")
+  if (!all(grepl("^[0-9]+(-[0-9]+)?$", parts))) stop_mavik("usage_error", flag, " takes numbers of proposed lines, 1,3-5; `", text, "` is none")
   unique(unlist(lapply(strsplit(parts, "-", fixed = TRUE), function(ends) seq(as.integer(ends[1]), as.integer(ends[length(ends)])))))
 }
 

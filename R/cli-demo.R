@@ -43,7 +43,7 @@ demo_project <- function(dir = "choirs", waves = 1) {
   source_of_file <- function(file) if (waves == 2 && file == "choirs.yml") system.file("choirs-autumn", file, package = "mavik", mustWork = TRUE) else file.path(from, file)
   if (file.exists(dir) && !dir.exists(dir)) stop_mavik("write_error", dir, ": is a file; name a folder")
   here <- setdiff(list.files(dir, recursive = TRUE, all.files = TRUE), character())
-  foreign <- here[!here %in% files & !startsWith(here, "out/") & !startsWith(here, ".mavik/")]
+  foreign <- here[!here %in% files & !startsWith(here, "out/") & !startsWith(here, "sheets/align-") & !startsWith(here, ".mavik/")]
   if (length(foreign) > 0) stop_mavik("write_error", dir, ": holds ", some_of(foreign, 3), "; choose a new or an empty folder")
   changed <- Filter(function(file) file_digest(file.path(dir, file)) != file_digest(source_of_file(file)), intersect(here, files))
   if (length(changed) > 0) stop_mavik("write_error", dir, ": ", some_of(changed, 3), " was changed and is kept; choose another folder")

@@ -246,12 +246,12 @@ differences_shown <- function(variable, book) {
     whole <- all(vapply(Filter(function(export) export$wave %in% waves, book$exports), function(export) export$entry %in% exports, TRUE))
     where <- if (whole) paste(if (length(waves) == 1) "wave" else "waves", some_of(waves, 40)) else paste("the export", some_of(exports, 40))
     if (is_absent(version)) return(paste0("Not in ", where, "."))
-    said <- version_said(variable, version)
+    said <- version_said(variable, version, book)
     if (length(said) == 0) "" else paste0("In ", where, ": ", paste(said, collapse = ", "), ".")
   }, "", USE.NAMES = FALSE)
 }
 
-version_said <- function(variable, version) {
+version_said <- function(variable, version, book) {
   c(
     if (!identical(columns_of(version), columns_of(variable))) paste0("column ", paste0("\u201c", setdiff(columns_of(version), columns_of(variable)), "\u201d", collapse = ", ")),
     if (!identical(version$cells, variable$cells)) paste("cells hold", version$cells),
@@ -260,6 +260,7 @@ version_said <- function(variable, version) {
     if (!identical(version$range, variable$range)) paste("range", paste(range_shown(version), collapse = " to ")),
     if (!identical(version$universe$text, variable$universe$text)) paste0("put where `", text_squeeze(paste0(version$universe$text, "")), "`"),
     if (!is.null(version$question) && !identical(version$question, variable$question)) paste0("asked as \u201c", version$question, "\u201d"),
+    if (!is_answer(variable) && !identical(version$settings, variable$settings)) paste0("made otherwise (", sub("[.]$", "", ways()[[version$way]]$sentence(version, book)), ")"),
     if (!identical(version$variants, variable$variants)) "further spellings", if (!identical(version$missing, variable$missing)) "further missing forms"
   )
 }

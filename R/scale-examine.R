@@ -58,6 +58,8 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   book <- study$book
   variable <- book$variables[[name]]
   items <- items_of_score(variable, book)
+  # An item that was not put in a wave is no part of the scale there.
+  if (nzchar(wave)) items <- items[vapply(book$variables[items], function(item) wave %in% waves_put(item, book), TRUE)]
   moments <- scale_moments(unname(as.list(study$data[items])), turned_by(variable, items, book), rows)
   if (use == "pairwise") {
     inputs <- lapply(with_names(items, items), function(item) list(value = study$data[[item]][rows]))

@@ -13,7 +13,7 @@ story_of_variable <- function(study, name) {
 }
 
 # How it is made, and what differs in a wave.
-made_in_words <- function(variable, book) paste(c(ways()[[variable$way]]$sentence(variable, book), differences_shown(variable, book)), collapse = " ")
+made_in_words <- function(variable, book) paste(setdiff(c(ways()[[variable$way]]$sentence(variable, book), differences_shown(variable, book)), ""), collapse = " ")
 
 where_shown <- function(book, path) {
   mark <- mark_of_path(book, path)

@@ -453,3 +453,16 @@ test_that("a third wave takes over what was said of the second, and says so", {
   table <- study_table(build_study(project))
   expect_equal(table[table$wave == "winter", -2], table[table$wave == "autumn", -2], ignore_attr = TRUE)
 })
+
+test_that("from which change on a wave is pointed out can be set, and an item not put in a wave is no part of its scale there", {
+  book <- edit_codebook(read_codebook(demo_project(tempfile(), waves = 2)), study = list(jumps = list(share = 3, mean = 0.15)))
+  found <- findings(build_study(book))
+  jumps <- found[found$kind == "jump", ]
+  expect_true(all(c("member", "weekly") %in% jumps$variable))
+  points <- regmatches(jumps$message, gregexpr("[0-9.]+(?= %)", jumps$message, perl = TRUE))
+  expect_true(all(vapply(points[lengths(points) == 2], function(two) abs(diff(as.numeric(two))) > 2.85, TRUE)))
+  less <- edit_codebook(book, variables = list(belong = list(items = list(belong4 = list(by_wave = list(autumn = "absent"))))), exports = list(autumn = list(ignored = c(book$exports$autumn$ignored, "Q8_4"))))
+  examined <- examine_scales(build_study(less), "belonging")$scales
+  expect_equal(vapply(examined, `[[`, 0L, "k"), c(6L, 6L, 5L))
+  expect_gt(examined[[3]]$n, 150)
+})
