@@ -30,13 +30,21 @@ pair_columns <- function(slots, own, study, rules, forced, settled) {
     else if (isTRUE(known$column %in% left()) && (isTRUE(known$said) || fits_well(slots[[at]], known$column, own, study))) settle(at, known)
   }
   taken <- c(taken, setdiff(unlist(attr(settled, "variables")), vapply(pairs, function(pair) paste0(pair$column, ""), "")))
-  # What is asked in the same words is the same question, whatever its answers look like.
-  by <- function(sort, rule, of, fits = TRUE) for (at in open()) {
-    found <- of(slots[[at]])
-    if (length(found) == 1 && !contested(found, at, open(), of, slots) && (!fits || fits_well(slots[[at]], found, own, study))) match_up(at, found, sort, rule)
+  # What is asked in the same words is the same question, whatever its answers look
+  # like. A column that several questions could be is nobody's by rule.
+  by <- function(sort, rule, of, fits = TRUE) {
+    asked <- open()
+    found <- lapply(slots[asked], of)
+    often <- table(unlist(found))
+    for (i in which(lengths(found) == 1)) {
+      if (often[[found[[i]]]] > 1 || (fits && !fits_well(slots[[asked[i]]], found[[i]], own, study))) next
+      match_up(asked[i], found[[i]], sort, rule)
+    }
   }
+  folded <- text_fold(export$questions)
+  names(folded) <- export$names
   named <- function(slot) intersect(slot$columns, left())[1]
-  worded <- function(slot) left()[text_fold(export$questions[left()]) %in% text_fold(slot$questions) & nzchar(export$questions[left()])]
+  worded <- function(slot) Filter(function(column) nzchar(folded[[column]]), left()[folded[left()] %in% text_fold(slot$questions)])
   some <- function(found) found[!is.na(found)]
   both <- function(slot) some(intersect(named(slot), if (length(slot$questions) == 0) left() else worded(slot)))
   if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both, fits = FALSE)
@@ -52,11 +60,6 @@ pair_columns <- function(slots, own, study, rules, forced, settled) {
 
 keys_before <- function(study) unlist(lapply(study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$record)))
 ignored_before <- function(study) unique(unlist(lapply(study$book$exports, `[[`, "ignored")))
-
-# A column that several questions could be is nobody's by rule.
-contested <- function(column, at, open, of, slots) {
-  any(vapply(setdiff(open, at), function(other) column %in% of(slots[[other]]), TRUE))
-}
 
 # How much of a column reads as answers of a variable, as labels and as codes.
 fit_of <- function(slot, column, own, study) {
