@@ -77,8 +77,8 @@ export_line <- function(pairs, own, study, document, options) {
   base <- before[[length(before)]]
   names <- own$export$names
   key <- intersect(c(base$key, vapply(before, `[[`, "", "key")), names)[1]
-  record <- intersect(unlist(lapply(before, `[[`, "record")), names)[1]
-  if (is.na(key) && !is_numbered(base)) key <- intersect(own$seen$keys$column, names)[1]
+  record <- c(intersect(as.character(unlist(lapply(before, `[[`, "record"))), names), NA)[1]
+  if (is.na(key) && !is_numbered(base)) key <- c(intersect(as.character(own$seen$keys$column), names), NA)[1]
   taken <- c(names(before), names(study$book$lookups))
   exports <- list()
   for (at in seq_along(own$files)) {

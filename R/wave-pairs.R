@@ -93,11 +93,13 @@ same_list <- function(slot, columns, own, study) {
   }, TRUE)]
 }
 
-# What is left, by grounds that are told: the best pair first, each once.
+# What is left, by grounds that are told: the best pair first, each once. Answers
+# are read only where wording or name come near at all.
 pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
   if (length(open) == 0 || length(columns) == 0) return(mark_left(pairs, open))
-  grid <- lapply(open, function(at) lapply(with_names(columns, columns), function(column) nearness(pairs[[at]]$slot, column, own, study)))
-  score <- matrix(unlist(lapply(grid, function(row) vapply(row, `[[`, 0, "score"))), length(open), byrow = TRUE, dimnames = list(NULL, columns))
+  near <- lapply(open, function(at) near_columns(pairs[[at]]$slot, columns, own, study))
+  score <- matrix(0, length(open), length(columns), dimnames = list(NULL, columns))
+  for (i in seq_along(open)) for (column in names(near[[i]])) score[i, column] <- near[[i]][[column]]$score
   ranked <- score
   repeat {
     best <- which(ranked == max(ranked), arr.ind = TRUE)[1, ]
@@ -105,14 +107,25 @@ pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
     at <- open[best[1]]
     column <- columns[best[2]]
     others <- columns[order(-score[best[1], ])]
-    others <- others[others != column & score[best[1], others] >= least - 0.15]
-    pairs[[at]][c("column", "sort", "rule", "grounds")] <- list(column, "near", "", grid[[best[1]]][[column]]$grounds)
-    pairs[[at]]$candidates <- utils::head(vapply(others, function(other) paste0(other, " (", grid[[best[1]]][[other]]$grounds, ")"), "", USE.NAMES = FALSE), 3)
+    others <- utils::head(others[others != column & score[best[1], others] >= least - 0.15], 3)
+    pairs[[at]][c("column", "sort", "rule", "grounds")] <- list(column, "near", "", near[[best[1]]][[column]]$grounds)
+    pairs[[at]]$candidates <- vapply(others, function(other) paste0(other, " (", near[[best[1]]][[other]]$grounds, ")"), "", USE.NAMES = FALSE)
     ranked[best[1], ] <- -1
     ranked[, best[2]] <- -1
-    if (all(ranked < 0)) break
   }
   mark_left(pairs, open)
+}
+
+# The columns that come nearest by wording and name, with all grounds.
+near_columns <- function(slot, columns, own, study, most = 4) {
+  asked <- own$export$questions[columns]
+  wording <- if (length(slot$questions) == 0) rep(NA_real_, length(columns)) else do.call(pmax, lapply(slot$questions, wording_likeness, questions = asked))
+  wording[!nzchar(asked)] <- NA
+  name <- do.call(pmax, lapply(slot$columns, name_likeness, names = columns))
+  gate <- pmax(wording, name, na.rm = TRUE) >= 0.6 & (is.na(wording) | wording >= 0.35)
+  chosen <- utils::head(order(-gate, -ifelse(is.na(wording), name, wording + 0.3 * name)), most)
+  chosen <- chosen[gate[chosen]]
+  with_names(lapply(chosen, function(k) nearness(slot, columns[k], wording[k], name[k], own, study)), columns[chosen])
 }
 
 mark_left <- function(pairs, open) {
@@ -120,36 +133,33 @@ mark_left <- function(pairs, open) {
   pairs
 }
 
-nearness <- function(slot, column, own, study) {
-  question <- own$export$questions[[column]]
-  wording <- if (length(slot$questions) > 0 && nzchar(question)) max(wording_likeness(slot$questions, question)) else NA
-  name <- max(name_likeness(slot$columns, column))
+nearness <- function(slot, column, wording, name, own, study) {
   fit <- fit_of(slot, column, own, study)
   codes <- if (all(is.na(fit))) NA else max(fit, na.rm = TRUE)
   place <- max(0, 1 - 4 * abs(slot$place - match(column, own$export$names) / length(own$export$names)))
   alike <- shares_likeness(slot, column, own, study)
-  parts <- c(name = name, wording = wording, codes = codes, place = place, shares = alike)
+  parts <- c(name = name, wording = unname(wording), codes = codes, place = place, shares = alike)
   weight <- c(name = 0.2, wording = 0.4, codes = 0.2, place = 0.08, shares = 0.12)
   known <- !is.na(parts)
   score <- sum(parts[known] * weight[known]) / sum(weight[known])
-  # Neither wording nor name alike, or answers that do not fit: no likeness of the rest outweighs that.
-  if (max(wording, name, na.rm = TRUE) < 0.6 || (!is.na(wording) && wording < 0.35) || (!is.na(codes) && codes < 0.3)) score <- min(score, 0.3)
+  # Answers that do not fit: no likeness of the rest outweighs that.
+  if (!is.na(codes) && codes < 0.3) score <- min(score, 0.3)
   words <- c(wording = "wording", name = "name", codes = "answers that fit", shares = "shares", place = "place in the questionnaire")
   shown <- names(words)[known[names(words)]]
   list(score = score, grounds = paste0(words[shown], " ", number_show(100 * parts[shown], 0), " %", collapse = ", "))
 }
 
-name_likeness <- function(names, name) 1 - utils::adist(text_near(names), text_near(name))[, 1] / pmax(nchar(names), nchar(name))
+name_likeness <- function(names, name) 1 - utils::adist(text_near(names), text_near(name))[, 1] / pmax(nchar(names), nchar(name), 1)
 
-# Words in common, and letters in order.
+# Words in common, and letters in order; of one question with several.
 wording_likeness <- function(questions, question) {
-  vapply(questions, function(one) {
-    a <- unique(strsplit(gsub("[^\\p{L}\\p{N}]+", " ", text_fold(one), perl = TRUE), " ")[[1]])
-    b <- unique(strsplit(gsub("[^\\p{L}\\p{N}]+", " ", text_fold(question), perl = TRUE), " ")[[1]])
-    words <- 2 * length(intersect(a, b)) / (length(a) + length(b))
-    letters <- if (max(nchar(one), nchar(question)) > 400) words else 1 - utils::adist(text_fold(one), text_fold(question))[1, 1] / max(nchar(one), nchar(question), 1)
-    (words + letters) / 2
-  }, 0, USE.NAMES = FALSE)
+  if (length(questions) == 0) return(numeric())
+  words <- lapply(stringi::stri_extract_all_words(text_fold(c(question, questions))), unique)
+  a <- words[[1]]
+  shared <- vapply(words[-1], function(b) 2 * length(intersect(a, b)) / max(length(a) + length(b), 1), 0)
+  long <- pmax(nchar(questions), nchar(question)) > 400
+  letters <- ifelse(long, shared, 1 - utils::adist(text_fold(question), text_fold(questions))[1, ] / pmax(nchar(questions), nchar(question), 1))
+  unname((shared + letters) / 2)
 }
 
 # Shares per code (or the mean of a number) beside those of the earlier wave.

@@ -466,3 +466,20 @@ test_that("from which change on a wave is pointed out can be set, and an item no
   expect_equal(vapply(examined, `[[`, 0L, "k"), c(6L, 6L, 5L))
   expect_gt(examined[[3]]$n, 150)
 })
+
+test_that("questions that are all renamed and reworded find their own, in a file without a response number", {
+  set.seed(8)
+  labels <- c("Never", "Rarely", "At times", "Often", "Always")
+  what <- vapply(1:20, function(i) paste(sample(c("sing", "walk", "read", "cook", "travel", "play", "write", "rest", "meet", "learn"), 3), collapse = " and "), "")
+  rows <- function(names, asked) c(paste(c("id", names), collapse = ","), paste(c("Id", asked), collapse = ","), vapply(1:60, function(i) paste(c(sprintf("%03d", i), sample(labels, 20, TRUE)), collapse = ","), ""))
+  order <- sample(20)
+  project <- project_with(c("mavik: 1", "study: {title: T}", "waves: {a: {label: A}}", "exports:", "  a: {wave: a, file: raw/a.csv, key: id, cells: labels, heading: [names, questions]}",
+    "code_lists:", "  often: {codes: {1: Never, 2: Rarely, 3: At times, 4: Often, 5: Always}}", "variables:", "  id: {is: key, label: Id}", sprintf("  v%d: {column: Q%d, label: V%d, level: ordinal, codes: often}", 1:20, 1:20, 1:20)),
+    list(a.csv = paste(rows(paste0("Q", 1:20), paste0("How often do you ", what, "?")), collapse = "\n"), b.csv = paste(rows(paste0("item ", order), paste0("In general how frequently do you ", what[order], "?")), collapse = "\n")))
+  found <- align_wave(project, "b", file.path(project, "raw/b.csv"))
+  near <- found$columns[found$columns$sort == "near", ]
+  same <- what[as.integer(sub("item ", "", near$column))] == what[as.integer(sub("v", "", near$variable))]
+  expect_equal(sum(same), 20)
+  settle_wave(found, found$lines$line)
+  expect_equal(nrow(align_wave(project, "b")$lines), 0)
+})
