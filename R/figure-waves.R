@@ -9,9 +9,7 @@
 #'   shares in percent of the answered; a line a variable, code or group. Waves in
 #'   which a question was not put leave a break in its line.
 #' @examples
-#' project <- demo_project(tempfile())
-#' settle_wave(found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx")), found$lines$line)
-#' study <- build_study(project)
+#' study <- build_study(demo_project(tempfile(), waves = 2))
 #' figure_waves(wave_figures(study, "belonging"), study)
 #' @export
 figure_waves <- function(figures, study) {

@@ -8,9 +8,8 @@
 #'   `figure` (`mean`, `sd`, or `share` in percent of the answered), `code`, `label` and `value`. Gaps by
 #'   reason stand as `figure` `gap`, with the reason as `label` and its count as `value`.
 #' @examples
-#' project <- demo_project(tempfile())
-#' settle_wave(found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx")), found$lines$line)
-#' head(wave_figures(build_study(project), "belonging"))
+#' study <- build_study(demo_project(tempfile(), waves = 2))
+#' head(wave_figures(study, "belonging"))
 #' @export
 wave_figures <- function(study, variables = NULL, by = NULL) {
   check_study_class(study)
