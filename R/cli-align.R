@@ -16,7 +16,7 @@ command_align <- list(
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik align` needs the name of a wave and its files; `mavik align --help` shows how")
     if (!given$labels %in% c("older", "newer")) stop_mavik("usage_error", "--labels takes `older` or `newer`, not `", given$labels, "`")
     wave <- given$args[1]
-    file <- if (is.null(given$sheet)) file.path(dirname(codebook_file(given$project)), "sheets", paste0("align-", wave, ".xlsx")) else given$sheet
+    file <- if (is.null(given$sheet)) decision_file(codebook_file(given$project), wave) else given$sheet
     align <- function(files) align_wave(given$project, wave, files, read_decisions(file), strsplit(given$rules, "[, ]+")[[1]], !given$`no-merge`, given$labels, given[["label"]])
     found <- align(given$args[-1])
     numbers <- if (is.null(given$accept)) found$lines$line[found$lines$decision == "accept"] else lines_meant(given$accept, found$lines)
@@ -25,9 +25,8 @@ command_align <- list(
       writeLines(if (given$json) align_json(found) else c(align_shown(found), align_next(found, file, given)))
       return(0L)
     }
-    change <- settle_wave(found, numbers, write = FALSE)
+    change <- settle_wave(found, numbers, write = !given$dry)
     if (!given$dry) {
-      settle_wave(found, numbers)
       # What is left, with the codebook as it is now.
       left <- align(NULL)
       write_decisions(left, file)

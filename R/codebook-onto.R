@@ -32,3 +32,32 @@ ordered_document <- function(value, path = character()) {
   value <- lapply(with_names(names(value), names(value)), function(key) ordered_document(value[[key]], c(path, key)))
   if (path_matters(path)) value else value[sort_c(names(value))]
 }
+
+# Puts a value into a document: maps are merged, lists of forms and of ignored
+# columns grow, all else is replaced. A new entry comes right behind `after`.
+merge_at <- function(document, path, value, after = NULL) {
+  key <- path[1]
+  old <- document[[key]]
+  if (length(path) > 1) {
+    if (is_text(old)) old <- list(label = old)
+    document[[key]] <- merge_at(if (is.null(old)) list() else as.list(old), path[-1], value, after)
+    return(document)
+  }
+  if (is.null(old)) {
+    entry <- with_names(list(value), key)
+    at <- if (is.null(after)) length(document) else match(after, names(document), nomatch = length(document))
+    return(append(document, entry, at))
+  }
+  document[[key]] <- merge_value(key, old, value)
+  document
+}
+
+merge_value <- function(key, old, value) {
+  if (is_text(old) && is_map(value) && !"label" %in% names(value)) old <- list(label = old)
+  if (is_map(old) && is_map(value)) {
+    for (one in names(value)) old[[one]] <- if (is.null(old[[one]])) value[[one]] else if (key == "variants") unique(c(old[[one]], value[[one]])) else merge_value(one, old[[one]], value[[one]])
+    return(old)
+  }
+  if (key %in% c("ignored", "variants") && is.character(old) && is.character(value)) return(unique(c(old, value)))
+  value
+}

@@ -28,7 +28,7 @@ study_fields <- function() {
   )
 }
 
-jump_fields <- function() list(share = field("number", default = 15, least = 0), mean = field("number", default = 0.5, least = 0))
+jump_fields <- function() list(share = field("number", least = 0), mean = field("number", least = 0))
 
 wave_fields <- function() list(label = field("text"))
 
@@ -76,7 +76,7 @@ variable_fields <- function() {
     label = field("text"), question = field("text"), unit = field("text"), note = field("text"),
     level = field("choice", values = levels_of_measurement), decimals = field("whole", least = 0),
     kept = field("yes_no", default = TRUE), private = field("yes_no"),
-    universe = field("condition", "to whom the question was put"), by_wave = field("given", "what differs in a wave, `{autumn: {column: Q5}}`, or `{autumn: absent}`"), by_export = field("given", "what differs in one file")
+    universe = field("condition", "to whom the question was put"), by_wave = field("parts", "what differs in a wave, `{autumn: {column: Q5}}`, or `{autumn: absent}`"), by_export = field("parts", "what differs in one file")
   )
 }
 

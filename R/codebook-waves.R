@@ -10,7 +10,7 @@ spread_waves <- function(entries, exports, waves, say) {
     entry$keys[c("by_wave", "by_export")] <- NULL
     entry$keys <- plain_options(entry$keys)
     if (length(layers) == 0) return(entry)
-    layers <- Filter(function(layer) layer_holds(layer, exports, waves, say), layers)
+    layers <- Filter(function(layer) isTRUE(layer_holds(layer, exports, waves, say)), layers)
     for (export in exports) {
       here <- Filter(function(layer) identical(layer$name, if (layer$by == "by_wave") export$wave else export$name), layers)
       if (length(here) == 0) next
@@ -38,19 +38,14 @@ fixed_keys <- c(level = "a variable has one level", kept = "a variable is kept o
   stem = "a block has one stem", items = "items say themselves what differs for them")
 
 layer_holds <- function(layer, exports, waves, say) {
-  if (is.null(layer$name)) return(tell(say, c(layer$path, layer$by), if (layer$by == "by_wave") "must say for each wave what differs, `{autumn: {column: Q5}}` or `{autumn: absent}`" else "must say for each export what differs, `{paper: {column: Q5}}`"))
+  if (is.null(layer$name)) return(say(c(layer$path, layer$by), if (layer$by == "by_wave") "must say for each wave what differs, `{autumn: {column: Q5}}` or `{autumn: absent}`" else "must say for each export what differs, `{paper: {column: Q5}}`"))
   path <- c(layer$path, layer$by, layer$name)
   known <- if (layer$by == "by_wave") names(waves) else names(exports)
-  if (!layer$name %in% known) return(tell(say, path, paste0("`", layer$name, "` is not ", if (layer$by == "by_wave") "a wave" else "an export", " of this codebook", did_you_mean(layer$name, known))))
+  if (!layer$name %in% known) return(say(path, paste0("`", layer$name, "` is not ", if (layer$by == "by_wave") "a wave" else "an export", " of this codebook", did_you_mean(layer$name, known))))
   if (!is.null(layer$option) || identical(layer$over, "absent")) return(TRUE)
-  if (!is_map(layer$over)) return(tell(say, path, "must hold the keys that differ, `{column: Q5}`, or say `absent`"))
+  if (!is_map(layer$over)) return(say(path, "must hold the keys that differ, `{column: Q5}`, or say `absent`"))
   for (key in intersect(names(layer$over), names(fixed_keys))) say(c(path, key), paste0("`", key, "` cannot differ: ", fixed_keys[[key]]))
   !any(names(layer$over) %in% names(fixed_keys))
-}
-
-tell <- function(say, path, message) {
-  say(path, message)
-  FALSE
 }
 
 lay_over <- function(entry, layers) {
@@ -79,6 +74,8 @@ key_over <- function(key, old, new) {
   }
   if (!key %in% names(ways())) return(new)
   old[names(new)] <- new
+  # A question may be put in a wave without its write-in.
+  if (identical(old$other, "absent")) old$other <- NULL
   # Boxes and options name each other: what a wave does not list was not put there.
   if (is_map(new$columns) && is_map(old$options)) old$options <- old$options[intersect(names(old$options), names(new$columns))]
   else if (is_map(new$options) && is_map(old$columns)) old$columns <- old$columns[intersect(names(old$columns), names(new$options))]
@@ -96,7 +93,7 @@ option_layers <- function(entry, say) {
   options <- at_key(entry$keys$split, "options")
   if (!is_map(options)) return(NULL)
   unlist(lapply(names(options), function(name) {
-    layers <- layers_of(if (is.list(options[[name]])) options[[name]] else list(), c(entry$path, "split", "options", name))
+    layers <- layers_of(if (is.list(options[[name]])) options[[name]] else list(), c(if (is.null(entry$origin$split)) c(entry$path, "split") else entry$origin$split, "options", name))
     for (layer in layers) if (!identical(layer$over, "absent")) say(c(layer$path, layer$by, layer$name), "an option can say `absent` here; what else differs in a wave stands under the question's own `by_wave`")
     lapply(Filter(function(layer) identical(layer$over, "absent"), layers), function(layer) {
       layer$over <- list()
@@ -160,7 +157,7 @@ read_versions <- function(variable, entry, say) {
     as_entry[c("keys", "origin")] <- version
     read <- read_variable(as_entry, say)
     if (is.null(read)) return(NULL)
-    if (read$way != variable$way) return(tell_null(say, read$path, paste0("is made by `", variable$way, "`, and in a wave by `", read$way, "`: a variable is made in one way")))
+    if (read$way != variable$way) return(say(read$path, paste0("is made by `", variable$way, "`, and in a wave by `", read$way, "`: a variable is made in one way")))
     read
   })
   broken <- vapply(variable$versions, is.null, TRUE)
@@ -168,11 +165,6 @@ read_versions <- function(variable, entry, say) {
   variable$versions <- variable$versions[!broken]
   variable$version_of <- variable$version_of[variable$version_of %in% names(variable$versions)]
   variable
-}
-
-tell_null <- function(say, path, message) {
-  say(path, message)
-  NULL
 }
 
 # Versions learn level, codes and range like their variable, which holds the codes of all.
@@ -221,10 +213,7 @@ columns_in <- function(variable, export) {
 }
 
 # The variable and its versions that are not absent.
-all_versions <- function(variable) {
-  versions <- c(list(variable), Filter(Negate(is_absent), variable$versions))
-  Filter(Negate(is.null), versions)
-}
+all_versions <- function(variable) c(list(variable), Filter(Negate(is_absent), variable$versions))
 
 universe_uses <- function(variable) unique(unlist(lapply(all_versions(variable), function(version) version$universe$uses)))
 

@@ -2,9 +2,10 @@
 # again (a twin, often as codes), or the labels of codes.
 
 # Reads all, and says of each what it is: `base`, `stacked`, `twin` or `labels`.
-sort_files <- function(files, sheet) {
+# `form_of` says how a file is dressed.
+sort_files <- function(files, sheet, form_of = function(file) find_form(file, sheet)) {
   read <- lapply(files, function(file) {
-    form <- find_form(file, sheet)
+    form <- form_of(file)
     list(file = file, form = form, export = read_found(file, form))
   })
   labels <- vapply(read, function(one) is_label_file(one$export, setdiff(read, list(one))), TRUE)

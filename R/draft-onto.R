@@ -95,18 +95,24 @@ add_columns <- function(edits, seen, book) {
     edits$lines <- if (there) text_add_item(edits$lines, path, column) else text_add_pair(edits$lines, path[1:2], "ignored", paste0("[", yaml_word(column), "]"))
     edits$added <- c(edits$added, paste0("ignored column `", column, "` (", fresh$columns[[column]]$grounds, ")"))
   }
-  taken <- c(names(book$variables), names(book$blocks))
-  plan$names <- with_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
-  plan$blocks <- plan$sets <- list()
-  single <- function(column) {
-    plan$lists <- lapply(list_of(column, plan), function(list) { list$columns <- column; list })
-    plan$key <- "numbered"
-    entry_lines(column, fresh, plan)
-  }
+  plan <- one_by_one(plan, book)
   if (length(plan$used) > 0) {
-    edits$lines <- text_add_entries(edits$lines, "variables", unlist(lapply(plan$used, single)))
+    edits$lines <- text_add_entries(edits$lines, "variables", unlist(lapply(plan$used, single_lines, seen = fresh, plan = plan)))
     edits$added <- c(edits$added, paste0("variable ", plan$names[plan$used], " of the column `", plan$used, "`"))
   }
   edits
 }
 
+# A plan for columns that stand by themselves, under names that the codebook has not taken.
+one_by_one <- function(plan, book) {
+  taken <- c(names(book$variables), names(book$blocks))
+  plan$names <- with_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
+  plan$blocks <- plan$sets <- list()
+  plan$key <- "numbered"
+  plan
+}
+
+single_lines <- function(column, seen, plan) {
+  plan$lists <- lapply(list_of(column, plan), function(list) { list$columns <- column; list })
+  entry_lines(column, seen, plan)
+}

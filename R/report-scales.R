@@ -22,7 +22,7 @@ scale_article <- function(one, study) {
     if (length(one$warnings) > 0) t$ul(class = "about", lapply(one$warnings, function(text) t$li(page_words(text)))),
     if (!is.null(one$answers)) figure_svg(figure_items(one), paste("Answers to the items of", one$scale), height = 1.2 + 0.42 * one$k),
     if (one$k > 1 && any(!is.na(one$items$item_rest))) figure_svg(rest, paste("Item-rest correlations of", one$scale), height = 0.8 + 0.36 * one$k),
-    if (!is.null(study)) list(score_figure(study, one), waves_figure(study, one), worked_examples(study, one))
+    if (!is.null(study)) list(score_figure(study, one), worked_examples(study, one))
   )
 }
 
@@ -44,15 +44,6 @@ score_figure <- function(study, one) {
   if (nzchar(one$wave)) value <- value[staying(study$records$wave, study) == one$wave]
   figure <- figure_score(value, one$possible, one$label)
   if (!is.null(figure)) figure_svg(figure, paste("Distribution of", one$scale), height = 2.6)
-}
-
-# Means with intervals over the waves, where there are several.
-waves_figure <- function(study, one) {
-  if (length(study$book$waves) < 2 || nzchar(one$wave)) return(NULL)
-  rows <- rows_staying(study)
-  waves <- structure(match(study$records$wave[rows], names(study$book$waves)), levels = vapply(study$book$waves, `[[`, "", "label", USE.NAMES = FALSE), class = "factor", name = "wave", label = "Wave")
-  table <- one_table(one$scale, study, rows, NULL, waves)
-  figure_svg(figure_means(table), paste("Means of", one$scale, "over the waves"), height = 1 + 0.4 * nlevels(waves))
 }
 
 # The lowest, the middle and the highest, item by item.

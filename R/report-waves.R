@@ -13,12 +13,12 @@ waves_section <- function(study) {
 
 waves_table <- function(study) {
   book <- study$book
-  rows <- rows_staying(study)
   waves <- names(book$waves)
-  keys <- lapply(waves, function(wave) study$records$key[rows[study$records$wave[rows] == wave]])
+  came <- rows_by_wave(study)
+  keys <- lapply(came, function(rows) study$records$key[intersect(rows, rows_staying(study))])
   again <- vapply(seq_along(waves), function(k) sum(keys[[k]] %in% unlist(keys[seq_len(k - 1)])), 0L)
   absent <- vapply(waves, function(wave) sum(!vapply(book$variables[kept_variables(book)], function(variable) wave %in% waves_put(variable, book), TRUE)), 0L)
-  columns <- list("Wave" = vapply(book$waves, `[[`, "", "label"), "Records" = grouped(vapply(waves, function(wave) sum(study$records$wave == wave), 0L)), "Stay" = grouped(lengths(keys)), "In an earlier wave too" = grouped(again), "Variables not put" = grouped(absent))
+  columns <- list("Wave" = vapply(book$waves, `[[`, "", "label"), "Records" = grouped(lengths(came)), "Stay" = grouped(lengths(keys)), "In an earlier wave too" = grouped(again), "Variables not put" = grouped(absent))
   if (!is_panel(book)) columns[["In an earlier wave too"]] <- NULL
   page_table(switch(book$design, panel = "A panel: a key is the same person in every wave", "Each wave is of people of its own"), columns, c("Wave" = "row", numbers_of(names(columns)[-1])))
 }
@@ -29,8 +29,8 @@ jumps_table <- function(study) {
   t <- htmltools::tags
   found <- findings(study)
   found <- found[found$kind %in% wave_kinds, ]
-  limits <- study$book$study$jumps
-  said <- paste0("A change of ", number_to_text(if (is.null(limits$share)) 15 else limits$share), " points of share or ", number_to_text(if (is.null(limits$mean)) 0.5 else limits$mean), " standard deviations of the mean from one wave to the next is pointed out, as is what looks like a mistake.")
+  limits <- jump_limits(study$book)
+  said <- paste0("A change of ", number_to_text(limits$share), " points of share or ", number_to_text(limits$mean), " standard deviations of the mean from one wave to the next is pointed out, as is what looks like a mistake.")
   if (nrow(found) == 0) return(t$p(class = "about", said, " There is none."))
   list(t$p(class = "about", said), page_table("What changed from wave to wave", list("Variable" = found$variable, "Kind" = found$kind, "What it looks like" = found$message), c("Variable" = "row", "Kind" = "code")))
 }

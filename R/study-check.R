@@ -144,7 +144,7 @@ find_records <- function(codebook, where, exports = list()) {
   rows <- which(truth_of(condition, study))
   found <- data.frame(
     wave = study$records$wave[rows], respondent = respondents_shown(study)(rows), export = study$records$export[rows], line = study$records$line[rows],
-    stands = ifelse(rows %in% (if (is.null(study$stays)) rows else study$stays), "stays", study$disposition[rows])
+    stands = ifelse(rows %in% rows_staying(study), "stays", study$disposition[rows])
   )
   for (name in condition$uses) found[[name]] <- cells_shown(study, name, rows)
   found
@@ -217,7 +217,7 @@ record_row <- function(study, name, row) {
   end <- end_of(study, name, row)
   data.frame(
     wave = study$records$wave[row], export = study$records$export[row], file = shown_source(study, row), line = study$records$line[row],
-    stands = if (is.null(study$stays) || row %in% study$stays) "stays" else study$disposition[row],
+    stands = if (row %in% rows_staying(study)) "stays" else study$disposition[row],
     variable = name, label = paste0(variable$label, ""), column = paste(columns, collapse = " | "), raw = paste(raw, collapse = " | "),
     value = end$shown, gap = end$label
   )

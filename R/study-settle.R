@@ -6,13 +6,13 @@ settle_answers <- function(decoded, book, rows, records) {
   state <- list(values = decoded, decoded = if ("s:" %in% book$work) decoded, routed = list(), aside = list(), truth = new.env(), ledger = list(), findings = list(), skips = list(), outside = list(), rules = list())
   for (node in book$work) {
     name <- substring(node, 3)
+    if (!is.null(state$screened)) rows$stays <- which(is.na(state$screened$dropped))
     let_go_after((1 + length(book$uses[[name]])) * rows$n)
-    if (node == "s:") rows$stays <- which(is.na((state <- screen_step(state, book, records))$screened$dropped))
     state <- switch(substr(node, 1, 1),
       q = route_step(state, book$variables[[name]], book, rows),
       r = rule_step(state, book$rules[[name]], book, rows),
       v = settle_step(state, book$variables[[name]], book, rows),
-      s = state
+      s = screen_step(state, book, records)
     )
   }
   state$rules <- state$rules[intersect(names(book$rules), names(state$rules))]

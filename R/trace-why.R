@@ -85,7 +85,7 @@ person_study <- function(inputs, book, respondent, variable, exports) {
 
 # Why the record is not in the analysis file.
 drop_of <- function(study, row) {
-  if (is.null(study$stays) || row %in% study$stays) return(NULL)
+  if (row %in% rows_staying(study)) return(NULL)
   entry <- Filter(function(entry) entry$kind == "dropped" && row %in% entry$rows, study$ledger)[[1]]
   note <- rep(entry$note, length.out = length(entry$rows))[match(row, entry$rows)]
   list(dropped = paste0("the record is dropped and not in the analysis file: ", entry$rule, if (nzchar(note)) paste0(" (", note, ")")), dropped_path = entry$rule, dropped_line = line_of_path(study$book, entry$rule))
@@ -135,7 +135,7 @@ version_at <- function(study, name, row) {
 # The record of the same person that stays in the earlier wave.
 earlier_row <- function(study, variable, row) {
   rows <- which(study$records$wave == variable$settings$wave & study$records$key == study$records$key[row])
-  if (is.null(study$stays)) rows else intersect(rows, study$stays)
+  intersect(rows, rows_staying(study))
 }
 
 shown_source <- function(study, row) study$book$exports[[study$records$export[row]]]$shown

@@ -45,27 +45,29 @@ align_wave <- function(codebook, wave, files = NULL, decisions = NULL, rules = c
   before <- compile_earlier(document, wave)
   own <- wave_exports(document, wave, files, before, sheet)
   study <- build_book(before)
-  slots <- find_slots(study, own)
-  pairs <- pair_columns(slots, own, study, rules, forced_pairs(decisions, study), settled_pairs(document, wave, slots))
-  pairs <- with_attribute(lapply(pairs, add_codes, own = own, study = study), "extra", attr(pairs, "extra"))
+  slots <- find_slots(study)
+  paired <- pair_columns(slots, own, study, rules, forced_pairs(decisions, own, study), settled_pairs(document, wave, slots))
+  own$extra <- paired$extra
+  pairs <- lapply(paired$pairs, add_codes, own = own, study = study)
   own$cells <- cells_of_file(pairs)
   for (at in seq_along(pairs)) if (!is.na(pairs[[at]]$column) && !is_told(pairs[[at]])) pairs[[at]]$cells <- own$cells
   pairs <- judge_directions(pairs, own, study)
   options <- list(merge = merge_options, labels = labels, label = label)
-  drop_settled(align_result(pairs, slots, own, study, document, wave, options, path), decisions)
-}
-
-with_attribute <- function(x, name, value) {
-  attr(x, name) <- value
-  x
+  drop_settled(align_result(pairs, own, study, options, path), decisions)
 }
 
 # What most of the code lists are in the file; a list counts once, however many items it has.
 cells_of_file <- function(pairs) {
   told <- Filter(is_told, pairs)
-  lists <- vapply(told, function(pair) paste(unlist(pair$slot$version$codes), collapse = "|"), "")
+  lists <- vapply(told, function(pair) list_of_codes(pair$slot$version), "")
   cells <- vapply(told, `[[`, "", "cells")[!duplicated(lists)]
   if (sum(cells == "codes") > sum(cells == "labels")) "codes" else "labels"
+}
+
+# The same responses again: what this file of them holds.
+cells_of_twin <- function(export, pairs, own, study) {
+  own$export <- export
+  cells_of_file(lapply(Filter(function(pair) isTRUE(pair$column %in% export$names), pairs), add_codes, own = own, study = study))
 }
 
 # Whether the cells of a column tell labels from codes.
@@ -115,26 +117,21 @@ wave_exports <- function(document, wave, files, before, sheet) {
     files <- unlist(lapply(known, function(export) vapply(export_files(export, list(project = project)), function(file) export_path(list(file = file), list(project = project)), "", USE.NAMES = FALSE)))
   }
   for (file in files) check_file(file, file)
-  inside <- vapply(files, relative_to, "", project = project, USE.NAMES = FALSE)
+  inside <- with_names(vapply(files, relative_to, "", project = project, USE.NAMES = FALSE), files)
   earlier <- unlist(lapply(before$exports, export_files, book = before))
   twice <- inside[inside %in% earlier]
   if (length(twice) > 0) stop_mavik("usage_error", twice[1], ": is an export of an earlier wave already")
   # What the codebook says of a file beats what a look at it finds.
-  forms <- lapply(seq_along(files), function(at) {
-    said <- Filter(function(export) identical(export$file, inside[at]), known)
-    if (length(said) == 0) return(find_form(files[[at]], sheet))
-    read <- read_fields(said[[1]], export_fields(), "exports", function(path, message) stop_mavik("codebook_error", "exports: ", message))
-    c(read[c("heading", "skip", "delimiter", "encoding", "sheet")], decimal = read$decimal)
-  })
-  exports <- lapply(seq_along(files), function(at) read_found(files[[at]], forms[[at]]))
-  alone <- lapply(exports, function(export) list(export = export))
-  map <- vapply(seq_along(exports), function(at) length(exports) > 1 && is_label_file(exports[[at]], alone[-at]), TRUE)
-  data <- which(!map)
-  if (length(data) == 0) stop_mavik("draft_error", "none of the files holds answers")
-  bound <- if (length(data) == 1) exports[[data]] else bind_exports(exports[data])
-  seen <- look_at(bound, forms[[data[1]]])
-  list(wave = wave, project = project, files = inside[data], forms = forms[data], export = bound, seen = seen, known = length(known) > 0,
-    decimal = seen$form$decimal, code_labels = unlist(lapply(exports[map], labels_from, names = bound$names), recursive = FALSE))
+  form_of <- function(file) {
+    said <- Filter(function(export) identical(export$file, inside[[file]]), known)
+    if (length(said) == 0) return(find_form(file, sheet))
+    read_fields(said[[1]], export_fields(), "exports", function(path, message) stop_mavik("codebook_error", "exports: ", message))[c("heading", "skip", "delimiter", "encoding", "sheet")]
+  }
+  sorted <- sort_files(as.list(unname(files)), sheet, form_of)
+  data <- lapply(seq_along(sorted$data), function(at) c(sorted$data[[at]][c("form", "export")], list(inside = inside[[sorted$data[[at]]$file]], twin = sorted$role[at] == "twin")))
+  own <- lapply(sorted$data[sorted$role != "twin"], `[[`, "export")
+  seen <- if (length(own) == 1) sorted$seen[[1]] else look_at(bind_exports(own), data[[1]]$form)
+  list(wave = wave, files = data, export = if (length(own) == 1) own[[1]] else bind_exports(own), seen = seen, known = names(known), decimal = seen$form$decimal, code_labels = sorted$labels)
 }
 
 relative_to <- function(file, project) {
@@ -144,7 +141,7 @@ relative_to <- function(file, project) {
 
 # Every raw column that the codebook reads, as it was called and asked before,
 # the latest wave first.
-find_slots <- function(study, own) {
+find_slots <- function(study) {
   book <- study$book
   exports <- rev(Filter(function(export) is.null(export$adds_to), book$exports))
   slots <- list()
@@ -176,25 +173,26 @@ question_at <- function(study, export, column) {
 }
 
 # Columns that a person assigned, from the sheet.
-forced_pairs <- function(decisions, study) {
+forced_pairs <- function(decisions, own, study) {
   if (is.null(decisions)) return(list())
   named <- decisions[nzchar(decisions$column) & !decisions$decision %in% c("", "accept", "reject"), ]
   for (at in which(!named$decision %in% names(study$book$variables))) stop_mavik("build_error", "the sheet: `", named$decision[at], "` (column `", named$column[at], "`) is neither `accept` nor `reject` nor a variable of this codebook", did_you_mean(named$decision[at], names(study$book$variables)))
+  for (at in which(!named$column %in% own$export$names)) stop_mavik("build_error", "the sheet: a line is given to `", named$decision[at], "`, but `", named$column[at], "` is no single column of the new file: `accept` or `reject` it")
   as.list(with_names(named$decision, named$column))
 }
 
 # What the codebook says of the wave already: columns that are named, questions that are absent.
 settled_pairs <- function(document, wave, slots) {
-  book <- tryCatch(compile_codebook(document), mavik_codebook_error = function(e) stop(e))
+  book <- compile_codebook(document)
   exports <- Filter(function(export) identical(export$wave, wave) && is.null(export$adds_to), book$exports)
   if (length(exports) == 0) return(list())
   out <- lapply(slots, function(slot) {
     variable <- book$variables[[slot$variable]]
     version <- if (!is.null(variable)) version_in(variable, exports[[1]])
     if (is.null(version)) return(NULL)
-    if (is_absent(version)) return(list(variable = slot$variable, role = slot$role, absent = TRUE))
-    columns <- ways()[[version$way]]$reads(version)
-    list(variable = slot$variable, role = slot$role, absent = !slot$role %in% names(columns), column = if (slot$role %in% names(columns)) columns[[slot$role]], version = version, said = !is.null(variable$versions))
+    columns <- if (!is_absent(version)) ways()[[version$way]]$reads(version)
+    if (!slot$role %in% names(columns)) return(list(absent = TRUE))
+    list(absent = FALSE, column = columns[[slot$role]], version = version, said = !is.null(variable$versions))
   })
   attr(out, "ignored") <- unique(unlist(lapply(exports, `[[`, "ignored")))
   attr(out, "variables") <- unlist(lapply(book$variables, columns_in, export = exports[[1]]))

@@ -15,6 +15,8 @@ wave_figures <- function(study, variables = NULL, by = NULL) {
   check_study_class(study)
   book <- study$book
   names <- if (is.null(variables)) compared_variables(study) else setdiff(unlist(lapply(variables, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else named_variables(name, book))), private_variables(book))
+  for (name in names) if (!book$variables[[name]]$storage %in% c("coded", "number")) stop_mavik("build_error", "`", name, "` has neither codes nor numbers (level ", book$variables[[name]]$level, "): nothing of it can be compared over waves")
+  if (length(names) == 0) stop_mavik("build_error", "there is no variable with codes or numbers to compare over waves")
   check_by(by, book)
   rows <- rows_staying(study)
   group <- if (!is.null(by)) group_of(study, by, rows)
@@ -42,6 +44,9 @@ wave_rows <- function(study, name, wave, group, rows) {
   )
 }
 
+# All records of each wave.
+rows_by_wave <- function(study) lapply(with_names(names(study$book$waves), names(study$book$waves)), function(wave) which(study$records$wave == wave))
+
 has_mean <- function(variable) variable$storage == "number" || (is_coded(variable) && variable$level %in% ordered_levels)
 
 compared_variables <- function(study) {
@@ -54,7 +59,7 @@ compared_variables <- function(study) {
 wave_findings <- function(study, least = 20) {
   book <- study$book
   rows <- rows_staying(study)
-  came <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) which(study$records$wave == wave))
+  came <- rows_by_wave(study)
   staying <- logical(nrow(study$data))
   staying[rows] <- TRUE
   at <- lapply(came, function(here) here[staying[here]])
@@ -79,8 +84,7 @@ compare_waves <- function(study, name, before, now, at, turned, least) {
   x <- as.double(study$data[[name]][at[[1]]])
   y <- as.double(study$data[[name]][at[[2]]])
   if (sum(!is.na(x)) < least || sum(!is.na(y)) < least) return(list())
-  limits <- study$book$study$jumps
-  limits <- list(share = if (is.null(limits$share)) 15 else limits$share, mean = if (is.null(limits$mean)) 0.5 else limits$mean)
+  limits <- jump_limits(study$book)
   say <- function(level, kind, ...) list(new_finding(level, kind, name, now, sum(!is.na(y)), at[[2]][!is.na(y)], variable$path, paste0(...)))
   verdict <- turned[[paste(name, now)]]
   if (!is.null(verdict)) return(say("error", "direction_turned", "looks as if the codes run the other way in ", now, " than in ", before, " (", verdict, "): if they do, say under `by_wave: {", now, ": {delivered: ...}}` what they stand for"))
@@ -103,13 +107,19 @@ compare_waves <- function(study, name, before, now, at, turned, least) {
   list()
 }
 
-# Shares that fit much better one code further on.
+# From which change on a wave is pointed out: points of share, standard deviations of the mean.
+jump_limits <- function(book) utils::modifyList(list(share = 15, mean = 0.5), as.list(book$study$jumps))
+
+# Shares that fit much better one code further on, with the end that was left
+# empty: where people only moved up a scale, somebody still gives the lowest code.
 shift_of <- function(old, new) {
   k <- length(old)
   same <- distance_of(old, new)
   up <- distance_of(c(0, old[-k]), new) + old[k] / 2
   down <- distance_of(c(old[-1], 0), new) + old[1] / 2
   if (same < 0.15 || min(up, down) > 0.12 || min(up, down) > 0.5 * same) return(NULL)
+  left <- if (up < down) c(old[1], new[1]) else c(old[k], new[k])
+  if (left[1] < 0.02 || left[2] > 0.1 * left[1]) return(NULL)
   if (up < down) 1 else -1
 }
 
@@ -135,7 +145,7 @@ missing_became <- function(study, name, at, x, y) {
 # Items whose list runs the other way, by the same evidence as for a new wave.
 turned_lists <- function(study, at, least) {
   book <- study$book
-  items <- Filter(function(variable) is_answer(variable) && is_coded(variable) && variable$level == "ordinal" && length(all_codes(variable)) >= 3, book$variables)
+  items <- Filter(function(variable) is_answer(variable) && is_directed(variable), book$variables)
   if (length(items) == 0) return(list())
   list_id <- vapply(items, list_of_codes, "")
   outside <- utils::head(names(Filter(function(variable) has_mean(variable) && is_answer(variable), book$variables)), 40)
@@ -160,18 +170,12 @@ turned_lists <- function(study, at, least) {
   out
 }
 
-# A list is judged as a whole, unless an item of it speaks clearly for itself.
+# What looks turned for sure: an answer of last wave may well have moved by itself.
 turned_among <- function(evidence) {
   if (length(evidence) == 0) return(list())
-  whole <- judge_list(evidence)
-  verdicts <- lapply(with_names(names(evidence), names(evidence)), function(name) {
-    alone <- judge_list(evidence[name])
-    if (abs(alone$votes) >= 2 || alone$lead < -0.2) alone else whole
-  })
+  verdicts <- with_names(judge_items(evidence), names(evidence))
   lapply(Filter(function(verdict) verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3), verdicts), `[[`, "grounds")
 }
-
-list_of_codes <- function(variable) paste(c(variable$codes$code, variable$codes$label, variable$range), collapse = "|")
 
 # Correlations of items with what stands outside; a few thousand records tell a sign.
 wave_correlations <- function(rows, study, items, outside, most = 4000) {
@@ -247,7 +251,7 @@ key_findings <- function(study) {
   name <- key_variable(book)
   shown <- function(keys) if (key_is_private(book)) masked else some_of(unique(keys), 5, quote = FALSE)
   say <- function(level, kind, rows, path, ...) if (length(rows) > 0) list(new_finding(level, kind, name, shown(records$key[rows]), length(rows), rows, path, paste0(...)))
-  at <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) which(records$wave == wave))
+  at <- rows_by_wave(study)
   numbered <- vapply(book$exports, is_numbered, TRUE)
   keys <- unique(records$key)
   id <- match(records$key, keys)

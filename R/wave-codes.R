@@ -27,8 +27,7 @@ coded_changes <- function(pair, own, study) {
   if (pair$cells == "codes") return(code_changes(pair, own))
   variable <- pair$slot$version
   raw <- own$export$columns[[pair$column]]
-  variable$cells <- "labels"
-  decoded <- decode_cells(raw$cells, variable, list(cells = "labels", decimal = own$decimal), study$book, raw$kinds, pair$slot$role)
+  decoded <- read_as(variable, pair$slot, raw, "labels", own, study)
   counts <- tabulate(raw$index, length(raw$cells))
   fresh <- which(decoded$kind %in% c("unlisted", "write_in") & counts > 0)
   now <- tapply(counts[fresh], text_trim(raw$cells[fresh]), sum)

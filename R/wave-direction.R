@@ -3,25 +3,26 @@
 # the same persons' answers in a panel.
 
 judge_directions <- function(pairs, own, study) {
-
-  plain <- which(vapply(pairs, function(pair) identical(pair$cells, "codes") && pair$slot$version$storage == "coded" && length(all_codes(pair$slot$version)) >= 3 && pair$slot$version$level == "ordinal" && is.null(own$code_labels[[pair$column]]), TRUE))
+  plain <- which(vapply(pairs, function(pair) identical(pair$cells, "codes") && is_directed(pair$slot$version) && is.null(own$code_labels[[pair$column]]), TRUE))
   if (length(plain) == 0) return(pairs)
-  list_id <- vapply(pairs[plain], function(pair) paste(unlist(pair$slot$version$codes), collapse = "|"), "")
   anchors <- anchor_values(pairs, own, study)
-  for (group in split(plain, list_id)) {
-    evidence <- lapply(pairs[group], direction_evidence, anchors = anchors, own = own, study = study)
-    whole <- judge_list(evidence)
-    for (k in seq_along(group)) {
-      at <- group[k]
-      alone <- judge_list(evidence[k])
-      verdict <- if (alone$sure && alone$turned != whole$turned) alone else whole
-      pairs[[at]]$direction <- verdict
-      if (verdict$turned) pairs[[at]]$changes <- c(pairs[[at]]$changes, list(new_change("turned", "", "", verdict$grounds)))
-      else if (!verdict$sure) pairs[[at]]$changes <- c(pairs[[at]]$changes, list(new_change("unsure", "", "", paste0("the file holds codes without labels, and nothing tells which way they run (", verdict$grounds, "): look at the questionnaire"))))
-    }
+  for (group in split(plain, vapply(pairs[plain], function(pair) list_of_codes(pair$slot$version), ""))) {
+    verdicts <- judge_items(lapply(pairs[group], direction_evidence, anchors = anchors, own = own, study = study))
+    for (k in seq_along(group)) pairs[[group[k]]] <- add_direction(pairs[[group[k]]], verdicts[[k]])
   }
   pairs
 }
+
+is_directed <- function(variable) is_coded(variable) && variable$level == "ordinal" && length(all_codes(variable)) >= 3
+
+add_direction <- function(pair, verdict) {
+  pair$direction <- verdict
+  if (verdict$turned) pair$changes <- c(pair$changes, list(new_change("turned", "", "", verdict$grounds)))
+  else if (!verdict$sure) pair$changes <- c(pair$changes, list(new_change("unsure", "", "", paste0("the file holds codes without labels, and nothing tells which way they run (", verdict$grounds, "): look at the questionnaire"))))
+  pair
+}
+
+list_of_codes <- function(variable) paste(c(variable$codes$code, variable$codes$label, variable$range), collapse = "|")
 
 # What correlations are taken with: numbers and ordered codes, in both waves.
 anchor_values <- function(pairs, own, study) {
@@ -30,7 +31,7 @@ anchor_values <- function(pairs, own, study) {
     !is.na(pair$column) && (variable$storage == "number" || (variable$storage == "coded" && (variable$level %in% ordered_levels || nrow(as.data.frame(variable$codes)) == 2)))
   }, pairs)
   lapply(fit, function(pair) list(
-    list_id = paste(unlist(pair$slot$version$codes), collapse = "|"), wave = pair$slot$wave,
+    list_id = list_of_codes(pair$slot$version), wave = pair$slot$wave,
     before = values_before(pair$slot, study), now = values_now(retyped_slot(pair), pair$column, own, study, pair$cells)
   ))
 }
@@ -48,7 +49,7 @@ direction_evidence <- function(pair, anchors, own, study) {
   now <- values_now(pair$slot, pair$column, own, study, "codes")
   old <- shares_of(before, codes)
   new <- shares_of(now, codes)
-  mine <- paste(unlist(pair$slot$version$codes), collapse = "|")
+  mine <- list_of_codes(pair$slot$version)
   outside <- Filter(function(one) one$list_id != mine && one$wave == pair$slot$wave, anchors)
   r <- vapply(outside, function(one) c(safe_cor(before, one$before), safe_cor(now, one$now)), numeric(2))
   evidence_of(old, new, matrix(r, 2), sum(!is.na(now)), same_persons(pair, now, own, study))
@@ -75,6 +76,15 @@ same_persons <- function(pair, now, own, study) {
   rows <- rows_staying(study)
   rows <- rows[study$records$wave[rows] == pair$slot$wave]
   safe_cor(as.double(study$data[[pair$slot$variable]])[rows][match(keys, study$records$key[rows])], now)
+}
+
+# A list is judged as a whole, unless an item of it speaks clearly for itself.
+judge_items <- function(evidence) {
+  whole <- judge_list(evidence)
+  lapply(seq_along(evidence), function(k) {
+    alone <- judge_list(evidence[k])
+    if (abs(alone$votes) >= 2 || (sign(alone$lead) != sign(whole$lead) && abs(alone$lead) > 0.2)) alone else whole
+  })
 }
 
 # Votes: shares count once, correlations outside the list and the same persons twice.

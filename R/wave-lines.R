@@ -1,14 +1,14 @@
 # What was found as a table, and as lines of the codebook that would settle it.
 # A line holds `edits`: a path and the value that is merged in there.
 
-align_result <- function(pairs, slots, own, study, document, wave, options, path) {
-  pairs <- with_attribute(lapply(pairs, function(pair) c(pair, list(overlay = overlay_of(pair, own, study)))), "extra", attr(pairs, "extra"))
-  lines <- c(list(export_line(pairs, own, study, document, options)), column_lines(pairs, own, study), code_kind_lines(pairs, own, study), change_lines_of(pairs, own, study, options), absent_lines(pairs, own, study), new_lines(pairs, own, study))
+align_result <- function(pairs, own, study, options, path) {
+  pairs <- lapply(pairs, function(pair) c(pair, list(overlay = overlay_of(pair, own, study))))
+  lines <- c(list(export_line(pairs, own, study, options)), column_lines(pairs, own, study), code_kind_lines(pairs, own, study), change_lines_of(pairs, own, study, options), absent_lines(pairs, own, study), new_lines(pairs, own, study))
   lines <- Filter(Negate(is.null), lines)
   columns <- columns_found(pairs, own, study)
   codes <- codes_found(pairs)
   structure(list(
-    wave = wave, against = slots[[1]]$wave, title = study$book$study$title, file = path, files = own$files, records = own$export$records, columns = columns, codes = codes,
+    wave = own$wave, against = if (length(pairs) > 0) pairs[[1]]$slot$wave else "", title = study$book$study$title, file = path, files = vapply(own$files, `[[`, "", "inside"), records = own$export$records, columns = columns, codes = codes,
     counts = counts_found(columns, codes), lines = line_table(lines), language = language_hint(pairs, own), rejected = 0L
   ), class = "mavik_align", edits = lapply(lines, `[[`, "edits"))
 }
@@ -50,11 +50,7 @@ overlay_of <- function(pair, own, study) {
 carried_forms <- function(pair, said, own, study) {
   if (identical(said, pair$slot$version)) return(NULL)
   raw <- own$export$columns[[pair$column]]
-  export <- list(cells = "labels", decimal = own$decimal)
-  read <- lapply(list(pair$slot$version, said), function(version) {
-    version$cells <- "labels"
-    decode_cells(raw$cells, version, export, study$book, raw$kinds, pair$slot$role)$value
-  })
+  read <- lapply(list(pair$slot$version, said), function(version) read_as(version, pair$slot, raw, "labels", own, study)$value)
   fresh <- which(!is.na(read[[1]]) & (is.na(read[[2]]) | read[[2]] != read[[1]]))
   if (length(fresh) == 0) return(NULL)
   split(text_trim(raw$cells[fresh]), factor(label_of(said, read[[1]][fresh]), unique(label_of(said, read[[1]][fresh]))))
@@ -71,22 +67,22 @@ mirrored_labels <- function(variable) {
   with_names(label_of(variable, rev(codes)[place]), names(file))
 }
 
-export_line <- function(pairs, own, study, document, options) {
-  if (own$known) return(NULL)
+export_line <- function(pairs, own, study, options) {
+  if (length(own$known) > 0) return(NULL)
   before <- study$book$exports
   base <- before[[length(before)]]
   names <- own$export$names
   key <- intersect(c(base$key, vapply(before, `[[`, "", "key")), names)[1]
   record <- c(intersect(as.character(unlist(lapply(before, `[[`, "record"))), names), NA)[1]
   if (is.na(key) && !is_numbered(base)) key <- c(intersect(as.character(own$seen$keys$column), names), NA)[1]
-  taken <- c(names(before), names(study$book$lookups))
   exports <- list()
+  called <- export_names(own, study)
   for (at in seq_along(own$files)) {
-    form <- own$forms[[at]]
-    name <- if (length(own$files) == 1) own$wave else paste0(own$wave, "_", at)
-    if (name %in% taken) name <- paste0(name, "_export")
+    form <- own$files[[at]]$form
+    twin <- own$files[[at]]$twin
+    name <- called[at]
     exports[[name]] <- Filter(Negate(is.null), list(
-      wave = own$wave, file = own$files[at], sheet = form$sheet, key = if (is.na(key)) "numbered" else key, record = if (!is.na(record)) record, cells = own$cells,
+      wave = if (!twin) own$wave, adds_to = if (twin) names(exports)[1], file = own$files[[at]]$inside, sheet = form$sheet, key = if (is.na(key)) "numbered" else key, record = if (!is.na(record)) record, cells = if (twin) cells_of_twin(own$files[[at]]$export, pairs, own, study) else own$cells,
       heading = form$heading, skip = if (form$skip > 0) number_to_text(form$skip), delimiter = if (form$delimiter != "comma") form$delimiter, decimal = if (own$decimal != "point") own$decimal,
       encoding = if (form$encoding != "UTF-8") form$encoding, ignored = intersect(ignored_before(study), names)
     ))
@@ -97,19 +93,53 @@ export_line <- function(pairs, own, study, document, options) {
   new_line("export", "", c(list(new_edit(c("waves", own$wave), list(label = label))), lapply(names(exports), function(name) new_edit(c("exports", name), exports[[name]]))), grounds = said, sure = !is.na(key))
 }
 
-# Where a column has another name than the plain entry says.
+# What the wave's exports are called, or will be.
+export_names <- function(own, study) {
+  if (length(own$known) > 0) return(own$known)
+  names <- if (length(own$files) == 1) own$wave else paste0(own$wave, "_", seq_along(own$files))
+  ifelse(names %in% names(study$book$exports), paste0(names, "_export"), names)
+}
+
+# Where a column has another name than the plain entry says: a question with
+# several columns is one line.
 column_lines <- function(pairs, own, study) {
-  lapply(pairs, function(pair) {
-    if (is.na(pair$column)) return(NULL)
-    plain <- plain_of(pair, study)
-    if (identical(pair$column, read_in_wave(pair, study))) return(NULL)
-    members <- c(list(pair$slot[c("variable", "role")]), pair$slot$also)
-    edits <- lapply(members, function(member) {
-      variable <- study$book$variables[[member$variable]]
-      new_edit(c(entry_path_of(variable), "by_wave", own$wave), column_over(variable, member$role, pair$column, study))
-    })
-    new_line(if (pair$sort %in% c("near", "decided")) pair$sort else "rule", pair$slot$variable, edits, pair$column, if (nzchar(pair$grounds)) pair$grounds else pair$rule, pair$candidates, sure = pair$sort != "near", wording = own$export$questions[[pair$column]])
+  moved <- Filter(function(pair) !is.na(pair$column) && !identical(pair$column, read_in_wave(pair, study)), pairs)
+  several <- vapply(moved, function(pair) plain_of(pair, study)$way == "split", TRUE)
+  unit <- ifelse(several, vapply(moved, function(pair) pair$slot$variable, ""), paste(seq_along(moved), "alone"))
+  unname(lapply(split(moved, factor(unit, unique(unit))), function(same) {
+    one <- same[[1]]
+    sorts <- vapply(same, `[[`, "", "sort")
+    sort <- if (any(sorts == "near")) "near" else if (any(sorts == "decided")) "decided" else "rule"
+    grounds <- unique(vapply(same, function(pair) if (nzchar(pair$grounds)) pair$grounds else pair$rule, ""))
+    new_line(sort, one$slot$variable, column_edits(same, pairs, own, study), paste(vapply(same, `[[`, "", "column"), collapse = ", "), paste(grounds, collapse = "; "), unlist(lapply(same, `[[`, "candidates")),
+      sure = sort != "near", wording = own$export$questions[[one$column]])
+  }))
+}
+
+column_edits <- function(moved, pairs, own, study) {
+  at <- function(variable, value) new_edit(c(entry_path_of(variable), "by_wave", own$wave), value)
+  variable <- plain_of(moved[[1]], study)
+  if (variable$way == "split") return(list(at(variable, list(split = split_columns(variable, moved, pairs)))))
+  members <- c(list(moved[[1]]$slot["variable"]), moved[[1]]$slot$also)
+  lapply(members, function(member) {
+    variable <- study$book$variables[[member$variable]]
+    at(variable, if (variable$way == "column") list(column = moved[[1]]$column) else list(other = utils::modifyList(study$book$document$variables[[variable$with]]$other, list(column = moved[[1]]$column))))
   })
+}
+
+# The columns of a question with several answers; of boxes all that the new file has.
+split_columns <- function(variable, moved, pairs) {
+  roles <- with_names(lapply(moved, `[[`, "column"), vapply(moved, function(pair) pair$slot$role, ""))
+  out <- list()
+  if (!is.null(roles$cell)) out$column <- roles$cell
+  if (length(setdiff(names(roles), c("cell", ".written"))) > 0) out$columns <- boxes_there(variable, pairs)
+  if (!is.null(roles$.written)) out$other <- c(variable$settings$other[intersect(c("flag", "text", "label"), names(Filter(Negate(is.null), variable$settings$other)))], list(column = roles$.written))
+  out
+}
+
+boxes_there <- function(variable, pairs) {
+  own <- Filter(function(pair) pair$slot$variable == variable$name && !is.na(pair$column) && pair$slot$role != ".written", pairs)
+  with_names(lapply(own, `[[`, "column"), vapply(own, function(pair) pair$slot$role, ""))
 }
 
 # The column that would be read if nothing more were said.
@@ -121,15 +151,11 @@ read_in_wave <- function(pair, study) {
 
 entry_path_of <- function(variable) if (is.null(variable$with)) variable$path else c("variables", variable$with)
 
-column_over <- function(variable, role, column, study) {
-  if (variable$way == "column") return(list(column = column))
-  if (variable$way == "written") {
-    other <- study$book$document$variables[[variable$with]]$other
-    return(list(other = utils::modifyList(other, list(column = column))))
-  }
-  if (role == "cell") return(list(split = list(column = column)))
-  if (role == ".written") return(list(split = list(other = c(variable$settings$other[intersect(names(variable$settings$other), c("flag", "text", "label"))], list(column = column)))))
-  list(split = list(columns = as.list(replace(variable$settings$columns, role, column))))
+# Where the options of a question stand: a grid has them once, at its block.
+options_path_of <- function(variable, study) {
+  entry <- study$book$document$variables
+  for (key in variable$path[-1]) entry <- entry[[key]]
+  if (!is.null(variable$block) && is.null(at_key(entry$split, "options"))) c("variables", variable$block, "split", "options") else c(entry_path_of(variable), "split", "options")
 }
 
 # What cells hold: one line a block where all its items agree.
@@ -172,7 +198,7 @@ change_line <- function(change, pair, own, study, options) {
   split <- variable$way == "split"
   line <- function(edits, grounds = change$grounds, sure = TRUE) new_line(change$change, variable$name, edits, pair$column, paste0(change_words(change), ": ", grounds), sure = sure)
   if (change$change == "retyped") {
-    if (split) return(line(list(option_edit(variable, change$before, list(variants = change$now)))))
+    if (split) return(line(list(option_edit(variable, study, change$before, if (options$labels == "newer") list(label = change$now, variants = change$before) else list(variants = change$now)))))
     if (options$labels == "newer" && is.null(variable$list)) {
       code <- number_to_text(variable$codes$code[match(change$before, variable$codes$label)])
       return(line(list(new_edit(c(where_in(variable, "codes"), code), change$now), new_edit(c(entry_path_of(variable), "variants"), with_names(list(change$before), change$now)))))
@@ -184,28 +210,28 @@ change_line <- function(change, pair, own, study, options) {
     if (split) {
       name <- fresh_name(change$now, variable, study)
       absent <- with_names(rep(list("absent"), length(study$book$waves)), names(study$book$waves))
-      return(line(list(new_edit(c(entry_path_of(variable), "split", "options"), with_names(list(list(label = change$now, by_wave = absent)), name)))))
+      return(line(list(new_edit(options_path_of(variable, study), with_names(list(list(label = change$now, by_wave = absent)), name)))))
     }
     users <- recodes_of(variable, study$book)
     if (length(users) > 0) return(line(list(), grounds = paste0(change$grounds, "; ", some_of(users), " must say where it goes, so add it to both yourself"), sure = FALSE))
     where <- if (is.null(variable$list)) where_in(variable, "codes") else c("code_lists", variable$list, "codes")
     return(line(list(new_edit(where, with_names(list(change$now), number_to_text(max(variable$codes$code) + 1L))))))
   }
-  if (change$change == "gone" && split) return(line(list(option_edit(variable, change$before, list(by_wave = with_names(list("absent"), own$wave))))))
+  if (change$change == "gone" && split) return(line(list(option_edit(variable, study, change$before, list(by_wave = with_names(list("absent"), own$wave))))))
   NULL
 }
 
 change_words <- function(change) switch(change$change, retyped = paste0("\u201c", change$before, "\u201d is now \u201c", change$now, "\u201d"), added = paste0("new option \u201c", change$now, "\u201d"), gone = paste0("no longer \u201c", change$before, "\u201d"), change$change)
 
-option_edit <- function(variable, label, value) new_edit(c(entry_path_of(variable), "split", "options", variable$options$name[match(label, variable$options$label)]), value)
+option_edit <- function(variable, study, label, value) new_edit(c(options_path_of(variable, study), variable$options$name[match(label, variable$options$label)]), value)
 
-# A name like those of its neighbours: what they begin with, and the label's first word.
+# A name like those of its neighbours: what they begin with, and the label's last word of weight.
 fresh_name <- function(label, variable, study) {
   known <- variable$options$name
   start <- if (length(known) > 1 && all(grepl("_", known)) && length(unique(sub("_.*", "_", known))) == 1) sub("_.*", "_", known[1]) else ""
   words <- strsplit(gsub("[^a-z0-9]+", " ", tolower_ascii(stringi::stri_trans_general(label, "latin-ascii"))), " ")[[1]]
-  words <- words[nchar(words) > 3 & !words %in% c("with", "from", "that", "this", "other", "they")]
-  if (length(words) == 0) words <- "option"
+  weighty <- words[nchar(words) > 3 & !words %in% c("with", "from", "that", "this", "other", "they")]
+  words <- c(if (!any(nzchar(words))) "option", words[nzchar(words)], weighty)
   name <- substr(paste0(start, words[length(words)]), 1, 32)
   if (!grepl("^[a-z]", name)) name <- substr(paste0("o_", name), 1, 32)
   utils::tail(make.unique(c(names(study$book$variables), names(study$book$blocks), known, name), sep = "_"), 1)
@@ -217,7 +243,7 @@ absent_lines <- function(pairs, own, study) {
   if (length(gone) == 0) return(list())
   names <- unique(vapply(gone, function(pair) pair$slot$variable, ""))
   partly <- vapply(names, function(name) any(vapply(pairs, function(pair) pair$slot$variable == name && pair$sort != "only_codebook", TRUE)), TRUE)
-  boxes <- Filter(function(pair) partly[[pair$slot$variable]] && pair$slot$role != ".written", gone)
+  some <- gone[vapply(gone, function(pair) partly[[pair$slot$variable]], TRUE)]
   whole <- names[!partly]
   block <- vapply(whole, function(name) paste0(study$book$variables[[name]]$block, ""), "")
   full <- vapply(block, function(one) nzchar(one) && all(study$book$blocks[[one]] %in% whole), TRUE)
@@ -225,27 +251,32 @@ absent_lines <- function(pairs, own, study) {
   asked <- function(names) paste(utils::head(unlist(lapply(gone, function(pair) if (pair$slot$variable %in% names) utils::head(pair$slot$questions, 1))), 1), collapse = "")
   c(
     lapply(unique(unit), function(one) {
-      path <- if (one %in% block[full]) c("variables", one) else entry_path_of(study$book$variables[[one]])
+      # The words of a write-in have an entry of their own only where something is said of them.
+      path <- if (one %in% c(block[full], names(Filter(function(variable) variable$way == "written", study$book$variables)))) c("variables", one) else study$book$variables[[one]]$path
       new_line("only_codebook", one, list(new_edit(c(path, "by_wave"), with_names(list("absent"), own$wave))), grounds = "no column of the new file is like it", wording = asked(whole[unit == one]))
     }),
-    lapply(boxes, function(pair) new_line("only_codebook", pair$slot$variable, list(new_edit(c(entry_path_of(plain_of(pair, study)), "split", "options", pair$slot$role), list(by_wave = with_names(list("absent"), own$wave)))), grounds = paste0("the box of `", pair$slot$role, "` is not in the new file")))
+    lapply(unname(split(some, vapply(some, function(pair) pair$slot$variable, ""))), function(same) {
+      variable <- plain_of(same[[1]], study)
+      roles <- vapply(same, function(pair) pair$slot$role, "")
+      boxes <- setdiff(roles, ".written")
+      value <- c(if (length(boxes) > 0) list(columns = boxes_there(variable, pairs)), if (".written" %in% roles) list(other = "absent"))
+      new_line("only_codebook", variable$name, list(new_edit(c(entry_path_of(variable), "by_wave", own$wave), list(split = value))),
+        grounds = paste(c(if (length(boxes) > 0) paste0("the box of ", some_of(boxes, 9), " is not in the new file"), if (".written" %in% roles) "nor is there a column of its write-in"), collapse = "; "))
+    })
   )
 }
 
 # Columns that only the new file has: what platforms add is ignored, questions become variables.
 new_lines <- function(pairs, own, study) {
-  extra <- attr(pairs, "extra")
+  extra <- own$extra
   if (length(extra) == 0) return(list())
   seen <- own$seen
   seen$columns <- seen$columns[intersect(names(seen$columns), extra)]
   if (length(seen$columns) == 0) return(list())
   plan <- plan_draft(seen)
-  taken <- c(names(study$book$variables), names(study$book$blocks))
-  plan$names <- with_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
-  plan$blocks <- plan$sets <- list()
-  plan$key <- "numbered"
+  plan <- one_by_one(plan, study$book)
   absent <- with_names(rep(list("absent"), length(study$book$waves)), names(study$book$waves))
-  export <- if (own$known) names(Filter(function(one) identical(at_key(one, "wave"), own$wave), unclass_document(parse_codebook(study$book$file))$exports))[1] else own$wave
+  export <- export_names(own, study)[1]
   c(
     lapply(setdiff(extra, plan$used), function(column) new_line("only_new", "", list(new_edit(c("exports", export, "ignored"), column)), column, paste("to be ignored:", seen$columns[[column]]$grounds), wording = own$export$questions[[column]])),
     lapply(intersect(extra, plan$used), function(column) {
@@ -257,8 +288,7 @@ new_lines <- function(pairs, own, study) {
 }
 
 drafted_entry <- function(column, seen, plan) {
-  plan$lists <- lapply(list_of(column, plan), function(list) { list$columns <- column; list })
-  text <- c("variables:", entry_lines(column, seen, plan))
+  text <- c("variables:", single_lines(column, seen, plan))
   yaml::yaml.load(paste(text, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE)$variables
 }
 
@@ -277,7 +307,7 @@ columns_found <- function(pairs, own, study) {
   }, "")
   of <- function(value) vapply(pairs, function(pair) paste0(value(pair), ""), "")
   column <- ifelse(is.na(vapply(pairs, `[[`, "", "column")), "", vapply(pairs, `[[`, "", "column"))
-  extra <- attr(pairs, "extra")
+  extra <- own$extra
   found <- data.frame(sort = sort, column = column, wording = ifelse(nzchar(column), own$export$questions[match(column, own$export$names)], of(function(pair) utils::head(pair$slot$questions, 1))), variable = of(function(pair) pair$slot$variable),
     rule = of(function(pair) pair$rule), grounds = of(function(pair) pair$grounds), candidates = of(function(pair) paste(pair$candidates, collapse = "; ")))
   found <- rbind(found, data.frame(sort = rep("only_new", length(extra)), column = extra, wording = unname(own$export$questions[extra]), variable = rep("", length(extra)), rule = rep("", length(extra)), grounds = rep("", length(extra)), candidates = rep("", length(extra))))

@@ -20,7 +20,7 @@ pair_columns <- function(slots, own, study, rules, forced, settled) {
   open <- function() which(vapply(pairs, function(pair) pair$sort == "", TRUE))
   left <- function() setdiff(free, taken)
   for (at in open()) {
-    column <- names(forced)[match(slots[[at]]$variable, unlist(forced), nomatch = 0L)]
+    column <- setdiff(names(forced)[match(slots[[at]]$variable, unlist(forced), nomatch = 0L)], taken)
     if (length(column) == 1) match_up(at, column, "decided", "", "named in the sheet")
   }
   for (at in open()) {
@@ -53,13 +53,17 @@ pair_columns <- function(slots, own, study, rules, forced, settled) {
   if ("codes" %in% rules) by("rule", "same code list", function(slot) same_list(slot, left(), own, study))
   pairs <- pair_near(pairs, open(), left(), own, study)
   taken <- vapply(pairs, function(pair) paste0(pair$column, ""), "")
-  extra <- setdiff(free, c(taken, unlist(attr(settled, "variables"))))
-  attr(pairs, "extra") <- extra
-  pairs
+  list(pairs = pairs, extra = setdiff(free, c(taken, unlist(attr(settled, "variables")))))
 }
 
 keys_before <- function(study) unlist(lapply(study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$record)))
 ignored_before <- function(study) unique(unlist(lapply(study$book$exports, `[[`, "ignored")))
+
+# The cells of a column read as a variable's, as if they held labels, or codes.
+read_as <- function(variable, slot, raw, cells, own, study) {
+  variable$cells <- cells
+  decode_cells(raw$cells, variable, list(cells = cells, decimal = own$decimal, dates = slot$export$dates), study$book, raw$kinds, slot$role)
+}
 
 # How much of a column reads as answers of a variable, as labels and as codes.
 fit_of <- function(slot, column, own, study) {
@@ -68,8 +72,7 @@ fit_of <- function(slot, column, own, study) {
   counts <- tabulate(raw$index, length(raw$cells)) * nzchar(text_trim(raw$cells))
   if (sum(counts) == 0 || variable$storage == "text") return(c(labels = NA, codes = NA))
   read <- function(cells) {
-    variable$cells <- cells
-    decoded <- decode_cells(raw$cells, variable, list(cells = cells, decimal = own$decimal, dates = slot$export$dates), study$book, raw$kinds, slot$role)
+    decoded <- read_as(variable, slot, raw, cells, own, study)
     fits <- !decoded$kind %in% c("unlisted", "write_in") & decoded$reason != reason_id(study$book, "set_aside")
     if (variable$way == "split" && slot$role == "cell") fits <- nzchar(text_trim(raw$cells)) & !is.na(decoded$value) & !startsWith(paste0(variable$registry$sets[decoded$value], ""), set_mark)
     sum(counts[fits]) / sum(counts)
@@ -189,12 +192,10 @@ values_before <- function(slot, study) {
 }
 
 values_now <- function(slot, column, own, study, cells = NULL) {
-  variable <- slot$version
   raw <- own$export$columns[[column]]
   if (is.null(cells)) {
     fit <- fit_of(slot, column, own, study)
     cells <- if (all(is.na(fit))) "labels" else names(which.max(fit))
   }
-  variable$cells <- cells
-  as.double(decode_cells(raw$cells, variable, list(cells = cells, decimal = own$decimal, dates = slot$export$dates), study$book, raw$kinds, slot$role)$value[raw$index])
+  as.double(read_as(slot$version, slot, raw, cells, own, study)$value[raw$index])
 }

@@ -114,7 +114,7 @@ merge_coding <- function(now, before, columns, once) {
 write_in_rows <- function(study, entry, before) {
   text <- if (entry$way == "split") set_written(entry_sets(study, entry)) else study$data[[entry$other$text]]
   if (is.null(text)) stop_mavik("build_error", "`", entry$name, "` keeps no words of its write-ins: name a variable under `other > text`")
-  if (!is.null(study$stays)) text <- text[study$stays]
+  text <- staying(text, study)
   text <- text[!is.na(text) & nzchar(text)]
   folded <- text_fold(text)
   first <- !duplicated(folded)

@@ -13,13 +13,13 @@ write_record <- function(study, folder, digests) {
     mavik = as.character(utils::packageVersion("mavik")),
     inputs = lapply(unname(study$inputs), function(facts) Filter(Negate(is.null), facts)),
     sheets = lapply(unname(study$sheets), function(facts) Filter(Negate(is.null), facts)),
-    chosen = study$choice, codebook = record_codebook(study), dispositions = as.list(disposition_counts(study)),
+    codebook = record_codebook(study), dispositions = as.list(disposition_counts(study)),
     respondents = n_staying(study), variables = length(kept_variables(study$book)),
     findings = c(as.list(table(factor(open$level, c("error", "warning", "note")))), list(accepted = sum(nzchar(found$accepted)))),
     interventions = as.list(interventions(study)),
     outputs = outputs
   )
-  if (is.null(study$choice)) record$chosen <- NULL
+  record$chosen <- study$choice
   jsonlite::write_json(record, file.path(folder, "record.json"), auto_unbox = TRUE, pretty = TRUE, digits = NA)
 }
 

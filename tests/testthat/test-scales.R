@@ -135,7 +135,7 @@ test_that("each wave is examined apart, and the report draws them", {
   C <- stats::cov(x[1:30, ])
   expect_equal(found[[2]]$alpha, 1.5 * (1 - sum(diag(C)) / sum(C)))
   out <- write_study(study, tempfile())
-  expect_match(paste(readLines(file.path(out, "report.html"), encoding = "UTF-8"), collapse = ""), "Means of s over the waves", fixed = TRUE)
+  expect_match(paste(readLines(file.path(out, "report.html"), encoding = "UTF-8"), collapse = ""), "Lines over the waves: S", fixed = TRUE)
 })
 
 test_that("scales as a command, with page and figure", {

@@ -20,7 +20,7 @@ decision_columns <- c("line", "sort", "column", "wording", "variable", "grounds"
 #' file <- write_decisions(found, tempfile(fileext = ".csv"))
 #' read_decisions(file)$writes[2]
 #' @export
-write_decisions <- function(found, file = decision_file(found)) {
+write_decisions <- function(found, file = decision_file(found$file, found$wave)) {
   if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
   sheet <- decision_rows(found)
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
@@ -46,7 +46,7 @@ read_decisions <- function(file) {
   as.data.frame(sheet[decision_columns])
 }
 
-decision_file <- function(found) file.path(dirname(found$file), "sheets", paste0("align-", found$wave, ".xlsx"))
+decision_file <- function(codebook, wave) file.path(dirname(codebook), "sheets", paste0("align-", wave, ".xlsx"))
 
 # Open lines first, then those that were rejected.
 decision_rows <- function(found) {
