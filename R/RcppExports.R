@@ -17,6 +17,10 @@ fold_ascii <- function(x) {
     .Call(`_mavik_fold_ascii`, x)
 }
 
+integer64_text <- function(x) {
+    .Call(`_mavik_integer64_text`, x)
+}
+
 number_parse <- function(text) {
     .Call(`_mavik_number_parse`, text)
 }

@@ -65,7 +65,7 @@ group_lines <- function(groups) {
     names <- strsplit(one$variables, ", ", fixed = TRUE)[[1]]
     texts <- strsplit(one$written, " | ", fixed = TRUE)[[1]]
     who <- if (length(names) > 4) paste0(paste(names[1:3], collapse = ", "), " and ", length(names) - 3, " more variables") else one$variables
-    head <- paste0("  ", level_mark(one$level), " ", one$kind, if (nzchar(who)) paste0("  ", cli::style_bold(who)), "  ", count_of(one$count, if (one$kind == "unused_column") "cell" else "time"))
+    head <- paste0("  ", level_mark(one$level), " ", one$kind, if (nzchar(who)) paste0("  ", cli::style_bold(who)), "  ", count_of(one$count, if (one$kind %in% c("unused_column", "ignored_absent")) "column" else "time"))
     c(
       head,
       if (length(texts) > 0) paste0("      ", shorten(paste0("\u201c", paste(utils::head(texts, 6), collapse = "\u201d, \u201c"), "\u201d", if (length(texts) > 6) paste0(" and ", length(texts) - 6, " more")), width - 8)),
@@ -93,7 +93,7 @@ aside_shown <- function(aside) {
 proposals_shown <- function(proposals, project, most = 20) {
   shown <- utils::head(proposals, most)
   c(
-    columns_shown(list(number = paste0(shown$number, "."), adds = shown$adds, path = paste0("under ", shown$path), line = ifelse(is.na(shown$line), "", paste("line", shown$line))), right = "number"),
+    columns_shown(list(number = paste0(shown$number, "."), count = paste(grouped(shown$count), "\u00d7"), adds = shorten(shown$adds, 90), path = paste0("under ", shown$path), line = ifelse(is.na(shown$line), "", paste("line", shown$line))), right = c("number", "count")),
     if (nrow(proposals) > most) paste0("  and ", nrow(proposals) - most, " more (--json shows all)"),
     paste0("  Add all of them: mavik check ", project, " --apply; some: --apply --only 1,3")
   )

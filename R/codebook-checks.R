@@ -8,6 +8,7 @@ compile_checks <- function(top, book, say, troubled) {
   book$rules <- compile_parts(top$rules, "rules", rules(), rule_fields(), book, say, troubled)
   book$rules <- lapply(book$rules, name_set_aside, book = book, say = say)
   book$screens <- compile_parts(top$screens, "screens", screens(), screen_fields(), book, say, troubled)
+  check_screen_names(names(book$screens), say)
   if (!is.null(top$duplicates)) book$duplicates <- compile_duplicates(top$duplicates, book, say)
   book$complete <- spread_names(top$study$complete, c("study", "complete"), book, say)
   order_work(book, say)
@@ -66,6 +67,14 @@ compile_part <- function(entry, name, section, kinds, common, book, say, trouble
   if (sound) part else NULL
 }
 
+# A screen names the standing of those it drops, so it cannot be called like another standing.
+check_screen_names <- function(names, say) {
+  for (name in intersect(names, names(dispositions))) {
+    say(c("screens", name), paste0("`", name, "` is the name of a standing already (taken are ",
+      some_of(names(dispositions), 9), "): give the screen another name"))
+  }
+}
+
 rule_fields <- function() list(sets_aside = field("texts", "the answers that are set aside, or `all`"), note = field("text"))
 
 screen_fields <- function() {
@@ -73,14 +82,20 @@ screen_fields <- function() {
 }
 
 compile_universes <- function(book, say) {
-  made <- new.env()
+  ids <- character()
+  made <- list()
   condition_of <- function(variable) {
     if (is.null(variable$universe)) return(NULL)
     path <- where_in(variable, "universe")
     if (variable$way == "is") say(path, paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here"))
     id <- paste(c(variable$universe, path), collapse = "\r")
-    if (is.null(made[[id]])) made[[id]] <- list(compile_expression(variable$universe, book, path, say))
-    made[[id]][[1]]
+    at <- match(id, ids)
+    if (is.na(at)) {
+      ids <<- c(ids, id)
+      at <- length(ids)
+      made[[at]] <<- list(compile_expression(variable$universe, book, path, say))
+    }
+    made[[at]][[1]]
   }
   for (name in names(book$variables)) {
     variable <- book$variables[[name]]

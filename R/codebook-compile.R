@@ -24,6 +24,7 @@ compile_codebook <- function(document) {
   book <- compile_variables(top$variables, book, say)
   book <- compile_checks(top, book, say, troubled = problems$count() > 0)
   book$corrections <- top$corrections
+  if (!is.null(book$corrections) && length(unaddressed(book)) > 0) say("corrections", numbered_said(unaddressed(book)))
   book$accepted <- top$accepted
   check_columns(book, say)
   problems$stop_if_any()
@@ -44,6 +45,17 @@ is_panel <- function(book) identical(book$design, "panel")
 
 # Mavik numbers the records where nothing identifies a respondent.
 is_numbered <- function(export) identical(export$key, "numbered")
+
+# Exports of which no record can be named for good: a number changes with each row put before it.
+unaddressed <- function(book) {
+  names(Filter(function(export) is_numbered(export) && is.null(export$record), book$exports))
+}
+
+numbered_said <- function(exports) {
+  paste0("a sheet that names respondents cannot go with numbered keys: one record more, and another person is meant. ",
+    "Name the platform's own number of the response, `record: COLUMN`, under ", some_of(paste("exports >", exports)),
+    ": then `respondent` in the sheet is that number")
+}
 
 read_parts <- function(value, section, fields, pattern, say) {
   if (is.null(value)) return(list())

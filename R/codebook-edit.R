@@ -15,18 +15,19 @@ text_add_pair <- function(lines, path, key, value) {
   append(lines, paste0(strrep(" ", children$key_column[1] - 1), pair), last)
 }
 
-# Puts a text at the end of the list at `path`.
-text_add_item <- function(lines, path, item) {
+# Puts texts at the end of the list at `path`.
+text_add_item <- function(lines, path, items) {
+  words <- yaml_word(items)
   marks <- scan_yaml(lines)$marks
   mark <- marks[match(path_id(path), marks$id), ]
-  if (mark$style == "flow list") return(insert_before_end(lines, mark, yaml_word(item)))
+  if (mark$style == "flow list") return(insert_before_end(lines, mark, paste(words, collapse = ", ")))
   if (mark$style == "list") {
     inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")), ]
-    return(append(lines, paste0(strrep(" ", inner$key_column[1] - 1), "- ", yaml_word(item)), max(inner$end_line)))
+    return(append(lines, paste0(strrep(" ", inner$key_column[1] - 1), "- ", words), max(inner$end_line)))
   }
   line <- lines[mark$line]
   old <- substr(line, mark$column, mark$end_column - 1)
-  lines[mark$line] <- paste0(substr(line, 1, mark$column - 1), "[", old, ", ", yaml_word(item), "]", substring(line, mark$end_column))
+  lines[mark$line] <- paste0(substr(line, 1, mark$column - 1), "[", old, ", ", paste(words, collapse = ", "), "]", substring(line, mark$end_column))
   lines
 }
 

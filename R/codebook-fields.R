@@ -53,6 +53,20 @@ field_types <- list(
     if (!nzchar(text_trim(value))) return(say("is empty: give it a text, or take the key out"))
     value
   },
+  # the heading of a raw column, blanks and line breaks in it as one space
+  heading = function(value, field, path, say) {
+    value <- field_types$text(value, field, path, say)
+    if (is.null(value)) NULL else text_squeeze(value)
+  },
+  headings = function(value, field, path, say) {
+    value <- field_types$texts(value, field, path, say)
+    if (is.null(value)) NULL else text_squeeze(value)
+  },
+  # {variable: heading}
+  heading_pairs = function(value, field, path, say) {
+    value <- field_types$pairs(value, field, path, say)
+    if (is.null(value)) NULL else with_names(text_squeeze(value), names(value))
+  },
   # what stands between the parts of a cell: a line break is one too
   mark = function(value, field, path, say) {
     if (!is_text(value) || !nzchar(value)) return(say("must be the text that stands between the answers, `\";\"`"))
@@ -88,6 +102,7 @@ field_types <- list(
   },
   range = function(value, field, path, say) {
     if (!is.character(value) || length(value) != 2) return(say("must be two bounds, `[0, 80]`; `[0, up]` and `[down, 80]` are open"))
+    if (anyNA(value)) return(say("a bound is missing: give two numbers, or `down` before, `up` behind for an open one"))
     low <- if (value[1] == "down") -Inf else text_to_number(value[1])
     high <- if (value[2] == "up") Inf else text_to_number(value[2])
     odd <- value[is.na(c(low, high))]

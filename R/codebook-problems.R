@@ -2,10 +2,17 @@
 
 problem_collector <- function(document) {
   found <- list()
+  said <- character()
   list(
     say = function(path, message) {
       found[[length(found) + 1]] <<- list(path = path, message = message)
       invisible()
+    },
+    # TRUE the first time: what is the same for several problems is said once.
+    once = function(what) {
+      first <- !what %in% said
+      said <<- c(said, what)
+      first
     },
     count = function() length(found),
     stop_if_any = function() {
@@ -34,10 +41,15 @@ problem_table <- function(found, document) {
 stop_problems <- function(problems) {
   problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]
   rownames(problems) <- NULL
+  lines <- problem_lines(problems)
+  head <- if (nrow(problems) > 1) paste0(count_of(nrow(problems), "problem"), " in the codebook:\n") else ""
+  stop_mavik("codebook_error", head, paste(lines, collapse = "\n"), facts = list(problems = problems, lines = lines))
+}
+
+# A line each: file, line, path and what is wrong.
+problem_lines <- function(problems) {
   where <- ifelse(is.na(problems$file), "in R:", ifelse(is.na(problems$line), problems$file, at_line(problems$file, problems$line)))
   if (!is.null(problems$place)) where <- ifelse(nzchar(problems$place), paste(problems$file, problems$place), problems$file)
   path <- ifelse(nzchar(problems$path), paste0(" ", problems$path, ":"), ifelse(is.na(problems$file), "", ":"))
-  lines <- paste0(where, path, " ", problems$message)
-  head <- if (nrow(problems) > 1) paste0(count_of(nrow(problems), "problem"), " in the codebook:\n") else ""
-  stop_mavik("codebook_error", head, paste(lines, collapse = "\n"), facts = list(problems = problems, lines = lines))
+  paste0(where, path, " ", problems$message)
 }

@@ -35,10 +35,10 @@ wave_fields <- function() list(label = field("text"))
 export_fields <- function() {
   list(
     wave = field("text"), file = field("text"),
-    key = field("text", "the column that identifies a respondent", required = TRUE),
-    record = field("text"), cells = field("choice", values = c("labels", "codes")),
+    key = field("heading", "the column that identifies a respondent", required = TRUE),
+    record = field("heading"), cells = field("choice", values = c("labels", "codes")),
     heading = field("choices", values = heading_roles, default = "names"),
-    ignored = field("texts", default = character()), skip = field("whole", default = 0L, least = 0),
+    ignored = field("headings", default = character()), skip = field("whole", default = 0L, least = 0),
     delimiter = field("choice", values = names(delimiters), default = "comma"),
     decimal = field("choice", values = c("point", "comma"), default = "point"),
     encoding = field("choice", values = encodings, default = "UTF-8"),
@@ -55,13 +55,13 @@ lookup_fields <- function() {
 option_fields <- function() list(label = field("text", "the label of the option", required = TRUE), code = field("whole"), variants = field("texts", default = character()))
 
 written_fields <- function() {
-  list(flag = field("text"), text = field("text"), label = field("text"), column = field("text", "the column in which the write-in stands by itself"),
+  list(flag = field("text"), text = field("text"), label = field("text"), column = field("heading", "the column in which the write-in stands by itself"),
     sheet = field("text", "the sheet in which a person gave write-ins codes"))
 }
 
 other_fields <- function() {
   list(code = field("whole", "the code of the write-in", required = TRUE), label = field("text", default = "Other"), text = field("text", "the variable that takes its words"),
-    column = field("text", "the column in which the write-in stands by itself"), sheet = field("text", "the sheet in which a person gave write-ins codes"))
+    column = field("heading", "the column in which the write-in stands by itself"), sheet = field("text", "the sheet in which a person gave write-ins codes"))
 }
 
 reason_fields <- function() list(code = field("whole"), label = field("text"), written = field("texts", default = character()))

@@ -43,8 +43,19 @@ expr_call <- function(e, at) {
 
 is_written <- function(node) node$type %in% c("words", "figure")
 
+# `a | b | c` is one level deep: the same operator joins all of them.
+expr_chain <- function(name, args) {
+  out <- args[-1]
+  left <- args[[1]]
+  while (is.call(left) && identical(left[[1]], as.name(name)) && length(left) == 3) {
+    out <- c(list(left[[3]]), out)
+    left <- left[[2]]
+  }
+  c(list(left), out)
+}
+
 expr_truth <- function(name, args, at) {
-  nodes <- lapply(args, expr_node, at = at)
+  nodes <- lapply(if (name == "!") args else expr_chain(name, args), expr_node, at = at)
   for (node in nodes) if (node$type != "truth") expr_problem(name, "`", name, "` joins conditions, but one side is ", expr_shown(node))
   list(op = name, type = "truth", args = nodes)
 }
@@ -148,7 +159,8 @@ expr_among <- function(name, args, at) {
 }
 
 expr_arithmetic <- function(name, args, at) {
-  nodes <- lapply(args, expr_node, at = at)
+  chained <- name %in% c("+", "-", "*", "/") && length(args) == 2
+  nodes <- lapply(if (chained) expr_chain(name, args) else args, expr_node, at = at)
   for (node in nodes) expr_numeric(node, name)
   list(op = name, type = if (all(vapply(nodes, `[[`, "", "type") == "figure") && length(nodes) == 1 && name == "-") "figure" else "number", args = nodes,
     value = if (length(nodes) == 1 && nodes[[1]]$type == "figure") -nodes[[1]]$value)

@@ -14,14 +14,18 @@ expr_value <- function(node, columns) {
   a <- args[[1]]
   b <- if (length(args) > 1) args[[2]]
   switch(node$op,
-    "&" = a & b, "|" = a | b, "!" = !a, "==" = a == b, "!=" = a != b, "<" = a < b, "<=" = a <= b, ">" = a > b, ">=" = a >= b,
+    "&" = Reduce(`&`, args), "|" = Reduce(`|`, args), "!" = !a, "==" = a == b, "!=" = a != b, "<" = a < b, "<=" = a <= b, ">" = a > b, ">=" = a >= b,
     "%in%" = ifelse_na(a, a %in% node$set),
-    "+" = finite(a + b), "-" = if (is.null(b)) -a else finite(a - b), "*" = finite(a * as.double(b)), "/" = finite(a / b), "^" = finite(a^b),
+    "+" = chained(`+`, args), "-" = if (is.null(b)) -a else chained(`-`, args), "*" = chained(`*`, args), "/" = chained(`/`, args),
+    "^" = finite(ifelse_na(b, ifelse_na(a, a^b))),
     sum = finite(Reduce(`+`, args, 0)), mean = finite(Reduce(`+`, args, 0) / length(args)), min = do.call(pmin, args), max = do.call(pmax, args),
     round = round_half(a, node$digits), abs = abs(a), seconds = a * 86400,
     days_between = if (node$args[[1]]$type == "datetime") (b - a) / 86400 else b - a, minutes_between = (b - a) / 60
   )
 }
+
+# Left to right; what is not finite on the way stays unknown.
+chained <- function(operator, args) Reduce(function(a, b) finite(operator(as.double(a), b)), args)
 
 # What is not finite cannot be known.
 finite <- function(x) {
@@ -31,7 +35,9 @@ finite <- function(x) {
 }
 
 ifelse_na <- function(x, truth) {
-  if (anyNA(x)) truth[is.na(x)] <- NA
+  if (!anyNA(x)) return(truth)
+  if (length(truth) < length(x)) truth <- rep(truth, length.out = length(x))
+  truth[if (length(x) == 1) TRUE else is.na(x)] <- NA
   truth
 }
 

@@ -84,7 +84,7 @@ reader_for_zip <- function(source, shown) {
 
 # A column is called by its name; else by its question and option.
 heading_names <- function(heading) {
-  if (!is.null(heading[["names"]])) return(text_trim(heading[["names"]]))
+  if (!is.null(heading[["names"]])) return(text_squeeze(heading[["names"]]))
   question <- question_of(heading)
   option <- option_of(heading)
   if (is.null(question)) return(option)

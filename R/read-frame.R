@@ -1,24 +1,26 @@
 reader_frame <- list(
   read = function(source, options, shown) {
     if (nrow(source) == 0) stop_read(shown, NULL, "no rows: a data frame needs at least one record")
+    names <- enc2utf8(as.character(names(source)))
     list(
-      heading = list(names = enc2utf8(as.character(names(source)))),
-      columns = lapply(unname(as.list(source)), frame_column, shown = shown),
+      heading = list(names = names),
+      columns = lapply(seq_along(names), function(at) frame_column(source[[at]], names[at], shown)),
       lines = seq_len(nrow(source))
     )
   }
 )
 
-frame_column <- function(x, shown) {
+frame_column <- function(x, name, shown) {
   if (is.factor(x)) {
     index <- as.integer(x)
     cells <- c(enc2utf8(levels(x)), "")
     index[is.na(index)] <- length(cells)
     return(list(cells = cells, index = index))
   }
-  if (is.list(x) || !is.null(dim(x))) {
-    stop_read(shown, NULL, "a column that is a list or a table cannot be read; give one plain value a cell")
-  }
+  if (inherits(x, "POSIXlt")) x <- as.POSIXct(x)
+  check_frame_column(x, name, shown)
+  # In the bits of a double unlike numbers may look alike.
+  if (inherits(x, "integer64")) x <- integer64_text(unclass(x))
   values <- unique(x)
   text <- frame_text(values)
   text[is.na(values)] <- ""
@@ -26,9 +28,33 @@ frame_column <- function(x, shown) {
   list(cells = distinct$cells, index = distinct$index[match(x, values)])
 }
 
+# Of classes of their own nobody can say what their cells show.
+known_classes <- c("Date", "POSIXct", "POSIXt", "integer64", "AsIs")
+
+check_frame_column <- function(x, name, shown) {
+  if (is.list(x) || !is.null(dim(x))) {
+    stop_read(shown, NULL, "the column `", name, "` is a list or a table: give one plain value a cell")
+  }
+  own <- if (is.object(x)) setdiff(class(x), known_classes)
+  # Numbers or texts with labels beside them are codes as they stand.
+  if (length(own) > 0 && is.null(attr(x, "labels", exact = TRUE))) {
+    stop_read(shown, NULL, "the column `", name, "` is of class ", some_of(own), ", of which no plain text is known: make numbers, texts, dates or a factor of it first")
+  }
+  if (!typeof(x) %in% c("logical", "integer", "double", "character")) {
+    stop_read(shown, NULL, "the column `", name, "` holds values of type ", typeof(x), ": make numbers or texts of it first")
+  }
+}
+
+# A moment is what the clock showed, whatever zone it counts in.
 frame_text <- function(x) {
-  if (inherits(x, "POSIXt")) return(format(x, "%Y-%m-%dT%H:%M:%S", tz = "UTC"))
-  if (inherits(x, "Date")) return(format(x, "%Y-%m-%d"))
-  if (is.numeric(x)) return(number_to_text(x))
-  as.character(x)
+  if (inherits(x, "POSIXt")) return(clock_text(x))
+  if (inherits(x, "Date")) return(date_to_text(as.double(x), "date"))
+  x <- as.vector(unclass(x))
+  if (!is.numeric(x)) return(as.character(x))
+  ifelse(is.infinite(x), ifelse(x > 0, "Inf", "-Inf"), number_to_text(x))
+}
+
+clock_text <- function(x) {
+  here <- as.POSIXlt(x)
+  moment_to_text(as.double(as.POSIXct(format(here, "%Y-%m-%d %H:%M:%S"), tz = "UTC")) + here$sec %% 1)
 }

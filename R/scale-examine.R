@@ -69,7 +69,7 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   }
   value <- study$data[[name]][rows]
   out <- c(
-    list(scale = name, label = paste0(variable$label, ""), wave = wave, use = use, n = moments$complete, k = length(items), score = score_figures(value), possible = as.numeric(variable$range), at_edge = edge_shares(value, variable$range)),
+    list(scale = name, label = paste0(variable$label, ""), wave = wave, use = use, n = moments$complete, k = length(items), score = score_figures(value), possible = as.numeric(variable$possible), at_edge = edge_shares(value, variable$possible)),
     hang_together(moments$covariance, moments$complete), list(split_half = split_half(moments$covariance), items = item_figures(items, variable, moments, study, rows), answers = item_answers(items, study, rows))
   )
   out$straight <- if (length(variable$settings$reversed) > 0 && length(items) > 2) moments$straight else NA

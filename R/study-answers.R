@@ -3,7 +3,7 @@
 decode_answers <- function(inputs, book, records, placed) {
   offsets <- cumsum(c(0L, vapply(inputs, function(input) input$facts$records, 0L)))
   reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
-  who <- if (length(placed$of) > 0) paste(records$wave, records$key, sep = "\r")
+  who <- if (length(placed$of) > 0) paste(records$wave, ids_of(records), sep = "\r")
   touched <- lapply(placed$of, function(sheet) which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r")))
   parts <- lapply(seq_along(inputs), function(at) decode_export(inputs[[at]], book$exports[[names(inputs)[at]]], reading, book, offsets[at], touched))
   problems <- placed$problems
@@ -62,7 +62,14 @@ decode_input <- function(variable, input, export, book, offset, touched) {
     part$contradicted <- against$rows
     part
   })
-  list(column = ways()[[version$way]]$compute(version, lapply(parts, `[[`, "column"), book, list(n = n)), parts = unname(parts))
+  made <- ways()[[version$way]]$compute(version, lapply(parts, `[[`, "column"), book, list(n = n))
+  own <- list(ledger = lapply(made$ledger, shift_rows, by = offset))
+  list(column = made[c("value", "reason")], parts = c(unname(parts), if (length(made$ledger) > 0) list(own)))
+}
+
+shift_rows <- function(entry, by) {
+  entry$rows <- entry$rows + by
+  entry
 }
 
 absent_column_of <- function(variable, n, book) {
@@ -101,10 +108,11 @@ decode_column <- function(source, variable, book, offset, touched, role) {
   seen[intersect(touched - offset, seq_along(seen))] <- NA
   counts <- tabulate(seen, length(raw$cells))
   rows_of <- function(at) utils::head(which(seen == at), 5) + offset
+  told <- function(...) lapply(c(...), function(one) c(one, list(exports = source$export$name)))
   list(
     column = gather(decoded, raw$index, book),
     ledger = decode_entries(decoded, raw, variable, book, offset),
-    findings = c(written_findings(raw$cells, counts, decoded, variable, rows_of), unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of),
+    findings = told(written_findings(raw$cells, counts, decoded, variable, rows_of), unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of),
       zone_findings(counts, decoded, raw, variable, rows_of))
   )
 }
@@ -153,6 +161,7 @@ merge_findings <- function(found) {
     one <- same[[1]]
     one$count <- sum(vapply(same, `[[`, 0, "count"))
     one$rows <- utils::head(unlist(lapply(same, `[[`, "rows")), 5)
+    one$exports <- unique(unlist(lapply(same, `[[`, "exports")))
     one
   })
 }

@@ -27,25 +27,37 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
 
 build_book <- function(book, exports = list(), digests = FALSE) {
   book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
-  book <- with_sheets(book, exports)
+  problems <- input_problems(book$document)
+  book <- with_sheets(book, exports, problems)
+  corrections <- problems$collect("corrections", read_corrections(book))
   folder <- if (length(book$exports) > 1) tempfile("mavik-cells-")
   if (!is.null(folder)) {
     dir.create(folder, mode = "0700")
     on.exit(unlink(folder, recursive = TRUE))
   }
-  read <- lapply(book$exports, function(export) park_cells(read_input(export, book, digests), folder))
+  read <- lapply(book$exports, function(export) {
+    problems$collect(c("exports", export$entry, if (is.character(export$source)) "file"),
+      park_cells(read_input(export, book, digests), folder))
+  })
+  problems$stop_if_any()
   index <- index_of(read)
   inputs <- match_twins(read, book)
   rm(read)
-  for (input in inputs) check_answers_present(input, book)
-  study <- study_of(inputs, book, read_corrections(book), digests)
+  for (input in inputs) {
+    problems$collect(c("exports", book$exports[[input$facts$export]]$entry), check_answers_present(input, book))
+  }
+  problems$stop_if_any()
+  study <- study_of(inputs, book, corrections, digests)
   study$index <- drop_from_index(index, study$purged)
+  if (!is.null(study$purged)) forget_cache(book)
+  study <- without_private(study)
   study$purged <- NULL
   study
 }
 
 # From matched inputs on, whether they hold all records or those of one person.
 study_of <- function(inputs, book, sheet, digests) {
+  book <- with_fresh_sets(book)
   facts <- unlist(lapply(inputs, function(input) c(list(input$facts), lapply(unname(input$twins), `[[`, "facts"))), recursive = FALSE)
   facts <- facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
   records <- bind_records(lapply(inputs, `[[`, "records"))
@@ -67,7 +79,7 @@ study_of <- function(inputs, book, sheet, digests) {
   stays <- is.na(screened$dropped)
   flow <- length(book$screens) > 0 || !all(stays)
   findings <- c(
-    lookup_findings(values, book), scale_findings(book),
+    lookup_findings(values, book), scale_findings(book), all_gap_findings(values, book, rows$n),
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )
@@ -129,7 +141,7 @@ locate_exports <- function(book, frames) {
 # A pattern of file names stands for an export a file, in the C order of their names.
 one_a_file <- function(export, book) {
   files <- export_files(export, book)
-  if (length(files) == 0) stop_mavik("build_error", "exports > ", export$name, " > file: no file is called like `", export$file, "`")
+  if (length(files) == 0) return(list(export))
   lapply(files, function(file) {
     export$name <- paste0(export$name, ":", basename(file))
     export$file <- file
@@ -152,15 +164,20 @@ export_path <- function(export, book) {
 
 bind_records <- function(parts) {
   bind <- function(name) unlist(lapply(parts, `[[`, name), use.names = FALSE)
-  records <- list(wave = bind("wave"), key = bind("key"), export = bind("export"), line = bind("line"))
+  records <- list(wave = bind("wave"), key = bind("key"), id = bind("id"), export = bind("export"), line = bind("line"))
   numbered <- is.na(records$key)
   records$key[numbered] <- number_to_text(stats::ave(seq_along(numbered), records$wave, FUN = seq_along)[numbered])
+  records$id[is.na(records$id)] <- records$key[is.na(records$id)]
+  if (identical(records$id, records$key)) records$id <- NULL
   records
 }
 
+# What sheets call a respondent: the key; of numbered records the response number.
+ids_of <- function(records) if (is.null(records$id)) records$key else records$id
+
 # `export` is the place of each row's export in the book.
 rows_of_records <- function(records, book) {
-  list(n = length(records$key), key = records$key, wave = records$wave, export = match(records$export, names(book$exports)))
+  list(n = length(records$key), key = records$key, id = ids_of(records), wave = records$wave, export = match(records$export, names(book$exports)))
 }
 
 with_disposition <- function(values, disposition, book) {

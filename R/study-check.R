@@ -12,7 +12,7 @@
 #'   `written`, `count`, `examples`, `message`, `path`, `proposals`), `aside` (`kind`,
 #'   `variable`, `path`, `line`, `answers`), `unchecked` (`variable`, `label`, `level`: read
 #'   from cells, and without code list, range, universe or rule), `proposals`
-#'   (`number`, `path`, `adds`, `line`), `open` (whether errors or warnings
+#'   (`number`, `path`, `adds`, `count` of cells or columns, `line`), `open` (whether errors or warnings
 #'   wait), and `records` and `stay`. Private answers are masked.
 #' @section Errors: Those of [build_study()].
 #' @examples
@@ -84,7 +84,7 @@ message_pattern <- function(found) {
 }
 
 proposals_for <- function(found, proposals) {
-  id <- paste(found$kind, found$variable, found$written)
+  id <- paste(found$kind, found$variable, found$written, found$path, sep = "\r")
   Filter(function(number) any(proposals[[number]]$of %in% id), seq_along(proposals))
 }
 

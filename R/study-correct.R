@@ -5,6 +5,7 @@ correction_columns <- c("wave", "respondent", "variable", "was", "now", "note", 
 
 read_corrections <- function(book) {
   if (is.null(book$corrections)) return(NULL)
+  check_stands(book$corrections, book)
   path <- export_path(list(file = book$corrections), book)
   raw <- read_raw(path, list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL), book$corrections)
   needed <- c(if (length(book$waves) > 1) "wave", "respondent", "variable", "was", "now")
@@ -29,29 +30,32 @@ place_corrections <- function(sheet, records, book, gone) {
   if (is.null(sheet)) return(list(of = list(), problems = character()))
   known <- names(Filter(function(variable) variable$way == "column" || (variable$way == "split" && !is.null(variable$settings$column)), book$variables))
   id <- paste(sheet$wave, sheet$respondent, sep = "\r")
-  sheet <- sheet[!id %in% paste(gone$wave, gone$key, sep = "\r"), ]
+  sheet <- sheet[!id %in% paste(gone$wave, gone$id, sep = "\r"), ]
   id <- paste(sheet$wave, sheet$respondent, sep = "\r")
   wave <- !sheet$wave %in% names(book$waves)
   variable <- !sheet$variable %in% known
-  unknown <- !wave & !id %in% paste(records$wave, records$key, sep = "\r")
+  here <- paste(records$wave, ids_of(records), sep = "\r")
+  unknown <- !wave & !id %in% here
+  several <- !is.null(records$id) & id %in% here[duplicated(here)]
   again <- !wave & !variable & !unknown & duplicated(paste(id, sheet$variable, sep = "\r"))
   problem <- function(at, words) if (any(at)) paste0(at_line(book$corrections, sheet$line[at]), ": ", words(which(at)))
   hidden <- key_is_private(book)
   problems <- c(
     problem(wave, function(at) paste0("`", sheet$wave[at], "` is not a wave of the codebook")),
     problem(unknown, function(at) paste0(ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[at], "`")), " is not in wave `", sheet$wave[at], "`",
-      if (!hidden) vapply(sheet$respondent[at], function(key) { near <- records$key[match(text_near(key), text_near(records$key))]; if (is.na(near)) "" else paste0("; did you mean `", near, "`?") }, ""))),
+      if (!hidden) vapply(sheet$respondent[at], function(key) { near <- ids_of(records)[match(text_near(key), text_near(ids_of(records)))]; if (is.na(near)) "" else paste0("; did you mean `", near, "`?") }, ""))),
     problem(variable, function(at) paste0("`", sheet$variable[at], "` is not an answer read from cells", vapply(sheet$variable[at], did_you_mean, "", known = known))),
+    problem(several, function(at) paste0("the response number `", sheet$respondent[at], "` stands for several records: which is meant nobody can say")),
     problem(again, function(at) paste0("`", sheet$variable[at], "` of this respondent is corrected twice: keep one line"))
   )
-  good <- sheet[!(wave | variable | unknown | again), ]
+  good <- sheet[!(wave | variable | unknown | several | again), ]
   list(of = split(good, good$variable), problems = problems)
 }
 
 # One variable's corrections over its decoded column. `source_at(rows)` gives
 # the raw text and the export of rows.
 correct_answer <- function(column, variable, sheet, records, book, source_at) {
-  who <- paste(records$wave, records$key, sep = "\r")
+  who <- paste(records$wave, ids_of(records), sep = "\r")
   rows <- which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
   line <- match(who[rows], paste(sheet$wave, sheet$respondent, sep = "\r"))
   source <- source_at(rows)

@@ -8,6 +8,7 @@
 decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NULL) {
   n <- length(cells)
   way <- ways()[[variable$way]]
+  if (identical(role, ".written") && variable$way == "column") return(decode_written_column(cells, kinds, book))
   if (!is.null(way$decode)) return(way$decode(cells, variable, if (is.null(role)) names(way$reads(variable))[1] else role, export, book, kinds))
   error <- if (is.null(kinds)) logical(n) else kinds == "error"
   if (variable$storage == "text") {

@@ -10,7 +10,7 @@ erased_records <- function(inputs, book, records, sheet) {
   erase <- names(Filter(function(screen) isTRUE(screen$erase), book$screens))
   none <- list(rows = integer(), counts = integer())
   if (length(erase) == 0) return(none)
-  part <- part_of_book(book, unlist(lapply(book$screens, `[[`, "reads")))
+  part <- with_fresh_sets(part_of_book(book, unlist(lapply(book$screens, `[[`, "reads"))))
   placed <- place_corrections(sheet, records, book, NULL)
   placed$of <- placed$of[intersect(names(placed$of), names(part$variables))]
   read <- decode_answers(inputs, part, records, placed)
@@ -29,7 +29,7 @@ erased_records <- function(inputs, book, records, sheet) {
   gone <- sort(unique(c(met, also)))
   by <- ifelse(gone %in% met, ifelse(name[gone] %in% erase, name[gone], first_erase(gone, screened$met, erase)), of_person[gone])
   counts <- table(factor(by, erase))
-  list(rows = gone, counts = counts[counts > 0], keys = data.frame(wave = records$wave[gone], key = records$key[gone]))
+  list(rows = gone, counts = counts[counts > 0], keys = data.frame(wave = records$wave[gone], key = records$key[gone], id = ids_of(records)[gone]))
 }
 
 # Whether a variable that the naming screen reads holds an answer.
@@ -78,6 +78,8 @@ drop_records <- function(inputs, gone) {
     input$twins <- lapply(input$twins, function(twin) {
       twin$map <- twin$map[keep]
       twin$alone$here <- match(intersect(twin$alone$here, which(keep)), which(keep))
+      twin$cut <- TRUE
+      if (is.null(twin$parked)) twin$columns <- lapply(twin$columns, mapped_cells, map = twin$map)
       twin
     })
     input$facts$records <- sum(keep)
@@ -88,5 +90,26 @@ drop_records <- function(inputs, gone) {
 
 keep_cells <- function(column, keep) {
   column$index <- column$index[keep]
+  used_cells(column)
+}
+
+# A twin's column without the cells of records that no record of the base goes with.
+mapped_cells <- function(column, map) {
+  column$index[!seq_along(column$index) %in% map] <- NA
+  used_cells(column)
+}
+
+# A cell that no record has any more is gone for good.
+used_cells <- function(column) {
+  used <- sort(unique(column$index))
+  column$cells <- column$cells[used]
+  if (!is.null(column$kinds)) column$kinds <- column$kinds[used]
+  column$index <- match(column$index, used)
   column
+}
+
+# What the cache holds of people who are purged goes with them.
+forget_cache <- function(book) {
+  if (is.null(book$file)) return(invisible())
+  unlink(c(study_folder(book), index_file(book)), recursive = TRUE)
 }

@@ -25,7 +25,7 @@ new_finding <- function(level, kind, variable, written, count, rows, path, messa
 #' @export
 findings <- function(study) {
   check_study_class(study)
-  found <- study$findings
+  found <- lapply(study$findings, masked_finding, hidden = private_variables(study$book))
   column <- function(name, none) vapply(found, function(one) one[[name]], none)
   who <- respondents_shown(study)
   out <- data.frame(
@@ -34,11 +34,6 @@ findings <- function(study) {
     examples = vapply(found, function(one) paste(who(if (is.null(study$chosen)) one$rows else intersect(one$rows, study$chosen)), collapse = "; "), ""),
     path = column("path", ""), message = column("message", "")
   )
-  private <- out$variable %in% private_variables(study$book)
-  out$written[private & nzchar(out$written)] <- masked
-  out$message[private] <- vapply(found[private], function(one) {
-    if (nzchar(one$written)) stringi::stri_replace_all_fixed(one$message, one$written, masked) else one$message
-  }, "")
   out <- accept_findings(out, study$book)
   place <- match(out$variable, names(study$book$variables), nomatch = 0L)
   out <- out[order(nzchar(out$accepted), out$level, place, out$kind, -out$count, out$written, method = "radix"), ]
@@ -90,49 +85,75 @@ respondents_shown <- function(study) {
 }
 
 unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
-  lapply(which(decoded$kind == "unlisted" & counts > 0), function(at) {
+  odd <- which(decoded$kind == "unlisted" & counts > 0)
+  met <- unique(decoded$value[counts > 0 & !is.na(decoded$value)])
+  lapply(odd, function(at) {
     new_finding("warning", "unlisted", variable$name, cells[at], counts[at], rows_of(at), variable$path,
-      unlisted_message(cells[at], variable))
+      unlisted_message(cells[at], variable, met, counts[at]))
   })
 }
 
-unlisted_message <- function(cell, variable) {
+# `met` are the codes that some record of the file has.
+unlisted_message <- function(cell, variable, met, count) {
   if (identical(variable$storage, "set") && is.null(variable$settings$columns)) {
     split <- split_cells(cell, option_forms(variable, list(cells = "labels")), variable$settings$separator)
     if (split$several) return("can be cut apart in two ways, set aside; give one of the options another form, or correct the cell")
-    near <- nearest(split$written, variable$options$label, most = 0.34)
+    near <- slip_of(split$written, variable$options$label)
     return(paste0("`", split$written, "` is none of the options, the whole set is set aside; ", if (!is.null(near)) paste0("if it means `", near, "`, add it to that option's `variants`, ") else "list it, ", "or declare `other` for write-ins"))
   }
   if (identical(variable$storage, "set")) return("neither a tick nor a box without one, that box is set aside; say under `ticked` or `unticked` what it means")
   if (is_date(variable)) {
-    fits <- fitting_pattern(cell, variable$level)
+    fits <- fitting_patterns(cell, variable$level)
     return(paste0("not a ", if (variable$level == "date") "date" else "date with its time", " by its pattern, set aside; ",
-      if (!is.null(fits)) paste0("it fits `dates: ", fits, "`; say so if that is meant, ") else "if a date is meant, ",
-      if (!is.null(fits)) "or ", "add `variants: {2026-03-02: [this text]}`"))
+      if (length(fits) > 0) paste0("it fits ", paste0("`dates: ", fits, "`", collapse = " and "), "; say so if that is meant, ") else "if a date is meant, ",
+      if (length(fits) > 0) "or ", "add `variants: {2026-03-02: [this text]}`"))
   }
   if (variable$storage == "number") {
     return("not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, if it is a gap, `missing: {reason: [this text]}`")
   }
-  near <- nearest(cell, variable$codes$label, most = 0.34)
+  never <- never_met(cell, variable, met)
+  if (!is.null(never)) return(paste0("not a label, set aside; `", never, "` is listed and no record of the file has it, while this text stands ",
+    count_of(count, "time"), ": is the label mistyped in the codebook, or is this another answer?"))
+  near <- slip_of(cell, as.character(variable$codes$label))
   if (!is.null(near)) return(paste0("not a label, set aside; if it means `", near, "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"))
   if (!is.na(text_to_number(cell)) && text_to_number(cell) %in% variable$codes$code) {
-    return("a bare code among labels, set aside; if it is that code, add it under `variants`")
+    return("a bare code among labels, set aside; somebody began to code? Take the file as the platform gave it, or correct the cell")
   }
   "not one of its values, set aside; add it under `variants`, `missing` or `codes`"
 }
 
-# The first common pattern that a text fits, if any.
-fitting_pattern <- function(text, level) {
+# A label near to the text that no record has.
+never_met <- function(cell, variable, met) {
+  left <- !variable$codes$code %in% met
+  if (!any(left) || !is.na(text_to_number(cell))) return(NULL)
+  nearest(cell, as.character(variable$codes$label)[left], most = 0.5)
+}
+
+# The common patterns that a text fits, one for each order of day and month.
+fitting_patterns <- function(text, level) {
   days <- c("dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "MM/dd/yyyy", "M/d/yyyy", "yyyy/MM/dd", "yyyy-MM-dd", "yyyyMMdd")
   tried <- if (level == "date") days else c(paste(days, "HH:mm"), paste(days, "HH:mm:ss"), paste(days, "h:mm a"))
-  for (pattern in tried) if (!is.na(text_to_date(text, level, pattern)$value)) return(pattern)
-  NULL
+  fits <- tried[vapply(tried, function(pattern) all(!is.na(text_to_date(text, level, pattern)$value)), TRUE)]
+  meant <- vapply(fits, function(pattern) paste(text_to_date(text, level, pattern)$value, collapse = " "), "")
+  unname(fits[!duplicated(meant)])
+}
+
+# The one pattern that all fit which fit any; NULL where day and month could be either.
+sure_pattern <- function(texts, level) {
+  fit <- texts[lengths(lapply(texts, fitting_patterns, level = level)) > 0]
+  if (length(fit) == 0) return(NULL)
+  fits <- fitting_patterns(fit, level)
+  if (length(fits) == 1) fits else NULL
 }
 
 # A text as it can stand inside { } or [ ].
 yaml_word <- function(text) {
   plain <- stringi::stri_detect_regex(text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$")
-  ifelse(plain, text, paste0("'", stringi::stri_replace_all_fixed(text_squeeze(text), "'", "''"), "'"))
+  squeezed <- text_squeeze(text)
+  quoted <- paste0("'", stringi::stri_replace_all_fixed(squeezed, "'", "''"), "'", recycle0 = TRUE)
+  odd <- which(stringi::stri_detect_regex(squeezed, "\\p{Cc}"))
+  quoted[odd] <- vapply(squeezed[odd], scalar_text, "")
+  ifelse(plain, text, quoted)
 }
 
 # Moments with a zone and without cannot be compared for sure.
@@ -148,6 +169,36 @@ doubt_findings <- function(cells, counts, decoded, variable, rows_of) {
   lapply(which(decoded$doubt & counts > 0), function(at) {
     new_finding("note", "missing_or_number", variable$name, cells[at], counts[at], rows_of(at), variable$path,
       "a missing form of the study that is a possible value here: read as the value; if it is a gap, add it under the variable's own `missing`")
+  })
+}
+
+# What could not be worked out although its inputs were there.
+not_computable_finding <- function(variable, made, inputs, book) {
+  id <- reason_id(book, "not_computable")
+  rows <- which(made$reason == id)
+  for (input in inputs) if (!is.null(input$reason)) rows <- rows[input$reason[rows] != id]
+  if (length(rows) == 0) return(list())
+  list(new_finding("warning", "not_computable", variable$name, "", length(rows), rows, variable$path, paste0(
+    "has no value although what it is made of has: ", switch(variable$way,
+      when = "no condition is true and there is no `else`",
+      formula = "a division by zero, the root of a negative number, or a number too large",
+      "it cannot be worked out from these values"))))
+}
+
+# Variables that hold no value at all: the cause is told, not what rests on it.
+all_gap_findings <- function(values, book, n) {
+  if (n == 0) return(list())
+  empty <- names(Filter(function(column) all(is.na(column$value)), values))
+  told <- Filter(function(name) {
+    variable <- book$variables[[name]]
+    !isTRUE(ways()[[variable$way]]$internal) && variable$way != "is" &&
+      !is_disposition(variable) && !any(book$uses[[name]] %in% empty)
+  }, empty)
+  lapply(told, function(name) {
+    counts <- table(reason_or_none(values[[name]]))
+    most <- as.integer(names(counts)[which.max(counts)])
+    new_finding("warning", "no_value", name, "", n, integer(), book$variables[[name]]$path, paste0(
+      "is a gap for everybody, mostly \u201c", book$reasons$label[most], "\u201d: does it read the right column or condition?"))
   })
 }
 

@@ -1,62 +1,139 @@
 # Lines of the codebook that would settle findings. Each is one edit: a form
-# under a value (`variants`), or an item of a list (`ignored`, `dates`).
+# under a value (`variants`), a code of its own (`codes`), or items of a list
+# (`ignored`, `dates`). None reads a text as another but for a slip of the pen.
 
 propose_lines <- function(study) {
-  found <- open_findings(findings(study))
+  found <- findings(study)
+  asked <- match(finding_id(open_findings(found)), vapply(study$findings, finding_id, ""))
   hidden <- private_variables(study$book)
-  made <- lapply(which(!found$variable %in% hidden), function(at) propose_line(found[at, ], found, study$book))
-  made <- Filter(Negate(is.null), made)
-  id <- vapply(made, function(one) paste(c(one$path, one$key, one$target, one$item), collapse = "\r"), "")
-  lapply(unname(split(made, factor(id, unique(id)))), function(same) {
+  open <- study$findings[sort(unique(asked[!is.na(asked)]))]
+  open <- Filter(function(one) !one$variable %in% hidden && !in_unread(one, study), open)
+  made <- unlist(lapply(open, propose_line, open = open, study = study), recursive = FALSE)
+  id <- vapply(made, function(one) paste(c(one$path, one$key, one$target, one$items), collapse = "\r"), "")
+  lines <- lapply(unname(split(made, factor(id, unique(id)))), function(same) {
     one <- same[[1]]
-    one$of <- vapply(same, `[[`, "", "of")
+    one$of <- unlist(lapply(same, `[[`, "of"))
+    one$count <- sum(vapply(same, `[[`, 0, "count"))
     one
   })
+  number_codes(lines, study$book)
 }
 
-propose_line <- function(finding, found, book) {
-  edit <- switch(finding$kind, unlisted = propose_form(finding, found, book), write_in_or_label = propose_form(finding, found, book), unused_column = propose_ignored(finding, book))
-  if (is.null(edit)) return(NULL)
-  c(edit, list(variable = finding$variable, of = paste(finding$kind, finding$variable, finding$written)))
+finding_id <- function(one) paste(one$kind, one$variable, one$written, one$path, sep = "\r")
+
+# Where a file as a whole was misread, no single cell of it says anything.
+in_unread <- function(one, study) {
+  unread <- unlist(lapply(study$findings, function(other) if (other$kind == "cells_unread") other$path))
+  entries <- vapply(study$book$exports[one$exports], `[[`, "", "entry")
+  length(entries) > 0 && all(paste("exports >", entries) %in% unread)
 }
 
-propose_ignored <- function(finding, book) {
-  path <- strsplit(finding$path, " > ", fixed = TRUE)[[1]]
-  list(path = path[-length(path)], key = "ignored", item = finding$written, exists = length(book$exports[[path[2]]]$ignored) > 0)
+# A list of edits, mostly of one.
+propose_line <- function(one, open, study) {
+  edits <- switch(one$kind,
+    unlisted = , write_in_or_label = propose_form(one, open, study),
+    unused_column = list(propose_ignored(one, study$book))
+  )
+  lapply(edits, c, list(variable = one$variable, of = finding_id(one), count = one$count))
 }
 
-# A text very near to a label, a bare code among labels, or a date in another pattern.
-propose_form <- function(finding, found, book) {
-  variable <- book$variables[[finding$variable]]
+propose_ignored <- function(one, book) {
+  path <- strsplit(one$path, " > ", fixed = TRUE)[[1]]
+  list(path = path[-length(path)], key = "ignored", items = one$columns)
+}
+
+# A label with a slip of the pen, a text that many wrote, or a date in another pattern.
+propose_form <- function(one, open, study) {
+  variable <- study$book$variables[[one$variable]]
   if (is.null(variable) || variable$way != "column") return(NULL)
-  if (is_date(variable)) {
-    pattern <- fitting_pattern(finding$written, variable$level)
-    if (is.null(pattern)) return(NULL)
-    return(list(path = entry_path(variable, "dates", finding, found), key = "dates", item = pattern, exists = !is.null(variable$dates)))
+  if (is_date(variable)) return(propose_dates(one, variable, open, study$book))
+  if (!is_coded(variable) || !is.na(text_to_number(one$written))) return(NULL)
+  label <- slip_of(one$written, as.character(variable$codes$label))
+  if (!is.null(label) && !is_rival(one, variable, label, study)) {
+    return(list(list(path = form_path(variable, "variants", one, open, study$book), key = "variants", target = label, items = one$written)))
   }
-  if (!is_coded(variable)) return(NULL)
-  label <- nearest(finding$written, variable$codes$label, most = 0.34)
-  number <- text_to_number(finding$written)
-  if (is.null(label) && !is.na(number) && number %in% variable$codes$code) label <- variable$codes$label[match(number, variable$codes$code)]
-  if (is.null(label)) return(NULL)
-  list(path = entry_path(variable, "variants", finding, found), key = "variants", target = label, item = finding$written, exists = length(variable$variants) > 0)
+  if (one$kind == "unlisted" && can_add_code(one, variable, study$book)) {
+    return(list(list(path = codes_path(variable), key = "codes", items = text_squeeze(one$written))))
+  }
+  NULL
 }
 
-# Where the key stands already; else the block where several of its items have
-# the same trouble; else the entry.
-entry_path <- function(variable, key, finding, found) {
+# A text that is about as common as the label beside it is no slip.
+is_rival <- function(one, variable, label, study) {
+  rows <- study$records$export %in% one$exports
+  value <- study$data[[variable$name]]
+  meant <- sum(rows & value %in% variable$codes$code[match(label, variable$codes$label)])
+  meant > 0 && one$count >= 5 && one$count > meant / 4
+}
+
+# Codes without an order take another one at their end; recodes have to place it.
+can_add_code <- function(one, variable, book, least = 3) {
+  placed <- Filter(function(other) other$way == "recode" && identical(other$settings$of, variable$name), book$variables)
+  variable$level == "nominal" && !is.null(variable$codes) && is.null(variable$other) && is.null(variable$delivered) &&
+    length(placed) == 0 && one$count >= least && nchar(one$written) <= 60 && nzchar(paste(letters_of(text_fold(one$written)), collapse = ""))
+}
+
+codes_path <- function(variable) {
+  if (!is.null(variable$list)) return(c("code_lists", variable$list))
+  origin <- variable$origin$codes
+  origin[-length(origin)]
+}
+
+# The next free codes of each list, in the order of the lines.
+number_codes <- function(lines, book) {
+  taken <- list()
+  for (at in which(vapply(lines, function(one) one$key == "codes", TRUE))) {
+    one <- lines[[at]]
+    id <- path_id(one$path)
+    if (is.null(taken[[id]])) taken[[id]] <- c(book$variables[[one$variable]]$codes$code, book$reasons$code)
+    code <- setdiff(seq_len(length(taken[[id]]) + 1L), taken[[id]])[1]
+    taken[[id]] <- c(taken[[id]], code)
+    lines[[at]]$target <- number_to_text(code)
+  }
+  lines
+}
+
+# A pattern only where the unread dates of the variable tell day from month.
+propose_dates <- function(one, variable, open, book) {
+  same <- Filter(function(other) other$kind == "unlisted" && other$variable == one$variable && identical(other$exports, one$exports), open)
+  pattern <- sure_pattern(vapply(same, `[[`, "", "written"), variable$level)
+  if (is.null(pattern) || is.na(text_to_date(one$written, variable$level, pattern)$value)) return(NULL)
+  list(list(path = form_path(variable, "dates", one, open, book), key = "dates", items = pattern))
+}
+
+# Where the key stands already; else under the one wave that has the trouble; else
+# the block where several of its items have it; else the entry.
+form_path <- function(variable, key, one, open, book) {
+  wave <- only_wave(variable, one, book)
+  same <- Filter(function(other) other$kind == one$kind && text_fold(other$written) == text_fold(one$written) && setequal(other$exports, one$exports), open)
+  shared <- !is.null(variable$block) && length(same) > 1
+  entry <- if (shared) variable$path[seq_len(2)] else variable$path
+  if (!is.null(wave)) return(c(entry, "by_wave", wave))
   origin <- variable$origin[[key]]
-  if (!is.null(origin)) return(origin[-length(origin)])
-  same <- found$kind == finding$kind & text_fold(found$written) == text_fold(finding$written)
-  if (!is.null(variable$block) && sum(same) > 1) variable$path[seq_len(2)] else variable$path
+  if (!is.null(origin)) origin[-length(origin)] else entry
+}
+
+# The wave that alone holds a text, of a question that was asked in several.
+only_wave <- function(variable, one, book) {
+  waves <- unique(vapply(book$exports[one$exports], `[[`, "", "wave"))
+  if (length(waves) == 1 && length(waves_put(variable, book)) > 1) waves
 }
 
 proposal_table <- function(proposals, book) {
-  words <- vapply(proposals, function(one) if (is.null(one$target)) paste0(one$key, ": [", yaml_word(one$item), "]") else paste0(one$key, ": {", yaml_word(one$target), ": [", yaml_word(one$item), "]}"), "")
+  words <- vapply(proposals, proposal_words, "")
   paths <- vapply(proposals, function(one) paste(one$path, collapse = " > "), "")
-  out <- data.frame(number = seq_along(proposals), path = paths, adds = words, line = vapply(paths, function(path) line_of_path(book, path), 0L, USE.NAMES = FALSE))
+  out <- data.frame(number = seq_along(proposals), path = paths, adds = words,
+    count = vapply(proposals, function(one) as.integer(one$count), 0L),
+    line = vapply(paths, function(path) line_of_path(book, path), 0L, USE.NAMES = FALSE))
   attr(out, "edits") <- proposals
   out
+}
+
+proposal_words <- function(one) {
+  if (one$key == "codes") return(paste0("codes: {", one$target, ": ", yaml_word(one$items), "}"))
+  items <- paste0("[", paste(yaml_word(utils::head(one$items, 4)), collapse = ", "),
+    if (length(one$items) > 4) paste0(" and ", length(one$items) - 4, " more"), "]")
+  if (is.null(one$target)) paste0(one$key, ": ", items) else paste0(one$key, ": {", yaml_word(one$target), ": ", items, "}")
 }
 
 #' Add proposed lines to the codebook
@@ -89,14 +166,17 @@ apply_proposals <- function(checked, numbers = checked$proposals$number, write =
   invisible(change)
 }
 
+# Into what stands at the place already, else as a new key as deep as is needed.
 apply_edit <- function(lines, edit) {
+  whole <- c(edit$path, edit$key, edit$target)
   marks <- scan_yaml(lines)$marks
-  there <- function(...) path_id(c(edit$path, edit$key, ...)) %in% marks$id
-  if (is.null(edit$target)) {
-    if (there()) return(text_add_item(lines, c(edit$path, edit$key), edit$item))
-    return(text_add_pair(lines, edit$path, edit$key, paste0("[", yaml_word(edit$item), "]")))
-  }
-  if (there(edit$target)) return(text_add_item(lines, c(edit$path, edit$key, edit$target), edit$item))
-  if (there()) return(text_add_pair(lines, c(edit$path, edit$key), edit$target, paste0("[", yaml_word(edit$item), "]")))
-  text_add_pair(lines, edit$path, edit$key, paste0("{", yaml_word(edit$target), ": [", yaml_word(edit$item), "]}"))
+  there <- vapply(seq_along(whole), function(depth) path_id(whole[seq_len(depth)]) %in% marks$id, TRUE)
+  depth <- sum(cumprod(there))
+  if (depth == length(whole)) return(text_add_item(lines, whole, edit$items))
+  value <- if (edit$key == "codes") edit$items else as.character(edit$items)
+  listed <- edit$key != "codes"
+  rest <- whole[-seq_len(depth + 1)]
+  text <- if (listed) paste0("[", paste(vapply(value, yaml_word, ""), collapse = ", "), "]") else yaml_word(value)
+  for (key in rev(rest)) text <- paste0("{", yaml_word(key), ": ", text, "}")
+  text_add_pair(lines, whole[seq_len(depth)], whole[depth + 1], text)
 }

@@ -2,6 +2,8 @@
 read_input <- function(export, book, digests) {
   signal_progress("read", export$shown)
   is_file <- is.character(export$source)
+  if (is_file && is_pattern(export$file)) stop_mavik("read_error", "no file is called like `", export$file, "`")
+  if (is_file) check_stands(export$file, book)
   digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
   raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
   input_of(raw, export, book, digest)
@@ -22,6 +24,7 @@ with_cells <- function(input) {
   if (!is.null(input$parked)) input$columns <- read_parked(input$parked, input$keep)
   input$twins <- lapply(input$twins, function(twin) {
     if (!is.null(twin$parked)) twin$columns <- read_parked(twin$parked, NULL)
+    if (isTRUE(twin$cut)) twin$columns <- lapply(twin$columns, mapped_cells, map = twin$map)
     twin
   })
   input
@@ -38,10 +41,12 @@ input_of <- function(raw, export, book, digest = NULL) {
   needed <- needed_columns(export, book)
   check_own_present(export, raw, needed, book)
   key <- read_keys(export, raw)
+  record <- if (!is.null(export$record)) read_texts(raw, export$record)
+  id <- if (is_numbered(export) && !is.null(record)) record else key
   list(
     twin = !is.null(export$adds_to),
-    records = list(wave = rep(export$wave, raw$records), key = key, export = rep(export$name, raw$records), line = raw$lines),
-    record = if (!is.null(export$record)) read_texts(raw, export$record),
+    records = list(wave = rep(export$wave, raw$records), key = key, id = id, export = rep(export$name, raw$records), line = raw$lines),
+    record = record,
     columns = raw$columns[intersect(unlist(needed$answers), raw$names)], questions = raw$questions, names = raw$names,
     findings = heading_findings(export, raw, needed, book),
     facts = list(
@@ -90,8 +95,9 @@ absent_line <- function(variable, export, book) {
 
 absent_column <- function(column, path, export, names, problems, more = "") {
   if (column %in% names) return()
+  there <- if (length(names) > 1 && problems$once(export$shown)) paste0("; its columns are ", some_of(names, 12))
   problems$say(path, paste0("the column `", column, "` is not in ", export$shown, did_you_mean(column, names),
-    if (length(names) == 1) paste0(" (it has one column only, `", names, "`: is its `delimiter` another?)"), more))
+    if (length(names) == 1) paste0(" (it has one column only, `", names, "`: is its `delimiter` another?)"), there, more))
 }
 
 heading_findings <- function(export, raw, needed, book) {
@@ -101,14 +107,13 @@ heading_findings <- function(export, raw, needed, book) {
   unused <- setdiff(raw$names, used)
   absent <- setdiff(export$ignored, raw$names)
   c(
-    lapply(unused, function(column) {
-      new_finding("warning", "unused_column", "", column, raw$records, integer(), c(path, "ignored"),
-        "no variable reads this column: make a variable of it, or list it under `ignored`")
-    }),
-    lapply(absent, function(column) {
-      new_finding("note", "ignored_absent", "", column, 1, integer(), c(path, "ignored"),
-        paste0("is listed as ignored but is not in the file", did_you_mean(column, raw$names)))
-    }),
+    outside_findings(export, book),
+    column_finding("warning", "unused_column", unused, c(path, "ignored"), if (length(unused) == 1)
+      "no variable reads this column: make a variable of it, or list it under `ignored`" else
+      paste0(count_of(length(unused), "column"), " that no variable reads: make variables of them, or list them under `ignored`")),
+    column_finding("note", "ignored_absent", absent, c(path, "ignored"), if (length(absent) == 1)
+      paste0("is listed as ignored but is not in the file", did_you_mean(absent, raw$names)) else
+      "are listed as ignored but are not in the file"),
     if (raw$merged > 0) list(new_finding("warning", "merged_cells", "", paste0(export$sheet, ""), raw$merged, integer(), path,
       "cells below the heading are merged: only the first cell of each holds the answer, the others are blank; unmerge them in the workbook")),
     if (length(raw$blank) > 0) list(new_finding("note", "blank_heading", "", "", length(raw$blank), integer(), path,
@@ -118,6 +123,14 @@ heading_findings <- function(export, raw, needed, book) {
         paste0("several columns have this heading; from the second on they are called `", column, " (2)` and so on, left to right"))
     })
   )
+}
+
+# Columns with one trouble are one finding, which lists them.
+column_finding <- function(level, kind, columns, path, message) {
+  if (length(columns) == 0) return(list())
+  one <- new_finding(level, kind, "", paste(columns, collapse = " | "), length(columns), integer(), path, message)
+  one$columns <- columns
+  list(one)
 }
 
 # The heading's question text where the codebook gives none.

@@ -9,7 +9,10 @@ route_answer <- function(column, variable, truth, gate_reason, book) {
   list(column = asked$column, ledger = c(ranged$ledger, asked$ledger), findings = c(ranged$findings, asked$findings), skips = asked$skips)
 }
 
-has_own_range <- function(variable) variable$storage %in% c("number", "date") && !is.null(variable$range) && variable$way %in% c("column", "lookup", "formula")
+# A range that the entry itself says, whatever its way.
+has_own_range <- function(variable) {
+  variable$storage %in% c("number", "date") && !is.null(variable$range) && "range" %in% variable$said
+}
 
 # What excludes all others, ticked beside another: which of them is meant nobody knows.
 set_exclusive_aside <- function(column, variable, book) {

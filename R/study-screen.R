@@ -27,6 +27,8 @@ answered_state <- function(names, decoded, settled, book, n) {
     reason <- reason_or_none(column)
     put <- !reason %in% unput
     put[settled$outside[[name]]] <- FALSE
+    # Where a filter was not asked itself, neither was what stands behind it.
+    if (answer) put[reason_or_none(settled$values[[name]]) %in% unput] <- FALSE
     list(answered = put & (!is.na(column$value) | (answer & !reason %in% silent)), put = put)
   })
 }

@@ -75,7 +75,7 @@ over_versions <- function(variable, column, book, rows, act) {
   out
 }
 
-rows_at <- function(rows, at) list(n = length(at), key = rows$key[at], wave = rows$wave[at], export = rows$export[at])
+rows_at <- function(rows, at) list(n = length(at), key = rows$key[at], id = rows$id[at], wave = rows$wave[at], export = rows$export[at])
 
 move_rows <- function(one, at) {
   one$rows <- at[one$rows]
@@ -117,7 +117,7 @@ rule_step <- function(state, rule, book, rows) {
 rule_findings <- function(rule, out, count, book) {
   if (length(out$rows) == 0) return(list())
   list(new_finding("warning", "rule", if (length(rule$reads) == 1) rule$reads else "", "", length(out$rows), out$rows, rule$path, paste0(
-    rules()[[rule$kind]]$sentence(rule, book), if (length(out$more) > 0 && nzchar(out$more)) paste0(" (", out$more, ")"),
+    rules()[[rule$kind]]$sentence(rule, book), if (length(out$more) > 0 && nzchar(out$more) && !any(rule$reads %in% private_variables(book))) paste0(" (", out$more, ")"),
     if (is.null(rule$aside)) ": reported only; `sets_aside` would empty the answers" else paste0(": ", count_of(count, "answer"), " set aside")
   )))
 }
@@ -141,7 +141,7 @@ settle_step <- function(state, variable, book, rows) {
     signal_progress("make", name)
     made <- make_values(variable, state$values[book$uses[[name]]], book, rows)
     state$ledger <- c(state$ledger, made$ledger)
-    state$findings <- c(state$findings, made$findings)
+    state$findings <- c(state$findings, made$findings, not_computable_finding(variable, made, state$values[book$uses[[name]]], book))
     state$values[[name]] <- made[c("value", "reason")]
   } else if (!is.null(ways()[[variable$way]]$refine)) {
     inputs <- state$values[book$uses[[name]]]

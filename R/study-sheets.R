@@ -2,22 +2,25 @@
 # codes, and files that are looked up. They are read before the exports.
 
 # `book$uncoded` where the sheets are about to be written: then none is read.
-with_sheets <- function(book, frames = list()) {
-  problems <- character()
-  note <- function(...) problems <<- c(problems, paste0(...))
+with_sheets <- function(book, frames = list(), problems = NULL) {
+  own <- is.null(problems)
+  if (own) problems <- input_problems(book$document)
   for (name in names(book$variables)) {
     variable <- book$variables[[name]]
+    note <- function(...) problems$say(variable$path, ...)
     other <- other_of(variable)
     if (!is.null(other$sheet) && !isTRUE(book$uncoded)) {
-      if (file.exists(export_path(list(file = other$sheet), book))) book$variables[[name]]$write_ins <- read_write_ins(variable, other$sheet, book, note)
+      if (file.exists(export_path(list(file = other$sheet), book))) book$variables[[name]]$write_ins <- problems$collect(variable$path, read_write_ins(variable, other$sheet, book, note))
       else note(other$sheet, ": there is no such sheet yet; `mavik coding ", name, "` writes it")
     }
-    if (variable$way == "coded") book$variables[[name]]$coding <- read_coding(variable, book, note)
+    if (variable$way == "coded") book$variables[[name]]$coding <- problems$collect(variable$path, read_coding(variable, book, note))
     book$variables[[name]] <- in_all_versions(book$variables[[name]], c("write_ins", "coding"))
   }
-  if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
   used <- unique(unlist(lapply(book$variables, function(variable) if (variable$way == "lookup") variable$settings[["in"]])))
-  book$tables <- lapply(book$lookups[used], read_lookup, book = book, frames = frames)
+  book$tables <- lapply(book$lookups[used], function(lookup) {
+    problems$collect(c("lookups", lookup$name, "file"), read_lookup(lookup, book, frames))
+  })
+  if (own) problems$stop_if_any()
   book
 }
 
@@ -114,6 +117,8 @@ read_coding <- function(variable, book, note) {
   set <- vapply(strsplit(set, ",", fixed = TRUE), function(one) paste(sort(unique(as.integer(one[nzchar(one)]))), collapse = ","), "")
   wave <- if (is.null(sheet$wave)) rep(names(book$waves)[1], length(set)) else sheet$wave
   respondent <- if (is.null(sheet$respondent)) rep("", length(set)) else sheet$respondent
+  named <- which(nzchar(respondent))
+  if (length(named) > 0 && length(unaddressed(book)) > 0) note(at_line(file, sheet$.line[named[1]]), ": ", numbered_said(unaddressed(book)))
   set[!nzchar(set)] <- NA
   folded <- text_fold(sheet$answer)
   id <- paste(wave, respondent, folded, sep = "\r")
@@ -129,6 +134,7 @@ read_lookup <- function(lookup, book, frames) {
   if (is.null(source)) {
     if (is.null(lookup$file)) stop_mavik("build_error", "lookups > ", name, ": `file` is missing, and no data frame was given")
     source <- export_path(lookup, book)
+    check_stands(lookup$file, book)
   } else lookup$heading <- "names"
   raw <- read_raw(source, lookup[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
   problems <- problem_collector(book$document)

@@ -73,6 +73,7 @@ check_weight <- function(weight, book) {
   if (is.null(weight)) return()
   variable <- book$variables[[weight]]
   if (is.null(variable)) stop_mavik("build_error", "`", weight, "` is not a variable of this codebook", did_you_mean(weight, names(book$variables)))
+  if (weight %in% private_variables(book)) stop_mavik("build_error", "`", weight, "` is private: nothing is shown of it")
   if (!identical(variable$storage, "number")) stop_mavik("build_error", "`", weight, "` is no number (level ", variable$level, "): it cannot weight")
 }
 

@@ -67,6 +67,7 @@ lookup_proof <- function(study, variable, source) {
   table <- study$book$tables[[variable$settings[["in"]]]]
   reason <- staying(study$reasons[[variable$name]], study)
   lost <- sum(reason == "not_found", na.rm = TRUE)
+  if (is.null(table$key)) return(NULL)
   asked <- key_texts(source, staying(study$data[[source$name]], study))
   n <- n_staying(study)
   list(kind = "lookup", source = source$name, before = n, after = n, rows = table$records, met = sum(asked %in% table$key), lost = lost, unused = sum(!table$key %in% asked, na.rm = TRUE), gap = sum(is.na(asked)))
@@ -80,8 +81,13 @@ turned_proof <- function(study, item) {
   list(kind = "turned", source = item, label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes), code = codes, scored = sum(bounds_of(variable)) - codes, count = tabulate(match(value, codes), length(codes)), gaps = sum(is.na(value)))
 }
 
+possible_of <- function(variable) {
+  possible <- if (is.null(variable$possible)) variable$range else variable$possible
+  if (is.null(possible)) c(NA, NA) else as.numeric(possible)
+}
+
 range_proof <- function(study, variable) {
   value <- staying(study$data[[variable$name]], study)
   has <- any(!is.na(value))
-  list(kind = "range", possible = if (is.null(variable$range)) c(NA, NA) else as.numeric(variable$range), actual = if (has) range(value, na.rm = TRUE) else c(NA, NA), n = sum(!is.na(value)), gaps = count_gaps(staying(study$reasons[[variable$name]], study), study$book, length(value)))
+  list(kind = "range", possible = possible_of(variable), actual = if (has) range(value, na.rm = TRUE) else c(NA, NA), n = sum(!is.na(value)), gaps = count_gaps(staying(study$reasons[[variable$name]], study), study$book, length(value)))
 }

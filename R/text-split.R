@@ -48,6 +48,16 @@ new_registry <- function() {
   registry
 }
 
+# Each build counts its sets anew: none knows what another has read.
+with_fresh_sets <- function(book) {
+  for (name in names(book$variables)) {
+    if (is.null(book$variables[[name]]$registry)) next
+    book$variables[[name]]$registry <- new_registry()
+    book$variables[[name]] <- in_all_versions(book$variables[[name]], "registry")
+  }
+  book
+}
+
 # Sets as numbers that hold within one build. `written` are their write-ins,
 # where these are at hand.
 set_ids <- function(registry, sets, written = NULL) {

@@ -19,7 +19,9 @@ drop_from_index <- function(index, purged) {
   if (is.null(purged)) return(index)
   gone <- paste(purged$wave, purged$key, sep = "\r")
   lapply(index, function(one) {
-    one$key[paste(one$wave, one$key, sep = "\r") %in% gone] <- NA
+    purged_here <- paste(one$wave, one$key, sep = "\r") %in% gone
+    one$key[purged_here] <- NA
+    if (!is.null(one$record)) one$record[purged_here] <- NA
     one
   })
 }

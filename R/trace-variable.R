@@ -57,7 +57,7 @@ variable_steps <- function(study, variable) {
   some <- function(name, words) if (touched(name) > 0) step(name, touched(name), words)
   answer <- is_answer(variable)
   stay <- n_staying(study)
-  here <- staying(study$data[[name]], study)
+  here <- if (is.null(reason)) stay else sum(is.na(staying(reason, study)))
   rbind(
     step("records", n, "came in, those of an `erase` screen apart"),
     step(if (answer) "decoded" else "made", read, if (answer) "answers read from their cells" else "values made"),
@@ -66,6 +66,6 @@ variable_steps <- function(study, variable) {
     some("rule", "against a rule: set aside"), some("exclusive", "ticked with what excludes it: set aside"), some("imputed", "gaps filled"),
     step("answered", answered, "hold a value"),
     if (nrow(gaps) > 0) step("gap", gaps$count, paste0(gaps$label, " (", gaps$name, ")")),
-    if (stay < n) step("stay", sum(!is.na(here)), paste0("of these values stand in the analysis file's ", count_of(stay, "row")))
+    if (stay < n) step("stay", here, paste0("of these values stand in the analysis file's ", count_of(stay, "row")))
   )
 }

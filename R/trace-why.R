@@ -76,7 +76,8 @@ person_study <- function(inputs, book, respondent, variable, exports) {
   if (!anyDuplicated(keys)) book <- part_of_book(book, c(variable, unlist(lapply(book$screens, `[[`, "reads")), unlist(book$complete), names(Filter(is_disposition, book$variables))))
   book <- with_sheets(book, exports)
   sheet <- read_corrections(book)
-  if (!is.null(sheet)) sheet <- sheet[sheet$respondent == respondent & (sheet$variable %in% names(book$variables)), ]
+  ids <- unlist(lapply(inputs, function(input) ids_of(input$records)))
+  if (!is.null(sheet)) sheet <- sheet[sheet$respondent %in% c(respondent, ids) & (sheet$variable %in% names(book$variables)), ]
   study <- study_of(inputs, book, sheet, digests = FALSE)
   if (!is.null(study$purged)) inputs <- drop_records(inputs, which(paste(unlist(lapply(inputs, function(input) input$records$wave)), unlist(lapply(inputs, function(input) input$records$key))) %in% paste(study$purged$wave, study$purged$key)))
   study$sources <- inputs
@@ -185,6 +186,7 @@ decode_step <- function(text, decoded, variable, book, mask, role) {
   shown <- if (role %in% c("answer", "cell")) value_shown(variable, decoded$value) else if (is.numeric(decoded$value)) c("not ticked", "ticked")[decoded$value + 1] else decoded$value
   if (kind == "write_in") return(step_row("decoded", mask(shown), "with what was written in", variable$path))
   if (kind == "variant") return(step_row("decoded", mask(shown), "another form of this value", where_in(variable, "variants")))
+  if (role == ".written") return(step_row("decoded", mask(shown), "the words as they stand", variable$path))
   step_row("decoded", mask(shown), if (is_coded(variable)) "its code and label" else if (variable$storage == "text") "the text as it stands" else if (variable$storage == "set") "the answers that it holds" else paste("read as a", variable$storage), variable$path)
 }
 
@@ -196,7 +198,9 @@ value_shown <- function(variable, value) {
 }
 
 ledger_steps <- function(study, name, row, mask) {
-  entries <- Filter(function(entry) entry$variable == name && row %in% entry$rows && !entry$kind %in% c("variant", "unlisted", "write_in"), study$ledger)
+  # What decoding did to the cell is told beside the cell; a code from a sheet is a step of its own.
+  step <- function(entry) !entry$kind %in% c("variant", "unlisted", "write_in") || (entry$kind == "write_in" && any(nzchar(entry$note)))
+  entries <- Filter(function(entry) entry$variable == name && row %in% entry$rows && step(entry), study$ledger)
   entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), ledger_kinds))]
   variable <- study$book$variables[[name]]
   lapply(entries, function(entry) {
@@ -219,6 +223,7 @@ step_words <- function(study, entry, row, note, book) {
   }
   if (entry$kind == "exclusive") return("ticked together with what excludes all others: set aside")
   if (entry$kind == "imputed") return("a gap filled")
+  if (entry$kind == "write_in") return(paste0("what was written in was ", note))
   paste0(entry$kind, if (nzchar(note)) paste0(": ", note))
 }
 

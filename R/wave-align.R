@@ -151,7 +151,8 @@ find_slots <- function(study) {
       version <- version_in(variable, export)
       if (is_absent(version)) next
       reads <- ways()[[version$way]]$reads(version)
-      for (role in names(reads)) {
+      # Beside a single choice the words of a write-in have a place of their own.
+      for (role in setdiff(names(reads), if (variable$way == "column") ".written")) {
         id <- paste(variable$name, role)
         if (is.null(slots[[id]])) slots[[id]] <- list(variable = variable$name, role = role, version = version, wave = export$wave, export = export)
         slots[[id]]$columns <- unique(c(slots[[id]]$columns, reads[[role]]))

@@ -126,7 +126,8 @@ shift_of <- function(old, new) {
 # A reason that vanished, and a value, hardly there before, that took its place.
 missing_became <- function(study, name, at, x, y) {
   reasons <- study$book$reasons
-  told <- setdiff(which(reasons$listed | reasons$name == "set_aside"), reason_id(study$book, c("not_asked", "not_in_wave", "no_answer")))
+  # A text that was merely unlisted before is no missing code.
+  told <- setdiff(which(reasons$listed), reason_id(study$book, c("not_asked", "not_in_wave", "no_answer", "set_aside")))
   counts <- lapply(at, function(rows) tabulate(as.integer(study$reasons[[name]][rows]), nrow(reasons)) / length(rows))
   for (id in told) {
     before <- counts[[1]][id]

@@ -35,12 +35,12 @@ code_answers <- function(variable, source, book, rows) {
   has <- which(!is.na(source$value))
   at <- rep(NA_integer_, length(source$value))
   folded <- text_fold(source$value[has])
-  at[has] <- match_coding(sheet, rows$wave[has], rows$key[has], folded)
+  at[has] <- match_coding(sheet, rows$wave[has], rows$id[has], folded)
   set <- sheet$set[at]
   reason <- reason_or_none(source)
   reason[is.na(set) & reason == 0L] <- reason_id(book, "not_found")
   out <- new_column(set_ids(variable$registry, set), reason)
-  person <- paste(rows$wave[has], text_near(rows$key[has]), sep = "\r")
+  person <- paste(rows$wave[has], text_near(rows$id[has]), sep = "\r")
   told <- which(!is.na(sheet$set) & nzchar(sheet$respondent) & !seq_along(sheet$set) %in% at)
   changed <- told[paste(sheet$wave[told], text_near(sheet$respondent[told]), sep = "\r") %in% person]
   path <- where_in(variable, "coded", "sheet")

@@ -1,5 +1,5 @@
 way_column <- list(
-  value = field("text", "the name of a raw column"),
+  value = field("heading", "the name of a raw column"),
   beside = list(
     codes = field("codes_or_list", "codes with their labels, or the name of a code list"),
     variants = field("forms", "other ways in which a value is written", default = list()),
@@ -12,7 +12,10 @@ way_column <- list(
     other = map_field(other_fields(), "the code of whatever is not listed, and the variable of its words")
   ),
   spread = function(entry) spread_other(entry),
-  reads = function(variable) c(answer = variable$settings),
+  reads = function(variable) {
+    words <- if (!is.null(variable$other$sheet)) variable$other$column
+    c(answer = variable$settings, if (!is.null(words)) c(.written = words))
+  },
   uses = function(variable, book) character(),
   makes = function(variable, book) {
     if (!is.null(variable$codes$list)) {
@@ -48,7 +51,9 @@ way_column <- list(
     check_delivered(variable, book, say)
     if (!is.null(variable$other)) check_other(variable, say)
   },
-  compute = function(variable, inputs, book, rows) inputs$answer,
+  compute = function(variable, inputs, book, rows) {
+    if (is.null(inputs$.written)) inputs$answer else code_written(variable, inputs$answer, inputs$.written, book)
+  },
   sentence = function(variable, book) paste0("Read from the column \u201c", variable$settings, "\u201d.")
 )
 
@@ -57,8 +62,33 @@ spread_other <- function(entry) {
   if (!is_map(other) || !has_text(other$text) || !is_text(entry$keys$column)) return(NULL)
   label <- paste0(if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": ", if (is_text(other$label)) other$label else "Other", ", in own words")
   own <- is_text(other$column)
-  keys <- c(list(written = list(of = entry$name, column = if (own) other$column else entry$keys$column, own = own), label = label, level = "text"), entry$keys[intersect(names(entry$keys), c("kept", "private", "universe", "from"))])
+  keys <- c(list(written = list(of = entry$name, column = text_squeeze(if (own) other$column else entry$keys$column), own = own), label = label, level = "text"), entry$keys[intersect(names(entry$keys), c("kept", "private", "universe", "from"))])
   list(entry = entry, companions = list(companion(entry, other$text, keys, NULL, c("other", "text"))))
+}
+
+# Words in a column of their own to which a person gave a code in the sheet: they
+# count where the write-in was chosen, or nothing.
+code_written <- function(variable, column, words, book) {
+  reason <- reason_or_none(column)
+  open <- column$value %in% variable$other$code | reason == reason_id(book, "no_answer")
+  rows <- which(open & !is.na(words$value))
+  code <- write_in_codes(variable, text_fold(words$value[rows]))
+  rows <- rows[!is.na(code)]
+  code <- as.integer(code[!is.na(code)])
+  column$value[rows] <- code
+  reason[rows] <- 0L
+  out <- new_column(column$value, reason)
+  out$ledger <- sheet_entry(variable, rows, words$value[rows], number_to_text(code), where_in(variable, "other"))
+  out
+}
+
+# The rows of the ledger for words that a sheet gave a code.
+sheet_entry <- function(variable, rows, words, now, path) {
+  if (length(rows) == 0) return(list())
+  was <- distinct_of(words)
+  now <- distinct_of(now)
+  note <- paste0("coded in ", other_of(variable)$sheet)
+  list(new_entry("write_in", variable$name, path, rows, was$value, was$index, now$value, now$index, note = note))
 }
 
 check_other <- function(variable, say) {

@@ -5,7 +5,7 @@ way_impute <- list(
     of = field("text", "the variable whose gaps are filled", required = TRUE), mean_of = field("texts", "all of these must be answered; their mean is taken"),
     first_of = field("texts", "the first of these that is answered is taken"), gaps = field("texts", "the reasons that may be filled", required = TRUE), flag = field("text", "the variable that says where it was filled")
   )),
-  beside = list(),
+  beside = list(range = field("range", "the values that can be; a filled one outside is not taken")),
   spread = function(entry) {
     impute <- entry$keys$impute
     if (!is_map(impute) || !has_text(impute$flag)) return(NULL)
@@ -17,6 +17,7 @@ way_impute <- list(
   makes = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
     for (key in c("level", "unit", "decimals", "codes", "range", "storage")) if (is.null(variable[[key]])) variable[[key]] <- source[[key]]
+    variable$range <- range_by_level(variable)
     variable
   },
   check = function(variable, book, say) check_impute(variable, book, say),
@@ -27,7 +28,8 @@ way_impute <- list(
     may <- which(reason %in% reason_id(book, settings$gaps))
     parts <- lapply(inputs[stand_ins(variable, book)], function(one) one$value[may])
     fill <- if (is.null(settings$mean_of)) data.table::fcoalesce(lapply(unname(parts), as.double)) else Reduce(`+`, lapply(parts, as.double)) / length(parts)
-    filled <- !is.na(fill)
+    outside <- outside_range(fill, variable)
+    filled <- !is.na(fill) & !outside
     rows_filled <- may[filled]
     value <- column$value
     if (is_coded(variable)) fill <- as.integer(fill)
@@ -35,6 +37,7 @@ way_impute <- list(
     was <- reason[rows_filled]
     reason[rows_filled] <- 0L
     out <- new_column(value, reason)
+    out$findings <- not_filled_finding(variable, fill[outside], may[outside])
     now <- distinct_of(fill[filled])
     out$ledger <- lapply(unname(split(seq_along(rows_filled), was)), function(at) new_entry("imputed", variable$name, where_in(variable, "impute"), rows_filled[at], "", rep(1L, length(at)),
       value_text(variable, now$value), now$index[at], was_reason = book$reasons$name[was[at[1]]]))
@@ -47,6 +50,20 @@ way_impute <- list(
   }
 )
 
+outside_range <- function(value, variable) {
+  range <- variable$range
+  if (is.null(range) || is_coded(variable)) return(logical(length(value)))
+  !is.na(value) & (value < range[1] | value > range[2])
+}
+
+not_filled_finding <- function(variable, value, rows) {
+  if (length(rows) == 0) return(list())
+  shown <- some_of(number_to_text(sort(unique(value))), 5, quote = FALSE)
+  list(new_finding("warning", "imputed_outside", variable$name, shown, length(rows), rows,
+    where_in(variable, "impute"), paste0("would fill gaps with values outside ",
+      paste(range_shown(variable), collapse = " to "), ": these gaps stay as they were")))
+}
+
 stand_ins <- function(variable, book) {
   unique(unlist(lapply(c(variable$settings$mean_of, variable$settings$first_of), function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else name)))
 }
@@ -56,6 +73,8 @@ check_impute <- function(variable, book, say) {
   at <- function(...) where_in(variable, "impute", ...)
   if (is.null(settings$mean_of) == is.null(settings$first_of)) return(say(at(), "says either `mean_of` or `first_of`"))
   source <- book$variables[[settings$of]]
+  if (is_coded(source) && "range" %in% variable$said) say(where_in(variable, "range"), paste0("has a meaning for numbers only; `", source$name, "` has codes"))
+  else if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"), "the bounds are numbers")
   key <- if (is.null(settings$mean_of)) "first_of" else "mean_of"
   for (reason in setdiff(settings$gaps, book$reasons$name)) say(at("gaps"), paste0("`", reason, "` is not a missing reason", did_you_mean(reason, book$reasons$name)))
   if (!source$storage %in% c("number", "coded")) return(say(at("of"), paste0("`", source$name, "` is ", source$level, ": only numbers and codes are filled")))

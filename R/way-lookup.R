@@ -3,7 +3,7 @@
 
 way_lookup <- list(
   value = map_field(list(
-    "in" = field("text", "which of the `lookups`"), by = field("text", "the variable that holds the key"), wave = field("text", "the earlier wave whose answer is taken"), take = field("text", "the column that is taken, or the variable of the earlier wave", required = TRUE)
+    "in" = field("text", "which of the `lookups`"), by = field("text", "the variable that holds the key"), wave = field("text", "the earlier wave whose answer is taken"), take = field("heading", "the column that is taken, or the variable of the earlier wave", required = TRUE)
   )),
   beside = way_column$beside[setdiff(names(way_column$beside), c("from", "other"))],
   reads = function(variable) NULL,

@@ -11,7 +11,7 @@ way_score <- list(
     numbers = field("given"),
     standard = map_field(list(mean = field("number", required = TRUE), sd = field("number", required = TRUE, least = 0)), "the published mean and sd that the score is set against")
   )),
-  beside = list(),
+  beside = list(range = field("range", "the scores that can be; what lies outside is set aside")),
   reads = function(variable) NULL,
   uses = function(variable, book) items_of_score(variable, book),
   makes = function(variable, book) {
@@ -19,7 +19,8 @@ way_score <- list(
     variable$storage <- "number"
     items <- items_of_score(variable, book)
     variable$settings$reversed <- union(variable$settings$reversed, reversed_below(variable, book))
-    variable$range <- possible_range(variable, items, book)
+    variable$possible <- possible_range(variable, items, book)
+    variable$range <- if (is.null(variable$range)) variable$possible else range_by_level(variable)
     if (is.null(variable$decimals)) variable$decimals <- 2L
     variable
   },
@@ -45,7 +46,7 @@ way_score <- list(
       if (least == length(items)) "; all must be answered" else paste0("; at least ", least, " must be answered"),
       if (isTRUE(settings$prorate)) ", what is missing is filled up in proportion",
       if (!is.null(settings$standard)) paste0("; set against the published mean ", number_to_text(settings$standard$mean), " and sd ", number_to_text(settings$standard$sd)),
-      if (!is.null(variable$range)) paste0(". Possible range ", paste(number_to_text(round_half(variable$range, 4)), collapse = " to ")), "."
+      if (!is.null(variable$possible)) paste0(". Possible range ", paste(number_to_text(round_half(variable$possible, 4)), collapse = " to ")), "."
     )
   }
 )
@@ -149,6 +150,7 @@ check_score <- function(variable, book, say) {
   at <- function(...) where_in(variable, "score", ...)
   settings <- variable$settings
   items <- items_of_score(variable, book)
+  if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"), "the bounds of a score are numbers")
   if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level))
   # What was misread is told already.
   if (isTRUE(variable$failed) && (is.null(settings$of) || is.null(settings$take))) return()

@@ -4,7 +4,7 @@
 
 way_split <- list(
   value = map_field(list(
-    column = field("text", "the column whose cells hold several answers"), columns = field("pairs", "a tick-box column for each option, `{role_music: Q13_1}`"),
+    column = field("heading", "the column whose cells hold several answers"), columns = field("heading_pairs", "a tick-box column for each option, `{role_music: Q13_1}`"),
     separator = field("mark", "what stands between the answers of a cell", default = ";"),
     options = field("options", "the options, `{heard_radio: Radio}`"),
     other = map_field(written_fields(), "the write-in"), exclusive = field("text", "the option that excludes all others"),
@@ -256,11 +256,22 @@ gather_ticks <- function(variable, inputs, book, n) {
   text <- if (is.null(written)) rep("", n) else ifelse(is.na(written), "", written)
   has <- marked | nzchar(text)
   set <- sets[id]
+  coded <- settle_written(variable, list(set = set, written = text))
+  known <- which(nzchar(text) & !nzchar(coded$written))
+  set <- coded$set
+  words <- text[known]
+  text[known] <- ""
   set[nzchar(text)] <- paste0(set[nzchar(text)], set_mark, text[nzchar(text)])
   none <- variable$settings$blank == "none_ticked"
   set[!has & (!none | gap > 0L)] <- NA
   set[!has & none & gap == 0L] <- ""
-  new_column(set_ids(variable$registry, set), ifelse(is.na(set), ifelse(gap > 0L, gap, blank_id), 0L))
+  out <- new_column(set_ids(variable$registry, set), ifelse(is.na(set), ifelse(gap > 0L, gap, blank_id), 0L))
+  out$ledger <- set_sheet_entry(variable, known, words, out$value)
+  out
+}
+
+set_sheet_entry <- function(variable, rows, words, value) {
+  sheet_entry(variable, rows, words, value_text(variable, value[rows]), where_in(variable, "split", "other"))
 }
 
 # The write-in's own column beside a cell of several answers.
@@ -269,10 +280,20 @@ add_written <- function(variable, column, written) {
   has <- nzchar(text)
   if (!any(has)) return(column)
   set <- variable$registry$sets[column$value]
-  set[has] <- paste0(ifelse(is.na(set[has]), "", set[has]), set_mark, text[has])
   reason <- reason_or_none(column)
+  # The cell may hold a write-in of its own, behind the mark.
+  set[has] <- ifelse(is.na(set[has]), "", set[has])
+  inside <- set_written(set[has])
+  ticks <- stringi::stri_replace_first_regex(set[has], "\\x{1E}[\\s\\S]*$", "")
+  coded <- settle_written(variable, list(set = ticks, written = text[has]))
+  known <- has
+  known[has] <- !nzchar(coded$written)
+  both <- paste0(inside, ifelse(nzchar(inside) & nzchar(coded$written), "; ", ""), coded$written)
+  set[has] <- paste0(coded$set, ifelse(nzchar(both), set_mark, ""), both)
   reason[has] <- 0L
-  new_column(set_ids(variable$registry, set), reason)
+  out <- new_column(set_ids(variable$registry, set), reason)
+  out$ledger <- set_sheet_entry(variable, which(known), text[known], out$value)
+  out
 }
 
 # Rows that tick the excluding option beside another.

@@ -79,11 +79,13 @@ compile_branch <- function(variable, at, book, note) {
 check_branches <- function(variable, book, say, most = 50000) {
   conditions <- Filter(Negate(is.null), lapply(variable$branches, `[[`, "condition"))
   uses <- unique(unlist(lapply(conditions, `[[`, "uses")))
-  values <- lapply(with_names(uses, uses), function(name) telling_values(name, conditions, book))
-  if (any(vapply(values, is.null, TRUE)) || prod(lengths(values)) > most) return()
-  grid <- lapply(expand.grid(lapply(values, seq_along), KEEP.OUT.ATTRS = FALSE), as.integer)
-  columns <- Map(function(at, value) new_column(value[at], as.integer(is.na(value[at]))), grid, values)
-  n <- prod(lengths(values))
+  columns <- lapply(with_names(uses, uses), function(name) telling_column(name, conditions, book))
+  if (any(vapply(columns, is.null, TRUE))) return()
+  sizes <- vapply(columns, function(column) length(column$value), 0L)
+  n <- prod(sizes)
+  if (n > most) return()
+  grid <- expand.grid(lapply(sizes, seq_len), KEEP.OUT.ATTRS = FALSE)
+  columns <- Map(function(column, at) new_column(column$value[at], column$reason[at]), columns, grid)
   open <- rep(TRUE, n)
   unknown <- logical(n)
   for (branch in variable$branches) {
@@ -95,11 +97,27 @@ check_branches <- function(variable, book, say, most = 50000) {
   }
 }
 
-# All codes, or the figures that stand in the conditions with one value between
-# and beyond them; and a gap. NULL where that is not enough to tell.
+# The values that matter to the conditions, and a gap for each reason that they
+# tell apart: those they name, and one of the others. NULL where that is not
+# enough to tell.
+telling_column <- function(name, conditions, book) {
+  values <- telling_values(name, conditions, book)
+  if (is.null(values)) return(NULL)
+  named <- unique(unlist(lapply(conditions, function(one) reasons_named(one$tree, name))))
+  gaps <- c(named, utils::head(setdiff(seq_len(nrow(book$reasons)), named), 1))
+  new_column(c(values, rep(NA, length(gaps))), c(integer(length(values)), gaps))
+}
+
+reasons_named <- function(node, name) {
+  own <- if (node$op == "is_missing" && identical(node$args[[1]]$name, name)) node$reasons
+  c(own, unlist(lapply(node$args, reasons_named, name = name)))
+}
+
+# All codes, or the numbers that stand in the conditions with one value between
+# and beyond them. NULL where that is not enough to tell.
 telling_values <- function(name, conditions, book) {
   variable <- book$variables[[name]]
-  if (is_coded(variable)) return(if (has_all_codes(variable)) c(all_codes(variable), NA))
+  if (is_coded(variable)) return(if (has_all_codes(variable)) all_codes(variable))
   if (!variable$storage %in% c("number", "date")) return(NULL)
   found <- new.env()
   found$at <- numeric()
@@ -118,7 +136,7 @@ telling_values <- function(name, conditions, book) {
   at <- sort(unique(found$at))
   range <- if (is.null(variable$range)) c(-Inf, Inf) else variable$range
   at <- sort(unique(c(at, range[is.finite(range)])))
-  if (length(at) == 0) return(c(0, NA))
+  if (length(at) == 0) return(0)
   between <- c(at[1] - 1, at, at[length(at)] + 1, if (length(at) > 1) (at[-1] + at[-length(at)]) / 2)
-  c(sort(unique(between[between >= range[1] & between <= range[2]])), NA)
+  sort(unique(between[between >= range[1] & between <= range[2]]))
 }

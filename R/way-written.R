@@ -42,7 +42,10 @@ way_written <- list(
     chosen <- !is.na(main$value) & main$value == source$other$code
     reason <- reason_or_none(column)
     elsewhere <- !is.na(main$value) & !chosen & !isTRUE(variable$settings$own)
-    gone <- (is.na(column$value) & !chosen) | elsewhere
+    # What the sheet gave a code is no write-in any more.
+    sheet <- source$write_ins
+    coded <- !is.na(main$value) & !chosen & !is.na(column$value) & text_fold(column$value) %in% sheet$folded[sheet$code %in% main$value]
+    gone <- (is.na(column$value) & !chosen) | elsewhere | coded
     column$value[gone] <- NA
     other <- ifelse(is.na(main$value), reason_or_none(main), reason_id(book, "not_asked"))
     reason[gone] <- other[gone]

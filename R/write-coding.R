@@ -60,7 +60,10 @@ coding_rows <- function(study, entry, before, once) {
   text <- text[!is.na(text)]
   hidden <- key_is_private(study$book)
   if (hidden && !once) stop_mavik("build_error", "the key is private and is not written: code each answer once (`--once`)")
-  now <- data.frame(wave = study$records$wave[rows], respondent = study$records$key[rows], answer = text, count = 1L)
+  if (!once && length(unaddressed(study$book)) > 0) {
+    stop_mavik("build_error", numbered_said(unaddressed(study$book)), "; or code each answer once (`--once`)")
+  }
+  now <- data.frame(wave = study$records$wave[rows], respondent = ids_of(study$records)[rows], answer = text, count = 1L)
   if (once) {
     folded <- text_fold(text)
     first <- !duplicated(folded)

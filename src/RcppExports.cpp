@@ -58,6 +58,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// integer64_text
+CharacterVector integer64_text(NumericVector x);
+RcppExport SEXP _mavik_integer64_text(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(integer64_text(x));
+    return rcpp_result_gen;
+END_RCPP
+}
 // number_parse
 NumericVector number_parse(CharacterVector text);
 RcppExport SEXP _mavik_number_parse(SEXP textSEXP) {
@@ -168,6 +179,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
+    {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_score_sums", (DL_FUNC) &_mavik_score_sums, 6},

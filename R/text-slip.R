@@ -1,0 +1,73 @@
+# Whether a text is a label with a slip of the pen and nothing more: the only
+# ground on which one text is proposed to be read as another.
+
+# Words that turn or measure what they stand beside, folded.
+weighty_words <- unlist(strsplit(paste(
+  "no not never none nothing nobody neither nor without less least more most few fewer many much some any all every",
+  "each half once twice one two three four five six seven eight nine ten eleven twelve hundred thousand first second",
+  "third last over under above below before after since until up down only too very both either other another same",
+  "plus minus non",
+  "nicht kein keine keiner nie niemals niemand nichts weniger mehr wenig viel viele alle jede jeder ein eine zwei drei",
+  "halb unter ohne nur sehr eher kaum einmal zweimal",
+  "pas ne jamais aucun aucune rien moins peu beaucoup tous toutes tout un une deux trois sans seulement",
+  "nunca ninguno ninguna nada menos poco mucho muchos todo todos uno dos tres sin solo",
+  "mai nessuno nessuna niente meno molto molti tutto tutti due tre senza",
+  "niet geen nooit niemand niets minder meer weinig veel een twee drie zonder alleen elke",
+  "nunca nenhum nenhuma nada menos mais pouco muito muitos todos um dois sem",
+  "ikke inte ej aldrig ingen inga mindre mer mange alla en ett to tre uten utan"
+), " "))
+
+# `labels` are all labels of the variable; gives the one that is meant, or NULL.
+slip_of <- function(text, labels) {
+  meant <- which(vapply(seq_along(labels), function(at) is_slip(text, labels[at], labels[-at]), TRUE))
+  if (length(meant) == 1) labels[meant] else NULL
+}
+
+is_slip <- function(text, label, others) {
+  a <- text_fold(text)
+  b <- text_fold(label)
+  if (a == b || !identical(telling_marks(a), telling_marks(b))) return(FALSE)
+  mine <- letters_of(a)
+  own <- letters_of(b)
+  if (length(mine) == 0 || length(own) == 0) return(FALSE)
+  if (paste(mine, collapse = "") == paste(own, collapse = "")) return(!paste(mine, collapse = " ") %in% texts_of(others))
+  if (length(mine) != length(own)) return(FALSE)
+  differ <- which(mine != own)
+  if (length(differ) > 2 || any(c(mine[differ], own[differ]) %in% weighty_words)) return(FALSE)
+  if (any(mine[differ] %in% unlist(lapply(text_fold(others), letters_of)))) return(FALSE)
+  all(mapply(is_misspelt, mine[differ], own[differ]))
+}
+
+# Digits, and marks that can change what stands beside them, in their order.
+telling_marks <- function(folded) {
+  stringi::stri_extract_all_regex(folded, "\\p{N}+|[+<>=%&#/*\\u20AC$\\u00A3]|(?<![\\p{L}\\p{N}])-|-(?![\\p{L}\\p{N}])")[[1]]
+}
+
+letters_of <- function(folded) {
+  found <- stringi::stri_extract_all_regex(folded, "\\p{L}[\\p{L}\\p{M}']*")[[1]]
+  found <- gsub("'", "", found, fixed = TRUE)
+  found[!is.na(found) & nzchar(found)]
+}
+
+texts_of <- function(labels) vapply(text_fold(labels), function(one) paste(letters_of(one), collapse = " "), "")
+
+# One letter too many, too few, another, or two that changed places. Short words
+# are too near to each other for that: there only a doubled letter or a swap counts.
+is_misspelt <- function(written, word) {
+  if (substr(written, 1, 1) != substr(word, 1, 1)) return(FALSE)
+  size <- min(nchar(written), nchar(word))
+  if (size < 3) return(FALSE)
+  if (is_swap(written, word) || undoubled(written) == undoubled(word)) return(TRUE)
+  distance <- utils::adist(written, word)[1, 1]
+  distance <= if (size >= 10) 2 else if (size >= 5) 1 else 0
+}
+
+is_swap <- function(a, b) {
+  if (nchar(a) != nchar(b)) return(FALSE)
+  x <- strsplit(a, "")[[1]]
+  y <- strsplit(b, "")[[1]]
+  at <- which(x != y)
+  length(at) == 2 && at[2] == at[1] + 1 && x[at[1]] == y[at[2]] && x[at[2]] == y[at[1]]
+}
+
+undoubled <- function(word) gsub("(.)\\1+", "\\1", word)
