@@ -53,3 +53,15 @@ hold_sets <- function(sets, most) {
     .Call(`_mavik_hold_sets`, sets, most)
 }
 
+write_bytes <- function(bytes, path) {
+    .Call(`_mavik_write_bytes`, bytes, path)
+}
+
+sync_file <- function(path) {
+    .Call(`_mavik_sync_file`, path)
+}
+
+sync_folder <- function(path) {
+    invisible(.Call(`_mavik_sync_folder`, path))
+}
+

@@ -22,7 +22,7 @@ command_align <- list(
     numbers <- if (is.null(given$accept)) found$lines$line[found$lines$decision == "accept"] else lines_meant(given$accept, found$lines)
     if (length(numbers) == 0) {
       if (!given$dry) write_decisions(found, file)
-      writeLines(if (given$json) align_json(found) else c(align_shown(found), align_next(found, file, given)))
+      show_lines(if (given$json) align_json(found) else c(align_shown(found), align_next(found, file, given)))
       return(0L)
     }
     change <- settle_wave(found, numbers, write = !given$dry)
@@ -31,8 +31,8 @@ command_align <- list(
       left <- align(NULL)
       write_decisions(left, file)
     }
-    if (given$json) writeLines(jsonlite::toJSON(list(accepted = numbers, change = change), dataframe = "rows", auto_unbox = TRUE, pretty = TRUE))
-    else writeLines(c(change_shown(change, found$file), if (given$dry) "Nothing was written." else c(paste0("Written to ", found$file, ": ", count_of(length(numbers), "line"), " of ", nrow(found$lines)),
+    if (given$json) show_lines(json_of(list(accepted = numbers, change = change), "accepted"))
+    else show_lines(c(change_shown(change, found$file), if (given$dry) "Nothing was written." else c(paste0("Written to ", found$file, ": ", count_of(length(numbers), "line"), " of ", nrow(found$lines)),
       paste0(if (nrow(left$lines) == 0) "Nothing is left to decide" else paste0(count_of(nrow(left$lines), "line"), " left to decide in ", file), if (left$rejected > 0) paste0("; ", left$rejected, " rejected before")))))
     0L
   }
@@ -44,11 +44,12 @@ lines_meant <- function(text, lines) {
   numbers_meant(text, "--accept")
 }
 
-align_json <- function(found) jsonlite::toJSON(unclass(found)[c("wave", "against", "files", "records", "counts", "columns", "codes", "lines", "language", "rejected")], dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, na = "null")
+align_json <- function(found) json_of(unclass(found)[c("wave", "against", "files", "records", "counts", "columns", "codes", "lines", "language", "rejected")], "files")
 
 #' @export
 print.mavik_align <- function(x, ...) {
-  cat(align_shown(x), sep = "\n")
+  keep_own_options()
+  show_lines(align_shown(x))
   invisible(x)
 }
 
@@ -59,6 +60,7 @@ sort_words <- c(
 change_names <- c(turned = "lists that run the other way, by item", moved = "codes that moved", retyped = "labels retyped", added = "options added", gone = "options gone", odd = "texts that fit no label", unsure = "lists whose direction is unclear")
 
 align_shown <- function(found) {
+  found <- visible(found)
   counts <- found$counts
   counts <- counts[counts > 0 | names(counts) %in% c("same", "near", "only_codebook", "only_new")]
   c(

@@ -17,15 +17,15 @@ command_answers <- list(
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik answers` needs a variable or block; `mavik answers --help` shows how")
     if (given$rows) {
-      writeLines(rows_shown(answer_rows(given$project, given$args, given$where, if (given$codes) "codes" else "labels"), given$json))
+      show_lines(rows_shown(answer_rows(given$project, given$args, given$where, if (given$codes) "codes" else "labels"), given$json))
       return(0L)
     }
     if (given$waves) return(waves_answered(given))
     found <- answers(given$project, given$args, given$by, given$where, given$weight)
     if (!is.null(given$page)) write_text(answers_page(found), given$page)
     if (!is.null(given$figure)) save_figure(plot(found), given$figure)
-    writeLines(if (given$json) jsonlite::toJSON(unclass(found), dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, digits = NA, na = "null", force = TRUE) else answers_shown(found, given$codes))
-    for (file in c(given$page, given$figure)) if (!given$json) writeLines(paste0("Written to ", file))
+    show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(found, given$codes))
+    for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ", file))
     0L
   }
 )
@@ -38,8 +38,8 @@ waves_answered <- function(given) {
   figures <- wave_figures(study, given$args, given$by)
   if (!is.null(given$page)) write_text(waves_page(study, given$args, figures), given$page)
   if (!is.null(given$figure)) save_figure(figure_waves(figures, study), given$figure)
-  writeLines(if (given$json) jsonlite::toJSON(figures, dataframe = "rows", pretty = TRUE, digits = NA, na = "null") else waves_lines(figures, study))
-  for (file in c(given$page, given$figure)) if (!given$json) writeLines(paste0("Written to ", file))
+  show_lines(if (given$json) json_of(figures) else waves_lines(figures, study))
+  for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ", file))
   0L
 }
 
@@ -60,20 +60,25 @@ waves_lines <- function(figures, study) {
 }
 
 rows_shown <- function(table, json, most = 1000) {
-  if (json) return(jsonlite::toJSON(table, dataframe = "rows", pretty = TRUE))
+  if (json) return(json_of(table))
   shown <- utils::head(table, most)
   c(columns_shown(lapply(with_names(names(shown), names(shown)), function(name) c(name, shorten(shown[[name]], 40)))), if (nrow(table) > most) paste0("  and ", grouped(nrow(table) - most), " more (--json lists all)"))
 }
 
 #' @export
 print.mavik_answers <- function(x, ...) {
-  cat(answers_shown(x), sep = "\n")
+  keep_own_options()
+  show_lines(answers_shown(x))
   invisible(x)
 }
 
+# What holds several in the JSON of answers.
+answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "groups.n", "test.df", "gaps.reason", "gaps.label")
+
 answers_shown <- function(found, codes = FALSE) {
+  found <- visible(found)
   said <- c(if (!is.null(found$where)) paste0("where ", text_squeeze(found$where)), if (!is.null(found$weight)) paste0("weighted by ", found$weight))
-  c(if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ", paste(said, collapse = ", "))), unlist(lapply(found$tables, answer_lines, codes = codes)))
+  c(if (length(found$pooled) > 0) cli::col_yellow(pooled_words(found$pooled)), if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ", paste(said, collapse = ", "))), unlist(lapply(found$tables, answer_lines, codes = codes)))
 }
 
 answer_lines <- function(one, codes) {
@@ -126,9 +131,24 @@ mean_lines <- function(one) {
     if (!is.null(g$weighted_mean)) list(weighted = c("weighted mean", two_decimals(g$weighted_mean)))), right = c("n", "mean", "sd", "median", "weighted")), test_line(one))
 }
 
+pooled_words <- function(waves) paste0("Waves ", paste(waves, collapse = ", "), " are counted together; `by` the wave, or a condition on it, keeps them apart.")
+
 test_words <- function(test) {
+  if (!is.null(test$pairs)) return(paste(c("the persons in both waves, p by Holm:", pair_words(test$pairs)), collapse = "\n    "))
+  one_test_words(test, if (isTRUE(test$paired)) " persons in both waves")
+}
+
+pair_words <- function(pairs) {
+  vapply(seq_len(nrow(pairs)), function(at) {
+    one <- as.list(pairs[at, ])
+    one$p <- one$p_holm
+    paste0(one$before, " to ", one$now, ": ", one_test_words(one))
+  }, "")
+}
+
+one_test_words <- function(test, who = "") {
   p <- if (test$p < 0.001) "p < 0.001" else paste("p =", number_show(test$p, 3))
-  paste0(test$name, " = ", number_show(test$statistic, 2), ", df = ", paste(ifelse(test$df == round(test$df), number_to_text(test$df), number_show(test$df, 1)), collapse = " and "), ", ", p, ", n = ", grouped(test$n),
+  paste0(test$name, " = ", number_show(test$statistic, 2), ", df = ", paste(ifelse(test$df == round(test$df), number_to_text(test$df), number_show(test$df, 1)), collapse = " and "), ", ", p, ", n = ", grouped(test$n), who,
     if (!is.null(test$difference)) paste0(", difference of means ", number_show(test$difference, 2)))
 }
 

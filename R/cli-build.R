@@ -14,7 +14,7 @@ command_build <- list(
     check_out(out, compile_codebook(codebook), thorough = FALSE)
     study <- choose_records(build_study(codebook), if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]], given$where)
     write_study(study, out)
-    writeLines(if (given$json) build_json(study, out) else build_summary(study, out))
+    show_lines(if (given$json) build_json(study, out) else build_summary(study, out))
     0L
   }
 )
@@ -26,7 +26,7 @@ shown_folder <- function(project) {
 
 build_json <- function(study, out) {
   record <- jsonlite::read_json(file.path(out, "record.json"), simplifyVector = FALSE)
-  jsonlite::toJSON(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "sheets", "dispositions", "interventions", "findings")]), auto_unbox = TRUE, pretty = TRUE)
+  json_of(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "sheets", "dispositions", "interventions", "findings")]), c("inputs", "sheets"))
 }
 
 build_summary <- function(study, out) {
@@ -100,7 +100,7 @@ findings_shown <- function(found, most = 8) {
   if (nrow(found) == 0) return(paste0("  nothing: no finding waits for a person", if (accepted > 0) paste0(" (", accepted, " accepted)")))
   open <- table(factor(found$level, c("error", "warning", "note")))
   counts <- paste(c(vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""), if (accepted > 0) paste(accepted, "accepted")), collapse = ", ")
-  top <- utils::head(found, most)
+  top <- visible(utils::head(found, most))
   lines <- columns_shown(list(
     count = c("count", top$count), level = c("level", top$level), variable = c("variable", ifelse(nzchar(top$variable), top$variable, "\u2013")),
     kind = c("kind", top$kind), written = c("written", ifelse(nzchar(top$written), paste0("\u201c", shorten(top$written, 24), "\u201d"), shorten(sub(".*> ", "", top$path), 24))),

@@ -11,7 +11,7 @@ command_check <- list(
   ),
   run = function(given) {
     project <- if (length(given$args) == 0) "." else given$args
-    said <- function(table, words) writeLines(if (given$json) jsonlite::toJSON(table, dataframe = "rows", pretty = TRUE, na = "null") else words(table))
+    said <- function(table, words) show_lines(if (given$json) json_of(table) else words(table))
     if (!is.null(given$respondent)) {
       said(show_record(project, given$respondent), record_shown)
       return(0L)
@@ -22,30 +22,33 @@ command_check <- list(
     }
     checked <- check_study(project, variable = given$variable)
     if (given$apply) return(apply_shown(checked, given))
-    writeLines(if (given$json) check_json(checked) else check_shown(checked, project))
+    show_lines(if (given$json) check_json(checked) else check_shown(checked, project))
     if (checked$open) 1L else 0L
   }
 )
 
 check_json <- function(checked) {
   attr(checked$proposals, "edits") <- NULL
-  jsonlite::toJSON(unclass(checked)[c("title", "records", "stay", "open", "accepted", "groups", "findings", "aside", "unchecked", "proposals")], dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, na = "null")
+  json_of(unclass(checked)[c("title", "records", "stay", "open", "accepted", "groups", "findings", "aside", "unchecked", "proposals")])
 }
 
 #' @export
 print.mavik_check <- function(x, ...) {
-  cat(check_shown(x, if (is.null(x$file)) "." else dirname(x$file)), sep = "\n")
+  keep_own_options()
+  show_lines(check_shown(x, if (is.null(x$file)) "." else dirname(x$file)))
   invisible(x)
 }
 
 check_shown <- function(checked, project) {
+  checked <- visible(checked)
   groups <- checked$groups
-  levels <- table(factor(groups$level, c("error", "warning", "note")))
+  levels <- table(factor(open_findings(checked$findings)$level, c("error", "warning", "note")))
   levels <- levels[levels > 0]
+  grouped_in <- if (nrow(groups) < sum(levels)) paste0(", in ", count_of(nrow(groups), "group"))
   c(
     heading_shown(paste0(checked$title, if (!is.null(checked$variable)) paste0(": ", checked$variable))),
     paste0("  Checked, nothing written. Of ", count_of(checked$records, "record"), " ", grouped(checked$stay), " would stay."),
-    paste0("  ", if (length(levels) == 0) "No finding waits for a person" else paste0("To look at: ", paste(vapply(names(levels), function(level) count_of(levels[[level]], level), ""), collapse = ", ")),
+    paste0("  ", if (length(levels) == 0) "No finding waits for a person" else paste0("To look at: ", paste(vapply(names(levels), function(level) count_of(levels[[level]], level), ""), collapse = ", "), grouped_in),
       if (checked$accepted > 0) paste0("; ", checked$accepted, " accepted"), "."),
     if (!is.null(checked$story)) c("", variable_story_shown(checked$story)),
     if (nrow(groups) > 0) c("", heading_shown("To look at, the worst first"), group_lines(groups)),
@@ -102,18 +105,18 @@ proposals_shown <- function(proposals, project, most = 20) {
 # On a terminal each line is asked for, unless --only has chosen already.
 apply_shown <- function(checked, given) {
   if (nrow(checked$proposals) == 0) {
-    writeLines("No line is proposed; the codebook is as it was.")
+    show_lines("No line is proposed; the codebook is as it was.")
     return(0L)
   }
   numbers <- if (!is.null(given$only)) numbers_meant(given$only) else if (on_terminal()) asked_for(checked$proposals) else checked$proposals$number
   if (length(numbers) == 0) {
-    writeLines("Nothing was taken; the codebook is as it was.")
+    show_lines("Nothing was taken; the codebook is as it was.")
     return(0L)
   }
   change <- apply_proposals(checked, numbers, write = FALSE)
-  writeLines(change_shown(change, checked$file))
+  show_lines(change_shown(change, checked$file))
   apply_proposals(checked, numbers)
-  writeLines(paste0("Written to ", checked$file, ": ", count_of(length(numbers), "line"), " of ", nrow(checked$proposals)))
+  show_lines(paste0("Written to ", checked$file, ": ", count_of(length(numbers), "line"), " of ", nrow(checked$proposals)))
   0L
 }
 

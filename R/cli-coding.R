@@ -10,12 +10,12 @@ command_coding <- list(
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik coding` needs a variable; `mavik coding --help` shows how")
     if (!is.null(given$second)) {
-      writeLines(agreement_shown(coding_agreement(given$project, given$args, given$second)))
+      show_lines(agreement_shown(coding_agreement(given$project, given$args, given$second)))
       return(0L)
     }
     sheet <- coding_sheet(given$project, given$args, given$out, given$once)
     file <- if (is.null(given$out)) { book <- compile_codebook(as_codebook(given$project)); coding_file(coding_entry(given$args, book), book) } else given$out
-    writeLines(coding_shown(sheet, file))
+    show_lines(coding_shown(sheet, file))
     0L
   }
 )

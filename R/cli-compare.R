@@ -10,20 +10,22 @@ command_compare <- list(
     compared <- compare_studies(given$args[1], given$args[2])
     if (!is.null(given$page)) {
       write_text(comparison_page(compared, given$args), given$page)
-      if (!given$json) writeLines(paste0("The page stands in ", given$page))
-    } else if (!given$json) writeLines(comparison_shown(compared))
-    if (given$json) writeLines(jsonlite::toJSON(unclass(compared), dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, digits = NA, na = "null"))
+      if (!given$json) show_lines(paste0("The page stands in ", given$page))
+    } else if (!given$json) show_lines(comparison_shown(compared))
+    if (given$json) show_lines(json_of(unclass(compared), c("variables.came", "variables.gone")))
     0L
   }
 )
 
 #' @export
 print.mavik_comparison <- function(x, ...) {
-  cat(comparison_shown(x), sep = "\n")
+  keep_own_options()
+  show_lines(comparison_shown(x))
   invisible(x)
 }
 
 comparison_shown <- function(compared) {
+  compared <- visible(compared)
   if (compared$same) return("The two builds are the same: respondents, cells, codebook, raw files and sheets.")
   cells <- compared$cells
   c(
@@ -33,7 +35,7 @@ comparison_shown <- function(compared) {
     if (length(unlist(compared$variables)) > 0) c("", heading_shown("Variables"), names_moved(compared$variables)),
     "", heading_shown("Cells"),
     if (nrow(cells) == 0) "  no cell of respondents in both builds differs" else columns_shown(list(
-      count = grouped(utils::head(cells$changed, 30)), variable = utils::head(cells$variable, 30), examples = shorten(utils::head(cells$examples, 30), 90), causes = cli::col_grey(shorten(utils::head(cells$causes, 30), 60))), right = "count"),
+      count = grouped(utils::head(cells$changed, 30)), variable = utils::head(cells$variable, 30), examples = shorten(utils::head(cells$examples, 30), 90), causes = shorten(utils::head(cells$causes, 30), 60)), right = "count"),
     if (nrow(cells) > 30) paste0("  and ", nrow(cells) - 30, " more variables (--page or --json shows all)"),
     if (nrow(compared$moved) > 0) c("", heading_shown("Shares of the answered, and means, that moved"), moved_shown(compared$moved))
   )

@@ -8,7 +8,7 @@ command_convert <- list(
   run = function(given) {
     if (!is.null(given$template)) {
       write_template(given$template, given$replace)
-      writeLines(paste0("An empty codebook stands in ", given$template))
+      show_lines(paste0("An empty codebook stands in ", given$template))
       return(0L)
     }
     if (length(given$args) < 2) stop_mavik("usage_error", "`mavik convert` needs a codebook and the file to write; `mavik convert --help` shows how")
@@ -18,7 +18,7 @@ command_convert <- list(
     old <- if (!is_workbook(to) && file.exists(to)) codebook_lines(to)
     write_codebook(from, to, given$replace)
     change <- if (!is.null(old)) text_change(old, codebook_lines(to))
-    writeLines(c(
+    show_lines(c(
       if (!is.null(change)) if (nrow(change) > 0) change_shown(change, to) else paste0("Nothing differs: ", to, " is as it was"),
       if (is.null(change) || nrow(change) > 0) paste0("The codebook stands in ", to)
     ))

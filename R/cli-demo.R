@@ -7,7 +7,7 @@ command_demo <- list(
   run = function(given) {
     if (!given$waves %in% c("1", "2")) stop_mavik("usage_error", "--waves takes 1 or 2, not `", given$waves, "`")
     folder <- demo_project(if (length(given$args) == 0) "choirs" else given$args, as.integer(given$waves))
-    writeLines(c(
+    show_lines(c(
       paste0("The demo project stands in ", folder, "/"),
       columns_shown(list(
         file = c("choirs.yml", "raw/spring.csv", "raw/autumn.xlsx", "raw/roster.csv", "sheets/corrections.csv", "sheets/best.csv"),

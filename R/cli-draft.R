@@ -13,13 +13,13 @@ command_draft <- list(
     if (!is.null(out) && file.exists(out)) stop_mavik("write_error", out, ": stands there already and is kept; choose another name")
     draft <- draft_codebook(given$args, given$sheet, project = if (is.null(out)) NULL else dirname(out))
     if (is.null(out)) {
-      writeLines(draft, useBytes = TRUE)
+      show_lines(draft)
       return(0L)
     }
     dir.create(dirname(out), recursive = TRUE, showWarnings = FALSE)
     write_text(draft, out)
     entries <- read_codebook(out)
-    writeLines(c(paste0("The draft stands in ", out), paste0("  ", count_of(length(unclass_document(entries)$variables), "entry", "entries"), " under `variables`"), paste0("Look it through, then: mavik build ", out)))
+    show_lines(c(paste0("The draft stands in ", out), paste0("  ", count_of(length(unclass_document(entries)$variables), "entry", "entries"), " under `variables`"), paste0("Look it through, then: mavik build ", out)))
     0L
   }
 )
@@ -29,7 +29,7 @@ draft_in_place <- function(given) {
   edits <- draft_onto(path, given$args, given$sheet)
   out <- if (is.null(given$out)) path else given$out
   if (length(edits$added) > 0) write_text(edits$lines, out)
-  writeLines(if (length(edits$added) == 0) paste0("Nothing new: ", path, " is as it was") else c(paste0("Added to ", out), paste0("  ", edits$added)))
-  if (length(edits$left) > 0) writeLines(c("Left to you", paste0("  ", edits$left)))
+  show_lines(if (length(edits$added) == 0) paste0("Nothing new: ", path, " is as it was") else c(paste0("Added to ", out), paste0("  ", edits$added)))
+  if (length(edits$left) > 0) show_lines(c("Left to you", paste0("  ", edits$left)))
   0L
 }

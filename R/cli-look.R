@@ -19,8 +19,8 @@ command_look <- list(
       }
       write_text(look_page(seen), given$page)
     }
-    writeLines(if (given$json) look_json(seen, given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
-    if (!is.null(given$page)) writeLines(c("", paste0("The picture of gaps stands in ", given$page)))
+    show_lines(if (given$json) look_json(seen, given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
+    if (!is.null(given$page)) show_lines(c("", paste0("The picture of gaps stands in ", given$page)))
     0L
   }
 )
@@ -31,6 +31,7 @@ kind_words <- c(
 )
 
 look_shown <- function(seen, width = 118) {
+  seen <- visible(seen)
   form <- seen$form
   c(
     heading_shown(seen$file),
@@ -82,6 +83,7 @@ odd_shown <- function(one) {
 }
 
 column_shown <- function(one) {
+  one <- visible(one)
   c(
     heading_shown(one$name), if (nzchar(one$question)) paste0("  ", one$question),
     paste0("  ", kind_words[[one$kind]], ": ", one$grounds),
@@ -99,8 +101,8 @@ look_json <- function(seen, column = NULL) {
   columns <- lapply(if (is.null(column)) seen$columns else seen$columns[column], function(one) {
     hidden <- one$kind %in% hidden_kinds
     list(name = one$name, question = one$question, kind = one$kind, grounds = one$grounds, filled = one$filled, distinct = one$distinct,
-      commonest = if (hidden) list() else utils::head(one$cells[c("text", "count")], if (is.null(column)) 20 else Inf))
+      commonest = utils::head(one$cells[c("text", "count")], if (hidden) 0 else if (is.null(column)) 20 else Inf))
   })
-  jsonlite::toJSON(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells, columns = unname(columns), totals = seen$totals, keys = seen$keys, silent = seen$silent,
-    identical = seen$identical, gap_patterns = seen$gap_patterns), auto_unbox = TRUE, pretty = TRUE, null = "null")
+  json_of(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells, columns = unname(columns), totals = seen$totals, keys = seen$keys, silent = seen$silent,
+    identical = seen$identical, gap_patterns = seen$gap_patterns), c("heading", "columns", "near"))
 }

@@ -4,9 +4,32 @@ to_stderr <- function(...) {
   cat(paste0(...), "\n", sep = "", file = stderr())
 }
 
+# All that is shown goes through here: what came out of a file never steers the terminal.
+show_lines <- function(lines) writeLines(visible_lines(as.character(lines)))
+
+# Our own colours pass where there are colours at all.
+visible_lines <- function(lines) {
+  lines <- enc2utf8(lines)
+  if (cli::num_ansi_colors() < 2) return(visible_controls(lines, keep = "\n"))
+  lines <- stringi::stri_replace_all_regex(lines, "[\\x{E000}\\x{E001}]", "?")
+  held <- stringi::stri_replace_all_regex(lines, "\\x{1B}\\[([0-9;]*)m", "\uE000$1\uE001")
+  stringi::stri_replace_all_regex(visible_controls(held, keep = "\n"), "\uE000([0-9;]*)\uE001", "\033[$1m")
+}
+
+# Every text of a result, before it is dressed in colours.
+visible <- function(x) {
+  rapply(unclass(x), function(text) {
+    shown <- visible_controls(text, keep = "\n\t")
+    attributes(shown) <- attributes(text)
+    shown
+  }, classes = "character", how = "replace")
+}
+
+say_note <- function(message) to_stderr("mavik: note: ", visible_controls(message))
+
 say_error <- function(message) {
   head <- if (cli::num_ansi_colors(stderr()) > 1) cli::style_bold(cli::col_red("mavik:")) else "mavik:"
-  to_stderr(head, " ", message)
+  to_stderr(head, " ", visible_controls(message, keep = "\n"))
   2L
 }
 
@@ -20,7 +43,9 @@ with_progress <- function(expr) {
   on.exit(cli::cli_progress_done(bar))
   withCallingHandlers(expr, mavik_progress = function(p) {
     count <- if (!is.null(p$total)) paste0(" (", p$done, " of ", p$total, ")")
-    shown <<- paste0(progress_words[[p$step]], " ", p$what, count)
+    # Padded, or the end of a longer line would stay behind a shorter one.
+    width <- max(cli::console_width() - 4L, 20L)
+    shown <<- cli::ansi_align(shorten(paste0(progress_words[[p$step]], " ", p$what, count), width), width)
     cli::cli_progress_update(id = bar, inc = 1)
   })
 }
@@ -28,16 +53,16 @@ with_progress <- function(expr) {
 # Words beside each other in columns; the first column may be numbers.
 columns_shown <- function(table, indent = "  ", right = character()) {
   cells <- lapply(names(table), function(name) {
-    text <- as.character(table[[name]])
+    text <- visible_controls(as.character(table[[name]]))
     cli::ansi_align(text, width = max(cli::ansi_nchar(text)), align = if (name %in% right) "right" else "left")
   })
   sub("[ ]+$", "", paste0(indent, do.call(paste, c(cells, sep = "  "))))
 }
 
-heading_shown <- function(text) cli::style_bold(text)
+heading_shown <- function(text) cli::style_bold(visible_controls(text))
 
 shorten <- function(text, width) {
-  text <- text_squeeze(text)
+  text <- visible_controls(text_squeeze(text))
   long <- !is.na(text) & nchar(text, "width") > width
   text[long] <- paste0(stringi::stri_trim_right(cli::ansi_substr(text[long], 1, width - 1)), "\u2026")
   as.character(text)

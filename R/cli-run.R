@@ -10,6 +10,7 @@
 #' run_command(c("build", "--help"))
 #' @export
 run_command <- function(args = commandArgs(trailingOnly = TRUE)) {
+  keep_own_options()
   tryCatch(
     dispatch(args),
     mavik_error = function(e) say_error(conditionMessage(e)),
@@ -24,11 +25,11 @@ dispatch <- function(args) {
   first <- if (length(args) == 0) "--help" else args[1]
   if (first %in% c("--help", "-h", "help")) {
     if (first == "help" && length(args) > 1) return(dispatch(c(args[2], "--help")))
-    writeLines(overview(known))
+    show_lines(overview(known))
     return(0L)
   }
   if (first == "--version") {
-    writeLines(paste("mavik", utils::packageVersion("mavik")))
+    show_lines(paste("mavik", utils::packageVersion("mavik")))
     return(0L)
   }
   command <- known[[first]]
@@ -37,10 +38,10 @@ dispatch <- function(args) {
   }
   given <- parse_arguments(first, command, args[-1])
   if (given$help) {
-    writeLines(command_help(first, command))
+    show_lines(command_help(first, command))
     return(0L)
   }
-  with_progress(command$run(given))
+  withCallingHandlers(with_progress(command$run(given)), mavik_notice = function(notice) say_note(conditionMessage(notice)))
 }
 
 # A command is one object `command_<name>`: `summary`, `arguments` (as shown, and
@@ -53,12 +54,7 @@ commands <- function() {
 
 parse_arguments <- function(name, command, args) {
   parser <- optparse::OptionParser(option_list = c(command$options(), help_option()), add_help_option = FALSE)
-  flags <- unlist(lapply(parser@options, function(one) c(one@long_flag, one@short_flag)))
-  odd <- args[startsWith(args, "-") & !sub("=.*", "", args) %in% flags & args != "-"]
-  if (length(odd) > 0) {
-    stop_mavik("usage_error", "`", odd[1], "` is not an option of `mavik ", name, "`", did_you_mean(sub("=.*", "", odd[1]), flags),
-      "; `mavik ", name, " --help` lists them")
-  }
+  check_flags(args, parser@options, name)
   given <- tryCatch(
     optparse::parse_args(parser, args, positional_arguments = TRUE, print_help_and_exit = FALSE),
     error = function(e) stop_mavik("usage_error", conditionMessage(e), "; `mavik ", name, " --help` shows how")
@@ -69,6 +65,33 @@ parse_arguments <- function(name, command, args) {
   c(given$options, list(args = given$args))
 }
 
+# Every flag is one of the command's, stands once, and has its value behind it.
+check_flags <- function(args, options, name) {
+  flags <- lapply(options, function(one) stats::na.omit(c(one@long_flag, one@short_flag)))
+  known <- unlist(flags)
+  usage <- function(...) stop_mavik("usage_error", ..., "; `mavik ", name, " --help` shows how")
+  seen <- integer()
+  at <- 1
+  while (at <= length(args)) {
+    flag <- sub("=.*", "", args[at])
+    if (startsWith(flag, "-") && flag != "-") {
+      which <- match(TRUE, vapply(flags, function(own) flag %in% own, TRUE))
+      if (is.na(which)) {
+        stop_mavik("usage_error", "`", args[at], "` is not an option of `mavik ", name, "`", did_you_mean(flag, known),
+          "; `mavik ", name, " --help` lists them")
+      }
+      if (which %in% seen) usage("`", flag, "` is given twice: once is enough")
+      seen <- c(seen, which)
+      one <- options[[which]]
+      if (one@action == "store" && !grepl("=", args[at], fixed = TRUE)) {
+        at <- at + 1
+        if (at > length(args) || sub("=.*", "", args[at]) %in% known) usage("`", flag, "` needs a value behind it (", one@metavar, ")")
+      }
+    }
+    at <- at + 1
+  }
+}
+
 help_option <- function() list(optparse::make_option(c("-h", "--help"), action = "store_true", default = FALSE, help = "this help"))
 
 overview <- function(known) {
@@ -77,7 +100,7 @@ overview <- function(known) {
     "  mavik COMMAND [ARGUMENTS] [OPTIONS]", "",
     paste0("  ", formatC(names(known), width = -9), vapply(known, `[[`, "", "summary")), "",
     "`mavik COMMAND --help` shows a command's options and an example; `mavik --version` the version.",
-    "Exit status: 0 done, 2 nothing was written."
+    "Exit status: 0 done; 1 `check` has open errors or warnings; 2 nothing was written."
   )
 }
 

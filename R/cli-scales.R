@@ -16,8 +16,8 @@ command_scales <- list(
     means <- if (!is.null(given$by) && length(names) > 0) answers(given$project, names, by = given$by)
     if (!is.null(given$page)) write_text(scales_page(found, means), given$page)
     if (!is.null(given$figure)) save_figure(figure_items(found$scales[[1]]), given$figure)
-    writeLines(if (given$json) jsonlite::toJSON(unclass(found), dataframe = "rows", auto_unbox = TRUE, pretty = TRUE, digits = NA, na = "null") else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
-    for (file in c(given$page, given$figure)) if (!given$json) writeLines(paste0("Written to ", file))
+    show_lines(if (given$json) json_of(unclass(found), c("scales", "possible", "warnings")) else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
+    for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ", file))
     0L
   }
 )
@@ -31,11 +31,12 @@ thresholds_meant <- function(text) {
 
 #' @export
 print.mavik_scales <- function(x, ...) {
-  cat(scales_shown(x), sep = "\n")
+  keep_own_options()
+  show_lines(scales_shown(x))
   invisible(x)
 }
 
-scales_shown <- function(found) if (length(found$scales) == 0) "The codebook makes no score." else unlist(lapply(found$scales, scale_lines))
+scales_shown <- function(found) if (length(found$scales) == 0) "The codebook makes no score." else unlist(lapply(visible(found$scales), scale_lines))
 
 three <- function(x) ifelse(is.na(x), "\u2013", number_show(x, 3))
 

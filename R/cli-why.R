@@ -9,20 +9,24 @@ command_why <- list(
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik why` needs a variable; `mavik why --help` shows how")
     told <- why(given$project, given$args[1], if (length(given$args) > 1) given$args[2], given$wave)
-    writeLines(if (given$json) why_json(told) else why_shown(told))
+    show_lines(if (given$json) why_json(told) else why_shown(told))
     0L
   }
 )
 
-why_json <- function(told) jsonlite::toJSON(unclass(told), auto_unbox = TRUE, pretty = TRUE, digits = NA, null = "null", na = "null")
+why_json <- function(told) json_of(unclass(told), c("stories", "raw", "uses"))
 
 #' @export
 print.mavik_why <- function(x, ...) {
-  cat(why_shown(x), sep = "\n")
+  keep_own_options()
+  show_lines(why_shown(x))
   invisible(x)
 }
 
-why_shown <- function(told) if (is.null(told$stories)) variable_story_shown(told) else unlist(lapply(told$stories, person_story_shown, told = told))
+why_shown <- function(told) {
+  told <- visible(told)
+  if (is.null(told$stories)) variable_story_shown(told) else unlist(lapply(told$stories, person_story_shown, told = told))
+}
 
 variable_story_shown <- function(told) {
   spread <- function(kind) told$used_by$name[told$used_by$kind == kind]

@@ -169,7 +169,8 @@ order_work <- function(book, say) {
   edges <- edges[setdiff(names(edges), paste0("v:", late))]
   edges <- lapply(edges, intersect, names(edges))
   sorted <- graph_order(edges)
-  if (!is.null(sorted$cycle)) say_cycle(sorted$cycle, book, say)
+  # A circle among ways was told already.
+  if (!is.null(sorted$cycle) && !isTRUE(book$circular)) say_cycle(sorted$cycle, book, say)
   book$work <- sorted$order
   book$work_uses <- edges
   book

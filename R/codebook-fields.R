@@ -25,7 +25,7 @@ read_fields <- function(value, fields, path, say, what = "keys") {
   }
   out <- lapply(fields, function(one) one$default)
   for (key in setdiff(names(value), names(fields))) {
-    say(c(path, key), paste0("`", key, "` is not a key that can stand here", did_you_mean(key, names(fields))))
+    say(c(path, key), unknown_key(key, names(fields)))
   }
   for (key in intersect(names(fields), names(value))) {
     out[[key]] <- read_field(value[[key]], fields[[key]], c(path, key), say)
@@ -34,6 +34,12 @@ read_fields <- function(value, fields, path, say, what = "keys") {
     if (!key %in% names(value)) say(path, paste0("`", key, "` is missing", if (nzchar(fields[[key]]$help)) paste0(": ", fields[[key]]$help)))
   }
   out
+}
+
+# The nearest key that can stand there, else all of them.
+unknown_key <- function(key, known) {
+  near <- did_you_mean(key, known)
+  paste0("`", key, "` is not a key that can stand here", if (nzchar(near)) near else paste0("; those that can: ", some_of(known, 40)))
 }
 
 is_map <- function(value) is.list(value) && length(value) > 0 && !is.null(names(value)) && all(nzchar(names(value)))

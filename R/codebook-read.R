@@ -18,6 +18,7 @@
 #' codebook$variables$years$range
 #' @export
 read_codebook <- function(codebook) {
+  keep_own_options()
   document <- as_codebook(codebook)
   compile_codebook(document)
   document
@@ -38,8 +39,11 @@ read_codebook <- function(codebook) {
 #' shorter$variables$years$range
 #' @export
 edit_codebook <- function(codebook, ...) {
+  keep_own_options()
   old <- as_codebook(codebook)
-  changed <- merge_keys(unclass_document(old), list(...))
+  changes <- list(...)
+  if (length(changes) > 0 && (is.null(names(changes)) || !all(nzchar(names(changes))))) stop_mavik("codebook_error", "changes are named by the codebook's own keys: `variables = list(...)`")
+  changed <- merge_keys(unclass_document(old), changes)
   new <- new_codebook(normalise(changed), attr(old, "file"), NULL, attr(old, "project"))
   compile_codebook(new)
   new
@@ -63,7 +67,8 @@ new_codebook <- function(document, file, marks, project, digest = NULL) {
 }
 
 as_codebook <- function(codebook) {
-  if (inherits(codebook, "mavik_codebook")) return(codebook)
+  if (inherits(codebook, "mavik_codebook")) return(plain_codebook(codebook))
+  if (inherits(codebook, "mavik_study")) return(codebook$codebook)
   if (is.list(codebook)) return(new_codebook(normalise(codebook), NULL, NULL, getwd()))
   if (!is.character(codebook) || length(codebook) != 1) {
     stop_mavik("codebook_error", "give the path of a codebook or its project folder, or a nested list")
@@ -72,19 +77,36 @@ as_codebook <- function(codebook) {
   if (is_workbook(path)) parse_workbook(path) else parse_codebook(path)
 }
 
+# What was changed in R, with R's own types, as the file would have it.
+plain_codebook <- function(codebook) {
+  document <- unclass_document(codebook)
+  plain <- normalise(document)
+  if (identical(plain, document)) return(codebook)
+  new_codebook(plain, attr(codebook, "file"), attr(codebook, "marks"), attr(codebook, "project"))
+}
+
 # The one codebook of a project: the only YAML file at its top with a key `mavik`.
 codebook_file <- function(path) {
   if (!file.exists(path)) stop_mavik("codebook_error", path, ": no such file or project folder")
   if (!dir.exists(path)) return(path)
   files <- sort_c(list.files(path, "\\.ya?ml$", full.names = TRUE))
-  said <- vapply(files, function(file) any(grepl("^mavik[ \t]*:", readLines(file, warn = FALSE), useBytes = TRUE)), TRUE)
+  said <- vapply(files, says_mavik, TRUE)
   if (sum(said) == 1) return(files[said])
   books <- if (!any(said)) Filter(is_codebook_workbook, sort_c(list.files(path, "[.]xlsx$", full.names = TRUE)))
   if (length(books) == 1) return(books)
   said <- c(said, rep(TRUE, length(books)))
   files <- c(files, books)
-  if (!any(said)) stop_mavik("codebook_error", path, ": holds no codebook (a .yml file with `mavik: 1`)")
+  # The only YAML file tells best itself what it lacks.
+  if (!any(said) && length(files) == 1) return(files)
+  if (!any(said)) stop_mavik("codebook_error", path, ": holds no codebook (a .yml file with `mavik: 1`); ", first_codebook)
   stop_mavik("codebook_error", path, ": holds several codebooks (", some_of(basename(files[said])), "): name one of them")
+}
+
+# A key `mavik`, also in quotes, and behind the mark of a file's beginning.
+says_mavik <- function(file) {
+  bytes <- readBin(file, "raw", file.size(file))
+  text <- rawToChar(bytes[bytes != as.raw(0)])
+  grepl("(^|\n)(\xef\xbb\xbf)?[\"']?mavik[\"']?[ \t]*:", text, useBytes = TRUE)
 }
 
 parse_codebook <- function(path) parse_lines(codebook_lines(path), path)
@@ -104,7 +126,9 @@ parse_lines <- function(lines, path) {
     error = function(e) stop_yaml(shown, conditionMessage(e), scan$lost)
   )
   if (!is.null(scan$lost)) stop_yaml(shown, scan$lost$message, scan$lost)
-  if (!is_map(document)) stop_yaml(shown, "a codebook is a list of keys; begin with `mavik: 1`", list(line = 1))
+  if (is.null(document)) stop_mavik("codebook_error", shown, ": holds nothing but comments; a codebook begins with `mavik: 1`; ", first_codebook)
+  if (!is_map(document)) stop_mavik("codebook_error", at_line(shown, 1), ": is ", if (length(document) > 1 || is.list(document)) "a list of entries" else "one text",
+    ", and a codebook is made of keys: begin with `mavik: 1`; ", first_codebook)
   new_codebook(document, path, scan$marks, normalizePath(dirname(path)), file_digest(path))
 }
 
@@ -118,8 +142,9 @@ stop_yaml <- function(shown, message, lost) {
 codebook_lines <- function(path) {
   bytes <- readBin(path, "raw", file.size(path))
   shown <- basename(path)
-  if (length(bytes) == 0) stop_mavik("codebook_error", shown, ": the file is empty")
-  if (any(bytes == as.raw(0))) stop_mavik("codebook_error", shown, ": a NUL byte: save the codebook as UTF-8 text")
+  if (length(bytes) == 0) stop_mavik("codebook_error", shown, ": the file is empty; ", first_codebook)
+  if (any(bytes == as.raw(0))) stop_mavik("codebook_error", shown, ": is no text (a picture, an archive, or UTF-16): a codebook is a YAML file in UTF-8; ", first_codebook)
+  if (looks_raw(bytes, path)) stop_mavik("codebook_error", shown, ": looks like a raw file, not like a codebook; `mavik draft ", shown, "` drafts a codebook from it")
   text <- rawToChar(bytes)
   if (!stringi::stri_enc_isutf8(text)) {
     bad <- which(!stringi::stri_enc_isutf8(strsplit(text, "\n", fixed = TRUE, useBytes = TRUE)[[1]]))
@@ -133,6 +158,18 @@ codebook_lines <- function(path) {
   }
   if (length(lines) > 1 && lines[length(lines)] == "") lines <- lines[-length(lines)]
   stringi::stri_replace_last_regex(lines, "\r$", "")
+}
+
+first_codebook <- "`mavik draft FILE` drafts one from an export, `mavik convert --template NEW.yml` writes an empty one"
+
+# Lines of cells and no key: whoever names such a file meant to draft from it.
+looks_raw <- function(bytes, path) {
+  text <- tryCatch(rawToChar(utils::head(bytes, 20000)), error = function(e) "")
+  lines <- strsplit(text, "\r?\n", useBytes = TRUE)[[1]]
+  lines <- utils::head(lines[nzchar(lines) & !startsWith(lines, "#")], 5)
+  if (length(lines) == 0 || any(grepl("^[\"']?[A-Za-z_]+[\"']?[ ]*:([ ]|$)", lines, useBytes = TRUE))) return(FALSE)
+  cells <- vapply(delimiters, function(mark) min(lengths(regmatches(lines, gregexpr(mark, lines, fixed = TRUE, useBytes = TRUE)))), 0L)
+  any(cells >= 1) || grepl("[.](csv|tsv|tab)$", path, ignore.case = TRUE)
 }
 
 # Every scalar is text; the schema says later what it means.

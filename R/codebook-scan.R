@@ -95,11 +95,14 @@ key_pattern <- paste0("(?:", plain_key, "|(?:", quoted_text, ")(?=[ \t]*:(?:[ \t
 
 scan_block <- function(scan, parent, path) {
   rest <- rest_of_line(scan)
-  if (length(path) > 24) scan_lost(scan, "nested deeper than any codebook is")
+  check_depth(scan, path)
   if (starts(rest, "-([ \t]|$)")) return(scan_block_list(scan, path))
   if (starts(rest, key_pattern) || starts(rest, "[&*!]")) return(scan_block_map(scan, path))
   scan_value(scan, parent, path, flow = FALSE)
 }
+
+# Before R's own stack ends.
+check_depth <- function(scan, path) if (length(path) > 24) scan_lost(scan, "nested deeper than any codebook is: a bracket or an indent too many?")
 
 # Scans one value and keeps where it began, where it ended and how it is written.
 with_mark <- function(scan, path, key, flow, style, expr) {
@@ -116,7 +119,7 @@ with_mark <- function(scan, path, key, flow, style, expr) {
 
 scan_block_map <- function(scan, path) {
   indent <- indent_here(scan)
-  seen <- character()
+  seen <- integer()
   repeat {
     rest <- rest_of_line(scan)
     if (starts(rest, "[&*!]")) refuse_marks(scan, path)
@@ -138,10 +141,14 @@ scan_key <- function(scan, token) {
   token
 }
 
+# `seen` are the lines of the keys so far, by name.
 scan_seen <- function(scan, path, seen, name, line) {
-  if (name %in% seen) refuse(scan, path, "the key `", name, "` stands twice: YAML would keep one of them; keep one", line = line)
+  if (name %in% names(seen)) {
+    refuse(scan, path, "the key `", name, "` stands twice, in ", if (seen[[name]] == line) paste("line", line) else paste("lines", seen[[name]], "and", line),
+      ": YAML would keep one of them; keep one", line = line)
+  }
   if (name == "<<") refuse(scan, path, "merge keys (`<<`) are not part of the language: write the keys out", line = line)
-  c(seen, name)
+  c(seen, with_names(line, name))
 }
 
 refuse_marks <- function(scan, path) {
@@ -202,7 +209,7 @@ scan_block_list <- function(scan, path) {
   }
 }
 
-scan_value <- function(scan, indent, path, flow) {
+scan_value <- function(scan, indent, path, flow, opened = NULL) {
   rest <- rest_of_line(scan)
   first <- stringi::stri_sub(rest, 1, 1)
   if (first %in% c("!", "&", "*")) refuse_marks(scan, path)
@@ -211,7 +218,7 @@ scan_value <- function(scan, indent, path, flow) {
   if (first %in% c("\"", "'")) return(scan_quoted(scan))
   if (first %in% c("|", ">") && !flow) return(scan_block_text(scan, indent))
   if (first %in% c("|", ">", "%", "@", "`")) scan_lost(scan, paste0("a plain text cannot begin with `", first, "`: put it in quotes"))
-  if (flow) scan_plain_flow(scan, path) else scan_plain_block(scan, indent, path)
+  if (flow) scan_plain_flow(scan, path, opened) else scan_plain_block(scan, indent, path)
 }
 
 scan_quoted <- function(scan) {
@@ -276,14 +283,14 @@ scan_plain_block <- function(scan, indent, path) {
   }
 }
 
-scan_plain_flow <- function(scan, path) {
+scan_plain_flow <- function(scan, path, opened) {
   repeat {
     take_plain(scan, plain_flow)
     refuse_lost_comment(scan, path)
     rest <- rest_of_line(scan)
     if (!starts(rest, "[ \t]*$")) return()
     here <- c(scan$line, scan$column)
-    flow_next(scan, here[1])
+    flow_next(scan, opened)
     if (starts(rest_of_line(scan), "[,\\[\\]{}:]")) {
       scan$line <- here[1]
       scan$column <- here[2]
@@ -292,35 +299,55 @@ scan_plain_flow <- function(scan, path) {
   }
 }
 
+# `opened` is the line and column of the bracket.
 flow_next <- function(scan, opened) {
-  if (!scan_next(scan)) {
-    scan$line <- opened
-    scan_lost(scan, "a bracket is opened here and never closed")
-  }
+  if (!scan_next(scan)) scan_unclosed(scan, opened)
   rest_of_line(scan)
 }
 
+scan_unclosed <- function(scan, opened, before = NULL) {
+  force(before)
+  scan$line <- opened[1]
+  bracket <- substr(scan$lines[opened[1]], opened[2], opened[2])
+  end <- if (bracket == "{") "}" else "]"
+  scan_lost(scan, paste0("`", bracket, "` is opened here, at column ", opened[2], ", and ",
+    if (is.null(before)) "never closed" else paste0("not closed before line ", before, ", where another key begins"),
+    ": put `", end, "` behind its last entry"))
+}
+
+# What follows an entry inside brackets: a comma, or the end of it. A new `key:` at
+# a line's start means that the bracket before it was never closed.
+flow_follow <- function(scan, opened, end, path) {
+  rest <- flow_next(scan, opened)
+  if (startsWith(rest, ",")) return(step_over(scan, ","))
+  if (startsWith(rest, end)) return()
+  if (begins_key(scan, opened)) scan_unclosed(scan, opened, scan$line)
+  scan_lost(scan, paste0("a comma or `", end, "` is missing before `", shorten_text(rest, 20), "`"))
+}
+
+begins_key <- function(scan, opened) scan$line > opened[1] && starts(scan$lines[scan$line], paste0("[ \t]*", key_pattern))
+
 scan_flow_map <- function(scan, path) {
-  opened <- scan$line
+  opened <- c(scan$line, scan$column)
+  check_depth(scan, path)
   step_over(scan, "{")
-  seen <- character()
+  seen <- integer()
   repeat {
     rest <- flow_next(scan, opened)
     if (startsWith(rest, "}")) return(step_over(scan, "}"))
     if (starts(rest, "[&*!]")) refuse_marks(scan, path)
     key <- c(scan$line, scan$column)
-    name <- scan_flow_key(scan, path)
+    name <- scan_flow_key(scan, path, opened)
     seen <- scan_seen(scan, c(path, name), seen, name, key[1])
     if (startsWith(flow_next(scan, opened), ":")) {
       step_over(scan, ":")
       rest <- flow_next(scan, opened)
       if (starts(rest, "[,}]")) refuse_empty(scan, c(path, name), name) else
-        with_mark(scan, c(path, name), key, TRUE, style_here(scan), scan_value(scan, 0L, c(path, name), flow = TRUE))
+        with_mark(scan, c(path, name), key, TRUE, style_here(scan), scan_value(scan, 0L, c(path, name), flow = TRUE, opened = opened))
     } else {
       refuse_empty(scan, c(path, name), name)
     }
-    if (startsWith(flow_next(scan, opened), ",")) step_over(scan, ",") else
-      if (!startsWith(rest_of_line(scan), "}")) scan_lost(scan, "a comma or a closing bracket is missing")
+    flow_follow(scan, opened, "}", path)
   }
 }
 
@@ -328,11 +355,11 @@ refuse_empty <- function(scan, path, name) {
   refuse(scan, path, "`", name, "` has no value: is it cut off by a comma? Put a text that holds a comma in quotes")
 }
 
-scan_flow_key <- function(scan, path) {
+scan_flow_key <- function(scan, path, opened) {
   rest <- rest_of_line(scan)
   if (starts(rest, quoted_text)) return(scan_key(scan, piece(rest, quoted_text)))
   from <- c(scan$line, scan$column)
-  scan_plain_flow(scan, path)
+  scan_plain_flow(scan, path, opened)
   if (scan$line == from[1] && scan$column == from[2]) scan_lost(scan, "a key is missing here")
   if (scan$line > from[1]) return(paste(stringi::stri_trim_both(c(
     stringi::stri_sub(scan$lines[from[1]], from[2]), stringi::stri_sub(scan$lines[scan$line], 1, scan$column - 1)
@@ -341,7 +368,8 @@ scan_flow_key <- function(scan, path) {
 }
 
 scan_flow_list <- function(scan, path) {
-  opened <- scan$line
+  opened <- c(scan$line, scan$column)
+  check_depth(scan, path)
   step_over(scan, "[")
   item <- 0
   repeat {
@@ -350,16 +378,16 @@ scan_flow_list <- function(scan, path) {
     item <- item + 1
     inner <- c(path, item)
     if (startsWith(rest, ",")) scan_lost(scan, "an empty entry between commas")
-    with_mark(scan, inner, NULL, TRUE, style_here(scan), scan_value(scan, 0L, inner, flow = TRUE))
+    with_mark(scan, inner, NULL, TRUE, style_here(scan), scan_value(scan, 0L, inner, flow = TRUE, opened = opened))
     rest <- flow_next(scan, opened)
     if (startsWith(rest, ":")) {
+      if (begins_key(scan, opened)) scan_unclosed(scan, opened, scan$line)
       refuse(scan, inner, "a key and a value inside [ ]: put { } around them, or the text in quotes")
       step_over(scan, ":")
       rest <- flow_next(scan, opened)
-      if (!starts(rest, "[,\\]]")) scan_value(scan, 0L, inner, flow = TRUE)
+      if (!starts(rest, "[,\\]]")) scan_value(scan, 0L, inner, flow = TRUE, opened = opened)
       rest <- flow_next(scan, opened)
     }
-    if (startsWith(rest, ",")) step_over(scan, ",") else
-      if (!startsWith(rest, "]")) scan_lost(scan, "a comma or a closing bracket is missing")
+    flow_follow(scan, opened, "]", path)
   }
 }

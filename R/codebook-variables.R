@@ -142,16 +142,13 @@ read_variable <- function(entry, say) {
   given <- intersect(names(entry$keys), names(known))
   keyed <- function(key) if (is.null(entry$origin[[key]])) c(entry$path, key) else entry$origin[[key]]
   if (length(given) != 1) {
-    near <- setdiff(names(entry$keys), c(names(variable_fields()), unlist(lapply(known, function(way) names(way$beside)))))
-    say(entry$path, if (length(given) > 1) paste0("has ", length(given), " ways (", some_of(given), "): a variable is made in one") else
-      paste0("says no way of making it: one of ", some_of(names(known), 9),
-        if (length(near) > 0) paste0(" (`", near[1], "` is none", did_you_mean(near[1], names(known)), ")")))
+    say_no_way(entry, given, known, keyed, say)
     return(NULL)
   }
   way <- known[[given]]
   fields <- c(variable_fields(), way$beside)
   for (key in setdiff(names(entry$keys), c(given, names(fields)))) {
-    say(keyed(key), paste0("`", key, "` is not a key that can stand here", did_you_mean(key, c(given, names(fields)))))
+    say(keyed(key), unknown_key(key, c(given, names(fields))))
   }
   variable <- lapply(fields, function(one) one$default)
   for (key in intersect(names(fields), names(entry$keys))) {
@@ -164,6 +161,17 @@ read_variable <- function(entry, say) {
   c(list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path, origin = entry$origin,
     failed = failed,
     way = given, settings = settings, said = names(entry$keys)), variable[setdiff(names(variable), c("name", "block", "stem"))])
+}
+
+# A misspelt way is told where it stands, and not that there is none.
+say_no_way <- function(entry, given, known, keyed, say) {
+  if (length(given) > 1) return(say(entry$path, paste0("has ", length(given), " ways (", some_of(given), "): a variable is made in one")))
+  odd <- setdiff(names(entry$keys), c(names(variable_fields()), unlist(lapply(known, function(way) names(way$beside)))))
+  near <- Filter(function(key) !is.null(nearest(key, names(known))), odd)
+  for (key in near) say(keyed(key), paste0("`", key, "` is not a key that can stand here", did_you_mean(key, names(known))))
+  if (length(near) > 0) return()
+  say(entry$path, paste0("does not say how it is made: one of ", some_of(names(known), 12)))
+  for (key in odd) say(keyed(key), paste0("`", key, "` is not a key that can stand here"))
 }
 
 where_in <- function(variable, ...) {
@@ -185,6 +193,7 @@ order_and_make <- function(book, say) {
     first <- book$variables[[sorted$cycle[1]]]
     say(where_in(first, first$way), paste0("goes in a circle: ", paste(c(sorted$cycle, sorted$cycle[1]), collapse = " <- "),
       "; a variable cannot be made from itself"))
+    book$circular <- TRUE
   }
   book$order <- sorted$order
   sound <- character()

@@ -36,16 +36,13 @@ fit_rows <- function(book, sheet, cells, widths) {
   if (length(rows) > 0) openxlsx::setRowHeights(book, sheet, rows + 1, 15 * pmin(high[rows], 20))
 }
 
-# Written beside, then renamed; no clock in it.
+# No clock in it; what its writer could not finish does not open as an archive.
 save_workbook <- function(book, file) {
   book$core <- sub("(<dcterms:created[^>]*>)[^<]*", "\\12000-01-01T00:00:00Z", book$core)
-  beside <- paste0(file, ".writing-", Sys.getpid(), ".xlsx")
-  on.exit(unlink(beside))
-  done <- suppressWarnings(tryCatch({
+  write_beside(file, ending = ".xlsx", function(beside) {
     openxlsx::saveWorkbook(book, beside, overwrite = TRUE)
-    file.rename(beside, file)
-  }, error = function(e) FALSE))
-  if (!isTRUE(done)) stop_mavik("write_error", file, ": cannot be written")
+    tryCatch(utils::unzip(beside, list = TRUE), warning = function(w) stop("the workbook is cut off"))
+  })
 }
 
 # The keys of a sheet in the order of the language: those in use, or all of them
@@ -90,7 +87,11 @@ parse_workbook <- function(path) {
     found[[length(found) + 1]] <<- list(place = place, message = message)
     NULL
   }
-  read <- sheets_document(workbook_cells(path, shown), problem)
+  cells <- workbook_cells(path, shown)
+  if (!any(sheet_sections %in% cells$sheet)) {
+    stop_mavik("codebook_error", shown, ": has none of the sheets of a codebook (`codebook`, `variables` and so on); if it is a raw file, `mavik draft ", shown, "` drafts a codebook from it")
+  }
+  read <- sheets_document(cells, problem)
   if (length(found) > 0) {
     stop_problems(data.frame(file = shown, line = NA_integer_, path = "", message = vapply(found, `[[`, "", "message"), place = vapply(found, `[[`, "", "place")))
   }
@@ -100,6 +101,19 @@ parse_workbook <- function(path) {
     place = vapply(read$places, function(one) one$place, "")
   )
   new_codebook(read$document, path, marks, normalizePath(dirname(path)), file_digest(path))
+}
+
+# A workbook of the codebook beside the YAML file that is built, edited since: which
+# of the two is built is said, and how the other's changes come in.
+note_newer_workbook <- function(book) {
+  if (is.null(book$file) || is_workbook(book$file)) return(invisible())
+  beside <- list.files(dirname(book$file), "^[^~.].*[.]xlsx$", full.names = TRUE)
+  for (file in beside[file.mtime(beside) > file.mtime(book$file)]) {
+    other <- if (is_codebook_workbook(file)) tryCatch(unclass_document(parse_workbook(file)), mavik_error = function(e) NULL)
+    if (is.null(other) || identical(ordered_document(other), ordered_document(unclass_document(book$document)))) next
+    signal_notice(basename(book$file), " is built; ", basename(file), " beside it is newer and says something else. `mavik convert ",
+      file, " ", book$file, "` brings its changes in")
+  }
 }
 
 # A workbook that has the sheets of a codebook.

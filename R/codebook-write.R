@@ -23,6 +23,7 @@
 #' identical(names(read_codebook(book)$variables), names(read_codebook(project)$variables))
 #' @export
 write_codebook <- function(codebook, file, replace = FALSE) {
+  keep_own_options()
   document <- as_codebook(codebook)
   compile_codebook(document)
   check_target(file, replace)

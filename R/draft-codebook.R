@@ -21,6 +21,7 @@
 #' head(draft, 12)
 #' @export
 draft_codebook <- function(files, sheet = NULL, project = NULL) {
+  keep_own_options()
   files <- if (is.data.frame(files)) list(files) else as.list(files)
   sorted <- sort_files(files, sheet)
   together <- sorted$role %in% c("base", "stacked")

@@ -21,6 +21,7 @@
 #' look(file.path(demo_project(tempfile()), "raw/spring.csv"))
 #' @export
 look <- function(file, sheet = NULL) {
+  keep_own_options()
   form <- find_form(file, sheet)
   look_at(read_found(file, form), form)
 }
@@ -44,6 +45,7 @@ look_at <- function(export, form) {
 
 #' @export
 as.data.frame.mavik_look <- function(x, ...) {
+  keep_own_options()
   column <- function(name, none) vapply(x$columns, function(one) one[[name]], none, USE.NAMES = FALSE)
   data.frame(column = column("name", ""), kind = column("kind", ""), filled = column("filled", 0L), distinct = column("distinct", 0L),
     question = column("question", ""), grounds = column("grounds", ""))

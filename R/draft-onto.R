@@ -15,6 +15,7 @@
 #' draft_onto(project, file.path(project, "raw/spring.csv"))$added
 #' @export
 draft_onto <- function(codebook, files, sheet = NULL) {
+  keep_own_options()
   path <- codebook_file(codebook)
   book <- compile_codebook(parse_codebook(path))
   files <- if (is.data.frame(files)) list(files) else as.list(files)

@@ -65,9 +65,10 @@ figure_means <- function(one) {
 save_figure <- function(figure, file, width = 8, height = 4.5) {
   if (is.null(figure)) stop_mavik("usage_error", "a table of this kind has no figure")
   if (!grepl("[.](svg|png)$", file)) stop_mavik("write_error", file, ": a figure is written as .svg or .png")
-  beside <- paste0(file, ".writing-", Sys.getpid())
-  on.exit(unlink(beside))
-  if (grepl("[.]svg$", file)) svglite::svglite(beside, width = width, height = height) else grDevices::png(beside, width = width, height = height, units = "in", res = 150)
-  tryCatch(print(figure), finally = grDevices::dev.off())
-  if (!file.rename(beside, file)) stop_mavik("write_error", file, ": cannot be written")
+  write_beside(file, function(beside) {
+    if (grepl("[.]svg$", file)) svglite::svglite(beside, width = width, height = height) else grDevices::png(beside, width = width, height = height, units = "in", res = 150)
+    tryCatch(print(figure), finally = grDevices::dev.off())
+    end <- utils::tail(readBin(beside, "raw", file.size(beside)), 12)
+    if (!grepl("</svg>|IEND", rawToChar(end[end != 0]), useBytes = TRUE)) stop("the figure is cut off")
+  })
 }

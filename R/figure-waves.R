@@ -13,6 +13,7 @@
 #' figure_waves(wave_figures(study, "belonging"), study)
 #' @export
 figure_waves <- function(figures, study) {
+  keep_own_options()
   waves <- names(study$book$waves)
   means <- any(figures$figure == "mean")
   some <- figures[figures$figure == if (means) "mean" else "share", ]

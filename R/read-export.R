@@ -27,7 +27,8 @@
 #'   cells as a plain table of texts.
 #' @section Large workbooks: A sheet is held in memory as a whole: 400,000 cells took 22 seconds and 0.9
 #'   GB. Take CSV for anything larger. A workbook of which one part unpacks to
-#'   more than 1 GiB is refused.
+#'   more than 256 MiB, or which unpacks to more than 200 times its size (and over
+#'   16 MiB), is refused before it is read.
 #' @section Errors: Each names the file, the line and the way out: a file that
 #'   is missing, a folder, empty, or a heading without records; a record that is
 #'   too short or too long; a quote that is never closed; bytes that are not in
@@ -39,6 +40,7 @@
 #' export
 #' @export
 read_export <- function(file, heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL) {
+  keep_own_options()
   options <- list(heading = heading, skip = skip, delimiter = delimiter, encoding = encoding, sheet = sheet)
   read_raw(file, options, if (is.data.frame(file)) "data frame" else file)
 }
@@ -128,6 +130,7 @@ repeated_headings <- function(names) {
 
 #' @export
 as.data.frame.mavik_export <- function(x, ...) {
+  keep_own_options()
   cells <- lapply(x$columns, function(column) column$cells[column$index])
   as.data.frame(cells, optional = TRUE, stringsAsFactors = FALSE)
 }

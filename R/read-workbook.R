@@ -2,7 +2,8 @@
 # boolean, error), which the common readers do not keep apart. The whole sheet
 # is held in memory as XML; `largest_part` bounds what is unpacked.
 
-largest_part <- 2^30
+largest_part <- 2^28
+largest_swelling <- 200
 
 reader_xlsx <- list(
   read = function(source, options, shown) {
@@ -22,12 +23,33 @@ unzip_parts <- function(path, shown, wanted, largest = largest_part) {
   broken <- function(e) stop_read(shown, NULL, "the workbook is damaged or cut off: it cannot be unpacked")
   entries <- tryCatch(utils::unzip(path, list = TRUE), error = broken, warning = broken)
   entries <- entries[grepl(wanted, entries$Name), ]
-  if (any(entries$Length > largest) || sum(entries$Length) > 2 * largest) {
-    stop_read(shown, NULL, "unpacks to ", number_show(sum(entries$Length) / 2^30, 1), " GiB, more than a workbook may hold here: save the sheet as CSV")
+  whole <- sum(entries$Length)
+  if (any(entries$Length > largest) || whole > 2 * largest) {
+    stop_read(shown, NULL, "unpacks to ", number_show(whole / 2^20, 0), " MiB, more than a workbook may hold here: save the sheet as CSV")
+  }
+  if (whole > 2^24 && whole > largest_swelling * file.size(path)) {
+    stop_read(shown, NULL, "unpacks to ", number_show(whole / file.size(path), 0), " times its size, which no workbook of answers does: save the sheet as CSV")
   }
   folder <- tempfile("workbook")
-  files <- tryCatch(utils::unzip(path, entries$Name, exdir = folder), error = broken, warning = broken)
+  for (at in seq_len(nrow(entries))) tryCatch(unpack_part(path, entries$Name[at], entries$Length[at], folder), error = broken, warning = broken)
   structure(with_names(file.path(folder, entries$Name), entries$Name), folder = folder)
+}
+
+# Piece by piece, and never beyond the size that the archive's list gives.
+unpack_part <- function(path, name, size, folder) {
+  to <- file.path(folder, name)
+  dir.create(dirname(to), recursive = TRUE, showWarnings = FALSE)
+  from <- unz(path, name, "rb")
+  on.exit(close(from))
+  out <- file(to, "wb")
+  on.exit(close(out), add = TRUE)
+  left <- size
+  while (length(bytes <- readBin(from, "raw", 2^22)) > 0) {
+    left <- left - length(bytes)
+    if (left < 0) stop("larger than it says")
+    writeBin(bytes, out)
+  }
+  if (left > 0) stop("shorter than it says")
 }
 
 part_xml <- function(parts, name, shown) {

@@ -4,6 +4,7 @@ answers_page <- function(found) {
   t <- htmltools::tags
   page_html(paste0(found$title, ": answers"), NULL, list(
     t$header(t$h1(found$title), t$p(class = "lead", count_of(found$n, "respondent"), if (!is.null(found$where)) list(" where ", t$code(found$where)), if (!is.null(found$weight)) list(", weighted by ", t$code(found$weight)))),
+    if (length(found$pooled) > 0) t$p(class = "about", pooled_words(found$pooled)),
     lapply(found$tables, answer_section), t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
   ))
 }

@@ -22,11 +22,10 @@ page_file <- function(name) {
   paste(readLines(system.file("page", name, package = "mavik"), encoding = "UTF-8"), collapse = "\n")
 }
 
-write_page <- function(html, path) {
-  connection <- file(path, "wb")
-  on.exit(close(connection))
-  writeBin(charToRaw(enc2utf8(html)), connection)
-}
+write_page <- function(html, path) write_checked(charToRaw(enc2utf8(without_controls(html))), path)
+
+# A character that steers a terminal or turns a line round is shown, never passed on.
+without_controls <- function(html) visible_controls(html, keep = "\n\t\r")
 
 page_facts <- function(facts) {
   t <- htmltools::tags

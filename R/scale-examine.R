@@ -35,6 +35,7 @@
 #' examine_scales(demo_project(tempfile()))
 #' @export
 examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwise"), by_wave = TRUE, thresholds = list(), exports = list()) {
+  keep_own_options()
   use <- match.arg(use)
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
   known <- names(Filter(function(variable) variable$way == "score", book$variables))
@@ -43,7 +44,9 @@ examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwis
   hidden <- intersect(chosen, private_variables(book))
   if (length(hidden) > 0 && !is.null(scales)) stop_mavik("build_error", "`", hidden[1], "` is private: nothing is shown of it")
   chosen <- setdiff(chosen, hidden)
-  limits <- utils::modifyList(list(against = 0, edge = 0.15, blank = 0.2, weak = 0.2), as.list(thresholds))
+  # Nothing is shown of private items, so a score of them is not looked into.
+  chosen <- Filter(function(name) !any(items_of_score(book$variables[[name]], book) %in% private_variables(book)), chosen)
+  limits <- limits_of(thresholds)
   study <- study_with(codebook, unique(c(chosen, unlist(book$uses[chosen]), unlist(lapply(book$variables[chosen], items_of_score, book = book)))), exports)
   rows <- rows_staying(study)
   waves <- names(study$book$waves)
@@ -52,6 +55,17 @@ examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwis
     if (by_wave && length(waves) > 1) lapply(waves, function(wave) examine_scale(study, name, rows[study$records$wave[rows] == wave], use, limits, wave))
   )), recursive = FALSE)
   structure(list(title = study$book$study$title, scales = found, use = use, thresholds = limits), class = "mavik_scales")
+}
+
+scale_limits <- list(against = 0, edge = 0.15, blank = 0.2, weak = 0.2)
+
+limits_of <- function(thresholds) {
+  thresholds <- as.list(thresholds)
+  named <- names(thresholds)
+  if (length(thresholds) > 0 && (is.null(named) || !all(nzchar(named)))) stop_mavik("build_error", "`thresholds` needs names: ", some_of(names(scale_limits)))
+  for (name in setdiff(named, names(scale_limits))) stop_mavik("build_error", "`", name, "` is not one of the thresholds, ", some_of(names(scale_limits)), did_you_mean(name, names(scale_limits)))
+  for (name in named) if (!is.numeric(thresholds[[name]]) || length(thresholds[[name]]) != 1 || is.na(thresholds[[name]])) stop_mavik("build_error", "the threshold `", name, "` must be one number")
+  utils::modifyList(scale_limits, thresholds)
 }
 
 examine_scale <- function(study, name, rows, use, limits, wave) {

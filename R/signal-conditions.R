@@ -16,6 +16,22 @@ signal_progress <- function(step, what = "", done = NULL, total = NULL) {
   invisible()
 }
 
+# The user's own settings of R change nothing that is computed, shown or written;
+# they are as they were when the calling function ends.
+keep_own_options <- function(frame = parent.frame()) {
+  ours <- list(OutDec = ".", digits = 7L, scipen = 0L, encoding = "native.enc", warn = 0L)
+  theirs <- options()[names(ours)]
+  if (identical(theirs, ours)) return(invisible())
+  options(ours)
+  do.call(on.exit, list(bquote(options(.(theirs))), add = TRUE), envir = frame)
+}
+
+# What a person should know of the work, beside its result.
+signal_notice <- function(...) {
+  signalCondition(structure(class = c("mavik_notice", "condition"), list(message = paste0(...), call = NULL)))
+  invisible()
+}
+
 # Where something stands: `raw/spring.csv:1204`.
 at_line <- function(file, line = NULL) if (is.null(line)) file else paste0(file, ":", number_to_text(line))
 

@@ -22,10 +22,12 @@
 #' table(study$data$voice, useNA = "ifany")
 #' @export
 build_study <- function(codebook, exports = list(), digests = TRUE) {
+  keep_own_options()
   build_book(compile_codebook(as_codebook(codebook)), exports, digests)
 }
 
 build_book <- function(book, exports = list(), digests = FALSE) {
+  note_newer_workbook(book)
   book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
   problems <- input_problems(book$document)
   book <- with_sheets(book, exports, problems)
@@ -79,7 +81,7 @@ study_of <- function(inputs, book, sheet, digests) {
   stays <- is.na(screened$dropped)
   flow <- length(book$screens) > 0 || !all(stays)
   findings <- c(
-    lookup_findings(values, book), scale_findings(book), all_gap_findings(values, book, rows$n),
+    lookup_findings(values, book, length(erased$rows) > 0), scale_findings(book), all_gap_findings(values, book, rows$n),
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )

@@ -4,7 +4,7 @@
 #' look at: findings in groups, what each rule, range and universe would set
 #' aside, which variables nothing looks at, and the lines that would settle a finding.
 #'
-#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param codebook A study, a codebook, or what [read_codebook()] takes.
 #' @param exports Data frames in place of files, as in [build_study()].
 #' @param variable Only what concerns this variable or block.
 #' @return A `mavik_check`: a list with `findings` (as [findings()] gives them),
@@ -22,7 +22,8 @@
 #' checked$aside
 #' @export
 check_study <- function(codebook, exports = list(), variable = NULL) {
-  study <- build_study(codebook, exports, digests = FALSE)
+  keep_own_options()
+  study <- if (inherits(codebook, "mavik_study")) codebook else build_study(codebook, exports, digests = FALSE)
   keep_index(study)
   check_of(study, variable)
 }
@@ -139,6 +140,7 @@ unchecked_variables <- function(book, names) {
 #' find_records(demo_project(tempfile()), 'years > 55 & voice == "Bass"')
 #' @export
 find_records <- function(codebook, where, exports = list()) {
+  keep_own_options()
   study <- if (inherits(codebook, "mavik_study")) codebook else build_study(codebook, exports, digests = FALSE)
   condition <- checked_condition(where, study$book)
   rows <- which(truth_of(condition, study))
@@ -181,7 +183,8 @@ cells_shown <- function(study, name, rows) {
 
 #' One person's records, raw beside decoded
 #'
-#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param codebook A study, a codebook, or what [read_codebook()] takes. A study that
+#'   was built from data frames needs them again, as `exports`.
 #' @param respondent The key of a respondent.
 #' @param exports Data frames in place of files, as in [build_study()].
 #' @return A data frame, a row for each record and variable: `wave`, `export`,
@@ -193,7 +196,9 @@ cells_shown <- function(study, name, rows) {
 #' head(show_record(demo_project(tempfile()), "0278"))
 #' @export
 show_record <- function(codebook, respondent, exports = list()) {
+  keep_own_options()
   book <- known_book(codebook)
+  check_frames_given(codebook, exports)
   book$exports <- locate_exports(book, exports)
   respondent <- text_trim(as.character(respondent))
   inputs <- person_inputs(book, respondent)

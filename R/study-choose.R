@@ -18,6 +18,7 @@
 #' nrow(study_table(choose_records(study, where = "years > 10")))
 #' @export
 choose_records <- function(study, waves = NULL, where = NULL) {
+  keep_own_options()
   check_study_class(study)
   if (is.null(waves) && is.null(where)) return(study)
   known <- names(study$book$waves)

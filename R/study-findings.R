@@ -24,6 +24,7 @@ new_finding <- function(level, kind, variable, written, count, rows, path, messa
 #' findings(study)[, c("kind", "variable", "written", "count")]
 #' @export
 findings <- function(study) {
+  keep_own_options()
   check_study_class(study)
   found <- lapply(study$findings, masked_finding, hidden = private_variables(study$book))
   column <- function(name, none) vapply(found, function(one) one[[name]], none)
@@ -138,13 +139,19 @@ fitting_patterns <- function(text, level) {
   unname(fits[!duplicated(meant)])
 }
 
-# The one pattern that all fit which fit any; NULL where day and month could be either.
-sure_pattern <- function(texts, level) {
+# The one pattern that all fit which fit any; NULL where day and month could be
+# either, and no pattern that the codebook says already settles it.
+sure_pattern <- function(texts, level, said = NULL) {
   fit <- texts[lengths(lapply(texts, fitting_patterns, level = level)) > 0]
   if (length(fit) == 0) return(NULL)
   fits <- fitting_patterns(fit, level)
+  orders <- unique(vapply(said, pattern_order, ""))
+  if (length(orders) == 1) fits <- fits[vapply(fits, pattern_order, "") == orders]
   if (length(fits) == 1) fits else NULL
 }
+
+# `d/M/yyyy` and `dd.MM.yyyy` have one order of day and month.
+pattern_order <- function(pattern) gsub("(.)\\1+", "\\1", gsub("[^dMy]", "", pattern))
 
 # A text as it can stand inside { } or [ ].
 yaml_word <- function(text) {

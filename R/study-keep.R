@@ -7,7 +7,13 @@ study_folder <- function(book) file.path(book$project, ".mavik", "study")
 study_stamp <- function(book, path) {
   files <- c(unlist(lapply(unname(book$exports), export_files, book = book)), sheet_files(book), lapply(book$lookups, `[[`, "file"), instrument_files(book$document))
   files <- vapply(Filter(is_text, files), function(file) export_path(list(file = file), book), "")
-  list(codebook = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), files = unname(as.matrix(file.info(unname(files))[c("size", "mtime")])), names = unname(files))
+  list(codebook = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), files = times_of(unname(files)), names = unname(files))
+}
+
+# Size and time, to the last fraction of a second that the system keeps.
+times_of <- function(files) {
+  facts <- file.info(files)
+  cbind(size = facts$size, mtime = as.double(facts$mtime), ctime = as.double(facts$ctime))
 }
 
 # The study with at least the variables `names` (all if NULL): from what is kept
@@ -21,7 +27,12 @@ study_with <- function(codebook, names, exports = list()) {
   kept <- if (file.exists(file.path(folder, "study.rds"))) suppressWarnings(tryCatch(readRDS(file.path(folder, "study.rds")), error = function(e) NULL))
   if (identical(kept$stamp, stamp)) {
     study <- read_kept(kept$study, folder, if (is.null(names)) names(kept$study$book$variables) else intersect(names, names(kept$study$book$variables)))
-    if (!is.null(study)) return(study)
+    if (!is.null(study)) {
+      note_newer_workbook(book)
+      study$book$file <- book$file
+      attr(study$codebook, "file") <- book$file
+      return(study)
+    }
   }
   study <- build_book(book, digests = FALSE)
   keep_study(study, stamp, folder)
@@ -30,13 +41,25 @@ study_with <- function(codebook, names, exports = list()) {
 
 keep_study <- function(study, stamp, folder) {
   suppressWarnings(tryCatch({
-    dir.create(folder, recursive = TRUE, showWarnings = FALSE)
-    unlink(file.path(folder, "study.rds"))
-    for (name in names(study$data)) saveRDS(list(value = study$data[[name]], reason = study$reasons[[name]]), file.path(folder, paste0(name, ".rds")), compress = FALSE)
+    # A folder of its own each time: files of variables that are no more go with the old one.
+    fresh <- paste0(folder, ".writing-", random_name())
+    dir.create(fresh, recursive = TRUE, showWarnings = FALSE)
+    on.exit(unlink(fresh, recursive = TRUE))
+    for (name in names(study$data)) saveRDS(list(value = study$data[[name]], reason = study$reasons[[name]]), file.path(fresh, paste0(name, ".rds")), compress = FALSE)
     slim <- unclass(study)
-    slim[c("data", "reasons", "ledger", "findings", "index")] <- NULL
-    keep_file(list(stamp = stamp, study = slim), file.path(folder, "study.rds"))
+    slim[c("data", "ledger", "findings", "index")] <- NULL
+    slim$reasons <- slim$reasons[setdiff(names(slim$reasons), names(study$data))]
+    saveRDS(list(stamp = stamp, study = slim), file.path(fresh, "study.rds"), compress = FALSE)
+    unlink(c(folder, left_beside(folder, fresh)), recursive = TRUE)
+    file.rename(fresh, folder)
   }, error = function(e) FALSE))
+}
+
+# What a stopped command left of the cache.
+left_beside <- function(folder, mine) {
+  found <- list.files(dirname(folder), paste0("^", basename(folder), "[.]writing-"), full.names = TRUE)
+  old <- found[difftime(Sys.time(), file.mtime(found), units = "hours") > 1]
+  setdiff(old, mine)
 }
 
 read_kept <- function(study, folder, wanted) {
@@ -45,6 +68,7 @@ read_kept <- function(study, folder, wanted) {
   columns <- with_names(lapply(files, readRDS), wanted)
   rows <- .set_row_names(length(study$records$key))
   study$data <- structure(lapply(columns, `[[`, "value"), class = "data.frame", row.names = rows)
-  study$reasons <- structure(Filter(Negate(is.null), lapply(columns, `[[`, "reason")), class = "data.frame", row.names = rows)
+  reasons <- c(Filter(Negate(is.null), lapply(columns, `[[`, "reason")), as.list(study$reasons))
+  study$reasons <- structure(reasons, class = "data.frame", row.names = rows)
   structure(study, class = "mavik_study")
 }

@@ -36,6 +36,7 @@ keep_rows <- function(entry, keep) {
 #' head(ledger(study))
 #' @export
 ledger <- function(study) {
+  keep_own_options()
   check_study_class(study)
   entries <- study$ledger
   entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), ledger_kinds))]

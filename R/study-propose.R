@@ -96,7 +96,8 @@ number_codes <- function(lines, book) {
 # A pattern only where the unread dates of the variable tell day from month.
 propose_dates <- function(one, variable, open, book) {
   same <- Filter(function(other) other$kind == "unlisted" && other$variable == one$variable && identical(other$exports, one$exports), open)
-  pattern <- sure_pattern(vapply(same, `[[`, "", "written"), variable$level)
+  said <- if (is.null(variable$dates)) unlist(lapply(book$exports[one$exports], `[[`, "dates")) else variable$dates
+  pattern <- sure_pattern(vapply(same, `[[`, "", "written"), variable$level, said)
   if (is.null(pattern) || is.na(text_to_date(one$written, variable$level, pattern)$value)) return(NULL)
   list(list(path = form_path(variable, "dates", one, open, book), key = "dates", items = pattern))
 }
@@ -152,6 +153,7 @@ proposal_words <- function(one) {
 #' apply_proposals(check_study(project), write = FALSE)
 #' @export
 apply_proposals <- function(checked, numbers = checked$proposals$number, write = TRUE) {
+  keep_own_options()
   if (is.null(checked$file)) stop_mavik("codebook_error", "this codebook is no file: change the list, or write it first")
   if (is_workbook(checked$file)) stop_mavik("codebook_error", basename(checked$file), ": is a workbook: add the lines there yourself, or keep the codebook as YAML")
   odd <- setdiff(numbers, checked$proposals$number)

@@ -4,7 +4,7 @@
 #' @param values `"codes"` (integers) or `"labels"` (factors with all levels, in
 #'   the order of the codebook) for coded variables.
 #' @param gaps What stands in a gap: `"na"` (`NA`), `"codes"` (the reason's code;
-#'   its label where values are labels), or `"beside"` (`NA`, and after each
+#'   its label where values are labels; refused where an answer is that number), or `"beside"` (`NA`, and after each
 #'   variable that has gaps a factor `<name>.gap` with the reason).
 #' @param shape `"rows"`, a row a record; `"long"`, a row a record and item
 #'   of a block; `"wide"`, a row a person of a panel, with a column for each variable
@@ -22,10 +22,13 @@
 #' table(study_table(study, gaps = "beside")$years.gap)
 #' @export
 study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "codes", "beside"), shape = c("rows", "long", "wide"), block = NULL) {
+  keep_own_options()
   check_study_class(study)
   values <- match.arg(values)
   shape <- match.arg(shape)
-  if (shape == "long") return(long_table(study, values, match.arg(gaps), block))
+  if (shape == "long" && !missing(gaps)) stop_mavik("build_error", "with `shape = \"long\"` the reason stands in the column `gap`: leave `gaps` out")
+  if (shape != "long" && !is.null(block)) stop_mavik("build_error", "`block` goes with `shape = \"long\"` only")
+  if (shape == "long") return(long_table(study, values, block))
   gaps <- match.arg(gaps)
   if (shape == "wide") return(wide_table(study, values, gaps))
   book <- study$book
@@ -67,7 +70,7 @@ wide_table <- function(study, values, gaps) {
   structure(out, class = "data.frame", row.names = .set_row_names(length(person)), names = as.character(names(out)))
 }
 
-long_table <- function(study, values, gaps, block) {
+long_table <- function(study, values, block) {
   book <- study$book
   known <- Filter(length, lapply(book$blocks, intersect, y = kept_variables(book)))
   odd <- setdiff(block, names(known))
@@ -77,7 +80,7 @@ long_table <- function(study, values, gaps, block) {
   rows <- rows_staying(study)
   items <- unlist(blocks, use.names = FALSE)
   of <- rep(names(blocks), lengths(blocks))
-  cells <- lapply(items, function(name) table_column(book$variables[[name]], study$data[[name]][rows], if (gaps == "codes") study$reasons[[name]][rows], values, book))
+  cells <- lapply(items, function(name) table_column(book$variables[[name]], study$data[[name]][rows], NULL, values, book))
   same <- length(unique(lapply(cells, function(cell) list(class(cell), levels(cell))))) == 1
   if (!same) cells <- lapply(cells, as.character)
   value <- if (same && is.factor(cells[[1]])) structure(unlist(lapply(cells, as.integer)), levels = levels(cells[[1]]), class = "factor") else do.call(c, cells)
@@ -97,12 +100,21 @@ kept_variables <- function(book) {
   names(Filter(function(variable) isTRUE(variable$kept) && !variable$name %in% hidden, book$variables))
 }
 
+# A number cannot be an answer and the code of a reason in one column.
+check_code_meant <- function(variable, value, codes) {
+  if (!is.numeric(value) || is_date(variable)) return()
+  both <- intersect(value, codes)
+  if (length(both) == 0) return()
+  stop_mavik("build_error", "`", variable$name, "` has answers that are ", number_to_text(both[1]), ", which is the code of a missing reason too: take `gaps = \"beside\"`, or give that reason another code under `missing`")
+}
+
 table_column <- function(variable, value, reason, values, book) {
   named <- values == "labels" && (is_coded(variable) || !is.null(variable$texts))
   if (!named) {
     if (is.null(reason)) return(value)
     codes <- book$reasons$code[as.integer(reason)]
     gap <- !is.na(reason)
+    check_code_meant(variable, value[!gap], codes[gap])
     if (is_date(variable)) value <- value_text(variable, as.double(value))
     value[gap] <- if (is.character(value)) number_to_text(codes[gap]) else codes[gap]
     return(value)

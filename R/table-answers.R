@@ -16,10 +16,18 @@
 #'   frame), `gaps` (a data frame of reason, label, count, percent of all), and with
 #'   `by` also `groups` (a data frame, a row a group and a total) and `test` (a list with `name`,
 #'   figures, `p` and `thin`, whether more than a fifth of the expected counts are
-#'   below 5). Percents are of 100. Only respondents that stay are counted.
+#'   below 5). `pooled` names the waves that are counted together where neither `by`
+#'   nor `where` tells them apart. Percents are of 100. Only respondents that stay are counted.
 #' @section Tests: Pearson's chi-square without correction for codes; Welch's t
 #'   for the means of two groups, Welch's F (Welch 1951, Biometrika 38, 330-336)
-#'   for more. They take no account of weights.
+#'   for more. Where the groups are the waves of a panel the same persons answered
+#'   twice: then the persons in both are compared with themselves, numbers by the
+#'   paired t, two codes by McNemar's test without correction (1947, Psychometrika
+#'   12, 153-157), more codes by that of Stuart (1955, Biometrika 42, 412-416) and
+#'   Maxwell (1970, British Journal of Psychiatry 116, 651-655). Of more than two
+#'   waves each is set against the one before it, `pairs` in `test`, with p by
+#'   Holm (1979, Scandinavian Journal of Statistics 6, 65-70) as `p_holm`. No test
+#'   takes account of weights, nor of persons who stand in several pooled waves.
 #' @section Errors: A name that is no variable or block, private variables, and a
 #'   `by` without codes.
 #' @examples
@@ -28,7 +36,9 @@
 #' answers(study, c("belong", "years"), by = "voice")
 #' @export
 answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list()) {
+  keep_own_options()
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
+  if (!is.character(variables) || length(variables) == 0) stop_mavik("build_error", "name at least one variable or block")
   asked <- lapply(variables, asked_of, book = book)
   condition <- if (!is.null(where)) checked_condition(where, book)
   check_by(by, book)
@@ -44,7 +54,15 @@ answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL,
     weights <- study$data[[weight]][rows]
   }
   tables <- lapply(asked, function(one) answer_table(one, study, rows, weights, by))
-  structure(list(title = study$book$study$title, tables = tables, n = length(rows), where = where, by = by, weight = weight), class = "mavik_answers")
+  structure(list(title = study$book$study$title, tables = tables, n = length(rows), pooled = pooled_waves(study, rows, by, condition),
+    where = where, by = by, weight = weight), class = "mavik_answers")
+}
+
+# The waves whose records are counted together without anybody having asked for it.
+pooled_waves <- function(study, rows, by, condition) {
+  waves <- intersect(names(study$book$waves), study$records$wave[rows])
+  named <- Filter(function(variable) variable$way == "is" && variable$settings == "wave", study$book$variables[c(by, condition$uses)])
+  if (length(waves) > 1 && length(named) == 0) waves
 }
 
 asked_of <- function(name, book) {
@@ -111,11 +129,13 @@ one_table <- function(name, study, rows, weights, groups) {
     if (!is.null(variable$texts)) counts <- counts[counts$count > 0, ]
     if (!is.null(weights)) counts$weighted <- weighted_percent(match(value, counts$code), nrow(counts), weights)
     grouped <- if (!is.null(groups)) cross_table(match(value, counts$code), counts$label, groups, weights)
+    if (!is.null(groups) && is_paired(groups, study)) grouped["test"] <- list(paired_test(value, groups, study$records$key[rows], coded = TRUE))
     return(c(list(kind = "codes"), head, list(table = counts), grouped))
   }
   if (is.numeric(value) && !is_date(variable)) {
     figures <- number_figures(as.double(value), weights)
     grouped <- if (!is.null(groups)) means_table(as.double(value), groups, weights)
+    if (!is.null(groups) && is_paired(groups, study)) grouped["test"] <- list(paired_test(as.double(value), groups, study$records$key[rows], coded = FALSE))
     return(c(list(kind = "number", decimals = variable$decimals), head, list(table = figures), grouped))
   }
   text <- value_text(variable, if (is_date(variable)) as.double(value) else value)
@@ -143,6 +163,7 @@ weighted_mean <- function(value, weights) {
 
 text_figures <- function(text, variable, most = 10) {
   if (is_date(variable)) return(data.frame(n = length(text), first = if (length(text) > 0) min(text) else "", last = if (length(text) > 0) max(text) else ""))
+  if (length(text) == 0) return(data.frame(text = character(), count = integer(), of_answered = numeric()))
   counts <- table(text)
   counts <- counts[order(-counts, names(counts), method = "radix")]
   counts <- utils::head(counts, most)

@@ -36,9 +36,16 @@ known_book <- function(codebook) {
   file <- file.path(dirname(path), ".mavik", paste0(basename(path), ".rds"))
   stamp <- list(digest = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), project = normalizePath(dirname(path)))
   kept <- if (file.exists(file)) suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
-  if (identical(kept$stamp, stamp) && identical(kept$beside, digests_of(names(kept$beside)))) return(kept$book)
+  if (identical(kept$stamp, stamp) && identical(kept$beside, digests_of(names(kept$beside)))) return(called_from_here(kept$book, path))
   book <- compile_codebook(as_codebook(path))
   keep_file(list(stamp = stamp, beside = digests_of(vapply(unlist(instrument_files(book$document)), function(file) export_path(list(file = file), book), "", USE.NAMES = FALSE)), book = book), file)
+  book
+}
+
+# A cache knows the codebook by the path of whoever wrote it.
+called_from_here <- function(book, path) {
+  book$file <- path
+  attr(book$document, "file") <- path
   book
 }
 
@@ -49,10 +56,7 @@ digests_of <- function(files) vapply(with_names(files, files), function(file) if
 keep_file <- function(x, file) {
   suppressWarnings(tryCatch({
     dir.create(dirname(file), showWarnings = FALSE)
-    beside <- paste0(file, ".writing-", Sys.getpid())
-    on.exit(unlink(beside))
-    saveRDS(x, beside, compress = FALSE)
-    file.rename(beside, file)
+    write_beside(file, function(beside) saveRDS(x, beside, compress = FALSE))
   }, error = function(e) FALSE))
 }
 
@@ -60,7 +64,7 @@ keep_file <- function(x, file) {
 # the codebook has them read.
 index_stamp <- function(book) {
   files <- lapply(book$exports, function(export) {
-    if (is.character(export$source)) unname(unlist(file.info(export$source)[c("size", "mtime")]))
+    if (is.character(export$source)) unname(times_of(export$source)[1, ])
   })
   list(mavik = as.character(utils::packageVersion("mavik")), files = files, exports = lapply(book$exports, function(export) export[setdiff(names(export), "source")]))
 }
@@ -84,7 +88,7 @@ known_index <- function(book) {
     was <- kept$stamp$files[[name]]
     is <- now$files[[name]]
     if (is.null(was) || is.null(is) || anyNA(is) || was[1] != is[1]) return(NULL)
-    if (was[2] != is[2] && !identical(kept$index[[name]]$facts$sha256, file_digest(book$exports[[name]]$source))) return(NULL)
+    if (!identical(was, is) && !identical(kept$index[[name]]$facts$sha256, file_digest(book$exports[[name]]$source))) return(NULL)
   }
   kept$index
 }
@@ -93,19 +97,28 @@ known_index <- function(book) {
 # waves), and what twins hold of them.
 person_inputs <- function(book, respondent) {
   index <- known_index(book)
-  read <- NULL
-  if (is.null(index)) {
-    read <- lapply(book$exports, read_input, book = book, digests = FALSE)
-    index <- index_of(read)
-  }
+  found <- if (!is.null(index)) person_of(book, index, NULL, respondent)
+  if (!identical(found, "stale") && !is.null(index)) return(found)
+  read <- lapply(book$exports, read_input, book = book, digests = FALSE)
+  person_of(book, index_of(read), read, respondent)
+}
+
+# NULL where nobody is called so; "stale" where a line does not hold the key that
+# the index says.
+person_of <- function(book, index, read, respondent) {
   hers <- rows_of_person(index, respondent)
   if (sum(lengths(hers)) == 0) return(NULL)
   inputs <- lapply(with_names(names(index), names(index)), function(name) {
     rows <- hers[[name]]
     input <- if (is.null(read)) cut_input(book$exports[[name]], book, index[[name]], rows) else drop_records(read[name], setdiff(seq_along(index[[name]]$line), rows))[[1]]
-    if (!index[[name]]$twin) input$records$key <- index[[name]]$key[rows]
+    if (!index[[name]]$twin) {
+      kept <- index[[name]]$key[rows]
+      input$stale <- !is_numbered(book$exports[[name]]) && !identical(input$records$key, kept)
+      input$records$key <- kept
+    }
     input
   })
+  if (is.null(read) && any(vapply(inputs, function(input) isTRUE(input$stale), TRUE))) return("stale")
   match_twins(inputs, book)
 }
 

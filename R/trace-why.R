@@ -4,7 +4,8 @@
 #' to it, and what is made of it. For one respondent the chain from the raw cell to the
 #' value of the analysis file, made variables down to the raw cells.
 #'
-#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param codebook A study, a codebook, or what [read_codebook()] takes. For one
+#'   respondent of a study that was built from data frames give them again, as `exports`.
 #' @param variable The name of a variable.
 #' @param respondent The key of a respondent; without, the variable as a whole.
 #' @param wave The wave, where a respondent is in several; without, all of them.
@@ -29,6 +30,7 @@
 #' why(project, "belonging", "0278")
 #' @export
 why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = list()) {
+  keep_own_options()
   book <- known_book(codebook)
   if (!is_text(variable)) stop_mavik("build_error", "name one variable")
   if (is.null(book$variables[[variable]])) {
@@ -38,15 +40,25 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
   }
   if (!is.null(wave) && !wave %in% names(book$waves)) stop_mavik("build_error", "`", wave, "` is not a wave of this codebook", did_you_mean(wave, names(book$waves)))
   if (is.null(respondent)) {
+    if (inherits(codebook, "mavik_study")) return(story_of_variable(codebook, variable))
     study <- build_study(book$document, exports, digests = FALSE)
     keep_index(study)
     return(story_of_variable(study, variable))
   }
+  check_frames_given(codebook, exports)
   book$exports <- locate_exports(book, exports)
   respondent <- text_trim(as.character(respondent))
   inputs <- person_inputs(book, respondent)
   if (is.null(inputs)) stop_no_respondent(respondent, book)
   story_of_person(inputs, book, variable, respondent, wave, exports)
+}
+
+# The raw cells of a study are read again; data frames have to be given again.
+check_frames_given <- function(study, exports) {
+  if (!inherits(study, "mavik_study")) return()
+  of_frames <- vapply(Filter(function(facts) is.null(facts$file), study$inputs), `[[`, "", "export")
+  lacking <- setdiff(of_frames, names(exports))
+  if (length(lacking) > 0) stop_mavik("build_error", "this study was built from data frames: give ", some_of(lacking), " again, `exports = list(", lacking[1], " = ...)`")
 }
 
 stop_no_respondent <- function(respondent, book) {

@@ -35,6 +35,7 @@
 #' found$lines[, c("sort", "variable", "writes")]
 #' @export
 align_wave <- function(codebook, wave, files = NULL, decisions = NULL, rules = c("name", "wording", "codes"), merge_options = TRUE, labels = c("older", "newer"), label = NULL, sheet = NULL) {
+  keep_own_options()
   path <- codebook_file(codebook)
   if (is_workbook(path)) stop_mavik("codebook_error", basename(path), ": is a workbook; a wave is aligned with a codebook kept as YAML")
   labels <- match.arg(labels)

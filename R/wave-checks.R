@@ -12,6 +12,7 @@
 #' head(wave_figures(study, "belonging"))
 #' @export
 wave_figures <- function(study, variables = NULL, by = NULL) {
+  keep_own_options()
   check_study_class(study)
   book <- study$book
   names <- if (is.null(variables)) compared_variables(study) else setdiff(unlist(lapply(variables, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else named_variables(name, book))), private_variables(book))

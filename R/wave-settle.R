@@ -14,6 +14,7 @@
 #' settle_wave(found, found$lines$line, write = FALSE)
 #' @export
 settle_wave <- function(found, numbers = found$lines$line[found$lines$decision == "accept"], write = TRUE) {
+  keep_own_options()
   odd <- setdiff(numbers, found$lines$line)
   if (length(odd) > 0) stop_mavik("codebook_error", number_to_text(odd[1]), " is not the number of a proposed line: there are ", count_of(nrow(found$lines), "of them", "of them"))
   export <- found$lines$line[found$lines$sort == "export"]

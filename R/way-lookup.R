@@ -86,7 +86,8 @@ key_texts <- function(by, value) {
 }
 
 # What is not found, both ways, and keys that nearly match: once a lookup and key.
-lookup_findings <- function(values, book) {
+# Where somebody was purged, a key that nobody asks for may be theirs: it is not named.
+lookup_findings <- function(values, book, purged = FALSE) {
   looks <- Filter(function(variable) variable$way == "lookup" && !takes_earlier(variable), book$variables)
   pair <- vapply(looks, function(variable) paste(variable$settings[["in"]], variable$settings$by), "")
   unlist(lapply(looks[!duplicated(pair)], function(variable) {
@@ -102,7 +103,7 @@ lookup_findings <- function(values, book) {
         paste0("is not in ", table$export$shown, ", but `", near[at], "` is: the two differ only in case, spaces or leading zeros; to match them, a line of the corrections: `", paste(c(if (length(book$waves) > 1) "WAVE", "RESPONDENT", variable$settings$by, words[at], near[at]), collapse = ","), "`"))),
       if (any(is.na(near))) list(new_finding("warning", "not_found", variable$settings$by, some_of(words[is.na(near)], 8, quote = FALSE), sum(asked[lost] %in% words[is.na(near)]), lost[asked[lost] %in% words[is.na(near)]], path,
         paste0("keys of respondents that are not in ", table$export$shown, ": ", count_of(sum(is.na(near)), "key")))),
-      if (any(!table$key %in% asked)) list(new_finding("note", "not_asked_for", "", some_of(setdiff(table$key, asked), 8, quote = FALSE), sum(!table$key %in% asked), integer(), path,
+      if (any(!table$key %in% asked)) list(new_finding("note", "not_asked_for", "", if (purged) "" else some_of(setdiff(table$key, asked), 8, quote = FALSE), sum(!table$key %in% asked), integer(), path,
         paste0("rows of ", table$export$shown, " that no respondent asks for"))),
       table$findings
     )

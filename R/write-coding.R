@@ -4,7 +4,8 @@
 #' for its codes. For a question with `other` the sheet in which write-ins go
 #' back to its codes. What was typed before is kept.
 #'
-#' @param codebook A codebook, or what [read_codebook()] takes.
+#' @param codebook A study, a codebook, or what [read_codebook()] takes. A study that
+#'   was built from data frames needs them again, as `exports`.
 #' @param variable The entry with `coded`, or one with `other`.
 #' @param file Where to write, `.xlsx` (a drop-down in each code's cell) or `.csv`;
 #'   by default the sheet that the codebook names.
@@ -21,6 +22,8 @@
 #' head(coding_sheet(project, "best_codes", tempfile(fileext = ".csv")))
 #' @export
 coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports = list()) {
+  keep_own_options()
+  check_frames_given(codebook, exports)
   book <- compile_codebook(as_codebook(codebook))
   entry <- coding_entry(variable, book)
   if (is.null(file)) file <- coding_file(entry, book)
@@ -189,6 +192,7 @@ write_coding_book <- function(sheet, labels, file) {
 #' coding_agreement(project, "best_codes", file.path(project, "sheets/best.csv"))
 #' @export
 coding_agreement <- function(codebook, variable, second) {
+  keep_own_options()
   book <- compile_codebook(as_codebook(codebook))
   entry <- coding_entry(variable, book)
   if (entry$way != "coded") stop_mavik("build_error", "`", variable, "` is not `coded`")

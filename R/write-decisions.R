@@ -21,6 +21,7 @@ decision_columns <- c("line", "sort", "column", "wording", "variable", "grounds"
 #' read_decisions(file)$writes[2]
 #' @export
 write_decisions <- function(found, file = decision_file(found$file, found$wave)) {
+  keep_own_options()
   if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
   sheet <- decision_rows(found)
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
@@ -31,6 +32,7 @@ write_decisions <- function(found, file = decision_file(found$file, found$wave))
 #' @rdname write_decisions
 #' @export
 read_decisions <- function(file) {
+  keep_own_options()
   if (!file.exists(file)) return(NULL)
   # Nothing is left to decide: headings only.
   sheet <- tryCatch(read_sheet(file, list(project = getwd()), c("sort", "column", "variable", "writes", "decision"), setdiff(decision_columns, c("sort", "column", "variable", "writes", "decision")), shown = file),

@@ -20,7 +20,8 @@ write_record <- function(study, folder, digests) {
     outputs = outputs
   )
   record$chosen <- study$choice
-  jsonlite::write_json(record, file.path(folder, "record.json"), auto_unbox = TRUE, pretty = TRUE, digits = NA)
+  text <- jsonlite::toJSON(record, auto_unbox = TRUE, pretty = TRUE, digits = NA)
+  write_checked(line_bytes(text), file.path(folder, "record.json"))
 }
 
 # The document as built; the file and its digest where it was built as it stands there.

@@ -17,21 +17,28 @@
 #' list.files(write_study(study))
 #' @export
 write_study <- function(study, out = NULL, digests = TRUE) {
+  keep_own_options()
   check_study_class(study)
   if (is.null(out)) out <- file.path(study$book$project, "out")
   place <- check_out(out, study$book)
   dir.create(dirname(place), recursive = TRUE, showWarnings = FALSE)
-  beside <- paste0(place, ".writing-", Sys.getpid())
-  if (!dir.create(beside, showWarnings = FALSE)) stop_mavik("write_error", out, ": the folder cannot be written beside it; check its permissions")
-  on.exit(unlink(beside, recursive = TRUE))
-  for (output in parts_named("output_")) {
-    if (!is.null(output$wanted) && !output$wanted(study)) next
-    signal_progress("write", output$file)
-    output$write(study, file.path(beside, output$file))
-  }
-  write_record(study, beside, digests)
-  swap_in(beside, place)
+  replace_folder(place, out, function(beside) {
+    for (output in parts_named("output_")) {
+      if (!is.null(output$wanted) && !output$wanted(study)) next
+      signal_progress("write", output$file)
+      write_output(output, study, beside, out)
+    }
+    write_record(study, beside, digests)
+  })
   invisible(place)
+}
+
+# What a writer could not finish is told with the output's name.
+write_output <- function(output, study, folder, out) {
+  tryCatch(output$write(study, file.path(folder, output$file)), mavik_error = stop, error = function(e) {
+    if (!any(grepl("space|quota|write|permission", conditionMessage(e), ignore.case = TRUE))) stop(e)
+    stop_mavik("write_error", file.path(out, output$file), ": cannot be written (", text_squeeze(conditionMessage(e)), "); the earlier outputs stand as they were")
+  })
 }
 
 # The real place of `out`, once it is sure that nothing of others is lost there.
@@ -45,6 +52,11 @@ check_out <- function(out, book, thorough = TRUE) {
   }
   if (!file.exists(place)) return(place)
   if (!dir.exists(place)) stop_mavik("write_error", out, ": is a file; name a folder")
+  open <- list.files(place, "^[.]?~", all.files = TRUE)
+  if (length(open) > 0) {
+    stop_mavik("write_error", out, ": ", some_of(open_document(open), 3), if (length(open) == 1) " is" else " are",
+      " open in another program; close it there, then build again")
+  }
   foreign <- foreign_files(place, thorough)
   if (length(foreign) > 0) {
     stop_mavik("write_error", out, ": holds ", some_of(foreign, 3), ", which Mavik did not write; move ",
@@ -52,6 +64,9 @@ check_out <- function(out, book, thorough = TRUE) {
   }
   place
 }
+
+# Programs of an office mark what they have open by a file beside it.
+open_document <- function(marks) sub("^~[$]", "", sub("^[.]~lock[.](.*)#$", "\\1", marks))
 
 real_path <- function(path) {
   path <- path.expand(path)
@@ -80,17 +95,6 @@ foreign_files <- function(place, thorough) {
     !thorough || is.null(said$sha256) || file_digest(path) == said$sha256
   }, TRUE)
   here[!own]
-}
-
-swap_in <- function(beside, place) {
-  old <- paste0(place, ".before-", Sys.getpid())
-  had <- file.exists(place)
-  if (had && !file.rename(place, old)) stop_mavik("write_error", place, ": is in use or may not be replaced; nothing was changed")
-  if (!file.rename(beside, place)) {
-    if (had) file.rename(old, place)
-    stop_mavik("write_error", place, ": could not be put in place; what stood there is unchanged")
-  }
-  if (had) unlink(old, recursive = TRUE)
 }
 
 # An output is one object `output_<name>` with its file's name and a function

@@ -173,6 +173,39 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// write_bytes
+std::string write_bytes(RawVector bytes, std::string path);
+RcppExport SEXP _mavik_write_bytes(SEXP bytesSEXP, SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type bytes(bytesSEXP);
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(write_bytes(bytes, path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// sync_file
+std::string sync_file(std::string path);
+RcppExport SEXP _mavik_sync_file(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(sync_file(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// sync_folder
+void sync_folder(std::string path);
+RcppExport SEXP _mavik_sync_folder(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    sync_folder(path);
+    return R_NilValue;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
@@ -188,6 +221,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
     {"_mavik_hold_sets", (DL_FUNC) &_mavik_hold_sets, 2},
+    {"_mavik_write_bytes", (DL_FUNC) &_mavik_write_bytes, 2},
+    {"_mavik_sync_file", (DL_FUNC) &_mavik_sync_file, 1},
+    {"_mavik_sync_folder", (DL_FUNC) &_mavik_sync_folder, 1},
     {NULL, NULL, 0}
 };
 
