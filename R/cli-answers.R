@@ -12,6 +12,7 @@ command_answers <- list(
     optparse::make_option("--codes", action = "store_true", default = FALSE, help = "codes in place of labels"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with the tables and their figures"),
     optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first table, .svg or .png"),
+    optparse::make_option("--replace", action = "store_true", default = FALSE, help = "write over files that stand there"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
@@ -20,6 +21,7 @@ command_answers <- list(
       show_lines(rows_shown(answer_rows(given$project, given$args, given$where, if (given$codes) "codes" else "labels"), given$json))
       return(0L)
     }
+    for (file in c(given$page, given$figure)) check_may_write(file, known_book(given$project), given$replace)
     if (given$waves) return(waves_answered(given))
     found <- answers(given$project, given$args, given$by, given$where, given$weight)
     if (!is.null(given$page)) write_text(answers_page(found), given$page)

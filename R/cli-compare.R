@@ -3,10 +3,12 @@ command_compare <- list(
   arguments = "OLD NEW", most = 2, example = "mavik compare last-week/out choirs/out",
   options = function() list(
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "write it as an HTML page"),
+    optparse::make_option("--replace", action = "store_true", default = FALSE, help = "write over files that stand there"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
     if (length(given$args) < 2) stop_mavik("usage_error", "`mavik compare` needs two output folders, the old one first; `mavik compare --help` shows how")
+    check_may_write(given$page, replace = given$replace)
     compared <- compare_studies(given$args[1], given$args[2])
     if (!is.null(given$page)) {
       write_text(comparison_page(compared, given$args), given$page)

@@ -5,18 +5,17 @@ command_look <- list(
     optparse::make_option("--column", type = "character", default = NULL, metavar = "NAME", help = "the whole of one column"),
     optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "write an HTML page with the picture of gaps"),
+    optparse::make_option("--replace", action = "store_true", default = FALSE, help = "write over files that stand there"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik look` needs a file; `mavik look --help` shows how")
+    check_may_write(given$page, replace = given$replace, read = given$args)
     seen <- look(given$args, given$sheet)
     if (!is.null(given$column) && is.null(seen$columns[[given$column]])) {
       stop_mavik("usage_error", "`", given$column, "` is not a column", did_you_mean(given$column, names(seen$columns)))
     }
     if (!is.null(given$page)) {
-      if (file.exists(given$page) && !any(grepl("made by Mavik", readLines(given$page, warn = FALSE, encoding = "UTF-8"), fixed = TRUE))) {
-        stop_mavik("write_error", given$page, ": stands there already and is no page of Mavik; choose another name")
-      }
       write_text(look_page(seen), given$page)
     }
     show_lines(if (given$json) look_json(seen, given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))

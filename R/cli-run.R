@@ -11,6 +11,7 @@
 #' @export
 run_command <- function(args = commandArgs(trailingOnly = TRUE)) {
   keep_own_options()
+  speak_utf8()
   tryCatch(
     dispatch(args),
     mavik_error = function(e) say_error(conditionMessage(e)),
@@ -18,6 +19,12 @@ run_command <- function(args = commandArgs(trailingOnly = TRUE)) {
     # Whoever reads the output had enough of it (`| head`): no fault, and nobody to tell.
     error = function(e) if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) 0L else say_error(paste0("unexpected: ", conditionMessage(e), "; this is a fault of Mavik, please report it"))
   )
+}
+
+# Names of files and folders hold any letters; a bare C locale knows none of them.
+speak_utf8 <- function() {
+  if (isTRUE(l10n_info()[["UTF-8"]])) return(invisible())
+  for (locale in c("C.UTF-8", "C.utf8", "en_US.UTF-8")) if (nzchar(suppressWarnings(Sys.setlocale("LC_CTYPE", locale)))) break
 }
 
 dispatch <- function(args) {

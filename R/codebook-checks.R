@@ -18,7 +18,8 @@ compile_checks <- function(top, book, say, troubled) {
 #
 #   value     the field that stands at its key
 #   beside    further keys that go with it
-#   makes     (part, book, say) the part with `reads`, the variables it reads
+#   makes     (part, book, say) the part with `reads`, the variables it reads; a
+#             rule's `items` are those it judges, without what it sets aside besides
 #   compute   (part, inputs, book, rows) a list of `rows`, those that break the rule
 #             or meet the screen, and `more`, words for its finding; a screen gets
 #             `state` after `inputs`, and the number of rows
@@ -121,6 +122,7 @@ is_answer <- function(variable) length(columns_of(variable)) > 0
 is_kept_answer <- function(variable) is_answer(variable) && (variable$kept || isTRUE(variable$carrier))
 
 name_set_aside <- function(rule, book, say) {
+  rule$items <- rule$reads
   if (is.null(rule$sets_aside)) return(rule)
   path <- c(rule$path, "sets_aside")
   answers <- names(Filter(is_answer, book$variables))
@@ -133,6 +135,7 @@ name_set_aside <- function(rule, book, say) {
   }
   # The words of a write-in go with the choice they belong to.
   rule$aside <- union(rule$aside, names(Filter(function(variable) variable$way == "written" && variable$settings$of %in% rule$aside && is_answer(variable), book$variables)))
+  # What it judges, and what it may set aside besides, are two lists.
   rule$reads <- union(rule$reads, rule$aside)
   rule
 }
@@ -188,7 +191,7 @@ work_edges <- function(book) {
     c(if (name %in% routed) c(tag("q", name), tag("r", may[[name]])) else gate, tag("v", book$uses[[name]]))
   })
   of_routed <- lapply(book$variables[routed], function(variable) tag("v", universe_uses(variable)))
-  of_rule <- lapply(book$rules, function(rule) c(tag("q", rule$aside), tag("v", setdiff(rule$reads, rule$aside))))
+  of_rule <- lapply(book$rules, function(rule) if (is.null(rule$files)) c(tag("q", rule$aside), tag("v", setdiff(rule$reads, rule$aside))))
   # An earlier wave's answer is that of the record that stays.
   earlier <- names(Filter(takes_earlier, book$variables))
   of_variable[earlier] <- lapply(of_variable[earlier], c, "s:")

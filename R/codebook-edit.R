@@ -25,10 +25,20 @@ text_add_item <- function(lines, path, items) {
     inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")), ]
     return(append(lines, paste0(strrep(" ", inner$key_column[1] - 1), "- ", words), max(inner$end_line)))
   }
+  if (mark$style %in% c("literal", "folded")) {
+    held <- yaml::yaml.load(paste(lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE)
+    return(text_set(lines, path, c(text_trim(value_at(held, path)), items)))
+  }
+  if (mark$line != mark$end_line) return(text_set(lines, path, c(value_at(yaml::yaml.load(paste(lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE), path), items)))
   line <- lines[mark$line]
   old <- substr(line, mark$column, mark$end_column - 1)
   lines[mark$line] <- paste0(substr(line, 1, mark$column - 1), "[", old, ", ", paste(words, collapse = ", "), "]", substring(line, mark$end_column))
   lines
+}
+
+value_at <- function(document, path) {
+  for (key in path) document <- document[[if (is.null(names(document))) as.integer(key) else key]]
+  document
 }
 
 insert_before_end <- function(lines, mark, text) {

@@ -112,10 +112,13 @@ field_types <- list(
     low <- if (value[1] == "down") -Inf else text_to_number(value[1])
     high <- if (value[2] == "up") Inf else text_to_number(value[2])
     odd <- value[is.na(c(low, high))]
-    if (is.na(low)) low <- text_to_date(value[1], "datetime")$value
-    if (is.na(high)) high <- text_to_date(value[2], "datetime")$value
-    if (is.na(low)) low <- 86400 * text_to_date(value[1], "date")$value
-    if (is.na(high)) high <- 86400 * text_to_date(value[2], "date")$value
+    # Beside a date a year is a date as well.
+    moment <- function(text) {
+      at <- text_to_date(text, "datetime")$value
+      if (is.na(at)) 86400 * text_to_date(text, "date")$value else at
+    }
+    if (is.na(low) || (length(odd) > 0 && is.finite(low))) low <- moment(value[1])
+    if (is.na(high) || (length(odd) > 0 && is.finite(high))) high <- moment(value[2])
     if (is.na(low) || is.na(high)) return(say("`", odd[1], "` is not a bound: a number or an ISO 8601 date, or `down` before, `up` behind"))
     if (low > high) return(say("the lower bound ", value[1], " is above the upper bound ", value[2]))
     structure(c(low, high), texts = value, numbers = length(odd) == 0)

@@ -58,6 +58,12 @@ reason_forms <- function(reasons, cells) {
   unique(forms)
 }
 
+# Where cells are no coded answers, labels and codes of the listed reasons both count.
+all_reason_forms <- function(book) {
+  forms <- rbind(reason_forms(book$reasons, "labels"), reason_forms(book$reasons, "codes"))
+  forms[!duplicated(forms$form), ]
+}
+
 reason_id <- function(book, name) match(name, book$reasons$name)
 
 check_own_missing <- function(missing, codes, reasons, path, say) {

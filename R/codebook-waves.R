@@ -217,6 +217,12 @@ all_versions <- function(variable) c(list(variable), Filter(Negate(is_absent), v
 
 universe_uses <- function(variable) unique(unlist(lapply(all_versions(variable), function(version) version$universe$uses)))
 
+# The conditions under which it was asked, where waves differ one after the other.
+universe_shown <- function(variable) {
+  texts <- unlist(lapply(all_versions(variable), function(version) version$universe$text))
+  paste(unique(text_squeeze(texts)), collapse = "; in other waves ")
+}
+
 # The waves in which a variable was put; a made one where anything that it is made of was.
 waves_put <- function(variable, book) {
   put <- vapply(book$exports, function(export) !is_absent(version_in(variable, export)), TRUE)

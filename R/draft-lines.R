@@ -176,7 +176,7 @@ entry_lines <- function(column, seen, plan) {
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
     number = if (seen$cells == "codes" && is_code_like(one)) bare_codes(one, entry) else number_lines(one, entry, seen),
-    several = several_lines(one, plan$names[[column]], universe_text(plan$skips[[column]], FALSE)),
+    several = several_lines(one, plan$names[[column]], plan, universe_text(plan$skips[[column]], FALSE)),
     ticks = tick_lines(list(name = plan$names[[column]], columns = column, stem = asked_in(one)), seen, plan),
     date = date_lines(one, entry),
     c(entry(level = "text"), if (is_write_in(column, one)) "    # the write-in of the question before it")

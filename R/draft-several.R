@@ -73,7 +73,7 @@ set_lines_drafted <- function(set, seen, plan) if (set$kind == "ticks") tick_lin
 tick_lines <- function(set, seen, plan) {
   ones <- seen$columns[set$columns]
   labels <- vapply(ones, function(one) { own <- stem_of(asked_in(one))[2]; label_text(if (nzchar(own)) own else asked_in(one), one$name) }, "")
-  names <- option_names(set$name, labels)
+  names <- option_names(set$name, labels, plan)
   ticks <- unique(vapply(ones, function(one) one$cells$text[1], ""))
   known <- text_fold(ticks) %in% tick_forms | text_fold(ticks) %in% text_fold(labels)
   c(
@@ -91,16 +91,16 @@ grid_lines <- function(set, seen, plan) {
   ones <- seen$columns[set$columns]
   c(
     paste0("  ", set$name, ":   # a grid: ", count_of(length(ones), "row"), " with the same options"), if (nzchar(set$stem)) paste0("    stem: ", yaml_word(shorten_text(set$stem, 300))),
-    split_keys(ones[[1]], option_names("", ones[[1]]$options), NULL), "    items:",
+    split_keys(ones[[1]], option_names("", ones[[1]]$options, plan), NULL), "    items:",
     vapply(set$columns, function(column) paste0("      ", plan$names[[column]], ": {split: {column: ", yaml_word(column), "}, label: ", yaml_word(label_text(stem_of(asked_in(seen$columns[[column]]))[2], column)), "}"), "")
   )
 }
 
-several_lines <- function(one, name, universe = NULL) {
+several_lines <- function(one, name, plan, universe = NULL) {
   c(
     paste0("  ", name, ":   # ", comment_text(one$grounds), ": ", comment_text(paste0("\u201c", utils::head(one$options, 3), "\u201d ", grouped(utils::head(one$counts, 3)), collapse = ", "))),
     paste0("    label: ", yaml_word(label_text(asked_in(one), name))), if (!is.null(universe)) paste0("    universe: ", universe),
-    split_keys(one, option_names(name, one$options), yaml_word(one$name), if (one$rest > 0) name),
+    split_keys(one, option_names(name, one$options, plan), yaml_word(one$name), if (one$rest > 0) name),
     if (one$rest > 0) paste0("    # not among the options ", count_of(one$rest, "time"), ": taken as write-ins")
   )
 }
@@ -113,12 +113,26 @@ split_keys <- function(one, names, column, other = NULL) {
   )
 }
 
-# A variable's name for each option, from its first words.
-option_names <- function(set, labels) {
+# A variable's name for each option, from its first words: one that no other
+# variable or block of the draft has, nor an option of another question.
+option_names <- function(set, labels, plan) {
   words <- vapply(labels, function(label) {
     word <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", stringi::stri_trans_general(key_words(label), "any-latin; latin-ascii; lower")))
     substr(word, 1, 16)
   }, "", USE.NAMES = FALSE)
-  names <- if (nzchar(set)) paste0(substr(set, 1, 14), "_", words) else ifelse(grepl("^[a-z]", words), words, paste0("o", words))
-  gsub("_+$", "", make.unique(names, sep = "_"))
+  if (!nzchar(set)) {
+    names <- ifelse(grepl("^[a-z]", words), words, paste0("o", words))
+    return(gsub("_+$", "", make.unique(names, sep = "_")))
+  }
+  names <- gsub("_+$", "", make.unique(paste0(set_prefix(set, plan), "_", words), sep = "_"))
+  taken <- c(unname(plan$names), vapply(plan$blocks, `[[`, "", "name"), vapply(plan$sets, `[[`, "", "name"))
+  while (any(names %in% taken)) names[names %in% taken] <- paste0(names[names %in% taken], "_o")
+  names
+}
+
+# Where long names of several questions begin alike, their number tells them apart.
+set_prefix <- function(set, plan, most = 14) {
+  alike <- unique(c(unname(plan$names), vapply(plan$sets, `[[`, "", "name")))
+  alike <- alike[substr(alike, 1, most) == substr(set, 1, most) & nchar(alike) >= most]
+  if (length(alike) < 2) substr(set, 1, most) else paste0(substr(set, 1, most - 3), "_", match(set, alike))
 }

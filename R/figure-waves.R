@@ -7,7 +7,8 @@
 #' @param study The study, from [build_study()].
 #' @return A ggplot2 figure: means (with their 95 % interval) where there are any, else
 #'   shares in percent of the answered; a line a variable, code or group. Waves in
-#'   which a question was not put leave a break in its line.
+#'   which a question was not put leave a break in its line. `NULL` where nobody
+#'   answered in any wave.
 #' @examples
 #' study <- build_study(demo_project(tempfile(), waves = 2))
 #' figure_waves(wave_figures(study, "belonging"), study)
@@ -17,6 +18,7 @@ figure_waves <- function(figures, study) {
   waves <- names(study$book$waves)
   means <- any(figures$figure == "mean")
   some <- figures[figures$figure == if (means) "mean" else "share", ]
+  if (nrow(some) == 0) return(NULL)
   several <- length(unique(some$variable)) > 1
   # Of yes and no the share of yes says it all.
   if (!means && all(some$code %in% c("0", "1"))) some <- some[some$code == "1", ]

@@ -8,7 +8,12 @@ reader_delimited <- list(
     mark <- delimiters[[options$delimiter]]
     shape <- scan_delimited(path.expand(path), mark, options$skip)
     check_shape(shape, options, shown)
-    table <- parse_cells(path, mark, options$skip)
+    table <- if (shape$expected > 1) parse_cells(path, mark, options$skip)
+    if (is.null(table)) {
+      table <- cells_delimited(enc2native(path.expand(path)), mark, options$skip, shape$expected)
+      shape[c("doubled_row", "doubled_column")] <- list(integer(), integer())
+      table <- structure(table, class = "data.frame", row.names = .set_row_names(length(table[[1]])))
+    }
     if (nrow(table) != length(shape$lines) || ncol(table) != shape$expected) {
       stop_read(shown, NULL, "read as ", grouped(nrow(table)), " by ", ncol(table), " cells where its shape is ",
         grouped(length(shape$lines)), " by ", shape$expected, "; nothing was taken from it")
@@ -56,15 +61,19 @@ check_shape <- function(shape, options, shown) {
   }
 }
 
+# NULL where the common reader has its doubts; it is never left in the middle, or
+# its next call would fail.
 parse_cells <- function(path, mark, skip) {
-  tryCatch(
-    data.table::fread(
+  doubts <- FALSE
+  table <- suppressWarnings(withCallingHandlers(
+    tryCatch(data.table::fread(
       file = path, sep = mark, quote = "\"", header = FALSE, skip = skip, colClasses = "character",
       na.strings = NULL, strip.white = FALSE, fill = FALSE, blank.lines.skip = TRUE,
       encoding = "UTF-8", showProgress = FALSE
-    ),
-    warning = function(w) stop(conditionMessage(w), call. = FALSE)
-  )
+    ), error = function(e) NULL),
+    warning = function(w) doubts <<- TRUE
+  ))
+  if (doubts) NULL else table
 }
 
 # Lets go of each column of strings as soon as its index stands.

@@ -110,7 +110,8 @@ xlsx_dates <- function(parts, book, shown) {
   formats <- xml2::xml_find_all(styles, "//numFmts/numFmt")
   own <- with_names(xml2::xml_attr(formats, "formatCode"), xml2::xml_attr(formats, "numFmtId"))
   used <- xml2::xml_attr(xml2::xml_find_all(styles, "//cellXfs/xf"), "numFmtId")
-  code <- gsub("\"[^\"]*\"|\\\\.|\\[[^hHmMsS\\]]*\\]|_.", "", own[used], perl = TRUE)
+  # Texts in quotes, and what stands in brackets, but for hours, minutes or seconds gone by.
+  code <- gsub("\"[^\"]*\"|\\\\.|\\[(?!(?i:h+|m+|s+)\\])[^\\]]*\\]|_.|[*].", "", own[used], perl = TRUE)
   number <- as.integer(used)
   list(since = since, styles = number %in% c(14:22, 27:36, 45:47, 50:58) | (!is.na(code) & grepl("[dyhsDYHS]|m{3}|M{3}", code)))
 }

@@ -67,7 +67,7 @@ skips_section <- function(study) {
   if (length(study$skips) == 0) return(NULL)
   skips <- study$skips[intersect(names(study$book$variables), names(study$skips))]
   column <- function(name) grouped(vapply(skips, `[[`, 0, name))
-  universe <- vapply(names(skips), function(name) text_squeeze(study$book$variables[[name]]$universe$text), "")
+  universe <- vapply(names(skips), function(name) universe_shown(study$book$variables[[name]]), "")
   t$section(
     t$h2("Were the skips kept?"),
     t$p(class = "about", "A question has a universe: the people to whom it was put. Answers from outside are set aside; blanks inside are ", t$em("no answer", .noWS = "after"), "."),

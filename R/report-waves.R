@@ -7,7 +7,7 @@ waves_section <- function(study) {
   figures <- wave_figures(study)
   t$section(
     t$h2("Waves"), waves_table(study), jumps_table(study), figures_by_wave(study, figures),
-    lapply(wave_lines(study), function(one) t$div(t$h3(t$code(class = "name", one$name), " ", one$title), figure_svg(figure_waves(figures[figures$variable %in% one$names, ], study) + ggplot2::labs(subtitle = NULL), paste("Lines over the waves:", one$title), height = 2.4 + 0.16 * length(one$names))))
+    lapply(wave_lines(study), line_block, figures = figures, study = study)
   )
 }
 
@@ -21,6 +21,15 @@ waves_table <- function(study) {
   columns <- list("Wave" = vapply(book$waves, `[[`, "", "label"), "Records" = grouped(lengths(came)), "Stay" = grouped(lengths(keys)), "In an earlier wave too" = grouped(again), "Variables not put" = grouped(absent))
   if (!is_panel(book)) columns[["In an earlier wave too"]] <- NULL
   page_table(switch(book$design, panel = "A panel: a key is the same person in every wave", "Each wave is of people of its own"), columns, c("Wave" = "row", numbers_of(names(columns)[-1])))
+}
+
+# Nothing is drawn of what nobody answered.
+line_block <- function(one, figures, study) {
+  t <- htmltools::tags
+  figure <- figure_waves(figures[figures$variable %in% one$names, ], study)
+  if (is.null(figure)) return(NULL)
+  t$div(t$h3(t$code(class = "name", one$name), " ", one$title),
+    figure_svg(figure + ggplot2::labs(subtitle = NULL), paste("Lines over the waves:", one$title), height = 2.4 + 0.16 * length(one$names)))
 }
 
 wave_kinds <- c("jump", "direction_turned", "codes_shifted", "missing_became_answer")

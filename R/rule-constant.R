@@ -12,14 +12,14 @@ rule_constant <- list(
   },
   compute = function(rule, inputs, book, rows) {
     person <- match(rows$key, unique(rows$key))
-    differs <- lapply(inputs[rule$reads], function(column) {
+    differs <- lapply(inputs[rule$items], function(column) {
       told <- which(!is.na(column$value))
       first <- told[!duplicated(person[told])]
       before <- first[match(person, person[first])]
       which(rows$wave != rows$wave[before] & column$value != column$value[before])
     })
-    names <- rule$reads[lengths(differs) > 0]
+    names <- rule$items[lengths(differs) > 0]
     list(rows = sort(unique(unlist(differs))), more = paste0(names, " of ", lengths(differs)[lengths(differs) > 0], collapse = ", "))
   },
-  sentence = function(rule, book) paste0(some_of(rule$reads, 8), " must stay the same from wave to wave")
+  sentence = function(rule, book) paste0(some_of(rule$items, 8), " must stay the same from wave to wave")
 )

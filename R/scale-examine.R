@@ -54,6 +54,7 @@ examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwis
     list(examine_scale(study, name, rows, use, limits, "")),
     if (by_wave && length(waves) > 1) lapply(waves, function(wave) examine_scale(study, name, rows[study$records$wave[rows] == wave], use, limits, wave))
   )), recursive = FALSE)
+  found <- Filter(Negate(is.null), found)
   structure(list(title = study$book$study$title, scales = found, use = use, thresholds = limits), class = "mavik_scales")
 }
 
@@ -74,6 +75,7 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   items <- items_of_score(variable, book)
   # An item that was not put in a wave is no part of the scale there.
   if (nzchar(wave)) items <- items[vapply(book$variables[items], function(item) wave %in% waves_put(item, book), TRUE)]
+  if (length(items) == 0) return(NULL)
   moments <- scale_moments(unname(as.list(study$data[items])), turned_by(variable, items, book), rows)
   if (use == "pairwise") {
     inputs <- lapply(with_names(items, items), function(item) list(value = study$data[[item]][rows]))

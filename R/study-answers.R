@@ -113,6 +113,7 @@ decode_column <- function(source, variable, book, offset, touched, role) {
     column = gather(decoded, raw$index, book),
     ledger = decode_entries(decoded, raw, variable, book, offset),
     findings = told(written_findings(raw$cells, counts, decoded, variable, rows_of), unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of),
+      digits_findings(raw$cells, counts, decoded, variable, rows_of),
       zone_findings(counts, decoded, raw, variable, rows_of))
   )
 }

@@ -199,7 +199,7 @@ show_record <- function(codebook, respondent, exports = list()) {
   keep_own_options()
   book <- known_book(codebook)
   check_frames_given(codebook, exports)
-  book$exports <- locate_exports(book, exports)
+  book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
   respondent <- text_trim(as.character(respondent))
   inputs <- person_inputs(book, respondent)
   if (is.null(inputs)) stop_no_respondent(respondent, book)

@@ -56,7 +56,8 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NUL
   take(!is.na(gap), reason = gap)
   if (!is.null(variable$other)) {
     given <- write_in_codes(variable, folded)
-    words <- is.null(variable$other$column) & !(is_whole(number) & held == "labels")
+    # A bare number that no code has is somebody's slip, in words or in codes.
+    words <- is.null(variable$other$column) & !is_whole(number)
     take(words | !is.na(given), value = ifelse(is.na(given), variable$other$code, given), kind = "write_in")
   }
   take(rep(TRUE, n), reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")
@@ -75,9 +76,13 @@ decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
     plain <- text_to_date(cells, variable$level)
     for (part in names(read)) read[[part]] <- ifelse(kinds == "date", plain[[part]], read[[part]])
   }
-  list_forms <- rbind(own_forms(variable$missing, book), reason_forms(book$reasons, "labels"))
-  gap <- list_forms$reason[match(folded, list_forms$form)]
+  number <- text_to_number(cells)
+  gap <- missing_meant(own_forms(variable$missing, book), folded, number)
+  shared <- missing_meant(all_reason_forms(book), folded, number)
   variant <- variants_meant(variable, folded)
+  # A date comes before the study's forms: `9999` is a year where a year can stand.
+  later <- is.na(gap) & is.na(read$value) & is.na(variant)
+  gap[later] <- shared[later]
   blank <- !nzchar(folded)
   unread <- !blank & !error & is.na(read$value) & is.na(gap)
   other <- unread & !is.na(variant)

@@ -112,11 +112,11 @@ unlisted_message <- function(cell, variable, met, count) {
   if (variable$storage == "number") {
     return("not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, if it is a gap, `missing: {reason: [this text]}`")
   }
-  never <- never_met(cell, variable, met)
-  if (!is.null(never)) return(paste0("not a label, set aside; `", never, "` is listed and no record of the file has it, while this text stands ",
-    count_of(count, "time"), ": is the label mistyped in the codebook, or is this another answer?"))
   near <- slip_of(cell, as.character(variable$codes$label))
-  if (!is.null(near)) return(paste0("not a label, set aside; if it means `", near, "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"))
+  never <- never_met(cell, variable, met)
+  said <- if (!is.null(never)) paste0("`", never, "` is listed and no record of the file has it, while this text stands ", count_of(count, "time"))
+  if (!is.null(said) && is.null(near)) return(paste0("not a label, set aside; ", said, ": is the label mistyped in the codebook, or is this another answer?"))
+  if (!is.null(near)) return(paste0("not a label, set aside; ", if (!is.null(said)) paste0(said, "; "), "if it means `", near, "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"))
   if (!is.na(text_to_number(cell)) && text_to_number(cell) %in% variable$codes$code) {
     return("a bare code among labels, set aside; somebody began to code? Take the file as the platform gave it, or correct the cell")
   }
@@ -170,6 +170,16 @@ zone_findings <- function(counts, decoded, raw, variable, rows_of) {
   at <- which(read & !decoded$zone)
   list(new_finding("warning", "zone", variable$name, raw$cells[at[1]], sum(counts[at]), rows_of(at[1]), variable$path,
     "some cells name a time zone, others do not: these are taken as UTC"))
+}
+
+# A number holds 15 digits for sure; one that has more and changed by that is no number.
+digits_findings <- function(cells, counts, decoded, variable, rows_of) {
+  if (!identical(variable$storage, "number")) return(list())
+  long <- which(!is.na(decoded$value) & counts > 0 & stringi::stri_count_charclass(cells, "[0-9]") > 15)
+  digits <- function(text) gsub("^0+|0+$", "", gsub("[eE].*|[^0-9]", "", text))
+  long <- long[digits(cells[long]) != digits(number_to_text(decoded$value[long]))]
+  lapply(long, function(at) new_finding("warning", "digits_lost", variable$name, cells[at], counts[at], rows_of(at), variable$path,
+    paste0("has more digits than a number holds and is kept as ", number_to_text(decoded$value[at]), ": if it names something, its level is `identifier`")))
 }
 
 doubt_findings <- function(cells, counts, decoded, variable, rows_of) {

@@ -164,7 +164,7 @@ apply_proposals <- function(checked, numbers = checked$proposals$number, write =
   compile_codebook(parse_lines(new, checked$file))
   change <- text_change(old, new)
   if (!write) return(change)
-  if (nrow(change) > 0) write_text(new, checked$file)
+  if (nrow(change) > 0) write_edited(new, checked$file)
   invisible(change)
 }
 

@@ -41,7 +41,8 @@ dispositions <- c(complete = "Complete", partial = "Partial", break_off = "Break
 disposition_of <- function(dropped, decoded, settled, book, n) {
   out <- rep("kept", n)
   if (!is.null(book$complete)) {
-    blocks <- lapply(book$study$complete, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else name)
+    # A question with several answers is one question, not its options.
+    blocks <- lapply(book$study$complete, function(name) if (name %in% names(book$variables)) name else book$blocks[[name]])
     put <- answered <- integer(n)
     for (block in blocks) {
       state <- answered_state(block, decoded, settled, book, n)

@@ -15,6 +15,7 @@ settle_answers <- function(decoded, book, rows, records) {
       s = screen_step(state, book, records)
     )
   }
+  state <- finish_file_rules(state, book, rows)
   state$rules <- state$rules[intersect(names(book$rules), names(state$rules))]
   state[c("values", "ledger", "findings", "skips", "outside", "rules", "screened")]
 }
@@ -101,16 +102,39 @@ gate_of <- function(state, universe, n, book) {
 
 rule_step <- function(state, rule, book, rows) {
   inputs <- c(state$routed[rule$aside], state$values[setdiff(rule$reads, rule$aside)])
-  out <- if (is.null(rule$files)) rules()[[rule$kind]]$compute(rule, inputs, book, rows) else list(rows = sort(unique(unlist(rows$contradicted[[rule$name]]))))
+  if (!is.null(rule$files)) return(file_rule_step(state, rule, rows))
+  out <- rules()[[rule$kind]]$compute(rule, inputs, book, rows)
   count <- 0L
   for (name in rule$aside) {
-    broken <- if (is.null(rule$files)) out$rows else rows$contradicted[[rule$name]][[name]]
+    broken <- out$rows
     aside <- broken[!is.na(state$routed[[name]]$value[broken])]
     count <- count + length(aside)
     if (length(aside) > 0) state$aside[[name]] <- c(state$aside[[name]], list(list(rule = rule, rows = aside)))
   }
   state$rules[[rule$name]] <- list(rows = length(out$rows), cells = count)
   state$findings <- c(state$findings, rule_findings(rule, out, count, book))
+  state
+}
+
+# Where two files contradict each other is known when they are decoded, whatever
+# universes they have; how many answers that sets aside, when all is settled.
+file_rule_step <- function(state, rule, rows) {
+  of <- rows$contradicted[[rule$name]]
+  for (name in intersect(rule$aside, names(of))) {
+    state$aside[[name]] <- c(state$aside[[name]], list(list(rule = rule, rows = of[[name]])))
+  }
+  state$rules[[rule$name]] <- list(rows = length(unique(unlist(of))), cells = 0L)
+  state
+}
+
+finish_file_rules <- function(state, book, rows) {
+  for (rule in Filter(function(rule) !is.null(rule$files), book$rules)) {
+    path <- paste(rule$path, collapse = " > ")
+    count <- sum(0L, unlist(lapply(state$ledger, function(entry) if (entry$kind == "rule" && entry$rule == path) length(entry$rows))))
+    state$rules[[rule$name]]$cells <- count
+    out <- list(rows = sort(unique(unlist(rows$contradicted[[rule$name]]))))
+    state$findings <- c(state$findings, rule_findings(rule, out, count, book))
+  }
   state
 }
 
@@ -133,6 +157,18 @@ make_values <- function(variable, inputs, book, rows) {
   c(made$column, made[c("ledger", "findings")])
 }
 
+# Words that went since a person gave their choice another code.
+followed_entry <- function(variable, before, after, book) {
+  rows <- which(!is.na(before$value) & is.na(after$value))
+  if (length(rows) == 0) return(list())
+  was <- distinct_of(value_text(variable, before$value[rows]))
+  reason <- reason_or_none(after)[rows]
+  lapply(unname(split(seq_along(rows), reason)), function(at) {
+    new_entry("corrected", variable$name, variable$path, rows[at], was$value, was$index[at],
+      now_reason = book$reasons$name[reason[at[1]]], note = "the choice that these words belong to was given another code")
+  })
+}
+
 columns_at <- function(columns, at) lapply(columns, function(column) new_column(column$value[at], column$reason[at]))
 
 settle_step <- function(state, variable, book, rows) {
@@ -145,9 +181,11 @@ settle_step <- function(state, variable, book, rows) {
     state$values[[name]] <- made[c("value", "reason")]
   } else if (!is.null(ways()[[variable$way]]$refine)) {
     inputs <- state$values[book$uses[[name]]]
-    state$values[[name]] <- over_versions(variable, state$values[[name]], book, rows, function(version, column, rows, at) {
+    before <- state$values[[name]]
+    state$values[[name]] <- over_versions(variable, before, book, rows, function(version, column, rows, at) {
       list(column = ways()[[version$way]]$refine(version, column, columns_at(inputs, at), book))
     })$column
+    state$ledger <- c(state$ledger, followed_entry(variable, before, state$values[[name]], book))
   }
   if (is.null(state$routed[[name]])) state <- route_step(state, variable, book, rows)
   state$routed[[name]] <- NULL

@@ -248,10 +248,10 @@ set_table <- function(asked, study, rows, weights, groups) {
   answered <- length(rows) - sum(gaps$count)
   out <- list(kind = "set", variable = asked$name, label = paste0(carrier$label, ""), n = length(rows), answered = answered, table = table, gaps = gaps)
   if (!is.null(groups)) {
-    percent <- vapply(value, function(one) {
+    percent <- matrix(nrow = nlevels(groups) + 1, vapply(value, function(one) {
       figure <- function(at) if (length(at) == 0) NA_real_ else if (is.null(weights)) 100 * mean(one[at], na.rm = TRUE) else 100 * weighted_mean(one[at], weights[at])
       c(vapply(seq_len(nlevels(groups)), function(i) figure(which(as.integer(groups) == i & !is.na(one))), 0), figure(which(!is.na(groups) & !is.na(one))))
-    }, numeric(nlevels(groups) + 1))
+    }, numeric(nlevels(groups) + 1)))
     has <- Reduce(`|`, lapply(value, function(one) !is.na(one)))
     out <- c(out, list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = list(group = c(levels(groups), "Total"), n = c(as.integer(table(groups[has])), sum(has & !is.na(groups))), percent = percent, codes = table$label)))
   }

@@ -54,15 +54,28 @@ month_length <- function(year, month) {
 # ISO 8601 again; NA stays NA.
 date_to_text <- function(value, level) {
   known <- unique(value[!is.na(value)])
-  text <- if (level == "date") format(structure(known, class = "Date"), "%Y-%m-%d") else moment_to_text(known)
+  text <- if (level == "date") day_to_text(known) else moment_to_text(known)
   text[match(value, known)]
 }
 
+# Years have four digits, also those before 1000.
+day_to_text <- function(days) {
+  parts <- as.POSIXlt(structure(as.double(days), class = "Date"))
+  ifelse(is.na(days), NA, sprintf("%04d-%02d-%02d", as.integer(parts$year + 1900), as.integer(parts$mon + 1), as.integer(parts$mday)))
+}
+
+# To the millionth of a second, carried over where that makes a whole one.
 moment_to_text <- function(seconds) {
   whole <- floor(seconds)
   fraction <- round(seconds - whole, 6)
-  text <- format(.POSIXct(whole, "UTC"), "%Y-%m-%dT%H:%M:%S")
-  ifelse(fraction > 0, paste0(text, substring(number_to_text(fraction), 2)), text)
+  up <- !is.na(fraction) & fraction >= 1
+  whole[up] <- whole[up] + 1
+  fraction[up] <- 0
+  day <- floor(whole / 86400)
+  second <- whole - day * 86400
+  text <- sprintf("%sT%02d:%02d:%02d", day_to_text(day), as.integer(second %/% 3600), as.integer(second %/% 60 %% 60), as.integer(second %% 60))
+  text <- ifelse(fraction > 0, paste0(text, substring(number_to_text(fraction), 2)), text)
+  ifelse(is.na(seconds), NA, text)
 }
 
 # The first and the last moment of what an ISO date names (`2026-03`); NULL if it is none.

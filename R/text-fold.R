@@ -31,4 +31,12 @@ text_near <- function(x) {
   stringi::stri_replace_first_regex(x, "^0+(?=[0-9])", "")
 }
 
-sort_c <- function(x) sort(x, method = "radix")
+# By bytes, whatever the locale; names of files come without a mark of their encoding.
+sort_c <- function(x) {
+  marked <- enc2utf8(x)
+  if (is.character(x) && any(Encoding(x) == "unknown" & !stringi::stri_enc_isascii(x))) {
+    marked <- x
+    Encoding(marked) <- "UTF-8"
+  }
+  x[order(marked, method = "radix")]
+}

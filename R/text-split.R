@@ -1,6 +1,6 @@
 # Taking a cell of several answers apart. A set is written as the numbers of its
-# options, `1,3`; `?4` for an option of which it is not known; what was written
-# in stands behind the mark of a set.
+# options, `1,3`; `?4=2` for an option of which it is not known, for the second of
+# the reasons; what was written in stands behind the mark of a set.
 
 set_mark <- "\u001e"
 
@@ -80,6 +80,12 @@ held_in <- function(registry, most) {
   registry$held
 }
 
+# Why it is not known of each set whether the option is in it; 0 where it is known.
+set_reasons <- function(sets, option) {
+  found <- stringi::stri_match_first_regex(sets, paste0("(?:^|,)[?]", option, "=([0-9]+)"))[, 2]
+  ifelse(is.na(found), 0L, suppressWarnings(as.integer(found)))
+}
+
 set_written <- function(sets) {
   has <- stringi::stri_detect_fixed(sets, set_mark)
   out <- rep("", length(sets))
@@ -89,7 +95,7 @@ set_written <- function(sets) {
 
 set_text <- function(sets, labels, separator = "; ") {
   ticks <- strsplit(stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", ""), ",", fixed = TRUE)
-  shown <- vapply(ticks, function(one) paste(ifelse(startsWith(one, "?"), paste0("(unknown: ", labels[as.integer(sub("?", "", one, fixed = TRUE))], ")"), labels[suppressWarnings(as.integer(one))]), collapse = separator), "")
+  shown <- vapply(ticks, function(one) paste(ifelse(startsWith(one, "?"), paste0("(unknown: ", labels[suppressWarnings(as.integer(gsub("^[?]|=.*$", "", one)))], ")"), labels[suppressWarnings(as.integer(one))]), collapse = separator), "")
   written <- set_written(sets)
   ifelse(nzchar(written), paste0(shown, ifelse(nzchar(shown), separator, ""), written), ifelse(nzchar(shown), shown, "none"))
 }

@@ -46,7 +46,7 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
     return(story_of_variable(study, variable))
   }
   check_frames_given(codebook, exports)
-  book$exports <- locate_exports(book, exports)
+  book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
   respondent <- text_trim(as.character(respondent))
   inputs <- person_inputs(book, respondent)
   if (is.null(inputs)) stop_no_respondent(respondent, book)

@@ -69,6 +69,7 @@ wave_findings <- function(study, least = 20) {
   at[lost] <- came[lost]
   if (sum(lengths(at) >= least) < 2) return(list())
   names <- names(Filter(function(variable) variable$storage %in% c("coded", "number") && !is_disposition(variable) && (is_answer(variable) || isTRUE(variable$kept)), book$variables))
+  names <- setdiff(names, private_variables(book))
   turned <- turned_lists(study, at, least)
   each <- lapply(names, function(name) {
     let_go_after(nrow(study$data))

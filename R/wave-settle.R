@@ -26,6 +26,6 @@ settle_wave <- function(found, numbers = found$lines$line[found$lines$decision =
   compile_codebook(parse_lines(new, found$file))
   change <- text_change(old, new)
   if (!write) return(change)
-  if (nrow(change) > 0) write_text(new, found$file)
+  if (nrow(change) > 0) write_edited(new, found$file)
   invisible(change)
 }

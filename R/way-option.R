@@ -21,7 +21,9 @@ way_option <- list(
     value <- held[column$value]
     if (!anyNA(held)) return(list(value = value, reason = column$reason))
     reason <- reason_or_none(column)
-    reason[is.na(value) & reason == 0L] <- reason_id(book, "set_aside")
+    own <- set_reasons(source$registry$sets, variable$settings$at)[column$value]
+    open <- is.na(value) & reason == 0L
+    reason[open] <- own[open]
     new_column(value, reason)
   },
   sentence = function(variable, book) {

@@ -148,6 +148,7 @@ decode_set <- function(cells, variable, export, book, kinds) {
   spaced <- which(stringi::stri_startswith_charclass(cells, "\\p{Wspace}"))
   blank[spaced] <- !nzchar(text_trim(cells[spaced]))
   gap <- whole_gaps(cells, variable, export, book)
+  gap[is.na(whole_gaps(cells, variable, NULL, book)) & is_option(cells, variable, export)] <- NA
   cut <- which(!blank & !error & is.na(gap))
   split <- split_cells(cells[cut], option_forms(variable, export), variable$settings$separator)
   settled <- settle_written(variable, split)
@@ -177,9 +178,17 @@ decode_set <- function(cells, variable, export, book, kinds) {
   list(value = set_ids(variable$registry, set, written), reason = reason, kind = kind, doubt = logical(n), written = written)
 }
 
-# A cell that is as a whole a written form of a missing reason.
+# A cell that is one option as it stands: that comes before the study's written forms.
+is_option <- function(cells, variable, export) {
+  separator <- variable$settings$separator
+  plain_segments(cells, separator) %in% plain_segments(option_forms(variable, export)$form, separator)
+}
+
+# A cell that is as a whole a written form of a missing reason: without an export
+# one of the variable's own.
 whole_gaps <- function(cells, variable, export, book) {
-  forms <- rbind(own_forms(variable$missing, book), reason_forms(book$reasons, if (is.null(variable$cells)) export$cells else variable$cells))
+  forms <- own_forms(variable$missing, book)
+  if (!is.null(export)) forms <- rbind(forms, reason_forms(book$reasons, if (is.null(variable$cells)) export$cells else variable$cells))
   if (nrow(forms) == 0) return(rep(NA_integer_, length(cells)))
   numbers <- any(!is.na(text_to_number(forms$form)))
   missing_meant(forms, text_fold(cells), if (numbers) text_to_number(cells) else rep(NA_real_, length(cells)))
@@ -199,8 +208,11 @@ settle_written <- function(variable, split) {
 
 merge_ticks <- function(sets, more) {
   vapply(seq_along(sets), function(i) {
-    ticks <- sort(unique(as.integer(unlist(strsplit(c(sets[i], more[i]), ",", fixed = TRUE)))))
-    paste(ticks, collapse = ",")
+    ticks <- unlist(strsplit(c(sets[i], more[i]), ",", fixed = TRUE))
+    number <- as.integer(gsub("^[?]|=.*$", "", ticks))
+    # What is ticked is known.
+    ticks <- ticks[order(number, startsWith(ticks, "?"))]
+    paste(ticks[!duplicated(sort(number))], collapse = ",")
   }, "")
 }
 
@@ -213,10 +225,13 @@ decode_tick <- function(cells, variable, role, export, book, kinds) {
   at <- match(role, variable$options$name)
   ticked <- text_fold(c(if (is.null(settings$ticked)) tick_forms else settings$ticked, variable$options$label[at], variable$options$variants[[at]], if (!is.na(variable$options$code[at])) number_to_text(variable$options$code[at])))
   unticked <- setdiff(text_fold(if (is.null(settings$unticked)) untick_forms else settings$unticked), ticked)
-  gap <- missing_meant(rbind(own_forms(variable$missing, book), reason_forms(book$reasons, "labels")), folded, text_to_number(cells))
+  number <- text_to_number(cells)
+  own <- missing_meant(own_forms(variable$missing, book), folded, number)
+  gap <- missing_meant(all_reason_forms(book), folded, number)
   blank <- !nzchar(folded)
   value <- ifelse(folded %in% ticked, 1L, ifelse(folded %in% unticked, 0L, NA))
-  value[blank] <- NA
+  value[blank | !is.na(own)] <- NA
+  gap[!is.na(own)] <- own[!is.na(own)]
   lost <- is.na(value) & !blank & is.na(gap)
   reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(lost, reason_id(book, "set_aside"), ifelse(is.na(value), gap, 0L)))
   list(value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ""), doubt = logical(length(cells)))
@@ -238,17 +253,18 @@ gather_ticks <- function(variable, inputs, book, n) {
   marked <- logical(n)
   gap <- rep(0L, n)
   blank_id <- reason_id(book, "no_answer")
+  states <- nrow(book$reasons) + 2L
   for (at in which(is_offered(options))) {
     column <- inputs[[options$name[at]]]
     reason <- reason_or_none(column)
-    state <- ifelse(is.na(column$value), ifelse(reason == reason_id(book, "set_aside"), 2L, 0L), column$value)
-    marked <- marked | !is.na(column$value) | state == 2L
     real <- reason > 0L & reason != blank_id
+    state <- ifelse(is.na(column$value), ifelse(real, 1L + reason, 0L), column$value)
+    marked <- marked | !is.na(column$value) | reason == reason_id(book, "set_aside")
     gap <- ifelse(real & (gap == 0L | reason < gap), reason, gap)
-    pair <- (id - 1L) * 3L + state
+    pair <- (id - 1L) * states + state
     known <- sort(unique(pair))
-    add <- c("", number_to_text(at), paste0("?", at))[known %% 3L + 1L]
-    before <- sets[known %/% 3L + 1L]
+    add <- c("", number_to_text(at), paste0("?", at, "=", seq_len(nrow(book$reasons))))[known %% states + 1L]
+    before <- sets[known %/% states + 1L]
     sets <- paste0(before, ifelse(nzchar(before) & nzchar(add), ",", ""), add)
     id <- match(pair, known)
   }

@@ -78,6 +78,8 @@ compile_branch <- function(variable, at, book, note) {
 # that matter to the conditions, where these are few.
 check_branches <- function(variable, book, say, most = 50000) {
   conditions <- Filter(Negate(is.null), lapply(variable$branches, `[[`, "condition"))
+  # A condition that could not be read is told where it stands.
+  if (length(conditions) < sum(!vapply(variable$settings, function(branch) is.null(branch[["if"]]), TRUE))) return()
   uses <- unique(unlist(lapply(conditions, `[[`, "uses")))
   columns <- lapply(with_names(uses, uses), function(name) telling_column(name, conditions, book))
   if (any(vapply(columns, is.null, TRUE))) return()

@@ -18,7 +18,10 @@ way_written <- list(
     source <- version_in(book$variables[[variable$settings$of]], export)
     if (is_absent(source)) source <- book$variables[[variable$settings$of]]
     main <- decode_cells(cells, source, export, book, kinds)
-    text <- ifelse(main$kind == "write_in", text_trim(cells), NA)
+    # Words that the sheet gave a code are no write-in from the start.
+    code <- if (is.null(source$other)) NA else source$other$code
+    stands <- main$kind == "write_in" & (is.na(code) | main$value %in% code)
+    text <- ifelse(stands, text_trim(cells), NA)
     list(value = text, reason = ifelse(is.na(text), reason_id(book, "not_asked"), 0L), kind = character(length(cells)), doubt = logical(length(cells)))
   },
   compute = function(variable, inputs, book, rows) {

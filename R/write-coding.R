@@ -28,6 +28,7 @@ coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports 
   entry <- coding_entry(variable, book)
   if (is.null(file)) file <- coding_file(entry, book)
   if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
+  check_may_write(file, book, replace = TRUE)
   book$uncoded <- TRUE
   study <- build_book(book, exports)
   before <- if (file.exists(file)) read_sheet(file, list(project = getwd()), "answer", shown = file)

@@ -26,3 +26,41 @@ line_bytes <- function(lines) charToRaw(paste0(enc2utf8(as.character(lines)), "\
 
 # Of no use to anybody who guesses, and no draw from the user's random numbers.
 random_name <- function() sub("^x", "", basename(tempfile("x")))
+
+# A text that is edited in place keeps its line ends and the mark at its beginning.
+write_edited <- function(lines, path) {
+  bytes <- if (file.exists(path)) readBin(path, "raw", file.size(path))
+  mark <- as.raw(c(0xEF, 0xBB, 0xBF))
+  returns <- length(bytes) > 0 && mean(bytes[which(bytes == as.raw(10)) - 1L] == as.raw(13)) > 0.5
+  text <- paste0(enc2utf8(as.character(lines)), if (isTRUE(returns)) "\r\n" else "\n", collapse = "")
+  out <- c(if (identical(utils::head(bytes, 3), mark)) mark, charToRaw(text))
+  write_beside(path, function(beside) write_checked(out, beside))
+}
+
+# What may not be written over: anything among the raw files, and a file that Mavik
+# did not write, unless that is asked for. `book` where there is a project.
+check_may_write <- function(file, book = NULL, replace = FALSE, read = NULL) {
+  if (is.null(file)) return(invisible())
+  place <- real_path(file)
+  if (dir.exists(place)) stop_mavik("write_error", file, ": is a folder; name a file")
+  raw <- if (is.null(book)) character() else c(raw_folders(book), raw_files(book))
+  raw <- c(raw, unname(vapply(as.character(read), real_path, "")))
+  if (any(place == raw | startsWith(place, paste0(raw, "/")))) {
+    stop_mavik("write_error", file, ": is a raw file or lies among them, and these are never written to; choose another name")
+  }
+  if (replace || !file.exists(place) || is_our_own(place)) return(invisible())
+  stop_mavik("write_error", file, ": stands there already and is not known to be Mavik's; choose another name, or say --replace")
+}
+
+raw_files <- function(book) {
+  files <- unlist(lapply(unname(c(book$exports, book$lookups)), function(one) if (is_text(one$file)) export_path(one, book)))
+  c(unname(vapply(as.character(files), real_path, "")), if (!is.null(book$file)) real_path(book$file))
+}
+
+# Pages and figures say at their end who made them.
+is_our_own <- function(path) {
+  size <- file.size(path)
+  if (size == 0) return(TRUE)
+  bytes <- readBin(path, "raw", size)
+  length(grepRaw("ade by Mavik", utils::tail(bytes, 3000), fixed = TRUE)) > 0
+}

@@ -10,6 +10,20 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// cells_delimited
+List cells_delimited(std::string path, std::string delimiter, int skip, int width);
+RcppExport SEXP _mavik_cells_delimited(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP widthSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< int >::type width(widthSEXP);
+    rcpp_result_gen = Rcpp::wrap(cells_delimited(path, delimiter, skip, width));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cut_lines
 bool cut_lines(std::string path, std::string into, IntegerVector from, IntegerVector to);
 RcppExport SEXP _mavik_cut_lines(SEXP pathSEXP, SEXP intoSEXP, SEXP fromSEXP, SEXP toSEXP) {
@@ -208,6 +222,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_mavik_cells_delimited", (DL_FUNC) &_mavik_cells_delimited, 4},
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 2},

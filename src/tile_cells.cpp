@@ -191,6 +191,8 @@ List hold_sets(CharacterVector sets, int most) {
       const long k = std::strtol(at, &end, 10);
       if (end == at) break;
       if (k >= 0 && k <= most) held[k][i] = doubt ? NA_INTEGER : 1;
+      // Behind the option of an unknown one stands the reason.
+      while (*end && *end != ',' && *end != '\x1e') ++end;
       at = *end == ',' ? end + 1 : end;
     }
   }

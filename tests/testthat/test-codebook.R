@@ -39,7 +39,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("  voice_note:", "  belong:", "stands twice"),
     list("      belong6:", "      belong:", "`belong` is the name of a block too"),
     list("label: Rehearsals in a week", "note: no label", "variables > weekly: `label` is missing"),
-    list("column: Q5", "colunm: Q5", "variables > weekly: says no way of making it.*`colunm` is none; did you mean `column`"),
+    list("column: Q5", "colunm: Q5", "variables > weekly > colunm: `colunm` is not a key that can stand here; did you mean `column`"),
     list("column: Q5", "is: key\n    column: Q5", "has 2 ways"),
     list("to: {0: [Soprano, Alto], 1: [Tenor, Bass]}", "to: {0: [Soprano], 1: [Tenor, Bass]}", "sings_low > recode: forgets `Alto` of `voice`"),
     list("to: {0: [Soprano, Alto], 1: [Tenor, Bass]}", "to: {0: [Soprano, Alto], 1: [Tenor, Bass, alto]}", "sings_low > recode > to > 1: `Alto` of `voice` is named twice"),
