@@ -107,7 +107,7 @@ decode_column <- function(source, variable, book, offset, touched, role) {
   seen <- raw$index
   seen[intersect(touched - offset, seq_along(seen))] <- NA
   counts <- tabulate(seen, length(raw$cells))
-  rows_of <- function(at) utils::head(which(seen == at), 5) + offset
+  rows_of <- first_rows(seen, decoded, offset)
   told <- function(...) lapply(c(...), function(one) c(one, list(exports = source$export$name)))
   list(
     column = gather(decoded, raw$index, book),
@@ -116,6 +116,17 @@ decode_column <- function(source, variable, book, offset, touched, role) {
       digits_findings(raw$cells, counts, decoded, variable, rows_of),
       zone_findings(counts, decoded, raw, variable, rows_of))
   )
+}
+
+# The first rows of a cell; of all cells that are no plain answer in one pass.
+first_rows <- function(seen, decoded, offset, most = 5) {
+  odd <- which(nzchar(decoded$kind)[seen])
+  of <- NULL
+  function(at) {
+    if (!nzchar(decoded$kind[at])) return(utils::head(which(seen == at), most) + offset)
+    if (is.null(of)) of <<- split(odd, seen[odd])
+    utils::head(of[[as.character(at)]], most) + offset
+  }
 }
 
 # A record that a twin does not have is not found in it.

@@ -58,6 +58,8 @@ part_of_book <- function(book, names) {
   }
   book$work <- intersect(book$work, needed)
   kept <- unique(sub("^[qv]:", "", grep("^[qv]:", needed, value = TRUE)))
+  # The words of a write-in are decoded with the choice they belong to.
+  kept <- c(kept, unlist(lapply(book$variables[intersect(kept, names(book$variables))], function(variable) if (variable$way == "written") variable$settings$of)))
   book$variables <- book$variables[intersect(names(book$variables), kept)]
   book$rules <- book$rules[intersect(names(book$rules), sub("^r:", "", needed))]
   book
@@ -108,8 +110,12 @@ used_cells <- function(column) {
   column
 }
 
-# What the cache holds of people who are purged goes with them.
+# What the cache holds of people who are purged goes with them; a study that was
+# kept of these very files and this codebook never held them.
 forget_cache <- function(book) {
   if (is.null(book$file)) return(invisible())
-  unlink(c(study_folder(book), index_file(book)), recursive = TRUE)
+  folder <- study_folder(book)
+  kept <- suppressWarnings(tryCatch(readRDS(file.path(folder, "study.rds"))$stamp, error = function(e) NULL))
+  current <- !is.null(kept) && identical(kept, study_stamp(book, book$file))
+  unlink(c(index_file(book), if (!current) folder), recursive = TRUE)
 }

@@ -87,15 +87,26 @@ respondents_shown <- function(study) {
 
 unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
   odd <- which(decoded$kind == "unlisted" & counts > 0)
+  if (length(odd) == 0) return(list())
   met <- unique(decoded$value[counts > 0 & !is.na(decoded$value)])
-  lapply(odd, function(at) {
+  labels <- as.character(if (identical(variable$storage, "set")) variable$options$label else variable$codes$label)
+  near <- labels_near(cells[odd], labels)
+  lapply(seq_along(odd), function(k) {
+    at <- odd[k]
     new_finding("warning", "unlisted", variable$name, cells[at], counts[at], rows_of(at), variable$path,
-      unlisted_message(cells[at], variable, met, counts[at]))
+      unlisted_message(cells[at], variable, met, counts[at], near[[k]]))
   })
 }
 
+# For each text the labels that few letters tell from it; of all texts at once.
+labels_near <- function(texts, labels, most = 6) {
+  if (length(labels) == 0) return(rep(list(character()), length(texts)))
+  distance <- utils::adist(gsub(" ", "", text_fold(texts), fixed = TRUE), gsub(" ", "", text_fold(labels), fixed = TRUE))
+  lapply(seq_along(texts), function(at) labels[distance[at, ] <= most])
+}
+
 # `met` are the codes that some record of the file has.
-unlisted_message <- function(cell, variable, met, count) {
+unlisted_message <- function(cell, variable, met, count, labels) {
   if (identical(variable$storage, "set") && is.null(variable$settings$columns)) {
     split <- split_cells(cell, option_forms(variable, list(cells = "labels")), variable$settings$separator)
     if (split$several) return("can be cut apart in two ways, set aside; give one of the options another form, or correct the cell")
@@ -112,8 +123,8 @@ unlisted_message <- function(cell, variable, met, count) {
   if (variable$storage == "number") {
     return("not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, if it is a gap, `missing: {reason: [this text]}`")
   }
-  near <- slip_of(cell, as.character(variable$codes$label))
-  never <- never_met(cell, variable, met)
+  near <- if (length(labels) > 0) slip_of(cell, as.character(variable$codes$label), labels)
+  never <- never_met(cell, variable, met, labels)
   said <- if (!is.null(never)) paste0("`", never, "` is listed and no record of the file has it, while this text stands ", count_of(count, "time"))
   if (!is.null(said) && is.null(near)) return(paste0("not a label, set aside; ", said, ": is the label mistyped in the codebook, or is this another answer?"))
   if (!is.null(near)) return(paste0("not a label, set aside; ", if (!is.null(said)) paste0(said, "; "), "if it means `", near, "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"))
@@ -124,8 +135,8 @@ unlisted_message <- function(cell, variable, met, count) {
 }
 
 # A label near to the text that no record has.
-never_met <- function(cell, variable, met) {
-  left <- !variable$codes$code %in% met
+never_met <- function(cell, variable, met, labels) {
+  left <- !variable$codes$code %in% met & variable$codes$label %in% labels
   if (!any(left) || !is.na(text_to_number(cell))) return(NULL)
   nearest(cell, as.character(variable$codes$label)[left], most = 0.5)
 }

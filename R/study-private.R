@@ -57,6 +57,11 @@ without_sources <- function(book, hidden, purged) {
     }
     book$variables[[name]] <- in_all_versions(book$variables[[name]], c("write_ins", "coding", "registry"))
   }
+  # A data frame that was read is the user's own: the study keeps no copy of it.
+  book$exports <- lapply(book$exports, function(export) {
+    if (is.data.frame(export$source)) export["source"] <- list(NULL)
+    export
+  })
   book$tables <- lapply(book$tables, without_cells, hidden = hidden, purged = purged, book = book)
   book
 }

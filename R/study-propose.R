@@ -9,6 +9,7 @@ propose_lines <- function(study) {
   open <- study$findings[sort(unique(asked[!is.na(asked)]))]
   open <- Filter(function(one) !one$variable %in% hidden && !in_unread(one, study), open)
   made <- unlist(lapply(open, propose_line, open = open, study = study), recursive = FALSE)
+  if (length(made) == 0) return(list())
   id <- vapply(made, function(one) paste(c(one$path, one$key, one$target, one$items), collapse = "\r"), "")
   lines <- lapply(unname(split(made, factor(id, unique(id)))), function(same) {
     one <- same[[1]]

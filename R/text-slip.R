@@ -17,9 +17,11 @@ weighty_words <- unlist(strsplit(paste(
   "ikke inte ej aldrig ingen inga mindre mer mange alla en ett to tre uten utan"
 ), " "))
 
-# `labels` are all labels of the variable; gives the one that is meant, or NULL.
-slip_of <- function(text, labels) {
-  meant <- which(vapply(seq_along(labels), function(at) is_slip(text, labels[at], labels[-at]), TRUE))
+# `labels` are all labels of the variable, `near` those that can be meant; gives the
+# one that is, or NULL.
+slip_of <- function(text, labels, near = labels) {
+  meant <- which(labels %in% near)
+  meant <- meant[vapply(meant, function(at) is_slip(text, labels[at], labels[-at]), TRUE)]
   if (length(meant) == 1) labels[meant] else NULL
 }
 

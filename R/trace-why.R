@@ -220,7 +220,7 @@ ledger_steps <- function(study, name, row, mask) {
     note <- rep(entry$note, length.out = length(entry$rows))[at]
     now <- entry$now[entry$now_index[at]]
     if (nzchar(now) && is_coded(variable)) now <- value_shown(variable, as.integer(now))
-    step_row(entry$kind, mask(now), step_words(study, entry, row, note, study$book), entry$rule)
+    step_row(entry$kind, mask(now), step_words(study, entry, row, mask(note), study$book), entry$rule)
   })
 }
 

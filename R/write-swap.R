@@ -60,7 +60,10 @@ take_lock <- function(place, out) {
   lock <- paste0(place, ".lock")
   for (try in 1:3) {
     if (dir.create(lock, showWarnings = FALSE)) {
-      write_checked(line_bytes(c(this_process(), "")), file.path(lock, "owner"))
+      tryCatch(write_checked(line_bytes(c(this_process(), "")), file.path(lock, "owner")), error = function(e) {
+        unlink(lock, recursive = TRUE)
+        stop(e)
+      })
       return(lock)
     }
     if (!dir.exists(lock)) stop_mavik("write_error", out, ": the folder cannot be written beside it; check its permissions")

@@ -28,7 +28,7 @@ test_that("look says how a file is dressed and what its columns hold, and hides 
   expect_match(text, "<svg class=\"picture\"")
   expect_false(grepl("choirs.example|(src|href)=\"http", text))
   writeLines("mine", page)
-  expect_match(command("look", file, "--page", page)$err, "is no page of Mavik")
+  expect_match(command("look", file, "--page", page)$err, "is not known to be Mavik's")
 })
 
 test_that("odd files are read right or refused with a reason, and never run", {

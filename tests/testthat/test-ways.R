@@ -8,7 +8,8 @@ test_that("every way keeps the contract", {
     expect_setequal(setdiff(names(way), core$way_extras), core$way_parts)
     frame <- way_frame()
     study <- build_study(way_book(name), c(list(main = frame), way_examples[[name]]$frames))
-    book <- study$book
+    # A built study keeps neither sheets nor look-up files: they are read again.
+    book <- core$with_sheets(study$book, way_examples[[name]]$frames)
     variable <- book$variables$made
     expect_equal(variable$way, name)
     expect_true(variable$level %in% core$levels_of_measurement)
@@ -29,7 +30,7 @@ test_that("every way keeps the contract", {
     if (name == "column") inputs <- list(answer = core$new_column(whole$value, whole$reason))
     if (name == "split") inputs <- list(cell = core$new_column(whole$value, whole$reason))
     compute <- function(rows) {
-      way$compute(variable, lapply(inputs, slice_column, rows = rows), book, list(n = length(rows), key = frame$id[rows], wave = rep("one", length(rows))))
+      way$compute(variable, lapply(inputs, slice_column, rows = rows), book, list(n = length(rows), key = frame$id[rows], id = frame$id[rows], wave = rep("one", length(rows))))
     }
     full <- function(column) list(value = column$value, reason = core$reason_or_none(column))
     expect_equal(full(compute(seq_len(nrow(frame)))), full(core$new_column(whole$value, whole$reason)), info = name)

@@ -1,0 +1,29 @@
+# Made-up projects worked out twice: by the package, and one value at a time.
+
+judged <- function(seeds, ...) {
+  cores <- if (.Platform$OS.type == "unix") 2L else 1L
+  told <- unlist(parallel::mclapply(seeds, function(seed) tryCatch(differs(seed, ...), error = function(e) paste("fault:", conditionMessage(e))), mc.cores = cores))
+  stats::setNames(told, seeds)
+}
+
+test_that("what is built is what the language says, on projects made at random", {
+  first <- as.integer(Sys.time()) %% 1000000L * 1000L
+  seeds <- first + seq_len(240)
+  cat("\nrandom projects with the seeds", first + 1L, "to", first + 240L, "\n")
+  told <- judged(seeds)
+  built <- told[!is.na(told)]
+  # What cannot be built (a circle, a branch that nothing reaches) is no case.
+  expect_gt(length(built), 180)
+  expect_equal(built[nzchar(built)], stats::setNames(character(), character()))
+})
+
+test_that("the judge sees what is built otherwise", {
+  turned <- function(book, frames) build_study(utils::modifyList(book, list(missing = NULL)), frames)
+  no_rules <- function(book, frames) build_study(book[setdiff(names(book), "rules")], frames)
+  no_screens <- function(book, frames) build_study(book[setdiff(names(book), "screens")], frames)
+  asked_all <- function(book, frames) {
+    book$variables <- lapply(book$variables, function(one) one[setdiff(names(one), "universe")])
+    build_study(book, frames)
+  }
+  for (build in list(turned, no_rules, no_screens, asked_all)) expect_true(any(nzchar(stats::na.omit(judged(1:24, build = build)))))
+})

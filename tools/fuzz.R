@@ -1,0 +1,23 @@
+# Random projects built and judged one value at a time, for a long run:
+#   Rscript tools/fuzz.R [PROJECTS] [FIRST SEED]
+# A difference is printed with its seed; `differs(SEED)` makes it again.
+
+library(mavik)
+source("tests/testthat/helper-judge.R")
+given <- as.integer(commandArgs(TRUE))
+projects <- c(given[1], 10000L)[if (length(given) > 0) 1 else 2]
+first <- if (length(given) > 1) given[2] else as.integer(Sys.time()) %% 1000000L * 1000L
+cores <- if (.Platform$OS.type == "unix") parallel::detectCores() else 1L
+cat("seeds", first + 1L, "to", first + projects, "\n")
+odd <- unbuilt <- 0L
+for (start in seq(1L, projects, by = 500L)) {
+  seeds <- first + start:min(start + 499L, projects)
+  told <- parallel::mclapply(seeds, function(seed) tryCatch(differs(seed), error = function(e) paste("fault:", conditionMessage(e))), mc.cores = cores)
+  told <- vapply(told, function(one) if (is.character(one)) one[1] else "the process ended", "")
+  unbuilt <- unbuilt + sum(is.na(told))
+  at <- which(!is.na(told) & nzchar(told))
+  odd <- odd + length(at)
+  for (k in at) cat("seed", seeds[k], told[k], "\n")
+  cat(start + length(seeds) - 1L, "projects,", unbuilt, "of them not to be built,", odd, "differ\n")
+}
+quit(save = "no", status = if (odd > 0) 1 else 0)
