@@ -22,7 +22,8 @@ command_align <- list(
     numbers <- if (is.null(given$accept)) found$lines$line[found$lines$decision == "accept"] else lines_meant(given$accept, found$lines)
     if (length(numbers) == 0) {
       if (!given$dry) write_decisions(found, file)
-      show_lines(if (given$json) align_json(found) else c(align_shown(found), align_next(found, file, given)))
+      show_lines(if (given$json) align_json(found) else c(align_shown(found),
+        align_next(found, file, given)))
       return(0L)
     }
     change <- settle_wave(found, numbers, write = !given$dry)
@@ -32,7 +33,9 @@ command_align <- list(
       write_decisions(left, file)
     }
     if (given$json) show_lines(json_of(list(accepted = numbers, change = change), "accepted"))
-    else show_lines(c(change_shown(change, found$file), if (given$dry) "Nothing was written." else c(paste0("Written to ", found$file, ": ", count_of(length(numbers), "line"), " of ", nrow(found$lines)),
+    else show_lines(c(change_shown(change, found$file),
+      if (given$dry) "Nothing was written." else c(paste0("Written to ", found$file, ": ",
+      count_of(length(numbers), "line"), " of ", nrow(found$lines)),
       paste0(if (nrow(left$lines) == 0) "Nothing is left to decide" else paste0(count_of(nrow(left$lines), "line"), " left to decide in ", file), if (left$rejected > 0) paste0("; ", left$rejected, " rejected before")))))
     0L
   }
@@ -44,7 +47,8 @@ lines_meant <- function(text, lines) {
   numbers_meant(text, "--accept")
 }
 
-align_json <- function(found) json_of(unclass(found)[c("wave", "against", "files", "records", "counts", "columns", "codes", "lines", "language", "rejected")], "files")
+align_json <- function(found) json_of(unclass(found)[c("wave", "against", "files", "records",
+  "counts", "columns", "codes", "lines", "language", "rejected")], "files")
 
 #' @export
 print.mavik_align <- function(x, ...) {

@@ -12,22 +12,27 @@ command_answers <- list(
     optparse::make_option("--codes", action = "store_true", default = FALSE, help = "codes in place of labels"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with the tables and their figures"),
     optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first table, .svg or .png"),
-    optparse::make_option("--replace", action = "store_true", default = FALSE, help = "write over files that stand there"),
+    optparse::make_option("--replace", action = "store_true", default = FALSE,
+      help = "write over files that stand there"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik answers` needs a variable or block; `mavik answers --help` shows how")
     if (given$rows) {
-      show_lines(rows_shown(answer_rows(given$project, given$args, given$where, if (given$codes) "codes" else "labels"), given$json))
+      show_lines(rows_shown(answer_rows(given$project, given$args, given$where,
+        if (given$codes) "codes" else "labels"), given$json))
       return(0L)
     }
-    for (file in c(given$page, given$figure)) check_may_write(file, known_book(given$project), given$replace)
+    for (file in c(given$page, given$figure)) check_may_write(file,
+      raw_places(known_book(given$project)), given$replace)
     if (given$waves) return(waves_answered(given))
     found <- answers(given$project, given$args, given$by, given$where, given$weight)
     if (!is.null(given$page)) write_text(answers_page(found), given$page)
     if (!is.null(given$figure)) save_figure(plot(found), given$figure)
-    show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(found, given$codes))
-    for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ", file))
+    show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(found,
+      given$codes))
+    for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ",
+      file))
     0L
   }
 )
@@ -75,12 +80,15 @@ print.mavik_answers <- function(x, ...) {
 }
 
 # What holds several in the JSON of answers.
-answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "groups.n", "test.df", "gaps.reason", "gaps.label")
+answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "groups.n", "test.df",
+  "gaps.reason", "gaps.label")
 
 answers_shown <- function(found, codes = FALSE) {
   found <- visible(found)
   said <- c(if (!is.null(found$where)) paste0("where ", text_squeeze(found$where)), if (!is.null(found$weight)) paste0("weighted by ", found$weight))
-  c(if (length(found$pooled) > 0) cli::col_yellow(pooled_words(found$pooled)), if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ", paste(said, collapse = ", "))), unlist(lapply(found$tables, answer_lines, codes = codes)))
+  c(if (length(found$pooled) > 0) cli::col_yellow(pooled_words(found$pooled)),
+    if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ",
+    paste(said, collapse = ", "))), unlist(lapply(found$tables, answer_lines, codes = codes)))
 }
 
 answer_lines <- function(one, codes) {
@@ -133,10 +141,9 @@ mean_lines <- function(one) {
     if (!is.null(g$weighted_mean)) list(weighted = c("weighted mean", two_decimals(g$weighted_mean)))), right = c("n", "mean", "sd", "median", "weighted")), test_line(one))
 }
 
-pooled_words <- function(waves) paste0("Waves ", paste(waves, collapse = ", "), " are counted together; `by` the wave, or a condition on it, keeps them apart.")
-
 test_words <- function(test) {
-  if (!is.null(test$pairs)) return(paste(c("the persons in both waves, p by Holm:", pair_words(test$pairs)), collapse = "\n    "))
+  if (!is.null(test$pairs)) return(paste(c("the persons in both waves, p by Holm:",
+    pair_words(test$pairs)), collapse = "\n    "))
   one_test_words(test, if (isTRUE(test$paired)) " persons in both waves")
 }
 
@@ -150,7 +157,9 @@ pair_words <- function(pairs) {
 
 one_test_words <- function(test, who = "") {
   p <- if (test$p < 0.001) "p < 0.001" else paste("p =", number_show(test$p, 3))
-  paste0(test$name, " = ", number_show(test$statistic, 2), ", df = ", paste(ifelse(test$df == round(test$df), number_to_text(test$df), number_show(test$df, 1)), collapse = " and "), ", ", p, ", n = ", grouped(test$n), who,
+  paste0(test$name, " = ", number_show(test$statistic, 2), ", df = ",
+    paste(ifelse(test$df == round(test$df), number_to_text(test$df), number_show(test$df, 1)),
+    collapse = " and "), ", ", p, ", n = ", grouped(test$n), who,
     if (!is.null(test$difference)) paste0(", difference of means ", number_show(test$difference, 2)))
 }
 

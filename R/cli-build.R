@@ -26,7 +26,8 @@ shown_folder <- function(project) {
 
 build_json <- function(study, out) {
   record <- jsonlite::read_json(file.path(out, "record.json"), simplifyVector = FALSE)
-  json_of(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "sheets", "dispositions", "interventions", "findings")]), c("inputs", "sheets"))
+  json_of(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "sheets",
+    "dispositions", "interventions", "findings")]), c("inputs", "sheets"))
 }
 
 build_summary <- function(study, out) {

@@ -29,7 +29,8 @@ command_check <- list(
 
 check_json <- function(checked) {
   attr(checked$proposals, "edits") <- NULL
-  json_of(unclass(checked)[c("title", "records", "stay", "open", "accepted", "groups", "findings", "aside", "unchecked", "proposals")])
+  json_of(unclass(checked)[c("title", "records", "stay", "open", "accepted", "groups", "findings",
+    "aside", "unchecked", "proposals")])
 }
 
 #' @export
@@ -68,7 +69,9 @@ group_lines <- function(groups) {
     names <- strsplit(one$variables, ", ", fixed = TRUE)[[1]]
     texts <- strsplit(one$written, " | ", fixed = TRUE)[[1]]
     who <- if (length(names) > 4) paste0(paste(names[1:3], collapse = ", "), " and ", length(names) - 3, " more variables") else one$variables
-    head <- paste0("  ", level_mark(one$level), " ", one$kind, if (nzchar(who)) paste0("  ", cli::style_bold(who)), "  ", count_of(one$count, if (one$kind %in% c("unused_column", "ignored_absent")) "column" else "time"))
+    head <- paste0("  ", level_mark(one$level), " ", one$kind,
+      if (nzchar(who)) paste0("  ", cli::style_bold(who)), "  ", count_of(one$count,
+      if (one$kind %in% c("unused_column", "ignored_absent")) "column" else "time"))
     c(
       head,
       if (length(texts) > 0) paste0("      ", shorten(paste0("\u201c", paste(utils::head(texts, 6), collapse = "\u201d, \u201c"), "\u201d", if (length(texts) > 6) paste0(" and ", length(texts) - 6, " more")), width - 8)),
@@ -96,7 +99,10 @@ aside_shown <- function(aside) {
 proposals_shown <- function(proposals, project, most = 20) {
   shown <- utils::head(proposals, most)
   c(
-    columns_shown(list(number = paste0(shown$number, "."), count = paste(grouped(shown$count), "\u00d7"), adds = shorten(shown$adds, 90), path = paste0("under ", shown$path), line = ifelse(is.na(shown$line), "", paste("line", shown$line))), right = c("number", "count")),
+    columns_shown(list(number = paste0(shown$number, "."),
+      count = paste(grouped(shown$count), "\u00d7"), adds = shorten(shown$adds,
+      90), path = paste0("under ", shown$path), line = ifelse(is.na(shown$line), "",
+      paste("line", shown$line))), right = c("number", "count")),
     if (nrow(proposals) > most) paste0("  and ", nrow(proposals) - most, " more (--json shows all)"),
     paste0("  Add all of them: mavik check ", project, " --apply; some: --apply --only 1,3")
   )
@@ -116,7 +122,8 @@ apply_shown <- function(checked, given) {
   change <- apply_proposals(checked, numbers, write = FALSE)
   show_lines(change_shown(change, checked$file))
   apply_proposals(checked, numbers)
-  show_lines(paste0("Written to ", checked$file, ": ", count_of(length(numbers), "line"), " of ", nrow(checked$proposals)))
+  show_lines(paste0("Written to ", checked$file, ": ", count_of(length(numbers), "line"), " of ",
+    nrow(checked$proposals)))
   0L
 }
 

@@ -10,7 +10,7 @@ command_draft <- list(
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik draft` needs a file; `mavik draft --help` shows how")
     if (!is.null(given$onto)) return(draft_in_place(given))
     out <- given$out
-    check_may_write(out, replace = TRUE, read = given$args)
+    check_may_write(out, given$args, replace = TRUE)
     if (!is.null(out) && file.exists(out)) stop_mavik("write_error", out, ": stands there already and is kept; choose another name")
     draft <- draft_codebook(given$args, given$sheet, project = if (is.null(out)) NULL else dirname(out))
     if (is.null(out)) {
@@ -20,7 +20,9 @@ command_draft <- list(
     dir.create(dirname(out), recursive = TRUE, showWarnings = FALSE)
     write_text(draft, out)
     entries <- read_codebook(out)
-    show_lines(c(paste0("The draft stands in ", out), paste0("  ", count_of(length(unclass_document(entries)$variables), "entry", "entries"), " under `variables`"), paste0("Look it through, then: mavik build ", out)))
+    show_lines(c(paste0("The draft stands in ", out), paste0("  ",
+      count_of(length(unclass_document(entries)$variables), "entry",
+      "entries"), " under `variables`"), paste0("Look it through, then: mavik build ", out)))
     0L
   }
 )
@@ -30,7 +32,8 @@ draft_in_place <- function(given) {
   edits <- draft_onto(path, given$args, given$sheet)
   out <- if (is.null(given$out)) path else given$out
   if (length(edits$added) > 0) write_edited(edits$lines, out)
-  show_lines(if (length(edits$added) == 0) paste0("Nothing new: ", path, " is as it was") else c(paste0("Added to ", out), paste0("  ", edits$added)))
+  show_lines(if (length(edits$added) == 0) paste0("Nothing new: ", path,
+    " is as it was") else c(paste0("Added to ", out), paste0("  ", edits$added)))
   if (length(edits$left) > 0) show_lines(c("Left to you", paste0("  ", edits$left)))
   0L
 }

@@ -3,7 +3,8 @@
 
 # `arrays` names keys, or `parent.key`, that hold several.
 json_of <- function(x, arrays = character()) {
-  jsonlite::toJSON(json_shape(x, "", arrays), dataframe = "rows", pretty = TRUE, digits = NA, na = "null", null = "null", force = TRUE)
+  jsonlite::toJSON(json_shape(x, "", arrays), dataframe = "rows", pretty = TRUE, digits = NA,
+    na = "null", null = "null", force = TRUE)
 }
 
 json_shape <- function(x, key, arrays, parent = "") {
@@ -13,8 +14,10 @@ json_shape <- function(x, key, arrays, parent = "") {
   if (is.matrix(x)) return(unname(unclass(x)))
   if (is.factor(x)) x <- as.character(x)
   if (is.list(x)) {
-    out <- lapply(seq_along(x), function(at) json_shape(x[[at]], c(names(x)[at], key)[1], arrays, key))
-    return(if (length(x) == 0 && !several) with_names(list(), character()) else with_names(out, names(x)))
+    out <- lapply(seq_along(x), function(at) json_shape(x[[at]], c(names(x)[at], key)[1], arrays,
+      key))
+    return(if (length(x) == 0 && !several) with_names(list(), character()) else with_names(out,
+      names(x)))
   }
   if (!is.null(names(x))) return(lapply(as.list(x), jsonlite::unbox))
   if (several || length(x) != 1) I(unname(x)) else jsonlite::unbox(x)
@@ -23,6 +26,7 @@ json_shape <- function(x, key, arrays, parent = "") {
 # A row of nothing but its own columns; lists in them stay arrays.
 json_rows <- function(table) {
   rownames(table) <- NULL
-  table[] <- lapply(table, function(column) if (is.factor(column)) as.character(column) else unname(column))
+  table[] <- lapply(table,
+    function(column) if (is.factor(column)) as.character(column) else unname(column))
   table
 }

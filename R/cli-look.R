@@ -5,12 +5,13 @@ command_look <- list(
     optparse::make_option("--column", type = "character", default = NULL, metavar = "NAME", help = "the whole of one column"),
     optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "write an HTML page with the picture of gaps"),
-    optparse::make_option("--replace", action = "store_true", default = FALSE, help = "write over files that stand there"),
+    optparse::make_option("--replace", action = "store_true", default = FALSE,
+      help = "write over files that stand there"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik look` needs a file; `mavik look --help` shows how")
-    check_may_write(given$page, replace = given$replace, read = given$args)
+    check_may_write(given$page, given$args, given$replace)
     seen <- look(given$args, given$sheet)
     if (!is.null(given$column) && is.null(seen$columns[[given$column]])) {
       stop_mavik("usage_error", "`", given$column, "` is not a column", did_you_mean(given$column, names(seen$columns)))
@@ -18,8 +19,10 @@ command_look <- list(
     if (!is.null(given$page)) {
       write_text(look_page(seen), given$page)
     }
-    show_lines(if (given$json) look_json(seen, given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
-    if (!is.null(given$page)) show_lines(c("", paste0("The picture of gaps stands in ", given$page)))
+    show_lines(if (given$json) look_json(seen,
+      given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
+    if (!is.null(given$page)) show_lines(c("", paste0("The picture of gaps stands in ",
+      given$page)))
     0L
   }
 )
@@ -100,8 +103,10 @@ look_json <- function(seen, column = NULL) {
   columns <- lapply(if (is.null(column)) seen$columns else seen$columns[column], function(one) {
     hidden <- one$kind %in% hidden_kinds
     list(name = one$name, question = one$question, kind = one$kind, grounds = one$grounds, filled = one$filled, distinct = one$distinct,
-      commonest = utils::head(one$cells[c("text", "count")], if (hidden) 0 else if (is.null(column)) 20 else Inf))
+      commonest = utils::head(one$cells[c("text", "count")],
+        if (hidden) 0 else if (is.null(column)) 20 else Inf))
   })
-  json_of(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells, columns = unname(columns), totals = seen$totals, keys = seen$keys, silent = seen$silent,
+  json_of(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells,
+    columns = unname(columns), totals = seen$totals, keys = seen$keys, silent = seen$silent,
     identical = seen$identical, gap_patterns = seen$gap_patterns), c("heading", "columns", "near"))
 }

@@ -13,7 +13,8 @@ visible_lines <- function(lines) {
   if (cli::num_ansi_colors() < 2) return(visible_controls(lines, keep = "\n"))
   lines <- stringi::stri_replace_all_regex(lines, "[\\x{E000}\\x{E001}]", "?")
   held <- stringi::stri_replace_all_regex(lines, "\\x{1B}\\[([0-9;]*)m", "\uE000$1\uE001")
-  stringi::stri_replace_all_regex(visible_controls(held, keep = "\n"), "\uE000([0-9;]*)\uE001", "\033[$1m")
+  stringi::stri_replace_all_regex(visible_controls(held, keep = "\n"), "\uE000([0-9;]*)\uE001",
+    "\033[$1m")
 }
 
 # Every text of a result, before it is dressed in colours.
@@ -45,7 +46,8 @@ with_progress <- function(expr) {
     count <- if (!is.null(p$total)) paste0(" (", p$done, " of ", p$total, ")")
     # Padded, or the end of a longer line would stay behind a shorter one.
     width <- max(cli::console_width() - 4L, 20L)
-    shown <<- cli::ansi_align(shorten(paste0(progress_words[[p$step]], " ", p$what, count), width), width)
+    shown <<- cli::ansi_align(shorten(paste0(progress_words[[p$step]], " ", p$what, count), width),
+      width)
     cli::cli_progress_update(id = bar, inc = 1)
   })
 }

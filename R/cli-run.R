@@ -24,7 +24,8 @@ run_command <- function(args = commandArgs(trailingOnly = TRUE)) {
 # Names of files and folders hold any letters; a bare C locale knows none of them.
 speak_utf8 <- function() {
   if (isTRUE(l10n_info()[["UTF-8"]])) return(invisible())
-  for (locale in c("C.UTF-8", "C.utf8", "en_US.UTF-8")) if (nzchar(suppressWarnings(Sys.setlocale("LC_CTYPE", locale)))) break
+  for (locale in c("C.UTF-8", "C.utf8",
+    "en_US.UTF-8")) if (nzchar(suppressWarnings(Sys.setlocale("LC_CTYPE", locale)))) break
 }
 
 dispatch <- function(args) {
@@ -48,7 +49,8 @@ dispatch <- function(args) {
     show_lines(command_help(first, command))
     return(0L)
   }
-  withCallingHandlers(with_progress(command$run(given)), mavik_notice = function(notice) say_note(conditionMessage(notice)))
+  withCallingHandlers(with_progress(command$run(given)),
+    mavik_notice = function(notice) say_note(conditionMessage(notice)))
 }
 
 # A command is one object `command_<name>`: `summary`, `arguments` (as shown, and
@@ -84,7 +86,8 @@ check_flags <- function(args, options, name) {
     if (startsWith(flag, "-") && flag != "-") {
       which <- match(TRUE, vapply(flags, function(own) flag %in% own, TRUE))
       if (is.na(which)) {
-        stop_mavik("usage_error", "`", args[at], "` is not an option of `mavik ", name, "`", did_you_mean(flag, known),
+        stop_mavik("usage_error", "`", args[at], "` is not an option of `mavik ", name, "`",
+          did_you_mean(flag, known),
           "; `mavik ", name, " --help` lists them")
       }
       if (which %in% seen) usage("`", flag, "` is given twice: once is enough")
@@ -92,7 +95,8 @@ check_flags <- function(args, options, name) {
       one <- options[[which]]
       if (one@action == "store" && !grepl("=", args[at], fixed = TRUE)) {
         at <- at + 1
-        if (at > length(args) || sub("=.*", "", args[at]) %in% known) usage("`", flag, "` needs a value behind it (", one@metavar, ")")
+        if (at > length(args) || sub("=.*", "", args[at]) %in% known) usage("`", flag,
+          "` needs a value behind it (", one@metavar, ")")
       }
     }
     at <- at + 1

@@ -8,18 +8,22 @@ command_scales <- list(
     optparse::make_option("--thresholds", type = "character", default = "", metavar = "LIST", help = "what is pointed out: against=0,weak=0.2,edge=0.15,blank=0.2"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with tables and figures"),
     optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first scale's items, .svg or .png"),
-    optparse::make_option("--replace", action = "store_true", default = FALSE, help = "write over files that stand there"),
+    optparse::make_option("--replace", action = "store_true", default = FALSE,
+      help = "write over files that stand there"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
-    for (file in c(given$page, given$figure)) check_may_write(file, known_book(given$project), given$replace)
+    for (file in c(given$page, given$figure)) check_may_write(file,
+      raw_places(known_book(given$project)), given$replace)
     found <- examine_scales(given$project, if (length(given$args) > 0) given$args, if (given$pairwise) "pairwise" else "complete", thresholds = thresholds_meant(given$thresholds))
     names <- unique(vapply(found$scales, `[[`, "", "scale"))
     means <- if (!is.null(given$by) && length(names) > 0) answers(given$project, names, by = given$by)
     if (!is.null(given$page)) write_text(scales_page(found, means), given$page)
     if (!is.null(given$figure)) save_figure(figure_items(found$scales[[1]]), given$figure)
-    show_lines(if (given$json) json_of(unclass(found), c("scales", "possible", "warnings")) else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
-    for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ", file))
+    show_lines(if (given$json) json_of(unclass(found), c("scales", "possible",
+      "warnings")) else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
+    for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ",
+      file))
     0L
   }
 )

@@ -25,7 +25,8 @@ print.mavik_why <- function(x, ...) {
 
 why_shown <- function(told) {
   told <- visible(told)
-  if (is.null(told$stories)) variable_story_shown(told) else unlist(lapply(told$stories, person_story_shown, told = told))
+  if (is.null(told$stories)) variable_story_shown(told) else unlist(lapply(told$stories,
+    person_story_shown, told = told))
 }
 
 variable_story_shown <- function(told) {

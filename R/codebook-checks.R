@@ -191,7 +191,8 @@ work_edges <- function(book) {
     c(if (name %in% routed) c(tag("q", name), tag("r", may[[name]])) else gate, tag("v", book$uses[[name]]))
   })
   of_routed <- lapply(book$variables[routed], function(variable) tag("v", universe_uses(variable)))
-  of_rule <- lapply(book$rules, function(rule) if (is.null(rule$files)) c(tag("q", rule$aside), tag("v", setdiff(rule$reads, rule$aside))))
+  of_rule <- lapply(book$rules, function(rule) if (is.null(rule$files)) c(tag("q", rule$aside),
+    tag("v", setdiff(rule$reads, rule$aside))))
   # An earlier wave's answer is that of the record that stays.
   earlier <- names(Filter(takes_earlier, book$variables))
   of_variable[earlier] <- lapply(of_variable[earlier], c, "s:")

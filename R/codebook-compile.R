@@ -24,7 +24,8 @@ compile_codebook <- function(document) {
   book <- compile_variables(top$variables, book, say)
   book <- compile_checks(top, book, say, troubled = problems$count() > 0)
   book$corrections <- top$corrections
-  if (!is.null(book$corrections) && length(unaddressed(book)) > 0) say("corrections", numbered_said(unaddressed(book)))
+  if (!is.null(book$corrections) && length(unaddressed(book)) > 0) say("corrections",
+    numbered_said(unaddressed(book)))
   book$accepted <- top$accepted
   check_columns(book, say)
   problems$stop_if_any()

@@ -20,19 +20,25 @@ text_add_item <- function(lines, path, items) {
   words <- yaml_word(items)
   marks <- scan_yaml(lines)$marks
   mark <- marks[match(path_id(path), marks$id), ]
-  if (mark$style == "flow list") return(insert_before_end(lines, mark, paste(words, collapse = ", ")))
+  if (mark$style == "flow list") return(insert_before_end(lines, mark,
+    paste(words, collapse = ", ")))
   if (mark$style == "list") {
     inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")), ]
-    return(append(lines, paste0(strrep(" ", inner$key_column[1] - 1), "- ", words), max(inner$end_line)))
+    return(append(lines, paste0(strrep(" ", inner$key_column[1] - 1), "- ", words),
+      max(inner$end_line)))
   }
   if (mark$style %in% c("literal", "folded")) {
-    held <- yaml::yaml.load(paste(lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE)
+    held <- yaml::yaml.load(paste(lines, collapse = "\n"), handlers = text_handlers,
+      eval.expr = FALSE)
     return(text_set(lines, path, c(text_trim(value_at(held, path)), items)))
   }
-  if (mark$line != mark$end_line) return(text_set(lines, path, c(value_at(yaml::yaml.load(paste(lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE), path), items)))
+  if (mark$line != mark$end_line) return(text_set(lines, path,
+    c(value_at(yaml::yaml.load(paste(lines, collapse = "\n"), handlers = text_handlers,
+    eval.expr = FALSE), path), items)))
   line <- lines[mark$line]
   old <- substr(line, mark$column, mark$end_column - 1)
-  lines[mark$line] <- paste0(substr(line, 1, mark$column - 1), "[", old, ", ", paste(words, collapse = ", "), "]", substring(line, mark$end_column))
+  lines[mark$line] <- paste0(substr(line, 1, mark$column - 1), "[", old, ", ",
+    paste(words, collapse = ", "), "]", substring(line, mark$end_column))
   lines
 }
 
@@ -137,4 +143,14 @@ text_insert <- function(lines, path, key, value, after) {
 last_line <- function(marks, mark) {
   inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")) & !marks$style %in% c("map", "list"), ]
   max(c(inner$end_line, if (!mark$style %in% c("map", "list")) mark$end_line))
+}
+
+# A text as it can stand inside { } or [ ].
+yaml_word <- function(text) {
+  plain <- stringi::stri_detect_regex(text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$")
+  squeezed <- text_squeeze(text)
+  quoted <- paste0("'", stringi::stri_replace_all_fixed(squeezed, "'", "''"), "'", recycle0 = TRUE)
+  odd <- which(stringi::stri_detect_regex(squeezed, "\\p{Cc}"))
+  quoted[odd] <- vapply(squeezed[odd], scalar_text, "")
+  ifelse(plain, text, quoted)
 }

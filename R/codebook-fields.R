@@ -39,7 +39,8 @@ read_fields <- function(value, fields, path, say, what = "keys") {
 # The nearest key that can stand there, else all of them.
 unknown_key <- function(key, known) {
   near <- did_you_mean(key, known)
-  paste0("`", key, "` is not a key that can stand here", if (nzchar(near)) near else paste0("; those that can: ", some_of(known, 40)))
+  paste0("`", key, "` is not a key that can stand here",
+    if (nzchar(near)) near else paste0("; those that can: ", some_of(known, 40)))
 }
 
 is_map <- function(value) is.list(value) && length(value) > 0 && !is.null(names(value)) && all(nzchar(names(value)))

@@ -42,7 +42,9 @@ edit_codebook <- function(codebook, ...) {
   keep_own_options()
   old <- as_codebook(codebook)
   changes <- list(...)
-  if (length(changes) > 0 && (is.null(names(changes)) || !all(nzchar(names(changes))))) stop_mavik("codebook_error", "changes are named by the codebook's own keys: `variables = list(...)`")
+  if (length(changes) > 0 && (is.null(names(changes)) ||
+    !all(nzchar(names(changes))))) stop_mavik("codebook_error",
+    "changes are named by the codebook's own keys: `variables = list(...)`")
   changed <- merge_keys(unclass_document(old), changes)
   new <- new_codebook(normalise(changed), attr(old, "file"), NULL, attr(old, "project"))
   compile_codebook(new)
@@ -98,7 +100,8 @@ codebook_file <- function(path) {
   files <- c(files, books)
   # The only YAML file tells best itself what it lacks.
   if (!any(said) && length(files) == 1) return(files)
-  if (!any(said)) stop_mavik("codebook_error", path, ": holds no codebook (a .yml file with `mavik: 1`); ", first_codebook)
+  if (!any(said)) stop_mavik("codebook_error", path,
+    ": holds no codebook (a .yml file with `mavik: 1`); ", first_codebook)
   stop_mavik("codebook_error", path, ": holds several codebooks (", some_of(basename(files[said])), "): name one of them")
 }
 
@@ -126,8 +129,10 @@ parse_lines <- function(lines, path) {
     error = function(e) stop_yaml(shown, conditionMessage(e), scan$lost)
   )
   if (!is.null(scan$lost)) stop_yaml(shown, scan$lost$message, scan$lost)
-  if (is.null(document)) stop_mavik("codebook_error", shown, ": holds nothing but comments; a codebook begins with `mavik: 1`; ", first_codebook)
-  if (!is_map(document)) stop_mavik("codebook_error", at_line(shown, 1), ": is ", if (length(document) > 1 || is.list(document)) "a list of entries" else "one text",
+  if (is.null(document)) stop_mavik("codebook_error", shown,
+    ": holds nothing but comments; a codebook begins with `mavik: 1`; ", first_codebook)
+  if (!is_map(document)) stop_mavik("codebook_error", at_line(shown, 1), ": is ",
+    if (length(document) > 1 || is.list(document)) "a list of entries" else "one text",
     ", and a codebook is made of keys: begin with `mavik: 1`; ", first_codebook)
   new_codebook(document, path, scan$marks, normalizePath(dirname(path)), file_digest(path))
 }
@@ -142,9 +147,12 @@ stop_yaml <- function(shown, message, lost) {
 codebook_lines <- function(path) {
   bytes <- readBin(path, "raw", file.size(path))
   shown <- basename(path)
-  if (length(bytes) == 0) stop_mavik("codebook_error", shown, ": the file is empty; ", first_codebook)
-  if (any(bytes == as.raw(0))) stop_mavik("codebook_error", shown, ": is no text (a picture, an archive, or UTF-16): a codebook is a YAML file in UTF-8; ", first_codebook)
-  if (looks_raw(bytes, path)) stop_mavik("codebook_error", shown, ": looks like a raw file, not like a codebook; `mavik draft ", shown, "` drafts a codebook from it")
+  if (length(bytes) == 0) stop_mavik("codebook_error", shown, ": the file is empty; ",
+    first_codebook)
+  if (any(bytes == as.raw(0))) stop_mavik("codebook_error", shown,
+    ": is no text (a picture, an archive, or UTF-16): a codebook is a YAML file in UTF-8; ", first_codebook)
+  if (looks_raw(bytes, path)) stop_mavik("codebook_error", shown,
+    ": looks like a raw file, not like a codebook; `mavik draft ", shown, "` drafts a codebook from it")
   text <- rawToChar(bytes)
   if (!stringi::stri_enc_isutf8(text)) {
     bad <- which(!stringi::stri_enc_isutf8(strsplit(text, "\n", fixed = TRUE, useBytes = TRUE)[[1]]))
@@ -167,8 +175,10 @@ looks_raw <- function(bytes, path) {
   text <- tryCatch(rawToChar(utils::head(bytes, 20000)), error = function(e) "")
   lines <- strsplit(text, "\r?\n", useBytes = TRUE)[[1]]
   lines <- utils::head(lines[nzchar(lines) & !startsWith(lines, "#")], 5)
-  if (length(lines) == 0 || any(grepl("^[\"']?[A-Za-z_]+[\"']?[ ]*:([ ]|$)", lines, useBytes = TRUE))) return(FALSE)
-  cells <- vapply(delimiters, function(mark) min(lengths(regmatches(lines, gregexpr(mark, lines, fixed = TRUE, useBytes = TRUE)))), 0L)
+  if (length(lines) == 0 || any(grepl("^[\"']?[A-Za-z_]+[\"']?[ ]*:([ ]|$)", lines,
+    useBytes = TRUE))) return(FALSE)
+  cells <- vapply(delimiters, function(mark) min(lengths(regmatches(lines,
+    gregexpr(mark, lines, fixed = TRUE, useBytes = TRUE)))), 0L)
   any(cells >= 1) || grepl("[.](csv|tsv|tab)$", path, ignore.case = TRUE)
 }
 

@@ -102,7 +102,8 @@ scan_block <- function(scan, parent, path) {
 }
 
 # Before R's own stack ends.
-check_depth <- function(scan, path) if (length(path) > 24) scan_lost(scan, "nested deeper than any codebook is: a bracket or an indent too many?")
+check_depth <- function(scan, path) if (length(path) > 24) scan_lost(scan,
+  "nested deeper than any codebook is: a bracket or an indent too many?")
 
 # Scans one value and keeps where it began, where it ended and how it is written.
 with_mark <- function(scan, path, key, flow, style, expr) {
@@ -144,7 +145,8 @@ scan_key <- function(scan, token) {
 # `seen` are the lines of the keys so far, by name.
 scan_seen <- function(scan, path, seen, name, line) {
   if (name %in% names(seen)) {
-    refuse(scan, path, "the key `", name, "` stands twice, in ", if (seen[[name]] == line) paste("line", line) else paste("lines", seen[[name]], "and", line),
+    refuse(scan, path, "the key `", name, "` stands twice, in ",
+      if (seen[[name]] == line) paste("line", line) else paste("lines", seen[[name]], "and", line),
       ": YAML would keep one of them; keep one", line = line)
   }
   if (name == "<<") refuse(scan, path, "merge keys (`<<`) are not part of the language: write the keys out", line = line)
@@ -311,7 +313,8 @@ scan_unclosed <- function(scan, opened, before = NULL) {
   bracket <- substr(scan$lines[opened[1]], opened[2], opened[2])
   end <- if (bracket == "{") "}" else "]"
   scan_lost(scan, paste0("`", bracket, "` is opened here, at column ", opened[2], ", and ",
-    if (is.null(before)) "never closed" else paste0("not closed before line ", before, ", where another key begins"),
+    if (is.null(before)) "never closed" else paste0("not closed before line ", before,
+      ", where another key begins"),
     ": put `", end, "` behind its last entry"))
 }
 
@@ -325,7 +328,8 @@ flow_follow <- function(scan, opened, end, path) {
   scan_lost(scan, paste0("a comma or `", end, "` is missing before `", shorten_text(rest, 20), "`"))
 }
 
-begins_key <- function(scan, opened) scan$line > opened[1] && starts(scan$lines[scan$line], paste0("[ \t]*", key_pattern))
+begins_key <- function(scan, opened) scan$line > opened[1] && starts(scan$lines[scan$line],
+  paste0("[ \t]*", key_pattern))
 
 scan_flow_map <- function(scan, path) {
   opened <- c(scan$line, scan$column)
@@ -343,7 +347,8 @@ scan_flow_map <- function(scan, path) {
       step_over(scan, ":")
       rest <- flow_next(scan, opened)
       if (starts(rest, "[,}]")) refuse_empty(scan, c(path, name), name) else
-        with_mark(scan, c(path, name), key, TRUE, style_here(scan), scan_value(scan, 0L, c(path, name), flow = TRUE, opened = opened))
+        with_mark(scan, c(path, name), key, TRUE, style_here(scan),
+          scan_value(scan, 0L, c(path, name), flow = TRUE, opened = opened))
     } else {
       refuse_empty(scan, c(path, name), name)
     }
@@ -378,7 +383,8 @@ scan_flow_list <- function(scan, path) {
     item <- item + 1
     inner <- c(path, item)
     if (startsWith(rest, ",")) scan_lost(scan, "an empty entry between commas")
-    with_mark(scan, inner, NULL, TRUE, style_here(scan), scan_value(scan, 0L, inner, flow = TRUE, opened = opened))
+    with_mark(scan, inner, NULL, TRUE, style_here(scan),
+      scan_value(scan, 0L, inner, flow = TRUE, opened = opened))
     rest <- flow_next(scan, opened)
     if (startsWith(rest, ":")) {
       if (begins_key(scan, opened)) scan_unclosed(scan, opened, scan$line)

@@ -38,7 +38,8 @@ export_fields <- function() {
     key = field("heading", "the column that identifies a respondent", required = TRUE),
     record = field("heading"), cells = field("choice", values = c("labels", "codes")),
     heading = field("choices", values = heading_roles, default = "names"),
-    ignored = field("headings", default = character()), skip = field("whole", default = 0L, least = 0),
+    ignored = field("headings", default = character()), skip = field("whole", default = 0L,
+      least = 0),
     delimiter = field("choice", values = names(delimiters), default = "comma"),
     decimal = field("choice", values = c("point", "comma"), default = "point"),
     encoding = field("choice", values = encodings, default = "UTF-8"),
@@ -55,13 +56,16 @@ lookup_fields <- function() {
 option_fields <- function() list(label = field("text", "the label of the option", required = TRUE), code = field("whole"), variants = field("texts", default = character()))
 
 written_fields <- function() {
-  list(flag = field("text"), text = field("text"), label = field("text"), column = field("heading", "the column in which the write-in stands by itself"),
+  list(flag = field("text"), text = field("text"), label = field("text"),
+    column = field("heading", "the column in which the write-in stands by itself"),
     sheet = field("text", "the sheet in which a person gave write-ins codes"))
 }
 
 other_fields <- function() {
   list(code = field("whole", "the code of the write-in", required = TRUE), label = field("text", default = "Other"), text = field("text", "the variable that takes its words"),
-    column = field("heading", "the column in which the write-in stands by itself"), sheet = field("text", "the sheet in which a person gave write-ins codes"))
+    column = field("heading",
+      "the column in which the write-in stands by itself"), sheet = field("text",
+      "the sheet in which a person gave write-ins codes"))
 }
 
 reason_fields <- function() list(code = field("whole"), label = field("text"), written = field("texts", default = character()))
@@ -95,3 +99,8 @@ reserved_words <- c(
   "if", "else", "repeat", "while", "function", "for", "next", "break", "true", "false", "null", "inf", "nan", "na", "in",
   "c", "is_missing", "n_answered", "days_between", "minutes_between", "sum", "mean", "min", "max", "round", "abs"
 )
+
+# What is the standing of each record: complete, partial, break-off, the screen
+# that dropped it, or duplicate. Without `complete` in the study those that stay
+# are called `kept`.
+dispositions <- c(complete = "Complete", partial = "Partial", break_off = "Break-off", kept = "Kept", duplicate = "Duplicate")

@@ -72,7 +72,8 @@ sheet_rows <- function(cells, sheet, problem) {
   names <- text_trim(heads$text)
   known <- if (sheet %in% sheet_sections) c(section_keys(sheet), if (sheet == "variables") "items")
   for (at in which(!names %in% known & !is.null(known))) {
-    problem(paste0(sheet, "!", place_name(1, heads$column[at])), paste0("the heading ", unknown_key(names[at], known)))
+    problem(paste0(sheet, "!", place_name(1, heads$column[at])),
+      paste0("the heading ", unknown_key(names[at], known)))
   }
   for (name in unique(names[duplicated(names)])) problem(paste0(sheet, "!", place_name(1, heads$column[match(name, names)])), paste0("the heading `", name, "` stands twice"))
   body <- cells[cells$row > 1, ]

@@ -165,10 +165,13 @@ read_variable <- function(entry, say) {
 
 # A misspelt way is told where it stands, and not that there is none.
 say_no_way <- function(entry, given, known, keyed, say) {
-  if (length(given) > 1) return(say(entry$path, paste0("has ", length(given), " ways (", some_of(given), "): a variable is made in one")))
-  odd <- setdiff(names(entry$keys), c(names(variable_fields()), unlist(lapply(known, function(way) names(way$beside)))))
+  if (length(given) > 1) return(say(entry$path, paste0("has ", length(given), " ways (",
+    some_of(given), "): a variable is made in one")))
+  odd <- setdiff(names(entry$keys), c(names(variable_fields()),
+    unlist(lapply(known, function(way) names(way$beside)))))
   near <- Filter(function(key) !is.null(nearest(key, names(known))), odd)
-  for (key in near) say(keyed(key), paste0("`", key, "` is not a key that can stand here", did_you_mean(key, names(known))))
+  for (key in near) say(keyed(key), paste0("`", key, "` is not a key that can stand here",
+    did_you_mean(key, names(known))))
   if (length(near) > 0) return()
   say(entry$path, paste0("does not say how it is made: one of ", some_of(names(known), 12)))
   for (key in odd) say(keyed(key), paste0("`", key, "` is not a key that can stand here"))
@@ -248,3 +251,6 @@ graph_order <- function(uses) {
     trail <- c(trail, from)
   }
 }
+
+# What an entry says of its write-in.
+other_of <- function(variable) if (variable$way == "split") variable$settings$other else variable$other

@@ -259,3 +259,8 @@ version_said <- function(variable, version, book) {
     if (!identical(version$variants, variable$variants)) "further spellings", if (!identical(version$missing, variable$missing)) "further missing forms"
   )
 }
+
+in_all_versions <- function(variable, parts) {
+  for (id in names(variable$versions)) if (!is_absent(variable$versions[[id]])) variable$versions[[id]][parts] <- variable[parts]
+  variable
+}

@@ -120,3 +120,9 @@ all_codes <- function(variable) {
   }
   codes
 }
+
+range_shown <- function(variable) {
+  range <- variable$range
+  text <- value_text(variable, ifelse(is.finite(range), range, NA))
+  ifelse(range == -Inf, "any lower value", ifelse(range == Inf, "any higher value", text))
+}

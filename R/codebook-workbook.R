@@ -41,7 +41,8 @@ save_workbook <- function(book, file) {
   book$core <- sub("(<dcterms:created[^>]*>)[^<]*", "\\12000-01-01T00:00:00Z", book$core)
   write_beside(file, ending = ".xlsx", function(beside) {
     openxlsx::saveWorkbook(book, beside, overwrite = TRUE)
-    tryCatch(utils::unzip(beside, list = TRUE), warning = function(w) stop("the workbook is cut off"))
+    tryCatch(utils::unzip(beside, list = TRUE),
+      warning = function(w) stop("the workbook is cut off"))
   })
 }
 
@@ -89,7 +90,8 @@ parse_workbook <- function(path) {
   }
   cells <- workbook_cells(path, shown)
   if (!any(sheet_sections %in% cells$sheet)) {
-    stop_mavik("codebook_error", shown, ": has none of the sheets of a codebook (`codebook`, `variables` and so on); if it is a raw file, `mavik draft ", shown, "` drafts a codebook from it")
+    stop_mavik("codebook_error", shown,
+      ": has none of the sheets of a codebook (`codebook`, `variables` and so on); if it is a raw file, `mavik draft ", shown, "` drafts a codebook from it")
   }
   read <- sheets_document(cells, problem)
   if (length(found) > 0) {
@@ -109,9 +111,12 @@ note_newer_workbook <- function(book) {
   if (is.null(book$file) || is_workbook(book$file)) return(invisible())
   beside <- list.files(dirname(book$file), "^[^~.].*[.]xlsx$", full.names = TRUE)
   for (file in beside[file.mtime(beside) > file.mtime(book$file)]) {
-    other <- if (is_codebook_workbook(file)) tryCatch(unclass_document(parse_workbook(file)), mavik_error = function(e) NULL)
-    if (is.null(other) || identical(ordered_document(other), ordered_document(unclass_document(book$document)))) next
-    signal_notice(basename(book$file), " is built; ", basename(file), " beside it is newer and says something else. `mavik convert ",
+    other <- if (is_codebook_workbook(file)) tryCatch(unclass_document(parse_workbook(file)),
+      mavik_error = function(e) NULL)
+    if (is.null(other) || identical(ordered_document(other),
+      ordered_document(unclass_document(book$document)))) next
+    signal_notice(basename(book$file), " is built; ", basename(file),
+      " beside it is newer and says something else. `mavik convert ",
       file, " ", book$file, "` brings its changes in")
   }
 }

@@ -27,13 +27,12 @@ write_codebook <- function(codebook, file, replace = FALSE) {
   document <- as_codebook(codebook)
   book <- compile_codebook(document)
   check_target(file, replace)
-  if (!same_file(file, book$file)) check_may_write(file, book[c("exports", "lookups", "project")], replace = TRUE)
+  if (!same_file(file, book$file)) check_may_write(file,
+    raw_places(book[c("exports", "lookups", "project")]), replace = TRUE)
   if (is_workbook(file)) write_workbook(document_sheets(unclass_document(document)), file)
   else write_edited(yaml_over(document, file), file)
   invisible(file)
 }
-
-same_file <- function(a, b) !is.null(b) && file.exists(a) && normalizePath(a) == normalizePath(b)
 
 check_target <- function(file, replace) {
   if (!is_text(file) || !grepl("[.](ya?ml|xlsx)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a codebook is written as .yml or .xlsx")

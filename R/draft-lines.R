@@ -57,12 +57,6 @@ ignored_lines <- function(ignored) {
 
 comment_text <- function(text) shorten_text(text_squeeze(text), 100)
 
-shorten_text <- function(text, width) {
-  long <- nchar(text) > width
-  text[long] <- paste0(stringi::stri_trim_right(substr(text[long], 1, width - 1)), "\u2026")
-  text
-}
-
 reason_drafts <- list(
   refused = c(-2, "Prefer not to say"), dont_know = c(-1, "Don't know"), not_applicable = c(-10, "Not applicable"), no_answer = c(-3, "No answer")
 )
@@ -176,7 +170,8 @@ entry_lines <- function(column, seen, plan) {
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
     number = if (seen$cells == "codes" && is_code_like(one)) bare_codes(one, entry) else number_lines(one, entry, seen),
-    several = several_lines(one, plan$names[[column]], plan, universe_text(plan$skips[[column]], FALSE)),
+    several = several_lines(one, plan$names[[column]], plan,
+      universe_text(plan$skips[[column]], FALSE)),
     ticks = tick_lines(list(name = plan$names[[column]], columns = column, stem = asked_in(one)), seen, plan),
     date = date_lines(one, entry),
     c(entry(level = "text"), if (is_write_in(column, one)) "    # the write-in of the question before it")

@@ -100,7 +100,8 @@ several_lines <- function(one, name, plan, universe = NULL) {
   c(
     paste0("  ", name, ":   # ", comment_text(one$grounds), ": ", comment_text(paste0("\u201c", utils::head(one$options, 3), "\u201d ", grouped(utils::head(one$counts, 3)), collapse = ", "))),
     paste0("    label: ", yaml_word(label_text(asked_in(one), name))), if (!is.null(universe)) paste0("    universe: ", universe),
-    split_keys(one, option_names(name, one$options, plan), yaml_word(one$name), if (one$rest > 0) name),
+    split_keys(one, option_names(name, one$options, plan), yaml_word(one$name),
+      if (one$rest > 0) name),
     if (one$rest > 0) paste0("    # not among the options ", count_of(one$rest, "time"), ": taken as write-ins")
   )
 }
@@ -125,7 +126,8 @@ option_names <- function(set, labels, plan) {
     return(gsub("_+$", "", make.unique(names, sep = "_")))
   }
   names <- gsub("_+$", "", make.unique(paste0(set_prefix(set, plan), "_", words), sep = "_"))
-  taken <- c(unname(plan$names), vapply(plan$blocks, `[[`, "", "name"), vapply(plan$sets, `[[`, "", "name"))
+  taken <- c(unname(plan$names), vapply(plan$blocks, `[[`, "", "name"),
+    vapply(plan$sets, `[[`, "", "name"))
   while (any(names %in% taken)) names[names %in% taken] <- paste0(names[names %in% taken], "_o")
   names
 }
@@ -134,5 +136,6 @@ option_names <- function(set, labels, plan) {
 set_prefix <- function(set, plan, most = 14) {
   alike <- unique(c(unname(plan$names), vapply(plan$sets, `[[`, "", "name")))
   alike <- alike[substr(alike, 1, most) == substr(set, 1, most) & nchar(alike) >= most]
-  if (length(alike) < 2) substr(set, 1, most) else paste0(substr(set, 1, most - 3), "_", match(set, alike))
+  if (length(alike) < 2) substr(set, 1, most) else paste0(substr(set, 1, most - 3), "_",
+    match(set, alike))
 }

@@ -14,9 +14,11 @@ expr_value <- function(node, columns) {
   a <- args[[1]]
   b <- if (length(args) > 1) args[[2]]
   switch(node$op,
-    "&" = Reduce(`&`, args), "|" = Reduce(`|`, args), "!" = !a, "==" = a == b, "!=" = a != b, "<" = a < b, "<=" = a <= b, ">" = a > b, ">=" = a >= b,
+    "&" = Reduce(`&`, args), "|" = Reduce(`|`,
+      args), "!" = !a, "==" = a == b, "!=" = a != b, "<" = a < b, "<=" = a <= b, ">" = a > b, ">=" = a >= b,
     "%in%" = ifelse_na(a, a %in% node$set),
-    "+" = chained(`+`, args), "-" = if (is.null(b)) -a else chained(`-`, args), "*" = chained(`*`, args), "/" = chained(`/`, args),
+    "+" = chained(`+`, args), "-" = if (is.null(b)) -a else chained(`-`, args), "*" = chained(`*`,
+      args), "/" = chained(`/`, args),
     "^" = finite(ifelse_na(b, ifelse_na(a, a^b))),
     sum = finite(Reduce(`+`, args, 0)), mean = finite(Reduce(`+`, args, 0) / length(args)), min = do.call(pmin, args), max = do.call(pmax, args),
     round = round_half(a, node$digits), abs = abs(a), seconds = a * 86400,

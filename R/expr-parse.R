@@ -49,14 +49,17 @@ typographic <- c(
 typographic_mark <- function(text) {
   blank <- function(part) strrep(" ", nchar(part))
   quoted <- stringi::stri_extract_all_regex(text, "\"[^\"]*\"|'[^']*'")[[1]]
-  for (part in quoted[!is.na(quoted)]) text <- stringi::stri_replace_first_fixed(text, part, blank(part))
-  at <- stringi::stri_locate_first_regex(text, paste0("[", paste(names(typographic), collapse = ""), "]"))[1]
+  for (part in quoted[!is.na(quoted)]) text <- stringi::stri_replace_first_fixed(text, part,
+    blank(part))
+  at <- stringi::stri_locate_first_regex(text, paste0("[", paste(names(typographic), collapse = ""),
+    "]"))[1]
   if (is.na(at)) NULL else list(at = at, mark = substr(text, at, at))
 }
 
 expr_syntax <- function(message, text, plain) {
   odd <- typographic_mark(text)
-  if (!is.null(odd)) expr_problem(as.integer(odd$at), "`", odd$mark, "` is a typographic mark", if (typographic[[odd$mark]] == "-") " (a minus or dash)", ": write `", typographic[[odd$mark]], "`")
+  if (!is.null(odd)) expr_problem(as.integer(odd$at), "`", odd$mark, "` is a typographic mark",
+    if (typographic[[odd$mark]] == "-") " (a minus or dash)", ": write `", typographic[[odd$mark]], "`")
   where <- stringi::stri_match_first_regex(message, "<text>:(\\d+):(\\d+)")
   line <- as.integer(where[1, 2])
   at <- if (is.na(line) || plain != text) NULL else sum(nchar(strsplit(text, "\n", fixed = TRUE)[[1]][seq_len(line - 1)]) + 1L) + as.integer(where[1, 3])

@@ -65,18 +65,23 @@ figure_means <- function(one) {
 # A comment at the end tells Mavik's own figures from other files.
 sign_svg <- function(file) {
   text <- readBin(file, "raw", file.size(file))
-  if (!grepl("</svg>", rawToChar(utils::tail(text, 20)), fixed = TRUE)) stop("the figure is cut off")
-  write_checked(charToRaw(sub("</svg>\\s*$", "<!-- made by Mavik --></svg>\n", rawToChar(text), useBytes = TRUE)), file)
+  if (!grepl("</svg>", rawToChar(utils::tail(text, 20)),
+    fixed = TRUE)) stop("the figure is cut off")
+  write_checked(charToRaw(sub("</svg>\\s*$", "<!-- made by Mavik --></svg>\n", rawToChar(text),
+    useBytes = TRUE)), file)
 }
 
 save_figure <- function(figure, file, width = 8, height = 4.5) {
   if (is.null(figure)) stop_mavik("usage_error", "a table of this kind has no figure")
   if (!grepl("[.](svg|png)$", file)) stop_mavik("write_error", file, ": a figure is written as .svg or .png")
   write_beside(file, function(beside) {
-    if (grepl("[.]svg$", file)) svglite::svglite(beside, width = width, height = height) else grDevices::png(beside, width = width, height = height, units = "in", res = 150)
+    if (grepl("[.]svg$", file)) svglite::svglite(beside, width = width,
+      height = height) else grDevices::png(beside, width = width, height = height, units = "in",
+      res = 150)
     tryCatch(print(figure), finally = grDevices::dev.off())
     if (grepl("[.]svg$", file)) sign_svg(beside)
     end <- utils::tail(readBin(beside, "raw", file.size(beside)), 12)
-    if (!grepl("</svg>|IEND", rawToChar(end[end != 0]), useBytes = TRUE)) stop("the figure is cut off")
+    if (!grepl("</svg>|IEND", rawToChar(end[end != 0]),
+      useBytes = TRUE)) stop("the figure is cut off")
   })
 }

@@ -28,7 +28,9 @@ flow_steps <- function(study) {
   ends <- sum(stay) - cumsum(as.integer(stay))
   count <- c(came, as.integer(drops), as.integer(stay))
   data.frame(
-    name = c("came in", paste("\u2212", names(drops), recycle0 = TRUE), if (identical(names(stay), "kept")) "stay" else paste("stay:", tolower_ascii(dispositions[names(stay)]), recycle0 = TRUE)),
+    name = c("came in", paste("\u2212", names(drops), recycle0 = TRUE),
+      if (identical(names(stay), "kept")) "stay" else paste("stay:",
+      tolower_ascii(dispositions[names(stay)]), recycle0 = TRUE)),
     from = c(0, after, ends), to = c(came, after + as.integer(drops), ends + as.integer(stay)), part = rep(c("all", "drop", "stay"), c(1, length(drops), length(stay))),
     label = paste0(grouped(count), " (", percent_shown(100 * count / came), ")")
   )

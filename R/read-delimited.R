@@ -12,7 +12,8 @@ reader_delimited <- list(
     if (is.null(table)) {
       table <- cells_delimited(enc2native(path.expand(path)), mark, options$skip, shape$expected)
       shape[c("doubled_row", "doubled_column")] <- list(integer(), integer())
-      table <- structure(table, class = "data.frame", row.names = .set_row_names(length(table[[1]])))
+      table <- structure(table, class = "data.frame",
+        row.names = .set_row_names(length(table[[1]])))
     }
     if (nrow(table) != length(shape$lines) || ncol(table) != shape$expected) {
       stop_read(shown, NULL, "read as ", grouped(nrow(table)), " by ", ncol(table), " cells where its shape is ",

@@ -33,15 +33,18 @@ known_classes <- c("Date", "POSIXct", "POSIXt", "integer64", "AsIs")
 
 check_frame_column <- function(x, name, shown) {
   if (is.list(x) || !is.null(dim(x))) {
-    stop_read(shown, NULL, "the column `", name, "` is a list or a table: give one plain value a cell")
+    stop_read(shown, NULL, "the column `", name,
+      "` is a list or a table: give one plain value a cell")
   }
   own <- if (is.object(x)) setdiff(class(x), known_classes)
   # Numbers or texts with labels beside them are codes as they stand.
   if (length(own) > 0 && is.null(attr(x, "labels", exact = TRUE))) {
-    stop_read(shown, NULL, "the column `", name, "` is of class ", some_of(own), ", of which no plain text is known: make numbers, texts, dates or a factor of it first")
+    stop_read(shown, NULL, "the column `", name, "` is of class ", some_of(own),
+      ", of which no plain text is known: make numbers, texts, dates or a factor of it first")
   }
   if (!typeof(x) %in% c("logical", "integer", "double", "character")) {
-    stop_read(shown, NULL, "the column `", name, "` holds values of type ", typeof(x), ": make numbers or texts of it first")
+    stop_read(shown, NULL, "the column `", name, "` holds values of type ", typeof(x),
+      ": make numbers or texts of it first")
   }
 }
 
@@ -56,5 +59,6 @@ frame_text <- function(x) {
 
 clock_text <- function(x) {
   here <- as.POSIXlt(x)
-  moment_to_text(as.double(as.POSIXct(format(here, "%Y-%m-%d %H:%M:%S"), tz = "UTC")) + here$sec %% 1)
+  moment_to_text(as.double(as.POSIXct(format(here, "%Y-%m-%d %H:%M:%S"),
+    tz = "UTC")) + here$sec %% 1)
 }

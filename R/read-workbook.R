@@ -25,13 +25,16 @@ unzip_parts <- function(path, shown, wanted, largest = largest_part) {
   entries <- entries[grepl(wanted, entries$Name), ]
   whole <- sum(entries$Length)
   if (any(entries$Length > largest) || whole > 2 * largest) {
-    stop_read(shown, NULL, "unpacks to ", number_show(whole / 2^20, 0), " MiB, more than a workbook may hold here: save the sheet as CSV")
+    stop_read(shown, NULL, "unpacks to ", number_show(whole / 2^20, 0),
+      " MiB, more than a workbook may hold here: save the sheet as CSV")
   }
   if (whole > 2^24 && whole > largest_swelling * file.size(path)) {
-    stop_read(shown, NULL, "unpacks to ", number_show(whole / file.size(path), 0), " times its size, which no workbook of answers does: save the sheet as CSV")
+    stop_read(shown, NULL, "unpacks to ", number_show(whole / file.size(path), 0),
+      " times its size, which no workbook of answers does: save the sheet as CSV")
   }
   folder <- tempfile("workbook")
-  for (at in seq_len(nrow(entries))) tryCatch(unpack_part(path, entries$Name[at], entries$Length[at], folder), error = broken, warning = broken)
+  for (at in seq_len(nrow(entries))) tryCatch(unpack_part(path, entries$Name[at],
+    entries$Length[at], folder), error = broken, warning = broken)
   structure(with_names(file.path(folder, entries$Name), entries$Name), folder = folder)
 }
 
@@ -111,7 +114,8 @@ xlsx_dates <- function(parts, book, shown) {
   own <- with_names(xml2::xml_attr(formats, "formatCode"), xml2::xml_attr(formats, "numFmtId"))
   used <- xml2::xml_attr(xml2::xml_find_all(styles, "//cellXfs/xf"), "numFmtId")
   # Texts in quotes, and what stands in brackets, but for hours, minutes or seconds gone by.
-  code <- gsub("\"[^\"]*\"|\\\\.|\\[(?!(?i:h+|m+|s+)\\])[^\\]]*\\]|_.|[*].", "", own[used], perl = TRUE)
+  code <- gsub("\"[^\"]*\"|\\\\.|\\[(?!(?i:h+|m+|s+)\\])[^\\]]*\\]|_.|[*].", "", own[used],
+    perl = TRUE)
   number <- as.integer(used)
   list(since = since, styles = number %in% c(14:22, 27:36, 45:47, 50:58) | (!is.na(code) & grepl("[dyhsDYHS]|m{3}|M{3}", code)))
 }

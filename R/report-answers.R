@@ -45,3 +45,6 @@ answer_html <- function(one) {
   if (one$kind == "text") return(page_table("Most frequent", lapply(t, as.character)))
   counts_table(list(codes = t, gaps = one$gaps, n = one$n, answered = one$answered))
 }
+
+pooled_words <- function(waves) paste0("Waves ", paste(waves, collapse = ", "),
+  " are counted together; `by` the wave, or a condition on it, keeps them apart.")

@@ -29,7 +29,8 @@ line_block <- function(one, figures, study) {
   figure <- figure_waves(figures[figures$variable %in% one$names, ], study)
   if (is.null(figure)) return(NULL)
   t$div(t$h3(t$code(class = "name", one$name), " ", one$title),
-    figure_svg(figure + ggplot2::labs(subtitle = NULL), paste("Lines over the waves:", one$title), height = 2.4 + 0.16 * length(one$names)))
+    figure_svg(figure + ggplot2::labs(subtitle = NULL), paste("Lines over the waves:", one$title),
+      height = 2.4 + 0.16 * length(one$names)))
 }
 
 wave_kinds <- c("jump", "direction_turned", "codes_shifted", "missing_became_answer")

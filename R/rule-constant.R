@@ -21,5 +21,6 @@ rule_constant <- list(
     names <- rule$items[lengths(differs) > 0]
     list(rows = sort(unique(unlist(differs))), more = paste0(names, " of ", lengths(differs)[lengths(differs) > 0], collapse = ", "))
   },
-  sentence = function(rule, book) paste0(some_of(rule$items, 8), " must stay the same from wave to wave")
+  sentence = function(rule, book) paste0(some_of(rule$items, 8),
+    " must stay the same from wave to wave")
 )

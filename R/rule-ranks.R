@@ -20,7 +20,8 @@ rule_ranks <- list(
   compute = function(rule, inputs, book, rows) {
     ranks <- seq(rule$settings$from, rule$settings$to)
     given <- lapply(inputs[rule$items], function(column) match(column$value, ranks))
-    outside <- Reduce(`|`, lapply(inputs[rule$items], function(column) !is.na(column$value) & !column$value %in% ranks))
+    outside <- Reduce(`|`,
+      lapply(inputs[rule$items], function(column) !is.na(column$value) & !column$value %in% ranks))
     tie <- hole <- logical(rows$n)
     last <- do.call(pmax, c(unname(given), na.rm = TRUE))
     for (rank in seq_along(ranks)) {
@@ -31,5 +32,6 @@ rule_ranks <- list(
     found <- c("with a rank given twice" = sum(tie), "with a rank skipped" = sum(hole), "with something else than a rank" = sum(outside))
     list(rows = which(tie | hole | outside), more = paste(grouped(found[found > 0]), names(found)[found > 0], collapse = ", "))
   },
-  sentence = function(rule, book) paste0(some_of(rule$items, 8), " must hold each rank from ", rule$settings$from, " to ", rule$settings$to, " once")
+  sentence = function(rule, book) paste0(some_of(rule$items, 8), " must hold each rank from ",
+    rule$settings$from, " to ", rule$settings$to, " once")
 )

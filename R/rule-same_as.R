@@ -18,7 +18,8 @@ rule_same_as <- list(
     rule
   },
   compute = function(rule, inputs, book, rows) {
-    sides <- lapply(rule$items[1:2], function(name) comparable(inputs[[name]]$value, book$variables[[name]], book$variables[rule$items[1:2]]))
+    sides <- lapply(rule$items[1:2], function(name) comparable(inputs[[name]]$value,
+      book$variables[[name]], book$variables[rule$items[1:2]]))
     list(rows = which(sides[[1]] != sides[[2]]))
   },
   sentence = function(rule, book) paste(some_of(rule$settings), "should agree")

@@ -45,7 +45,8 @@ examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwis
   if (length(hidden) > 0 && !is.null(scales)) stop_mavik("build_error", "`", hidden[1], "` is private: nothing is shown of it")
   chosen <- setdiff(chosen, hidden)
   # Nothing is shown of private items, so a score of them is not looked into.
-  chosen <- Filter(function(name) !any(items_of_score(book$variables[[name]], book) %in% private_variables(book)), chosen)
+  chosen <- Filter(function(name) !any(items_of_score(book$variables[[name]],
+    book) %in% private_variables(book)), chosen)
   limits <- limits_of(thresholds)
   study <- study_with(codebook, unique(c(chosen, unlist(book$uses[chosen]), unlist(lapply(book$variables[chosen], items_of_score, book = book)))), exports)
   rows <- rows_staying(study)
@@ -63,9 +64,14 @@ scale_limits <- list(against = 0, edge = 0.15, blank = 0.2, weak = 0.2)
 limits_of <- function(thresholds) {
   thresholds <- as.list(thresholds)
   named <- names(thresholds)
-  if (length(thresholds) > 0 && (is.null(named) || !all(nzchar(named)))) stop_mavik("build_error", "`thresholds` needs names: ", some_of(names(scale_limits)))
-  for (name in setdiff(named, names(scale_limits))) stop_mavik("build_error", "`", name, "` is not one of the thresholds, ", some_of(names(scale_limits)), did_you_mean(name, names(scale_limits)))
-  for (name in named) if (!is.numeric(thresholds[[name]]) || length(thresholds[[name]]) != 1 || is.na(thresholds[[name]])) stop_mavik("build_error", "the threshold `", name, "` must be one number")
+  if (length(thresholds) > 0 && (is.null(named) || !all(nzchar(named)))) stop_mavik("build_error",
+    "`thresholds` needs names: ", some_of(names(scale_limits)))
+  for (name in setdiff(named, names(scale_limits))) stop_mavik("build_error", "`", name,
+    "` is not one of the thresholds, ", some_of(names(scale_limits)), did_you_mean(name,
+    names(scale_limits)))
+  for (name in named) if (!is.numeric(thresholds[[name]]) || length(thresholds[[name]]) != 1 ||
+    is.na(thresholds[[name]])) stop_mavik("build_error", "the threshold `", name,
+    "` must be one number")
   utils::modifyList(scale_limits, thresholds)
 }
 
@@ -85,7 +91,8 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   }
   value <- study$data[[name]][rows]
   out <- c(
-    list(scale = name, label = paste0(variable$label, ""), wave = wave, use = use, n = moments$complete, k = length(items), score = score_figures(value), possible = as.numeric(variable$possible), at_edge = edge_shares(value, variable$possible)),
+    list(scale = name, label = paste0(variable$label, ""), wave = wave, use = use,
+      n = moments$complete, k = length(items), score = score_figures(value), possible = as.numeric(variable$possible), at_edge = edge_shares(value, variable$possible)),
     hang_together(moments$covariance, moments$complete), list(split_half = split_half(moments$covariance), items = item_figures(items, variable, moments, study, rows), answers = item_answers(items, study, rows))
   )
   out$straight <- if (length(variable$settings$reversed) > 0 && length(items) > 2) moments$straight else NA

@@ -28,7 +28,8 @@ keep_own_options <- function(frame = parent.frame()) {
 
 # What a person should know of the work, beside its result.
 signal_notice <- function(...) {
-  signalCondition(structure(class = c("mavik_notice", "condition"), list(message = paste0(...), call = NULL)))
+  signalCondition(structure(class = c("mavik_notice", "condition"),
+    list(message = paste0(...), call = NULL)))
   invisible()
 }
 

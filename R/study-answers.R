@@ -64,7 +64,8 @@ decode_input <- function(variable, input, export, book, offset, touched) {
   })
   made <- ways()[[version$way]]$compute(version, lapply(parts, `[[`, "column"), book, list(n = n))
   own <- list(ledger = lapply(made$ledger, shift_rows, by = offset))
-  list(column = made[c("value", "reason")], parts = c(unname(parts), if (length(made$ledger) > 0) list(own)))
+  list(column = made[c("value", "reason")], parts = c(unname(parts),
+    if (length(made$ledger) > 0) list(own)))
 }
 
 shift_rows <- function(entry, by) {
@@ -112,7 +113,9 @@ decode_column <- function(source, variable, book, offset, touched, role) {
   list(
     column = gather(decoded, raw$index, book),
     ledger = decode_entries(decoded, raw, variable, book, offset),
-    findings = told(written_findings(raw$cells, counts, decoded, variable, rows_of), unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells, counts, decoded, variable, rows_of),
+    findings = told(written_findings(raw$cells, counts, decoded, variable, rows_of),
+      unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells,
+      counts, decoded, variable, rows_of),
       digits_findings(raw$cells, counts, decoded, variable, rows_of),
       zone_findings(counts, decoded, raw, variable, rows_of))
   )
@@ -176,4 +179,14 @@ merge_findings <- function(found) {
     one$exports <- unique(unlist(lapply(same, `[[`, "exports")))
     one
   })
+}
+
+# Each build counts its sets anew: none knows what another has read.
+with_fresh_sets <- function(book) {
+  for (name in names(book$variables)) {
+    if (is.null(book$variables[[name]]$registry)) next
+    book$variables[[name]]$registry <- new_registry()
+    book$variables[[name]] <- in_all_versions(book$variables[[name]], "registry")
+  }
+  book
 }

@@ -46,7 +46,8 @@ build_book <- function(book, exports = list(), digests = FALSE) {
   inputs <- match_twins(read, book)
   rm(read)
   for (input in inputs) {
-    problems$collect(c("exports", book$exports[[input$facts$export]]$entry), check_answers_present(input, book))
+    problems$collect(c("exports", book$exports[[input$facts$export]]$entry),
+      check_answers_present(input, book))
   }
   problems$stop_if_any()
   study <- study_of(inputs, book, corrections, digests)
@@ -81,20 +82,15 @@ study_of <- function(inputs, book, sheet, digests) {
   stays <- is.na(screened$dropped)
   flow <- length(book$screens) > 0 || !all(stays)
   findings <- c(
-    lookup_findings(values, book, length(erased$rows) > 0), scale_findings(book), all_gap_findings(values, book, rows$n),
+    lookup_findings(values, book, length(erased$rows) > 0), scale_findings(book),
+    all_gap_findings(values, book, rows$n),
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )
   book$variables <- lapply(book$variables, fill_question, inputs = inputs, book = book)
   book$variables <- split_stems(book$variables, book$blocks)
   data <- data_of(values, book)
-  reasons <- list()
-  for (name in names(values)) {
-    reasons[[name]] <- reason_factor(values[[name]]$reason, book)
-    values[name] <- list(NULL)
-    let_go_after(rows$n)
-  }
-  reasons <- structure(reasons, class = "data.frame", row.names = .set_row_names(nrow(data)), names = as.character(names(reasons)))
+  reasons <- reasons_of(values, book, rows$n)
   study <- structure(
     list(
       data = data, reasons = reasons, records = records, codebook = book$document,
@@ -107,6 +103,17 @@ study_of <- function(inputs, book, sheet, digests) {
   )
   study$findings <- c(study$findings, export_findings(study), erased_findings(study), key_findings(study), wave_findings(study))
   study
+}
+
+# The columns that have gaps, as factors of reasons.
+reasons_of <- function(values, book, n) {
+  reasons <- list()
+  for (name in names(values)) {
+    reasons[[name]] <- reason_factor(values[[name]]$reason, book)
+    values[name] <- list(NULL)
+    let_go_after(n)
+  }
+  structure(reasons, class = "data.frame", row.names = .set_row_names(n), names = as.character(names(reasons)))
 }
 
 check_study_class <- function(study) {
@@ -159,14 +166,10 @@ export_files <- function(export, book) {
   if (dirname(export$file) == ".") found else file.path(dirname(export$file), found)
 }
 
-export_path <- function(export, book) {
-  absolute <- grepl("^(/|~|[A-Za-z]:[/\\\\])", export$file)
-  if (absolute) path.expand(export$file) else file.path(book$project, export$file)
-}
-
 bind_records <- function(parts) {
   bind <- function(name) unlist(lapply(parts, `[[`, name), use.names = FALSE)
-  records <- list(wave = bind("wave"), key = bind("key"), id = bind("id"), export = bind("export"), line = bind("line"))
+  records <- list(wave = bind("wave"), key = bind("key"), id = bind("id"), export = bind("export"),
+    line = bind("line"))
   numbered <- is.na(records$key)
   records$key[numbered] <- number_to_text(stats::ave(seq_along(numbered), records$wave, FUN = seq_along)[numbered])
   records$id[is.na(records$id)] <- records$key[is.na(records$id)]
@@ -179,7 +182,8 @@ ids_of <- function(records) if (is.null(records$id)) records$key else records$id
 
 # `export` is the place of each row's export in the book.
 rows_of_records <- function(records, book) {
-  list(n = length(records$key), key = records$key, id = ids_of(records), wave = records$wave, export = match(records$export, names(book$exports)))
+  list(n = length(records$key), key = records$key, id = ids_of(records), wave = records$wave,
+    export = match(records$export, names(book$exports)))
 }
 
 with_disposition <- function(values, disposition, book) {
@@ -216,4 +220,13 @@ reason_factor <- function(reason, book) {
   if (is.null(reason)) return(NULL)
   reason[reason == 0L] <- NA_integer_
   structure(reason, levels = book$reasons$name, class = "factor")
+}
+
+# The raw cells of a study are read again; data frames have to be given again.
+check_frames_given <- function(study, exports) {
+  if (!inherits(study, "mavik_study")) return()
+  of_frames <- vapply(Filter(function(facts) is.null(facts$file), study$inputs), `[[`, "", "export")
+  lacking <- setdiff(of_frames, names(exports))
+  if (length(lacking) > 0) stop_mavik("build_error", "this study was built from data frames: give ",
+    some_of(lacking), " again, `exports = list(", lacking[1], " = ...)`")
 }

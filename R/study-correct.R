@@ -43,9 +43,13 @@ place_corrections <- function(sheet, records, book, gone) {
   problems <- c(
     problem(wave, function(at) paste0("`", sheet$wave[at], "` is not a wave of the codebook")),
     problem(unknown, function(at) paste0(ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[at], "`")), " is not in wave `", sheet$wave[at], "`",
-      if (!hidden) vapply(sheet$respondent[at], function(key) { near <- ids_of(records)[match(text_near(key), text_near(ids_of(records)))]; if (is.na(near)) "" else paste0("; did you mean `", near, "`?") }, ""))),
+      if (!hidden) vapply(sheet$respondent[at],
+        function(key) { near <- ids_of(records)[match(text_near(key),
+        text_near(ids_of(records)))]; if (is.na(near)) "" else paste0("; did you mean `", near,
+        "`?") }, ""))),
     problem(variable, function(at) paste0("`", sheet$variable[at], "` is not an answer read from cells", vapply(sheet$variable[at], did_you_mean, "", known = known))),
-    problem(several, function(at) paste0("the response number `", sheet$respondent[at], "` stands for several records: which is meant nobody can say")),
+    problem(several, function(at) paste0("the response number `", sheet$respondent[at],
+      "` stands for several records: which is meant nobody can say")),
     problem(again, function(at) paste0("`", sheet$variable[at], "` of this respondent is corrected twice: keep one line"))
   )
   good <- sheet[!(wave | variable | unknown | several | again), ]

@@ -8,17 +8,12 @@
 decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NULL) {
   n <- length(cells)
   way <- ways()[[variable$way]]
-  if (identical(role, ".written") && variable$way == "column") return(decode_written_column(cells, kinds, book))
+  if (identical(role, ".written") && variable$way == "column") {
+    return(decode_written_column(cells, kinds, book))
+  }
   if (!is.null(way$decode)) return(way$decode(cells, variable, if (is.null(role)) names(way$reads(variable))[1] else role, export, book, kinds))
   error <- if (is.null(kinds)) logical(n) else kinds == "error"
-  if (variable$storage == "text") {
-    value <- text_trim(cells)
-    blank <- !nzchar(value)
-    value[blank] <- NA
-    value[error] <- NA
-    reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(error, reason_id(book, "set_aside"), 0L))
-    return(list(value = value, reason = reason, kind = ifelse(error, "unlisted", ""), doubt = logical(n)))
-  }
+  if (variable$storage == "text") return(decode_words(cells, error, book))
   held <- if (is.null(variable$cells)) export$cells else variable$cells
   folded <- text_fold(cells)
   if (is_date(variable)) return(decode_dates(cells, folded, error, variable, export, book, kinds))
@@ -65,6 +60,15 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NUL
   out
 }
 
+# Texts and identifiers: only a blank is a gap.
+decode_words <- function(cells, error, book) {
+  value <- text_trim(cells)
+  blank <- !nzchar(value)
+  value[blank | error] <- NA
+  reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(error, reason_id(book, "set_aside"), 0L))
+  list(value = value, reason = reason, kind = ifelse(error, "unlisted", ""), doubt = logical(length(cells)))
+}
+
 # Dates by the patterns of the variable, else of the export; a workbook's own
 # date cells know no pattern. What names a whole month is read as its first day.
 decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
@@ -91,13 +95,6 @@ decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
   reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(!is.na(gap) & !error, gap, ifelse(lost, reason_id(book, "set_aside"), 0L)))
   list(value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ifelse(other | (!is.na(value) & read$reduced), "variant", "")),
     doubt = logical(length(cells)), zone = read$zone & !is.na(value))
-}
-
-# Write-ins to which a person gave a code in the sheet.
-write_in_codes <- function(variable, folded) {
-  sheet <- variable$write_ins
-  if (is.null(sheet)) return(rep(NA_real_, length(folded)))
-  suppressWarnings(as.numeric(sheet$code[match(folded, sheet$folded)]))
 }
 
 own_forms <- function(missing, book) {

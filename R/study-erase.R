@@ -29,7 +29,8 @@ erased_records <- function(inputs, book, records, sheet) {
   gone <- sort(unique(c(met, also)))
   by <- ifelse(gone %in% met, ifelse(name[gone] %in% erase, name[gone], first_erase(gone, screened$met, erase)), of_person[gone])
   counts <- table(factor(by, erase))
-  list(rows = gone, counts = counts[counts > 0], keys = data.frame(wave = records$wave[gone], key = records$key[gone], id = ids_of(records)[gone]))
+  list(rows = gone, counts = counts[counts > 0], keys = data.frame(wave = records$wave[gone],
+    key = records$key[gone], id = ids_of(records)[gone]))
 }
 
 # Whether a variable that the naming screen reads holds an answer.
@@ -59,7 +60,8 @@ part_of_book <- function(book, names) {
   book$work <- intersect(book$work, needed)
   kept <- unique(sub("^[qv]:", "", grep("^[qv]:", needed, value = TRUE)))
   # The words of a write-in are decoded with the choice they belong to.
-  kept <- c(kept, unlist(lapply(book$variables[intersect(kept, names(book$variables))], function(variable) if (variable$way == "written") variable$settings$of)))
+  kept <- c(kept, unlist(lapply(book$variables[intersect(kept, names(book$variables))],
+    function(variable) if (variable$way == "written") variable$settings$of)))
   book$variables <- book$variables[intersect(names(book$variables), kept)]
   book$rules <- book$rules[intersect(names(book$rules), sub("^r:", "", needed))]
   book
@@ -115,7 +117,8 @@ used_cells <- function(column) {
 forget_cache <- function(book) {
   if (is.null(book$file)) return(invisible())
   folder <- study_folder(book)
-  kept <- suppressWarnings(tryCatch(readRDS(file.path(folder, "study.rds"))$stamp, error = function(e) NULL))
+  kept <- suppressWarnings(tryCatch(readRDS(file.path(folder, "study.rds"))$stamp,
+    error = function(e) NULL))
   current <- !is.null(kept) && identical(kept, study_stamp(book, book$file))
   unlink(c(index_file(book), if (!current) folder), recursive = TRUE)
 }

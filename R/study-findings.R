@@ -1,10 +1,4 @@
-# A finding is something a person should look at. `rows` are the study's rows
-# it was seen in, of which up to five become examples.
-
-new_finding <- function(level, kind, variable, written, count, rows, path, message) {
-  list(level = level, kind = kind, variable = variable, written = written, count = count, rows = utils::head(rows, 5),
-    path = paste(path, collapse = " > "), message = message)
-}
+# What a person should look at, in words.
 
 #' Findings of a study
 #'
@@ -89,7 +83,8 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
   odd <- which(decoded$kind == "unlisted" & counts > 0)
   if (length(odd) == 0) return(list())
   met <- unique(decoded$value[counts > 0 & !is.na(decoded$value)])
-  labels <- as.character(if (identical(variable$storage, "set")) variable$options$label else variable$codes$label)
+  labels <- as.character(if (identical(variable$storage,
+    "set")) variable$options$label else variable$codes$label)
   near <- labels_near(cells[odd], labels)
   lapply(seq_along(odd), function(k) {
     at <- odd[k]
@@ -101,7 +96,8 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
 # For each text the labels that few letters tell from it; of all texts at once.
 labels_near <- function(texts, labels, most = 6) {
   if (length(labels) == 0) return(rep(list(character()), length(texts)))
-  distance <- utils::adist(gsub(" ", "", text_fold(texts), fixed = TRUE), gsub(" ", "", text_fold(labels), fixed = TRUE))
+  distance <- utils::adist(gsub(" ", "", text_fold(texts), fixed = TRUE),
+    gsub(" ", "", text_fold(labels), fixed = TRUE))
   lapply(seq_along(texts), function(at) labels[distance[at, ] <= most])
 }
 
@@ -117,7 +113,8 @@ unlisted_message <- function(cell, variable, met, count, labels) {
   if (is_date(variable)) {
     fits <- fitting_patterns(cell, variable$level)
     return(paste0("not a ", if (variable$level == "date") "date" else "date with its time", " by its pattern, set aside; ",
-      if (length(fits) > 0) paste0("it fits ", paste0("`dates: ", fits, "`", collapse = " and "), "; say so if that is meant, ") else "if a date is meant, ",
+      if (length(fits) > 0) paste0("it fits ", paste0("`dates: ", fits, "`", collapse = " and "),
+        "; say so if that is meant, ") else "if a date is meant, ",
       if (length(fits) > 0) "or ", "add `variants: {2026-03-02: [this text]}`"))
   }
   if (variable$storage == "number") {
@@ -125,9 +122,14 @@ unlisted_message <- function(cell, variable, met, count, labels) {
   }
   near <- if (length(labels) > 0) slip_of(cell, as.character(variable$codes$label), labels)
   never <- never_met(cell, variable, met, labels)
-  said <- if (!is.null(never)) paste0("`", never, "` is listed and no record of the file has it, while this text stands ", count_of(count, "time"))
-  if (!is.null(said) && is.null(near)) return(paste0("not a label, set aside; ", said, ": is the label mistyped in the codebook, or is this another answer?"))
-  if (!is.null(near)) return(paste0("not a label, set aside; ", if (!is.null(said)) paste0(said, "; "), "if it means `", near, "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"))
+  said <- if (!is.null(never)) paste0("`", never,
+    "` is listed and no record of the file has it, while this text stands ", count_of(count,
+    "time"))
+  if (!is.null(said) && is.null(near)) return(paste0("not a label, set aside; ", said,
+    ": is the label mistyped in the codebook, or is this another answer?"))
+  if (!is.null(near)) return(paste0("not a label, set aside; ",
+    if (!is.null(said)) paste0(said,
+    "; "), "if it means `", near, "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"))
   if (!is.na(text_to_number(cell)) && text_to_number(cell) %in% variable$codes$code) {
     return("a bare code among labels, set aside; somebody began to code? Take the file as the platform gave it, or correct the cell")
   }
@@ -145,8 +147,10 @@ never_met <- function(cell, variable, met, labels) {
 fitting_patterns <- function(text, level) {
   days <- c("dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "MM/dd/yyyy", "M/d/yyyy", "yyyy/MM/dd", "yyyy-MM-dd", "yyyyMMdd")
   tried <- if (level == "date") days else c(paste(days, "HH:mm"), paste(days, "HH:mm:ss"), paste(days, "h:mm a"))
-  fits <- tried[vapply(tried, function(pattern) all(!is.na(text_to_date(text, level, pattern)$value)), TRUE)]
-  meant <- vapply(fits, function(pattern) paste(text_to_date(text, level, pattern)$value, collapse = " "), "")
+  fits <- tried[vapply(tried, function(pattern) all(!is.na(text_to_date(text, level,
+    pattern)$value)), TRUE)]
+  meant <- vapply(fits, function(pattern) paste(text_to_date(text, level, pattern)$value,
+    collapse = " "), "")
   unname(fits[!duplicated(meant)])
 }
 
@@ -164,16 +168,6 @@ sure_pattern <- function(texts, level, said = NULL) {
 # `d/M/yyyy` and `dd.MM.yyyy` have one order of day and month.
 pattern_order <- function(pattern) gsub("(.)\\1+", "\\1", gsub("[^dMy]", "", pattern))
 
-# A text as it can stand inside { } or [ ].
-yaml_word <- function(text) {
-  plain <- stringi::stri_detect_regex(text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$")
-  squeezed <- text_squeeze(text)
-  quoted <- paste0("'", stringi::stri_replace_all_fixed(squeezed, "'", "''"), "'", recycle0 = TRUE)
-  odd <- which(stringi::stri_detect_regex(squeezed, "\\p{Cc}"))
-  quoted[odd] <- vapply(squeezed[odd], scalar_text, "")
-  ifelse(plain, text, quoted)
-}
-
 # Moments with a zone and without cannot be compared for sure.
 zone_findings <- function(counts, decoded, raw, variable, rows_of) {
   read <- !is.na(decoded$value) & counts > 0
@@ -186,11 +180,14 @@ zone_findings <- function(counts, decoded, raw, variable, rows_of) {
 # A number holds 15 digits for sure; one that has more and changed by that is no number.
 digits_findings <- function(cells, counts, decoded, variable, rows_of) {
   if (!identical(variable$storage, "number")) return(list())
-  long <- which(!is.na(decoded$value) & counts > 0 & stringi::stri_count_charclass(cells, "[0-9]") > 15)
+  long <- which(!is.na(decoded$value) & counts > 0 & stringi::stri_count_charclass(cells,
+    "[0-9]") > 15)
   digits <- function(text) gsub("^0+|0+$", "", gsub("[eE].*|[^0-9]", "", text))
   long <- long[digits(cells[long]) != digits(number_to_text(decoded$value[long]))]
-  lapply(long, function(at) new_finding("warning", "digits_lost", variable$name, cells[at], counts[at], rows_of(at), variable$path,
-    paste0("has more digits than a number holds and is kept as ", number_to_text(decoded$value[at]), ": if it names something, its level is `identifier`")))
+  lapply(long, function(at) new_finding("warning", "digits_lost", variable$name, cells[at],
+    counts[at], rows_of(at), variable$path,
+    paste0("has more digits than a number holds and is kept as ", number_to_text(decoded$value[at]),
+      ": if it names something, its level is `identifier`")))
 }
 
 doubt_findings <- function(cells, counts, decoded, variable, rows_of) {
@@ -206,7 +203,8 @@ not_computable_finding <- function(variable, made, inputs, book) {
   rows <- which(made$reason == id)
   for (input in inputs) if (!is.null(input$reason)) rows <- rows[input$reason[rows] != id]
   if (length(rows) == 0) return(list())
-  list(new_finding("warning", "not_computable", variable$name, "", length(rows), rows, variable$path, paste0(
+  list(new_finding("warning", "not_computable", variable$name, "", length(rows), rows,
+    variable$path, paste0(
     "has no value although what it is made of has: ", switch(variable$way,
       when = "no condition is true and there is no `else`",
       formula = "a division by zero, the root of a negative number, or a number too large",

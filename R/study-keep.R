@@ -7,7 +7,8 @@ study_folder <- function(book) file.path(book$project, ".mavik", "study")
 study_stamp <- function(book, path) {
   files <- c(unlist(lapply(unname(book$exports), export_files, book = book)), sheet_files(book), lapply(book$lookups, `[[`, "file"), instrument_files(book$document))
   files <- vapply(Filter(is_text, files), function(file) export_path(list(file = file), book), "")
-  list(codebook = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), files = times_of(unname(files)), names = unname(files))
+  list(codebook = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"),
+    files = times_of(unname(files)), names = unname(files))
 }
 
 # Size and time, to the last fraction of a second that the system keeps.
@@ -45,7 +46,8 @@ keep_study <- function(study, stamp, folder) {
     fresh <- paste0(folder, ".writing-", random_name())
     dir.create(fresh, recursive = TRUE, showWarnings = FALSE)
     on.exit(unlink(fresh, recursive = TRUE))
-    for (name in names(study$data)) saveRDS(list(value = study$data[[name]], reason = study$reasons[[name]]), file.path(fresh, paste0(name, ".rds")), compress = FALSE)
+    for (name in names(study$data)) saveRDS(list(value = study$data[[name]],
+      reason = study$reasons[[name]]), file.path(fresh, paste0(name, ".rds")), compress = FALSE)
     slim <- unclass(study)
     slim[c("data", "ledger", "findings", "index")] <- NULL
     slim$reasons <- slim$reasons[setdiff(names(slim$reasons), names(study$data))]
@@ -57,7 +59,8 @@ keep_study <- function(study, stamp, folder) {
 
 # What a stopped command left of the cache.
 left_beside <- function(folder, mine) {
-  found <- list.files(dirname(folder), paste0("^", basename(folder), "[.]writing-"), full.names = TRUE)
+  found <- list.files(dirname(folder), paste0("^", basename(folder), "[.]writing-"),
+    full.names = TRUE)
   old <- found[difftime(Sys.time(), file.mtime(found), units = "hours") > 1]
   setdiff(old, mine)
 }
@@ -71,4 +74,15 @@ read_kept <- function(study, folder, wanted) {
   reasons <- c(Filter(Negate(is.null), lapply(columns, `[[`, "reason")), as.list(study$reasons))
   study$reasons <- structure(reasons, class = "data.frame", row.names = rows)
   structure(study, class = "mavik_study")
+}
+
+index_file <- function(book) if (!is.null(book$file)) file.path(book$project, ".mavik", "records.rds")
+
+# Written beside, then renamed. Nothing depends on it: where it cannot be
+# written, all still works.
+keep_file <- function(x, file) {
+  suppressWarnings(tryCatch({
+    dir.create(dirname(file), showWarnings = FALSE)
+    write_beside(file, function(beside) saveRDS(x, beside, compress = FALSE))
+  }, error = function(e) FALSE))
 }

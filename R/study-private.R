@@ -55,7 +55,8 @@ without_sources <- function(book, hidden, purged) {
     if (name %in% hidden && !is.null(book$variables[[name]]$registry)) {
       book$variables[[name]]$registry <- new_registry()
     }
-    book$variables[[name]] <- in_all_versions(book$variables[[name]], c("write_ins", "coding", "registry"))
+    book$variables[[name]] <- in_all_versions(book$variables[[name]],
+      c("write_ins", "coding", "registry"))
   }
   # A data frame that was read is the user's own: the study keeps no copy of it.
   book$exports <- lapply(book$exports, function(export) {

@@ -28,11 +28,15 @@ stop_input <- function(found, document) {
   }))
   problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]
   lines <- problem_lines(problems)
-  head <- if (length(lines) > 1) paste0(count_of(length(lines), "problem"), " in the raw files:\n") else ""
+  head <- if (length(lines) > 1) paste0(count_of(length(lines), "problem"),
+    " in the raw files:\n") else ""
   first <- errors[[1]]
-  class <- if (length(found) == 1 && inherits(first, "mavik_error")) sub("^mavik_", "", class(first)[1]) else "build_error"
-  facts <- if (length(found) == 1) unclass(first)[setdiff(names(unclass(first)), c("message", "call"))]
-  stop_mavik(class, head, paste(lines, collapse = "\n"), facts = c(facts, list(problems = problems, lines = lines)))
+  class <- if (length(found) == 1 && inherits(first, "mavik_error")) sub("^mavik_", "",
+    class(first)[1]) else "build_error"
+  facts <- if (length(found) == 1) unclass(first)[setdiff(names(unclass(first)),
+    c("message", "call"))]
+  stop_mavik(class, head, paste(lines, collapse = "\n"),
+    facts = c(facts, list(problems = problems, lines = lines)))
 }
 
 # Where a file is not, one of that name may stand elsewhere in the project.
@@ -60,9 +64,10 @@ same_name_elsewhere <- function(name, project, depth = 3) {
 
 # A raw file may stand outside the project; whoever gets the project alone lacks it.
 outside_findings <- function(export, book) {
-  if (is.null(book$file) || !is.character(export$source) || is_inside(export$source, book$project)) return(list())
-  list(new_finding("note", "outside_project", "", export$shown, 1, integer(), c("exports", export$entry, "file"),
+  if (is.null(book$file) || !is.character(export$source) || is_inside(export$source,
+    book$project)) return(list())
+  list(new_finding("note", "outside_project", "", export$shown, 1, integer(),
+    c("exports", export$entry, "file"),
     "stands outside the project folder: who gets the project without it cannot build"))
 }
 
-is_inside <- function(path, folder) startsWith(real_path(path), paste0(real_path(folder), "/"))

@@ -10,7 +10,8 @@ propose_lines <- function(study) {
   open <- Filter(function(one) !one$variable %in% hidden && !in_unread(one, study), open)
   made <- unlist(lapply(open, propose_line, open = open, study = study), recursive = FALSE)
   if (length(made) == 0) return(list())
-  id <- vapply(made, function(one) paste(c(one$path, one$key, one$target, one$items), collapse = "\r"), "")
+  id <- vapply(made, function(one) paste(c(one$path, one$key, one$target, one$items),
+    collapse = "\r"), "")
   lines <- lapply(unname(split(made, factor(id, unique(id)))), function(same) {
     one <- same[[1]]
     one$of <- unlist(lapply(same, `[[`, "of"))
@@ -24,7 +25,8 @@ finding_id <- function(one) paste(one$kind, one$variable, one$written, one$path,
 
 # Where a file as a whole was misread, no single cell of it says anything.
 in_unread <- function(one, study) {
-  unread <- unlist(lapply(study$findings, function(other) if (other$kind == "cells_unread") other$path))
+  unread <- unlist(lapply(study$findings,
+    function(other) if (other$kind == "cells_unread") other$path))
   entries <- vapply(study$book$exports[one$exports], `[[`, "", "entry")
   length(entries) > 0 && all(paste("exports >", entries) %in% unread)
 }
@@ -51,10 +53,12 @@ propose_form <- function(one, open, study) {
   if (!is_coded(variable) || !is.na(text_to_number(one$written))) return(NULL)
   label <- slip_of(one$written, as.character(variable$codes$label))
   if (!is.null(label) && !is_rival(one, variable, label, study)) {
-    return(list(list(path = form_path(variable, "variants", one, open, study$book), key = "variants", target = label, items = one$written)))
+    return(list(list(path = form_path(variable, "variants", one, open, study$book),
+      key = "variants", target = label, items = one$written)))
   }
   if (one$kind == "unlisted" && can_add_code(one, variable, study$book)) {
-    return(list(list(path = codes_path(variable), key = "codes", items = text_squeeze(one$written))))
+    return(list(list(path = codes_path(variable), key = "codes",
+      items = text_squeeze(one$written))))
   }
   NULL
 }
@@ -69,7 +73,8 @@ is_rival <- function(one, variable, label, study) {
 
 # Codes without an order take another one at their end; recodes have to place it.
 can_add_code <- function(one, variable, book, least = 3) {
-  placed <- Filter(function(other) other$way == "recode" && identical(other$settings$of, variable$name), book$variables)
+  placed <- Filter(function(other) other$way == "recode" && identical(other$settings$of,
+    variable$name), book$variables)
   variable$level == "nominal" && !is.null(variable$codes) && is.null(variable$other) && is.null(variable$delivered) &&
     length(placed) == 0 && one$count >= least && nchar(one$written) <= 60 && nzchar(paste(letters_of(text_fold(one$written)), collapse = ""))
 }
@@ -86,7 +91,8 @@ number_codes <- function(lines, book) {
   for (at in which(vapply(lines, function(one) one$key == "codes", TRUE))) {
     one <- lines[[at]]
     id <- path_id(one$path)
-    if (is.null(taken[[id]])) taken[[id]] <- c(book$variables[[one$variable]]$codes$code, book$reasons$code)
+    if (is.null(taken[[id]])) taken[[id]] <- c(book$variables[[one$variable]]$codes$code,
+      book$reasons$code)
     code <- setdiff(seq_len(length(taken[[id]]) + 1L), taken[[id]])[1]
     taken[[id]] <- c(taken[[id]], code)
     lines[[at]]$target <- number_to_text(code)
@@ -96,10 +102,13 @@ number_codes <- function(lines, book) {
 
 # A pattern only where the unread dates of the variable tell day from month.
 propose_dates <- function(one, variable, open, book) {
-  same <- Filter(function(other) other$kind == "unlisted" && other$variable == one$variable && identical(other$exports, one$exports), open)
-  said <- if (is.null(variable$dates)) unlist(lapply(book$exports[one$exports], `[[`, "dates")) else variable$dates
+  same <- Filter(function(other) other$kind == "unlisted" && other$variable == one$variable &&
+    identical(other$exports, one$exports), open)
+  said <- if (is.null(variable$dates)) unlist(lapply(book$exports[one$exports], `[[`,
+    "dates")) else variable$dates
   pattern <- sure_pattern(vapply(same, `[[`, "", "written"), variable$level, said)
-  if (is.null(pattern) || is.na(text_to_date(one$written, variable$level, pattern)$value)) return(NULL)
+  if (is.null(pattern) || is.na(text_to_date(one$written, variable$level,
+    pattern)$value)) return(NULL)
   list(list(path = form_path(variable, "dates", one, open, book), key = "dates", items = pattern))
 }
 
@@ -107,7 +116,9 @@ propose_dates <- function(one, variable, open, book) {
 # the block where several of its items have it; else the entry.
 form_path <- function(variable, key, one, open, book) {
   wave <- only_wave(variable, one, book)
-  same <- Filter(function(other) other$kind == one$kind && text_fold(other$written) == text_fold(one$written) && setequal(other$exports, one$exports), open)
+  same <- Filter(function(other) other$kind == one$kind &&
+    text_fold(other$written) == text_fold(one$written) && setequal(other$exports,
+    one$exports), open)
   shared <- !is.null(variable$block) && length(same) > 1
   entry <- if (shared) variable$path[seq_len(2)] else variable$path
   if (!is.null(wave)) return(c(entry, "by_wave", wave))
@@ -135,7 +146,8 @@ proposal_words <- function(one) {
   if (one$key == "codes") return(paste0("codes: {", one$target, ": ", yaml_word(one$items), "}"))
   items <- paste0("[", paste(yaml_word(utils::head(one$items, 4)), collapse = ", "),
     if (length(one$items) > 4) paste0(" and ", length(one$items) - 4, " more"), "]")
-  if (is.null(one$target)) paste0(one$key, ": ", items) else paste0(one$key, ": {", yaml_word(one$target), ": ", items, "}")
+  if (is.null(one$target)) paste0(one$key, ": ", items) else paste0(one$key, ": {",
+    yaml_word(one$target), ": ", items, "}")
 }
 
 #' Add proposed lines to the codebook
@@ -173,13 +185,15 @@ apply_proposals <- function(checked, numbers = checked$proposals$number, write =
 apply_edit <- function(lines, edit) {
   whole <- c(edit$path, edit$key, edit$target)
   marks <- scan_yaml(lines)$marks
-  there <- vapply(seq_along(whole), function(depth) path_id(whole[seq_len(depth)]) %in% marks$id, TRUE)
+  there <- vapply(seq_along(whole), function(depth) path_id(whole[seq_len(depth)]) %in% marks$id,
+    TRUE)
   depth <- sum(cumprod(there))
   if (depth == length(whole)) return(text_add_item(lines, whole, edit$items))
   value <- if (edit$key == "codes") edit$items else as.character(edit$items)
   listed <- edit$key != "codes"
   rest <- whole[-seq_len(depth + 1)]
-  text <- if (listed) paste0("[", paste(vapply(value, yaml_word, ""), collapse = ", "), "]") else yaml_word(value)
+  text <- if (listed) paste0("[", paste(vapply(value, yaml_word, ""), collapse = ", "),
+    "]") else yaml_word(value)
   for (key in rev(rest)) text <- paste0("{", yaml_word(key), ": ", text, "}")
   text_add_pair(lines, whole[seq_len(depth)], whole[depth + 1], text)
 }

@@ -2,7 +2,8 @@
 read_input <- function(export, book, digests) {
   signal_progress("read", export$shown)
   is_file <- is.character(export$source)
-  if (is_file && is_pattern(export$file)) stop_mavik("read_error", "no file is called like `", export$file, "`")
+  if (is_file && is_pattern(export$file)) stop_mavik("read_error", "no file is called like `",
+    export$file, "`")
   if (is_file) check_stands(export$file, book)
   digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
   raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
@@ -45,7 +46,8 @@ input_of <- function(raw, export, book, digest = NULL) {
   id <- if (is_numbered(export) && !is.null(record)) record else key
   list(
     twin = !is.null(export$adds_to),
-    records = list(wave = rep(export$wave, raw$records), key = key, id = id, export = rep(export$name, raw$records), line = raw$lines),
+    records = list(wave = rep(export$wave, raw$records), key = key, id = id,
+      export = rep(export$name, raw$records), line = raw$lines),
     record = record,
     columns = raw$columns[intersect(unlist(needed$answers), raw$names)], questions = raw$questions, names = raw$names,
     findings = heading_findings(export, raw, needed, book),
@@ -95,9 +97,11 @@ absent_line <- function(variable, export, book) {
 
 absent_column <- function(column, path, export, names, problems, more = "") {
   if (column %in% names) return()
-  there <- if (length(names) > 1 && problems$once(export$shown)) paste0("; its columns are ", some_of(names, 12))
+  there <- if (length(names) > 1 && problems$once(export$shown)) paste0("; its columns are ",
+    some_of(names, 12))
   problems$say(path, paste0("the column `", column, "` is not in ", export$shown, did_you_mean(column, names),
-    if (length(names) == 1) paste0(" (it has one column only, `", names, "`: is its `delimiter` another?)"), there, more))
+    if (length(names) == 1) paste0(" (it has one column only, `", names,
+      "`: is its `delimiter` another?)"), there, more))
 }
 
 heading_findings <- function(export, raw, needed, book) {
@@ -110,7 +114,8 @@ heading_findings <- function(export, raw, needed, book) {
     outside_findings(export, book),
     column_finding("warning", "unused_column", unused, c(path, "ignored"), if (length(unused) == 1)
       "no variable reads this column: make a variable of it, or list it under `ignored`" else
-      paste0(count_of(length(unused), "column"), " that no variable reads: make variables of them, or list them under `ignored`")),
+      paste0(count_of(length(unused), "column"),
+        " that no variable reads: make variables of them, or list them under `ignored`")),
     column_finding("note", "ignored_absent", absent, c(path, "ignored"), if (length(absent) == 1)
       paste0("is listed as ignored but is not in the file", did_you_mean(absent, raw$names)) else
       "are listed as ignored but are not in the file"),
@@ -128,7 +133,8 @@ heading_findings <- function(export, raw, needed, book) {
 # Columns with one trouble are one finding, which lists them.
 column_finding <- function(level, kind, columns, path, message) {
   if (length(columns) == 0) return(list())
-  one <- new_finding(level, kind, "", paste(columns, collapse = " | "), length(columns), integer(), path, message)
+  one <- new_finding(level, kind, "", paste(columns, collapse = " | "), length(columns), integer(),
+    path, message)
   one$columns <- columns
   list(one)
 }

@@ -11,7 +11,8 @@ route_answer <- function(column, variable, truth, gate_reason, book) {
 
 # A range that the entry itself says, whatever its way.
 has_own_range <- function(variable) {
-  variable$storage %in% c("number", "date") && !is.null(variable$range) && "range" %in% variable$said
+  variable$storage %in% c("number",
+    "date") && !is.null(variable$range) && "range" %in% variable$said
 }
 
 # What excludes all others, ticked beside another: which of them is meant nobody knows.
@@ -48,17 +49,6 @@ set_aside <- function(column, rows, book) {
   reason[rows] <- reason_id(book, "set_aside")
   column$value[rows] <- NA
   new_column(column$value, reason)
-}
-
-distinct_of <- function(value) {
-  known <- unique(value)
-  list(value = known, index = match(value, known))
-}
-
-range_shown <- function(variable) {
-  range <- variable$range
-  text <- value_text(variable, ifelse(is.finite(range), range, NA))
-  ifelse(range == -Inf, "any lower value", ifelse(range == Inf, "any higher value", text))
 }
 
 # Outside, a blank was not asked, and whatever else a cell held is set aside;

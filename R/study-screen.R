@@ -33,16 +33,12 @@ answered_state <- function(names, decoded, settled, book, n) {
   })
 }
 
-# What is the standing of each record: complete, partial, break-off, the screen
-# that dropped it, or duplicate. Without `complete` in the study those that stay
-# are called `kept`.
-dispositions <- c(complete = "Complete", partial = "Partial", break_off = "Break-off", kept = "Kept", duplicate = "Duplicate")
-
 disposition_of <- function(dropped, decoded, settled, book, n) {
   out <- rep("kept", n)
   if (!is.null(book$complete)) {
     # A question with several answers is one question, not its options.
-    blocks <- lapply(book$study$complete, function(name) if (name %in% names(book$variables)) name else book$blocks[[name]])
+    blocks <- lapply(book$study$complete,
+      function(name) if (name %in% names(book$variables)) name else book$blocks[[name]])
     put <- answered <- integer(n)
     for (block in blocks) {
       state <- answered_state(block, decoded, settled, book, n)

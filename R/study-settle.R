@@ -76,7 +76,8 @@ over_versions <- function(variable, column, book, rows, act) {
   out
 }
 
-rows_at <- function(rows, at) list(n = length(at), key = rows$key[at], id = rows$id[at], wave = rows$wave[at], export = rows$export[at])
+rows_at <- function(rows, at) list(n = length(at), key = rows$key[at], id = rows$id[at],
+  wave = rows$wave[at], export = rows$export[at])
 
 move_rows <- function(one, at) {
   one$rows <- at[one$rows]
@@ -130,7 +131,8 @@ file_rule_step <- function(state, rule, rows) {
 finish_file_rules <- function(state, book, rows) {
   for (rule in Filter(function(rule) !is.null(rule$files), book$rules)) {
     path <- paste(rule$path, collapse = " > ")
-    count <- sum(0L, unlist(lapply(state$ledger, function(entry) if (entry$kind == "rule" && entry$rule == path) length(entry$rows))))
+    count <- sum(0L, unlist(lapply(state$ledger, function(entry) if (entry$kind == "rule" &&
+      entry$rule == path) length(entry$rows))))
     state$rules[[rule$name]]$cells <- count
     out <- list(rows = sort(unique(unlist(rows$contradicted[[rule$name]]))))
     state$findings <- c(state$findings, rule_findings(rule, out, count, book))
@@ -141,7 +143,8 @@ finish_file_rules <- function(state, book, rows) {
 rule_findings <- function(rule, out, count, book) {
   if (length(out$rows) == 0) return(list())
   list(new_finding("warning", "rule", if (length(rule$reads) == 1) rule$reads else "", "", length(out$rows), out$rows, rule$path, paste0(
-    rules()[[rule$kind]]$sentence(rule, book), if (length(out$more) > 0 && nzchar(out$more) && !any(rule$reads %in% private_variables(book))) paste0(" (", out$more, ")"),
+    rules()[[rule$kind]]$sentence(rule, book), if (length(out$more) > 0 && nzchar(out$more) &&
+      !any(rule$reads %in% private_variables(book))) paste0(" (", out$more, ")"),
     if (is.null(rule$aside)) ": reported only; `sets_aside` would empty the answers" else paste0(": ", count_of(count, "answer"), " set aside")
   )))
 }
@@ -177,12 +180,14 @@ settle_step <- function(state, variable, book, rows) {
     signal_progress("make", name)
     made <- make_values(variable, state$values[book$uses[[name]]], book, rows)
     state$ledger <- c(state$ledger, made$ledger)
-    state$findings <- c(state$findings, made$findings, not_computable_finding(variable, made, state$values[book$uses[[name]]], book))
+    state$findings <- c(state$findings, made$findings, not_computable_finding(variable, made,
+      state$values[book$uses[[name]]], book))
     state$values[[name]] <- made[c("value", "reason")]
   } else if (!is.null(ways()[[variable$way]]$refine)) {
     inputs <- state$values[book$uses[[name]]]
     before <- state$values[[name]]
-    state$values[[name]] <- over_versions(variable, before, book, rows, function(version, column, rows, at) {
+    state$values[[name]] <- over_versions(variable, before, book, rows,
+      function(version, column, rows, at) {
       list(column = ways()[[version$way]]$refine(version, column, columns_at(inputs, at), book))
     })$column
     state$ledger <- c(state$ledger, followed_entry(variable, before, state$values[[name]], book))

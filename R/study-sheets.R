@@ -10,10 +10,13 @@ with_sheets <- function(book, frames = list(), problems = NULL) {
     note <- function(...) problems$say(variable$path, ...)
     other <- other_of(variable)
     if (!is.null(other$sheet) && !isTRUE(book$uncoded)) {
-      if (file.exists(export_path(list(file = other$sheet), book))) book$variables[[name]]$write_ins <- problems$collect(variable$path, read_write_ins(variable, other$sheet, book, note))
+      if (file.exists(export_path(list(file = other$sheet),
+        book))) book$variables[[name]]$write_ins <- problems$collect(variable$path,
+        read_write_ins(variable, other$sheet, book, note))
       else note(other$sheet, ": there is no such sheet yet; `mavik coding ", name, "` writes it")
     }
-    if (variable$way == "coded") book$variables[[name]]$coding <- problems$collect(variable$path, read_coding(variable, book, note))
+    if (variable$way == "coded") book$variables[[name]]$coding <- problems$collect(variable$path,
+      read_coding(variable, book, note))
     book$variables[[name]] <- in_all_versions(book$variables[[name]], c("write_ins", "coding"))
   }
   used <- unique(unlist(lapply(book$variables, function(variable) if (variable$way == "lookup") variable$settings[["in"]])))
@@ -23,14 +26,6 @@ with_sheets <- function(book, frames = list(), problems = NULL) {
   if (own) problems$stop_if_any()
   book
 }
-
-in_all_versions <- function(variable, parts) {
-  for (id in names(variable$versions)) if (!is_absent(variable$versions[[id]])) variable$versions[[id]][parts] <- variable[parts]
-  variable
-}
-
-# What an entry says of its write-in.
-other_of <- function(variable) if (variable$way == "split") variable$settings$other else variable$other
 
 sheet_files <- function(book) {
   files <- list(corrections = book$corrections)
@@ -118,7 +113,8 @@ read_coding <- function(variable, book, note) {
   wave <- if (is.null(sheet$wave)) rep(names(book$waves)[1], length(set)) else sheet$wave
   respondent <- if (is.null(sheet$respondent)) rep("", length(set)) else sheet$respondent
   named <- which(nzchar(respondent))
-  if (length(named) > 0 && length(unaddressed(book)) > 0) note(at_line(file, sheet$.line[named[1]]), ": ", numbered_said(unaddressed(book)))
+  if (length(named) > 0 && length(unaddressed(book)) > 0) note(at_line(file, sheet$.line[named[1]]),
+    ": ", numbered_said(unaddressed(book)))
   set[!nzchar(set)] <- NA
   folded <- text_fold(sheet$answer)
   id <- paste(wave, respondent, folded, sep = "\r")

@@ -26,8 +26,10 @@ study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "co
   check_study_class(study)
   values <- match.arg(values)
   shape <- match.arg(shape)
-  if (shape == "long" && !missing(gaps)) stop_mavik("build_error", "with `shape = \"long\"` the reason stands in the column `gap`: leave `gaps` out")
-  if (shape != "long" && !is.null(block)) stop_mavik("build_error", "`block` goes with `shape = \"long\"` only")
+  if (shape == "long" && !missing(gaps)) stop_mavik("build_error",
+    "with `shape = \"long\"` the reason stands in the column `gap`: leave `gaps` out")
+  if (shape != "long" && !is.null(block)) stop_mavik("build_error",
+    "`block` goes with `shape = \"long\"` only")
   if (shape == "long") return(long_table(study, values, block))
   gaps <- match.arg(gaps)
   if (shape == "wide") return(wide_table(study, values, gaps))
@@ -80,7 +82,8 @@ long_table <- function(study, values, block) {
   rows <- rows_staying(study)
   items <- unlist(blocks, use.names = FALSE)
   of <- rep(names(blocks), lengths(blocks))
-  cells <- lapply(items, function(name) table_column(book$variables[[name]], study$data[[name]][rows], NULL, values, book))
+  cells <- lapply(items, function(name) table_column(book$variables[[name]],
+    study$data[[name]][rows], NULL, values, book))
   same <- length(unique(lapply(cells, function(cell) list(class(cell), levels(cell))))) == 1
   if (!same) cells <- lapply(cells, as.character)
   value <- if (same && is.factor(cells[[1]])) structure(unlist(lapply(cells, as.integer)), levels = levels(cells[[1]]), class = "factor") else do.call(c, cells)
@@ -105,7 +108,8 @@ check_code_meant <- function(variable, value, codes) {
   if (!is.numeric(value) || is_date(variable)) return()
   both <- intersect(value, codes)
   if (length(both) == 0) return()
-  stop_mavik("build_error", "`", variable$name, "` has answers that are ", number_to_text(both[1]), ", which is the code of a missing reason too: take `gaps = \"beside\"`, or give that reason another code under `missing`")
+  stop_mavik("build_error", "`", variable$name, "` has answers that are ", number_to_text(both[1]),
+    ", which is the code of a missing reason too: take `gaps = \"beside\"`, or give that reason another code under `missing`")
 }
 
 table_column <- function(variable, value, reason, values, book) {

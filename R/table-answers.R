@@ -38,7 +38,8 @@
 answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list()) {
   keep_own_options()
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
-  if (!is.character(variables) || length(variables) == 0) stop_mavik("build_error", "name at least one variable or block")
+  if (!is.character(variables) || length(variables) == 0) stop_mavik("build_error",
+    "name at least one variable or block")
   asked <- lapply(variables, asked_of, book = book)
   condition <- if (!is.null(where)) checked_condition(where, book)
   check_by(by, book)
@@ -54,14 +55,16 @@ answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL,
     weights <- study$data[[weight]][rows]
   }
   tables <- lapply(asked, function(one) answer_table(one, study, rows, weights, by))
-  structure(list(title = study$book$study$title, tables = tables, n = length(rows), pooled = pooled_waves(study, rows, by, condition),
+  structure(list(title = study$book$study$title, tables = tables, n = length(rows),
+    pooled = pooled_waves(study, rows, by, condition),
     where = where, by = by, weight = weight), class = "mavik_answers")
 }
 
 # The waves whose records are counted together without anybody having asked for it.
 pooled_waves <- function(study, rows, by, condition) {
   waves <- intersect(names(study$book$waves), study$records$wave[rows])
-  named <- Filter(function(variable) variable$way == "is" && variable$settings == "wave", study$book$variables[c(by, condition$uses)])
+  named <- Filter(function(variable) variable$way == "is" && variable$settings == "wave",
+    study$book$variables[c(by, condition$uses)])
   if (length(waves) > 1 && length(named) == 0) waves
 }
 
@@ -91,7 +94,8 @@ check_weight <- function(weight, book) {
   if (is.null(weight)) return()
   variable <- book$variables[[weight]]
   if (is.null(variable)) stop_mavik("build_error", "`", weight, "` is not a variable of this codebook", did_you_mean(weight, names(book$variables)))
-  if (weight %in% private_variables(book)) stop_mavik("build_error", "`", weight, "` is private: nothing is shown of it")
+  if (weight %in% private_variables(book)) stop_mavik("build_error", "`", weight,
+    "` is private: nothing is shown of it")
   if (!identical(variable$storage, "number")) stop_mavik("build_error", "`", weight, "` is no number (level ", variable$level, "): it cannot weight")
 }
 
@@ -129,13 +133,16 @@ one_table <- function(name, study, rows, weights, groups) {
     if (!is.null(variable$texts)) counts <- counts[counts$count > 0, ]
     if (!is.null(weights)) counts$weighted <- weighted_percent(match(value, counts$code), nrow(counts), weights)
     grouped <- if (!is.null(groups)) cross_table(match(value, counts$code), counts$label, groups, weights)
-    if (!is.null(groups) && is_paired(groups, study)) grouped["test"] <- list(paired_test(value, groups, study$records$key[rows], coded = TRUE))
+    if (!is.null(groups) && is_paired(groups, study)) grouped["test"] <- list(paired_test(value,
+      groups, study$records$key[rows], coded = TRUE))
     return(c(list(kind = "codes"), head, list(table = counts), grouped))
   }
   if (is.numeric(value) && !is_date(variable)) {
     figures <- number_figures(as.double(value), weights)
     grouped <- if (!is.null(groups)) means_table(as.double(value), groups, weights)
-    if (!is.null(groups) && is_paired(groups, study)) grouped["test"] <- list(paired_test(as.double(value), groups, study$records$key[rows], coded = FALSE))
+    if (!is.null(groups) && is_paired(groups,
+      study)) grouped["test"] <- list(paired_test(as.double(value), groups, study$records$key[rows],
+      coded = FALSE))
     return(c(list(kind = "number", decimals = variable$decimals), head, list(table = figures), grouped))
   }
   text <- value_text(variable, if (is_date(variable)) as.double(value) else value)
@@ -163,7 +170,8 @@ weighted_mean <- function(value, weights) {
 
 text_figures <- function(text, variable, most = 10) {
   if (is_date(variable)) return(data.frame(n = length(text), first = if (length(text) > 0) min(text) else "", last = if (length(text) > 0) max(text) else ""))
-  if (length(text) == 0) return(data.frame(text = character(), count = integer(), of_answered = numeric()))
+  if (length(text) == 0) return(data.frame(text = character(), count = integer(),
+    of_answered = numeric()))
   counts <- table(text)
   counts <- counts[order(-counts, names(counts), method = "radix")]
   counts <- utils::head(counts, most)

@@ -6,13 +6,16 @@
 paired_test <- function(values, waves, persons, coded) {
   names <- levels(droplevels(waves))
   if (length(names) < 2) return(NULL)
-  pairs <- lapply(seq_along(names)[-1], function(k) paired_of(values, waves, persons, names[k - 1], names[k], coded))
+  pairs <- lapply(seq_along(names)[-1], function(k) paired_of(values, waves, persons, names[k - 1],
+    names[k], coded))
   pairs <- Filter(Negate(is.null), pairs)
   if (length(pairs) == 0) return(NULL)
   if (length(names) == 2) return(c(pairs[[1]], list(paired = TRUE)))
-  rows <- do.call(rbind, lapply(pairs, function(one) data.frame(before = one$before, now = one$now, name = one$name, statistic = one$statistic, df = one$df, n = one$n, p = one$p)))
+  rows <- do.call(rbind, lapply(pairs, function(one) data.frame(before = one$before, now = one$now,
+    name = one$name, statistic = one$statistic, df = one$df, n = one$n, p = one$p)))
   rows$p_holm <- stats::p.adjust(rows$p, "holm")
-  list(name = "each wave with the one before it", pairs = rows, n = max(rows$n), p = min(rows$p_holm), paired = TRUE)
+  list(name = "each wave with the one before it", pairs = rows, n = max(rows$n),
+    p = min(rows$p_holm), paired = TRUE)
 }
 
 paired_of <- function(values, waves, persons, before, now, coded) {
@@ -29,7 +32,8 @@ paired_of <- function(values, waves, persons, before, now, coded) {
 paired_t <- function(x, y) {
   if (length(x) < 2 || stats::var(y - x) == 0) return(NULL)
   found <- stats::t.test(y, x, paired = TRUE)
-  list(name = "paired t", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, difference = mean(y - x))
+  list(name = "paired t", statistic = unname(found$statistic), df = unname(found$parameter),
+    p = found$p.value, difference = mean(y - x))
 }
 
 # McNemar's test of two codes is that of more codes with one difference only:
@@ -48,7 +52,8 @@ changed_codes <- function(x, y) {
   inverse <- tryCatch(solve(spread[-k, -k, drop = FALSE]), error = function(e) NULL)
   if (is.null(inverse)) return(NULL)
   statistic <- sum(differ * (inverse %*% differ))
-  list(name = if (length(known) == 2) "McNemar's chi-square" else "Stuart-Maxwell chi-square", statistic = statistic, df = k - 1,
+  list(name = if (length(known) == 2) "McNemar's chi-square" else "Stuart-Maxwell chi-square",
+    statistic = statistic, df = k - 1,
     p = stats::pchisq(statistic, k - 1, lower.tail = FALSE))
 }
 

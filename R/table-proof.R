@@ -89,5 +89,8 @@ possible_of <- function(variable) {
 range_proof <- function(study, variable) {
   value <- staying(study$data[[variable$name]], study)
   has <- any(!is.na(value))
-  list(kind = "range", possible = possible_of(variable), actual = if (has) range(value, na.rm = TRUE) else c(NA, NA), n = sum(!is.na(value)), gaps = count_gaps(staying(study$reasons[[variable$name]], study), study$book, length(value)))
+  list(kind = "range", possible = possible_of(variable),
+    actual = if (has) range(value, na.rm = TRUE) else c(NA,
+    NA), n = sum(!is.na(value)), gaps = count_gaps(staying(study$reasons[[variable$name]], study),
+    study$book, length(value)))
 }

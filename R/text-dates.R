@@ -61,7 +61,8 @@ date_to_text <- function(value, level) {
 # Years have four digits, also those before 1000.
 day_to_text <- function(days) {
   parts <- as.POSIXlt(structure(as.double(days), class = "Date"))
-  ifelse(is.na(days), NA, sprintf("%04d-%02d-%02d", as.integer(parts$year + 1900), as.integer(parts$mon + 1), as.integer(parts$mday)))
+  ifelse(is.na(days), NA, sprintf("%04d-%02d-%02d", as.integer(parts$year + 1900),
+    as.integer(parts$mon + 1), as.integer(parts$mday)))
 }
 
 # To the millionth of a second, carried over where that makes a whole one.
@@ -73,7 +74,8 @@ moment_to_text <- function(seconds) {
   fraction[up] <- 0
   day <- floor(whole / 86400)
   second <- whole - day * 86400
-  text <- sprintf("%sT%02d:%02d:%02d", day_to_text(day), as.integer(second %/% 3600), as.integer(second %/% 60 %% 60), as.integer(second %% 60))
+  text <- sprintf("%sT%02d:%02d:%02d", day_to_text(day), as.integer(second %/% 3600),
+    as.integer(second %/% 60 %% 60), as.integer(second %% 60))
   text <- ifelse(fraction > 0, paste0(text, substring(number_to_text(fraction), 2)), text)
   ifelse(is.na(seconds), NA, text)
 }

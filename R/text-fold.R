@@ -40,3 +40,9 @@ sort_c <- function(x) {
   }
   x[order(marked, method = "radix")]
 }
+
+shorten_text <- function(text, width) {
+  long <- nchar(text) > width
+  text[long] <- paste0(stringi::stri_trim_right(substr(text[long], 1, width - 1)), "\u2026")
+  text
+}

@@ -32,7 +32,8 @@ is_slip <- function(text, label, others) {
   mine <- letters_of(a)
   own <- letters_of(b)
   if (length(mine) == 0 || length(own) == 0) return(FALSE)
-  if (paste(mine, collapse = "") == paste(own, collapse = "")) return(!paste(mine, collapse = " ") %in% texts_of(others))
+  if (paste(mine, collapse = "") == paste(own, collapse = "")) return(!paste(mine,
+    collapse = " ") %in% texts_of(others))
   if (length(mine) != length(own)) return(FALSE)
   differ <- which(mine != own)
   if (length(differ) > 2 || any(c(mine[differ], own[differ]) %in% weighty_words)) return(FALSE)
@@ -42,7 +43,8 @@ is_slip <- function(text, label, others) {
 
 # Digits, and marks that can change what stands beside them, in their order.
 telling_marks <- function(folded) {
-  stringi::stri_extract_all_regex(folded, "\\p{N}+|[+<>=%&#/*\\u20AC$\\u00A3]|(?<![\\p{L}\\p{N}])-|-(?![\\p{L}\\p{N}])")[[1]]
+  stringi::stri_extract_all_regex(folded,
+    "\\p{N}+|[+<>=%&#/*\\u20AC$\\u00A3]|(?<![\\p{L}\\p{N}])-|-(?![\\p{L}\\p{N}])")[[1]]
 }
 
 letters_of <- function(folded) {
@@ -51,7 +53,8 @@ letters_of <- function(folded) {
   found[!is.na(found) & nzchar(found)]
 }
 
-texts_of <- function(labels) vapply(text_fold(labels), function(one) paste(letters_of(one), collapse = " "), "")
+texts_of <- function(labels) vapply(text_fold(labels), function(one) paste(letters_of(one),
+  collapse = " "), "")
 
 # One letter too many, too few, another, or two that changed places. Short words
 # are too near to each other for that: there only a doubled letter or a swap counts.

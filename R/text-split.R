@@ -48,16 +48,6 @@ new_registry <- function() {
   registry
 }
 
-# Each build counts its sets anew: none knows what another has read.
-with_fresh_sets <- function(book) {
-  for (name in names(book$variables)) {
-    if (is.null(book$variables[[name]]$registry)) next
-    book$variables[[name]]$registry <- new_registry()
-    book$variables[[name]] <- in_all_versions(book$variables[[name]], "registry")
-  }
-  book
-}
-
 # Sets as numbers that hold within one build. `written` are their write-ins,
 # where these are at hand.
 set_ids <- function(registry, sets, written = NULL) {
@@ -95,7 +85,9 @@ set_written <- function(sets) {
 
 set_text <- function(sets, labels, separator = "; ") {
   ticks <- strsplit(stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", ""), ",", fixed = TRUE)
-  shown <- vapply(ticks, function(one) paste(ifelse(startsWith(one, "?"), paste0("(unknown: ", labels[suppressWarnings(as.integer(gsub("^[?]|=.*$", "", one)))], ")"), labels[suppressWarnings(as.integer(one))]), collapse = separator), "")
+  shown <- vapply(ticks, function(one) paste(ifelse(startsWith(one, "?"),
+    paste0("(unknown: ", labels[suppressWarnings(as.integer(gsub("^[?]|=.*$", "", one)))],
+    ")"), labels[suppressWarnings(as.integer(one))]), collapse = separator), "")
   written <- set_written(sets)
   ifelse(nzchar(written), paste0(shown, ifelse(nzchar(shown), separator, ""), written), ifelse(nzchar(shown), shown, "none"))
 }

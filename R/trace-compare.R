@@ -84,7 +84,9 @@ read_side <- function(folder, shown, private = NULL) {
   gaps <- read("gaps.csv")
   list(
     shown = shown, record = record, document = normalise(record$codebook$document), wave = gaps$wave, respondent = gaps$respondent,
-    place = paste(gaps$export, gaps$line), response = response_of(normalise(record$codebook$document), cells, gaps$wave), cells = cells, gaps = gaps[-(1:4)], private = length(gaps$respondent) > 0 && all(gaps$respondent == masked)
+    place = paste(gaps$export,
+      gaps$line), response = response_of(normalise(record$codebook$document), cells,
+      gaps$wave), cells = cells, gaps = gaps[-(1:4)], private = length(gaps$respondent) > 0 && all(gaps$respondent == masked)
   )
 }
 
@@ -92,17 +94,20 @@ read_side <- function(folder, shown, private = NULL) {
 # the key is private, by line of raw files that are the same.
 match_sides <- function(old, new) {
   numbered <- is_numbered_side(old) || is_numbered_side(new)
-  if (numbered && !is.null(old$response) && !is.null(new$response)) return(match(paste(old$wave, old$response, sep = "\r"), paste(new$wave, new$response, sep = "\r")))
+  if (numbered && !is.null(old$response) && !is.null(new$response)) return(match(paste(old$wave,
+    old$response, sep = "\r"), paste(new$wave, new$response, sep = "\r")))
   if (old$private || new$private || numbered) {
     same <- identical(lapply(old$record$inputs, `[[`, "sha256"), lapply(new$record$inputs, `[[`, "sha256"))
-    if (!same || is.null(old$record$inputs[[1]]$sha256)) stop_mavik("build_error", if (numbered) "records are numbered, not named, and" else "the key is private and", " the raw files differ: no record of one build can be told from those of the other",
+    if (!same || is.null(old$record$inputs[[1]]$sha256)) stop_mavik("build_error",
+      if (numbered) "records are numbered, not named, and" else "the key is private and", " the raw files differ: no record of one build can be told from those of the other",
       if (numbered) "; where the platform numbers its responses, name that column as `record` of the export and keep a variable of it")
     return(match(paste(old$wave, old$place), paste(new$wave, new$place)))
   }
   match(paste(old$wave, old$respondent, sep = "\r"), paste(new$wave, new$respondent, sep = "\r"))
 }
 
-is_numbered_side <- function(side) any(vapply(side$document$exports, function(export) identical(export$key, "numbered"), TRUE))
+is_numbered_side <- function(side) any(vapply(side$document$exports,
+  function(export) identical(export$key, "numbered"), TRUE))
 
 # The platform's own numbers of the responses, where the analysis file holds them once each.
 response_of <- function(document, cells, wave) {
@@ -110,7 +115,8 @@ response_of <- function(document, cells, wave) {
   entries <- flat_entries(document)
   reads <- names(Filter(function(keys) is_text(keys$column) && keys$column %in% columns, entries))
   reads <- intersect(reads, names(cells))
-  if (length(reads) == 0 || !all(nzchar(cells[[reads[1]]])) || anyDuplicated(paste(wave, cells[[reads[1]]]))) return(NULL)
+  if (length(reads) == 0 || !all(nzchar(cells[[reads[1]]])) ||
+    anyDuplicated(paste(wave, cells[[reads[1]]]))) return(NULL)
   cells[[reads[1]]]
 }
 
@@ -221,15 +227,19 @@ differing_sources <- function(old, new) {
   }
   version <- if (!identical(old$record$mavik, new$record$mavik)) data.frame(what = "version", name = "mavik", file = "", change = paste(old$record$mavik, "->", new$record$mavik))
   choice <- if (!identical(old$record$chosen, new$record$chosen)) {
-    data.frame(what = "choice", name = "outputs", file = "", change = paste(choice_words(old$record$chosen), "->", choice_words(new$record$chosen)))
+    data.frame(what = "choice", name = "outputs", file = "",
+      change = paste(choice_words(old$record$chosen), "->", choice_words(new$record$chosen)))
   }
-  do.call(rbind, c(list(data.frame(what = character(), name = character(), file = character(), change = character())), list(compare("inputs", "export", "raw file"), compare("sheets", "file", "sheet"), version, choice)))
+  do.call(rbind, c(list(data.frame(what = character(), name = character(), file = character(),
+    change = character())), list(compare("inputs", "export", "raw file"),
+    compare("sheets", "file", "sheet"), version, choice)))
 }
 
 # Which waves and respondents a build's outputs were cut down to.
 choice_words <- function(chosen) {
   if (is.null(chosen)) return("all records")
-  paste(c(if (length(chosen$waves) > 0) paste("wave", paste(unlist(chosen$waves), collapse = ", ")), if (length(chosen$where) > 0) paste("where", chosen$where)), collapse = ", ")
+  paste(c(if (length(chosen$waves) > 0) paste("wave", paste(unlist(chosen$waves), collapse = ", ")),
+    if (length(chosen$where) > 0) paste("where", chosen$where)), collapse = ", ")
 }
 
 # Entries of two documents that differ, as deep as they do.

@@ -26,8 +26,6 @@ drop_from_index <- function(index, purged) {
   })
 }
 
-index_file <- function(book) if (!is.null(book$file)) file.path(book$project, ".mavik", "records.rds")
-
 # The checked book of a file, taken from the cache where the file's digest and
 # this very build of Mavik are the same.
 known_book <- function(codebook) {
@@ -36,7 +34,8 @@ known_book <- function(codebook) {
   file <- file.path(dirname(path), ".mavik", paste0(basename(path), ".rds"))
   stamp <- list(digest = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), project = normalizePath(dirname(path)))
   kept <- if (file.exists(file)) suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
-  if (identical(kept$stamp, stamp) && identical(kept$beside, digests_of(names(kept$beside)))) return(called_from_here(kept$book, path))
+  if (identical(kept$stamp, stamp) && identical(kept$beside,
+    digests_of(names(kept$beside)))) return(called_from_here(kept$book, path))
   book <- compile_codebook(as_codebook(path))
   keep_file(list(stamp = stamp, beside = digests_of(vapply(unlist(instrument_files(book$document)), function(file) export_path(list(file = file), book), "", USE.NAMES = FALSE)), book = book), file)
   book
@@ -50,15 +49,6 @@ called_from_here <- function(book, path) {
 }
 
 digests_of <- function(files) vapply(with_names(files, files), function(file) if (file.exists(file)) file_digest(file) else "", "")
-
-# Written beside, then renamed. Nothing depends on it: where it cannot be
-# written, all still works.
-keep_file <- function(x, file) {
-  suppressWarnings(tryCatch({
-    dir.create(dirname(file), showWarnings = FALSE)
-    write_beside(file, function(beside) saveRDS(x, beside, compress = FALSE))
-  }, error = function(e) FALSE))
-}
 
 # What must be the same for the index to hold: the files as they were, and how
 # the codebook has them read.
@@ -88,7 +78,8 @@ known_index <- function(book) {
     was <- kept$stamp$files[[name]]
     is <- now$files[[name]]
     if (is.null(was) || is.null(is) || anyNA(is) || was[1] != is[1]) return(NULL)
-    if (!identical(was, is) && !identical(kept$index[[name]]$facts$sha256, file_digest(book$exports[[name]]$source))) return(NULL)
+    if (!identical(was, is) && !identical(kept$index[[name]]$facts$sha256,
+      file_digest(book$exports[[name]]$source))) return(NULL)
   }
   kept$index
 }
@@ -118,7 +109,8 @@ person_of <- function(book, index, read, respondent) {
     }
     input
   })
-  if (is.null(read) && any(vapply(inputs, function(input) isTRUE(input$stale), TRUE))) return("stale")
+  if (is.null(read) && any(vapply(inputs, function(input) isTRUE(input$stale),
+    TRUE))) return("stale")
   match_twins(inputs, book)
 }
 

@@ -66,6 +66,7 @@ variable_steps <- function(study, variable) {
     some("rule", "against a rule: set aside"), some("exclusive", "ticked with what excludes it: set aside"), some("imputed", "gaps filled"),
     step("answered", answered, "hold a value"),
     if (nrow(gaps) > 0) step("gap", gaps$count, paste0(gaps$label, " (", gaps$name, ")")),
-    if (stay < n) step("stay", here, paste0("of these values stand in the analysis file's ", count_of(stay, "row")))
+    if (stay < n) step("stay", here, paste0("of these values stand in the analysis file's ",
+      count_of(stay, "row")))
   )
 }

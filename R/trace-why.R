@@ -53,14 +53,6 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
   story_of_person(inputs, book, variable, respondent, wave, exports)
 }
 
-# The raw cells of a study are read again; data frames have to be given again.
-check_frames_given <- function(study, exports) {
-  if (!inherits(study, "mavik_study")) return()
-  of_frames <- vapply(Filter(function(facts) is.null(facts$file), study$inputs), `[[`, "", "export")
-  lacking <- setdiff(of_frames, names(exports))
-  if (length(lacking) > 0) stop_mavik("build_error", "this study was built from data frames: give ", some_of(lacking), " again, `exports = list(", lacking[1], " = ...)`")
-}
-
 stop_no_respondent <- function(respondent, book) {
   index <- known_index(book)
   if (is.null(index)) index <- index_of(lapply(book$exports, read_input, book = book, digests = FALSE))
@@ -89,7 +81,8 @@ person_study <- function(inputs, book, respondent, variable, exports) {
   book <- with_sheets(book, exports)
   sheet <- read_corrections(book)
   ids <- unlist(lapply(inputs, function(input) ids_of(input$records)))
-  if (!is.null(sheet)) sheet <- sheet[sheet$respondent %in% c(respondent, ids) & (sheet$variable %in% names(book$variables)), ]
+  if (!is.null(sheet)) sheet <- sheet[sheet$respondent %in% c(respondent,
+    ids) & (sheet$variable %in% names(book$variables)), ]
   study <- study_of(inputs, book, sheet, digests = FALSE)
   if (!is.null(study$purged)) inputs <- drop_records(inputs, which(paste(unlist(lapply(inputs, function(input) input$records$wave)), unlist(lapply(inputs, function(input) input$records$key))) %in% paste(study$purged$wave, study$purged$key)))
   study$sources <- inputs
@@ -198,7 +191,8 @@ decode_step <- function(text, decoded, variable, book, mask, role) {
   shown <- if (role %in% c("answer", "cell")) value_shown(variable, decoded$value) else if (is.numeric(decoded$value)) c("not ticked", "ticked")[decoded$value + 1] else decoded$value
   if (kind == "write_in") return(step_row("decoded", mask(shown), "with what was written in", variable$path))
   if (kind == "variant") return(step_row("decoded", mask(shown), "another form of this value", where_in(variable, "variants")))
-  if (role == ".written") return(step_row("decoded", mask(shown), "the words as they stand", variable$path))
+  if (role == ".written") return(step_row("decoded", mask(shown), "the words as they stand",
+    variable$path))
   step_row("decoded", mask(shown), if (is_coded(variable)) "its code and label" else if (variable$storage == "text") "the text as it stands" else if (variable$storage == "set") "the answers that it holds" else paste("read as a", variable$storage), variable$path)
 }
 
@@ -211,8 +205,10 @@ value_shown <- function(variable, value) {
 
 ledger_steps <- function(study, name, row, mask) {
   # What decoding did to the cell is told beside the cell; a code from a sheet is a step of its own.
-  step <- function(entry) !entry$kind %in% c("variant", "unlisted", "write_in") || (entry$kind == "write_in" && any(nzchar(entry$note)))
-  entries <- Filter(function(entry) entry$variable == name && row %in% entry$rows && step(entry), study$ledger)
+  step <- function(entry) !entry$kind %in% c("variant", "unlisted",
+    "write_in") || (entry$kind == "write_in" && any(nzchar(entry$note)))
+  entries <- Filter(function(entry) entry$variable == name && row %in% entry$rows && step(entry),
+    study$ledger)
   entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), ledger_kinds))]
   variable <- study$book$variables[[name]]
   lapply(entries, function(entry) {
@@ -220,7 +216,8 @@ ledger_steps <- function(study, name, row, mask) {
     note <- rep(entry$note, length.out = length(entry$rows))[at]
     now <- entry$now[entry$now_index[at]]
     if (nzchar(now) && is_coded(variable)) now <- value_shown(variable, as.integer(now))
-    step_row(entry$kind, mask(now), step_words(study, entry, row, mask(note), study$book), entry$rule)
+    step_row(entry$kind, mask(now), step_words(study, entry, row, mask(note), study$book),
+      entry$rule)
   })
 }
 

@@ -129,7 +129,8 @@ shift_of <- function(old, new) {
 missing_became <- function(study, name, at, x, y) {
   reasons <- study$book$reasons
   # A text that was merely unlisted before is no missing code.
-  told <- setdiff(which(reasons$listed), reason_id(study$book, c("not_asked", "not_in_wave", "no_answer", "set_aside")))
+  told <- setdiff(which(reasons$listed), reason_id(study$book,
+    c("not_asked", "not_in_wave", "no_answer", "set_aside")))
   counts <- lapply(at, function(rows) tabulate(as.integer(study$reasons[[name]][rows]), nrow(reasons)) / length(rows))
   for (id in told) {
     before <- counts[[1]][id]

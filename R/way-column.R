@@ -52,7 +52,8 @@ way_column <- list(
     if (!is.null(variable$other)) check_other(variable, say)
   },
   compute = function(variable, inputs, book, rows) {
-    if (is.null(inputs$.written)) inputs$answer else code_written(variable, inputs$answer, inputs$.written, book)
+    if (is.null(inputs$.written)) inputs$answer else code_written(variable, inputs$answer,
+      inputs$.written, book)
   },
   sentence = function(variable, book) paste0("Read from the column \u201c", variable$settings, "\u201d.")
 )
@@ -62,7 +63,8 @@ spread_other <- function(entry) {
   if (!is_map(other) || !has_text(other$text) || !is_text(entry$keys$column)) return(NULL)
   label <- paste0(if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": ", if (is_text(other$label)) other$label else "Other", ", in own words")
   own <- is_text(other$column)
-  keys <- c(list(written = list(of = entry$name, column = text_squeeze(if (own) other$column else entry$keys$column), own = own), label = label, level = "text"), entry$keys[intersect(names(entry$keys), c("kept", "private", "universe", "from"))])
+  keys <- c(list(written = list(of = entry$name,
+    column = text_squeeze(if (own) other$column else entry$keys$column), own = own), label = label, level = "text"), entry$keys[intersect(names(entry$keys), c("kept", "private", "universe", "from"))])
   list(entry = entry, companions = list(companion(entry, other$text, keys, NULL, c("other", "text"))))
 }
 
@@ -77,9 +79,8 @@ code_written <- function(variable, column, words, book) {
   code <- as.integer(code[!is.na(code)])
   column$value[rows] <- code
   reason[rows] <- 0L
-  out <- new_column(column$value, reason)
-  out$ledger <- sheet_entry(variable, rows, words$value[rows], number_to_text(code), where_in(variable, "other"))
-  out
+  c(new_column(column$value, reason), list(ledger = sheet_entry(variable, rows, words$value[rows],
+    number_to_text(code), where_in(variable, "other"))))
 }
 
 # The rows of the ledger for words that a sheet gave a code.
@@ -88,7 +89,8 @@ sheet_entry <- function(variable, rows, words, now, path) {
   was <- distinct_of(words)
   now <- distinct_of(now)
   note <- paste0("coded in ", other_of(variable)$sheet)
-  list(new_entry("write_in", variable$name, path, rows, was$value, was$index, now$value, now$index, note = note))
+  list(new_entry("write_in", variable$name, path, rows, was$value, was$index, now$value, now$index,
+    note = note))
 }
 
 check_other <- function(variable, say) {
@@ -205,4 +207,11 @@ check_delivered <- function(variable, book, say) {
       say(where_in(variable, "delivered", code), paste0("`", meant, "` is neither a label of this variable nor a missing reason", did_you_mean(meant, known)))
     }
   }
+}
+
+# Write-ins to which a person gave a code in the sheet.
+write_in_codes <- function(variable, folded) {
+  sheet <- variable$write_ins
+  if (is.null(sheet)) return(rep(NA_real_, length(folded)))
+  suppressWarnings(as.numeric(sheet$code[match(folded, sheet$folded)]))
 }

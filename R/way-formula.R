@@ -16,7 +16,8 @@ way_formula <- list(
   },
   check = function(variable, book, say) {
     for (problem in variable$problems) say(problem$path, problem$message)
-    if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"), "the bounds of a formula are numbers")
+    if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"),
+      "the bounds of a formula are numbers")
     if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a formula gives a number: interval or ratio, not ", variable$level))
     if (length(variable$problems) == 0 && length(variable$expression$uses) == 0) say(where_in(variable, "formula"), "reads no variable")
   },

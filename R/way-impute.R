@@ -5,7 +5,8 @@ way_impute <- list(
     of = field("text", "the variable whose gaps are filled", required = TRUE), mean_of = field("texts", "all of these must be answered; their mean is taken"),
     first_of = field("texts", "the first of these that is answered is taken"), gaps = field("texts", "the reasons that may be filled", required = TRUE), flag = field("text", "the variable that says where it was filled")
   )),
-  beside = list(range = field("range", "the values that can be; a filled one outside is not taken")),
+  beside = list(range = field("range",
+    "the values that can be; a filled one outside is not taken")),
   spread = function(entry) {
     impute <- entry$keys$impute
     if (!is_map(impute) || !has_text(impute$flag)) return(NULL)
@@ -36,8 +37,8 @@ way_impute <- list(
     value[rows_filled] <- fill[filled]
     was <- reason[rows_filled]
     reason[rows_filled] <- 0L
-    out <- new_column(value, reason)
-    out$findings <- not_filled_finding(variable, fill[outside], may[outside])
+    out <- c(new_column(value, reason), list(findings = not_filled_finding(variable, fill[outside],
+      may[outside])))
     now <- distinct_of(fill[filled])
     out$ledger <- lapply(unname(split(seq_along(rows_filled), was)), function(at) new_entry("imputed", variable$name, where_in(variable, "impute"), rows_filled[at], "", rep(1L, length(at)),
       value_text(variable, now$value), now$index[at], was_reason = book$reasons$name[was[at[1]]]))
@@ -73,8 +74,10 @@ check_impute <- function(variable, book, say) {
   at <- function(...) where_in(variable, "impute", ...)
   if (is.null(settings$mean_of) == is.null(settings$first_of)) return(say(at(), "says either `mean_of` or `first_of`"))
   source <- book$variables[[settings$of]]
-  if (is_coded(source) && "range" %in% variable$said) say(where_in(variable, "range"), paste0("has a meaning for numbers only; `", source$name, "` has codes"))
-  else if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"), "the bounds are numbers")
+  if (is_coded(source) && "range" %in% variable$said) say(where_in(variable, "range"),
+    paste0("has a meaning for numbers only; `", source$name, "` has codes"))
+  else if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"),
+    "the bounds are numbers")
   key <- if (is.null(settings$mean_of)) "first_of" else "mean_of"
   for (reason in setdiff(settings$gaps, book$reasons$name)) say(at("gaps"), paste0("`", reason, "` is not a missing reason", did_you_mean(reason, book$reasons$name)))
   if (!source$storage %in% c("number", "coded")) return(say(at("of"), paste0("`", source$name, "` is ", source$level, ": only numbers and codes are filled")))

@@ -3,7 +3,10 @@
 
 way_lookup <- list(
   value = map_field(list(
-    "in" = field("text", "which of the `lookups`"), by = field("text", "the variable that holds the key"), wave = field("text", "the earlier wave whose answer is taken"), take = field("heading", "the column that is taken, or the variable of the earlier wave", required = TRUE)
+    "in" = field("text", "which of the `lookups`"), by = field("text",
+      "the variable that holds the key"), wave = field("text",
+      "the earlier wave whose answer is taken"), take = field("heading",
+      "the column that is taken, or the variable of the earlier wave", required = TRUE)
   )),
   beside = way_column$beside[setdiff(names(way_column$beside), c("from", "other"))],
   reads = function(variable) NULL,
@@ -103,7 +106,9 @@ lookup_findings <- function(values, book, purged = FALSE) {
         paste0("is not in ", table$export$shown, ", but `", near[at], "` is: the two differ only in case, spaces or leading zeros; to match them, a line of the corrections: `", paste(c(if (length(book$waves) > 1) "WAVE", "RESPONDENT", variable$settings$by, words[at], near[at]), collapse = ","), "`"))),
       if (any(is.na(near))) list(new_finding("warning", "not_found", variable$settings$by, some_of(words[is.na(near)], 8, quote = FALSE), sum(asked[lost] %in% words[is.na(near)]), lost[asked[lost] %in% words[is.na(near)]], path,
         paste0("keys of respondents that are not in ", table$export$shown, ": ", count_of(sum(is.na(near)), "key")))),
-      if (any(!table$key %in% asked)) list(new_finding("note", "not_asked_for", "", if (purged) "" else some_of(setdiff(table$key, asked), 8, quote = FALSE), sum(!table$key %in% asked), integer(), path,
+      if (any(!table$key %in% asked)) list(new_finding("note", "not_asked_for", "",
+        if (purged) "" else some_of(setdiff(table$key, asked), 8,
+        quote = FALSE), sum(!table$key %in% asked), integer(), path,
         paste0("rows of ", table$export$shown, " that no respondent asks for"))),
       table$findings
     )

@@ -46,7 +46,8 @@ way_score <- list(
       if (least == length(items)) "; all must be answered" else paste0("; at least ", least, " must be answered"),
       if (isTRUE(settings$prorate)) ", what is missing is filled up in proportion",
       if (!is.null(settings$standard)) paste0("; set against the published mean ", number_to_text(settings$standard$mean), " and sd ", number_to_text(settings$standard$sd)),
-      if (!is.null(variable$possible)) paste0(". Possible range ", paste(number_to_text(round_half(variable$possible, 4)), collapse = " to ")), "."
+      if (!is.null(variable$possible)) paste0(". Possible range ",
+        paste(number_to_text(round_half(variable$possible, 4)), collapse = " to ")), "."
     )
   }
 )
@@ -150,7 +151,8 @@ check_score <- function(variable, book, say) {
   at <- function(...) where_in(variable, "score", ...)
   settings <- variable$settings
   items <- items_of_score(variable, book)
-  if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"), "the bounds of a score are numbers")
+  if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"),
+    "the bounds of a score are numbers")
   if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level))
   # What was misread is told already.
   if (isTRUE(variable$failed) && (is.null(settings$of) || is.null(settings$take))) return()

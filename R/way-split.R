@@ -4,7 +4,9 @@
 
 way_split <- list(
   value = map_field(list(
-    column = field("heading", "the column whose cells hold several answers"), columns = field("heading_pairs", "a tick-box column for each option, `{role_music: Q13_1}`"),
+    column = field("heading",
+      "the column whose cells hold several answers"), columns = field("heading_pairs",
+      "a tick-box column for each option, `{role_music: Q13_1}`"),
     separator = field("mark", "what stands between the answers of a cell", default = ";"),
     options = field("options", "the options, `{heard_radio: Radio}`"),
     other = map_field(written_fields(), "the write-in"), exclusive = field("text", "the option that excludes all others"),
@@ -181,14 +183,16 @@ decode_set <- function(cells, variable, export, book, kinds) {
 # A cell that is one option as it stands: that comes before the study's written forms.
 is_option <- function(cells, variable, export) {
   separator <- variable$settings$separator
-  plain_segments(cells, separator) %in% plain_segments(option_forms(variable, export)$form, separator)
+  plain_segments(cells, separator) %in% plain_segments(option_forms(variable, export)$form,
+    separator)
 }
 
 # A cell that is as a whole a written form of a missing reason: without an export
 # one of the variable's own.
 whole_gaps <- function(cells, variable, export, book) {
   forms <- own_forms(variable$missing, book)
-  if (!is.null(export)) forms <- rbind(forms, reason_forms(book$reasons, if (is.null(variable$cells)) export$cells else variable$cells))
+  if (!is.null(export)) forms <- rbind(forms, reason_forms(book$reasons,
+    if (is.null(variable$cells)) export$cells else variable$cells))
   if (nrow(forms) == 0) return(rep(NA_integer_, length(cells)))
   numbers <- any(!is.na(text_to_number(forms$form)))
   missing_meant(forms, text_fold(cells), if (numbers) text_to_number(cells) else rep(NA_real_, length(cells)))
@@ -263,7 +267,8 @@ gather_ticks <- function(variable, inputs, book, n) {
     gap <- ifelse(real & (gap == 0L | reason < gap), reason, gap)
     pair <- (id - 1L) * states + state
     known <- sort(unique(pair))
-    add <- c("", number_to_text(at), paste0("?", at, "=", seq_len(nrow(book$reasons))))[known %% states + 1L]
+    add <- c("", number_to_text(at), paste0("?", at, "=",
+      seq_len(nrow(book$reasons))))[known %% states + 1L]
     before <- sets[known %/% states + 1L]
     sets <- paste0(before, ifelse(nzchar(before) & nzchar(add), ",", ""), add)
     id <- match(pair, known)
@@ -281,13 +286,14 @@ gather_ticks <- function(variable, inputs, book, n) {
   none <- variable$settings$blank == "none_ticked"
   set[!has & (!none | gap > 0L)] <- NA
   set[!has & none & gap == 0L] <- ""
-  out <- new_column(set_ids(variable$registry, set), ifelse(is.na(set), ifelse(gap > 0L, gap, blank_id), 0L))
-  out$ledger <- set_sheet_entry(variable, known, words, out$value)
-  out
+  out <- new_column(set_ids(variable$registry, set), ifelse(is.na(set),
+    ifelse(gap > 0L, gap, blank_id), 0L))
+  c(out, list(ledger = set_sheet_entry(variable, known, words, out$value)))
 }
 
 set_sheet_entry <- function(variable, rows, words, value) {
-  sheet_entry(variable, rows, words, value_text(variable, value[rows]), where_in(variable, "split", "other"))
+  sheet_entry(variable, rows, words, value_text(variable, value[rows]),
+    where_in(variable, "split", "other"))
 }
 
 # The write-in's own column beside a cell of several answers.
@@ -308,8 +314,7 @@ add_written <- function(variable, column, written) {
   set[has] <- paste0(coded$set, ifelse(nzchar(both), set_mark, ""), both)
   reason[has] <- 0L
   out <- new_column(set_ids(variable$registry, set), reason)
-  out$ledger <- set_sheet_entry(variable, which(known), text[known], out$value)
-  out
+  c(out, list(ledger = set_sheet_entry(variable, which(known), text[known], out$value)))
 }
 
 # Rows that tick the excluding option beside another.

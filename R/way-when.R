@@ -79,7 +79,8 @@ compile_branch <- function(variable, at, book, note) {
 check_branches <- function(variable, book, say, most = 50000) {
   conditions <- Filter(Negate(is.null), lapply(variable$branches, `[[`, "condition"))
   # A condition that could not be read is told where it stands.
-  if (length(conditions) < sum(!vapply(variable$settings, function(branch) is.null(branch[["if"]]), TRUE))) return()
+  if (length(conditions) < sum(!vapply(variable$settings, function(branch) is.null(branch[["if"]]),
+    TRUE))) return()
   uses <- unique(unlist(lapply(conditions, `[[`, "uses")))
   columns <- lapply(with_names(uses, uses), function(name) telling_column(name, conditions, book))
   if (any(vapply(columns, is.null, TRUE))) return()
@@ -87,7 +88,8 @@ check_branches <- function(variable, book, say, most = 50000) {
   n <- prod(sizes)
   if (n > most) return()
   grid <- expand.grid(lapply(sizes, seq_len), KEEP.OUT.ATTRS = FALSE)
-  columns <- Map(function(column, at) new_column(column$value[at], column$reason[at]), columns, grid)
+  columns <- Map(function(column, at) new_column(column$value[at], column$reason[at]), columns,
+    grid)
   open <- rep(TRUE, n)
   unknown <- logical(n)
   for (branch in variable$branches) {

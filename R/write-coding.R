@@ -28,7 +28,7 @@ coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports 
   entry <- coding_entry(variable, book)
   if (is.null(file)) file <- coding_file(entry, book)
   if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
-  check_may_write(file, book, replace = TRUE)
+  check_may_write(file, raw_places(book), replace = TRUE)
   book$uncoded <- TRUE
   study <- build_book(book, exports)
   before <- if (file.exists(file)) read_sheet(file, list(project = getwd()), "answer", shown = file)
@@ -65,9 +65,11 @@ coding_rows <- function(study, entry, before, once) {
   hidden <- key_is_private(study$book)
   if (hidden && !once) stop_mavik("build_error", "the key is private and is not written: code each answer once (`--once`)")
   if (!once && length(unaddressed(study$book)) > 0) {
-    stop_mavik("build_error", numbered_said(unaddressed(study$book)), "; or code each answer once (`--once`)")
+    stop_mavik("build_error", numbered_said(unaddressed(study$book)),
+      "; or code each answer once (`--once`)")
   }
-  now <- data.frame(wave = study$records$wave[rows], respondent = ids_of(study$records)[rows], answer = text, count = 1L)
+  now <- data.frame(wave = study$records$wave[rows], respondent = ids_of(study$records)[rows],
+    answer = text, count = 1L)
   if (once) {
     folded <- text_fold(text)
     first <- !duplicated(folded)

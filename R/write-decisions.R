@@ -23,7 +23,7 @@ decision_columns <- c("line", "sort", "column", "wording", "variable", "grounds"
 write_decisions <- function(found, file = decision_file(found$file, found$wave)) {
   keep_own_options()
   if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
-  check_may_write(file, compile_codebook(as_codebook(found$file)), replace = TRUE)
+  check_may_write(file, raw_places(compile_codebook(as_codebook(found$file))), replace = TRUE)
   sheet <- decision_rows(found)
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
   if (is_workbook(file)) write_decision_book(sheet, file) else write_text(csv_lines(sheet), file)

@@ -35,9 +35,12 @@ write_study <- function(study, out = NULL, digests = TRUE) {
 
 # What a writer could not finish is told with the output's name.
 write_output <- function(output, study, folder, out) {
-  tryCatch(output$write(study, file.path(folder, output$file)), mavik_error = stop, error = function(e) {
-    if (!any(grepl("space|quota|write|permission", conditionMessage(e), ignore.case = TRUE))) stop(e)
-    stop_mavik("write_error", file.path(out, output$file), ": cannot be written (", text_squeeze(conditionMessage(e)), "); the earlier outputs stand as they were")
+  tryCatch(output$write(study, file.path(folder, output$file)), mavik_error = stop,
+    error = function(e) {
+    if (!any(grepl("space|quota|write|permission", conditionMessage(e),
+      ignore.case = TRUE))) stop(e)
+    stop_mavik("write_error", file.path(out, output$file), ": cannot be written (",
+      text_squeeze(conditionMessage(e)), "); the earlier outputs stand as they were")
   })
 }
 
@@ -54,7 +57,8 @@ check_out <- function(out, book, thorough = TRUE) {
   if (!dir.exists(place)) stop_mavik("write_error", out, ": is a file; name a folder")
   open <- list.files(place, "^[.]?~", all.files = TRUE)
   if (length(open) > 0) {
-    stop_mavik("write_error", out, ": ", some_of(open_document(open), 3), if (length(open) == 1) " is" else " are",
+    stop_mavik("write_error", out, ": ", some_of(open_document(open), 3),
+      if (length(open) == 1) " is" else " are",
       " open in another program; close it there, then build again")
   }
   foreign <- foreign_files(place, thorough)
@@ -67,19 +71,6 @@ check_out <- function(out, book, thorough = TRUE) {
 
 # Programs of an office mark what they have open by a file beside it.
 open_document <- function(marks) sub("^~[$]", "", sub("^[.]~lock[.](.*)#$", "\\1", marks))
-
-real_path <- function(path) {
-  path <- path.expand(path)
-  if (file.exists(path)) return(normalizePath(path))
-  if (dirname(path) == path) return(path)
-  file.path(sub("/$", "", real_path(dirname(path))), basename(path))
-}
-
-raw_folders <- function(book) {
-  files <- unlist(lapply(book$exports, function(export) if (!is.null(export$file)) export_path(export, book)))
-  folders <- unique(c(file.path(book$project, "raw"), dirname(as.character(files))))
-  setdiff(unname(vapply(folders, real_path, "")), real_path(book$project))
-}
 
 # What stands in a folder beyond what its own record vouches for.
 foreign_files <- function(place, thorough) {

@@ -1,4 +1,4 @@
-rooms <- c("signal", "read", "text", "draft", "codebook", "expr", "way", "rule", "screen", "study", "scale", "wave", "trace", "table", "write",
+rooms <- c("signal", "file", "value", "read", "text", "draft", "codebook", "expr", "way", "rule", "screen", "study", "scale", "wave", "trace", "table", "write",
   "figure", "report", "cli")
 interface <- c("figure", "report", "cli")
 # What speaks, asks, draws or ends: nothing for the core.

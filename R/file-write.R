@@ -9,8 +9,10 @@ write_beside <- function(path, write, ending = "") {
     said <- sync_file(path.expand(beside))
     if (nzchar(said)) said
   }, error = function(e) conditionMessage(e)))
-  if (is.null(problem) && !suppressWarnings(file.rename(beside, path))) problem <- "it could not be put in place"
-  if (!is.null(problem)) stop_mavik("write_error", path, ": cannot be written (", problem, "); what stood there is unchanged")
+  if (is.null(problem) && !suppressWarnings(file.rename(beside,
+    path))) problem <- "it could not be put in place"
+  if (!is.null(problem)) stop_mavik("write_error", path, ": cannot be written (", problem,
+    "); what stood there is unchanged")
   invisible(path)
 }
 
@@ -20,7 +22,8 @@ write_checked <- function(bytes, path) {
 }
 
 # Lines of text as UTF-8.
-write_text <- function(lines, path) write_beside(path, function(beside) write_checked(line_bytes(lines), beside))
+write_text <- function(lines, path) write_beside(path,
+  function(beside) write_checked(line_bytes(lines), beside))
 
 line_bytes <- function(lines) charToRaw(paste0(enc2utf8(as.character(lines)), "\n", collapse = ""))
 
@@ -32,29 +35,26 @@ write_edited <- function(lines, path) {
   bytes <- if (file.exists(path)) readBin(path, "raw", file.size(path))
   mark <- as.raw(c(0xEF, 0xBB, 0xBF))
   returns <- length(bytes) > 0 && mean(bytes[which(bytes == as.raw(10)) - 1L] == as.raw(13)) > 0.5
-  text <- paste0(enc2utf8(as.character(lines)), if (isTRUE(returns)) "\r\n" else "\n", collapse = "")
+  text <- paste0(enc2utf8(as.character(lines)), if (isTRUE(returns)) "\r\n" else "\n",
+    collapse = "")
   out <- c(if (identical(utils::head(bytes, 3), mark)) mark, charToRaw(text))
   write_beside(path, function(beside) write_checked(out, beside))
 }
 
 # What may not be written over: anything among the raw files, and a file that Mavik
-# did not write, unless that is asked for. `book` where there is a project.
-check_may_write <- function(file, book = NULL, replace = FALSE, read = NULL) {
+# did not write, unless that is asked for. `raw` are the places of the raw files.
+check_may_write <- function(file, raw = character(), replace = FALSE) {
   if (is.null(file)) return(invisible())
   place <- real_path(file)
   if (dir.exists(place)) stop_mavik("write_error", file, ": is a folder; name a file")
-  raw <- if (is.null(book)) character() else c(raw_folders(book), raw_files(book))
-  raw <- c(raw, unname(vapply(as.character(read), real_path, "")))
+  raw <- unname(vapply(as.character(raw), real_path, ""))
   if (any(place == raw | startsWith(place, paste0(raw, "/")))) {
-    stop_mavik("write_error", file, ": is a raw file or lies among them, and these are never written to; choose another name")
+    stop_mavik("write_error", file,
+      ": is a raw file or lies among them, and these are never written to; choose another name")
   }
   if (replace || !file.exists(place) || is_our_own(place)) return(invisible())
-  stop_mavik("write_error", file, ": stands there already and is not known to be Mavik's; choose another name, or say --replace")
-}
-
-raw_files <- function(book) {
-  files <- unlist(lapply(unname(c(book$exports, book$lookups)), function(one) if (is_text(one$file)) export_path(one, book)))
-  c(unname(vapply(as.character(files), real_path, "")), if (!is.null(book$file)) real_path(book$file))
+  stop_mavik("write_error", file,
+    ": stands there already and is not known to be Mavik's; choose another name, or say --replace")
 }
 
 # Pages and figures say at their end who made them.

@@ -12,7 +12,8 @@ replace_folder <- function(place, out, write) {
   write(beside)
   for (file in list.files(beside, full.names = TRUE)) {
     problem <- sync_file(enc2native(file))
-    if (nzchar(problem)) stop_mavik("write_error", file.path(out, basename(file)), ": cannot be written (", problem, "); the earlier outputs stand as they were")
+    if (nzchar(problem)) stop_mavik("write_error", file.path(out, basename(file)),
+      ": cannot be written (", problem, "); the earlier outputs stand as they were")
   }
   sync_folder(enc2native(beside))
   swap_in(beside, place)
@@ -23,7 +24,8 @@ swap_in <- function(beside, place) {
   old <- paste0(place, ".before-", random_name())
   had <- file.exists(place)
   rename <- function(from, to) suppressWarnings(file.rename(from, to))
-  if (had && !rename(place, old)) stop_mavik("write_error", place, ": is in use or may not be replaced; nothing was changed")
+  if (had && !rename(place, old)) stop_mavik("write_error", place,
+    ": is in use or may not be replaced; nothing was changed")
   if (!rename(beside, place)) {
     if (had) rename(old, place)
     stop_mavik("write_error", place, ": could not be put in place; what stood there is unchanged")
@@ -34,20 +36,24 @@ swap_in <- function(beside, place) {
 # What stopped builds left beside: the earlier outputs go back where the stop fell
 # between the two renames, all else goes.
 recover_folder <- function(place) {
-  left <- list.files(dirname(place), paste0("^", quote_regex(basename(place)), "[.](writing|before)-[A-Za-z0-9]+$"), full.names = TRUE)
+  left <- list.files(dirname(place), paste0("^", quote_regex(basename(place)),
+    "[.](writing|before)-[A-Za-z0-9]+$"), full.names = TRUE)
   before <- left[grepl("[.]before-[A-Za-z0-9]+$", left)]
   before <- before[order(file.mtime(before), decreasing = TRUE)]
   if (!file.exists(place) && length(before) > 0 && file.rename(before[1], place)) {
-    signal_notice("a build was stopped while it replaced ", place, ": the earlier outputs are put back")
+    signal_notice("a build was stopped while it replaced ", place,
+      ": the earlier outputs are put back")
     left <- setdiff(left, before[1])
   }
   gone <- left[vapply(left, clear_folder, TRUE)]
-  if (length(gone) > 0) signal_notice("removed what a stopped build had left: ", some_of(basename(gone), 5))
+  if (length(gone) > 0) signal_notice("removed what a stopped build had left: ",
+    some_of(basename(gone), 5))
 }
 
 # A folder that may not be written to is opened first.
 clear_folder <- function(folder) {
-  inside <- list.files(folder, all.files = TRUE, recursive = TRUE, include.dirs = TRUE, full.names = TRUE)
+  inside <- list.files(folder, all.files = TRUE, recursive = TRUE, include.dirs = TRUE,
+    full.names = TRUE)
   suppressWarnings(Sys.chmod(c(folder, inside[dir.exists(inside)]), "700"))
   unlink(folder, recursive = TRUE)
   !file.exists(folder)
@@ -60,32 +66,39 @@ take_lock <- function(place, out) {
   lock <- paste0(place, ".lock")
   for (try in 1:3) {
     if (dir.create(lock, showWarnings = FALSE)) {
-      tryCatch(write_checked(line_bytes(c(this_process(), "")), file.path(lock, "owner")), error = function(e) {
+      tryCatch(write_checked(line_bytes(c(this_process(), "")), file.path(lock, "owner")),
+        error = function(e) {
         unlink(lock, recursive = TRUE)
         stop(e)
       })
       return(lock)
     }
-    if (!dir.exists(lock)) stop_mavik("write_error", out, ": the folder cannot be written beside it; check its permissions")
+    if (!dir.exists(lock)) stop_mavik("write_error", out,
+      ": the folder cannot be written beside it; check its permissions")
     owner <- lock_owner(lock)
     if (is_alive(owner, lock)) {
       stop_mavik("write_error", out, ": another build writes there",
-        if (length(owner) > 1) paste0(" (process ", owner[2], " on ", owner[1], ")"), "; wait for it, or remove ", lock, " if it is no more")
+        if (length(owner) > 1) paste0(" (process ", owner[2], " on ", owner[1],
+          ")"), "; wait for it, or remove ", lock, " if it is no more")
     }
     unlink(lock, recursive = TRUE)
   }
-  stop_mavik("write_error", out, ": the lock ", lock, " cannot be taken; remove it if no build writes there")
+  stop_mavik("write_error", out, ": the lock ", lock,
+    " cannot be taken; remove it if no build writes there")
 }
 
-lock_owner <- function(lock) tryCatch(suppressWarnings(readLines(file.path(lock, "owner"))), error = function(e) character())
+lock_owner <- function(lock) tryCatch(suppressWarnings(readLines(file.path(lock, "owner"))),
+  error = function(e) character())
 
 # Host, number, and when it began: numbers come again, also after a restart.
 this_process <- function() c(Sys.info()[["nodename"]], Sys.getpid(), process_began(Sys.getpid()))
 
 process_began <- function(pid) {
-  stat <- tryCatch(suppressWarnings(readLines(file.path("/proc", pid, "stat"), n = 1)), error = function(e) NULL)
+  stat <- tryCatch(suppressWarnings(readLines(file.path("/proc", pid, "stat"), n = 1)),
+    error = function(e) NULL)
   if (length(stat) == 0) return("")
-  boot <- tryCatch(suppressWarnings(readLines("/proc/sys/kernel/random/boot_id", n = 1)), error = function(e) "")
+  boot <- tryCatch(suppressWarnings(readLines("/proc/sys/kernel/random/boot_id", n = 1)),
+    error = function(e) "")
   fields <- strsplit(sub("^.*[)] ", "", stat), " ", fixed = TRUE)[[1]]
   paste(boot, fields[20])
 }

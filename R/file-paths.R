@@ -1,0 +1,12 @@
+# Where a path really leads.
+
+real_path <- function(path) {
+  path <- path.expand(path)
+  if (file.exists(path)) return(normalizePath(path))
+  if (dirname(path) == path) return(path)
+  file.path(sub("/$", "", real_path(dirname(path))), basename(path))
+}
+
+is_inside <- function(path, folder) startsWith(real_path(path), paste0(real_path(folder), "/"))
+
+same_file <- function(a, b) !is.null(b) && file.exists(a) && normalizePath(a) == normalizePath(b)

@@ -1,0 +1,6 @@
+# Small things to do with columns of values.
+
+distinct_of <- function(value) {
+  known <- unique(value)
+  list(value = known, index = match(value, known))
+}

@@ -1,0 +1,7 @@
+# A finding is something a person should look at. `rows` are the study's rows it was
+# seen in, of which up to five become examples.
+
+new_finding <- function(level, kind, variable, written, count, rows, path, message) {
+  list(level = level, kind = kind, variable = variable, written = written, count = count, rows = utils::head(rows, 5),
+    path = paste(path, collapse = " > "), message = message)
+}
