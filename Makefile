@@ -50,7 +50,11 @@ bench: all
 	@Rscript bench/scales.R
 	@Rscript bench/waves.R
 
+# Ten thousand random projects, built and judged one value at a time.
+fuzz: all
+	@Rscript tools/fuzz.R
+
 clean:
 	rm -rf .build choirs choirs-autumn mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
 
-.PHONY: all demo test check document bench clean
+.PHONY: all demo test check document bench fuzz clean

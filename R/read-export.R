@@ -6,11 +6,13 @@
 #' @param file Path of a delimited text file, a workbook (XLSX, ODS) or a Parquet
 #'   file (with the package nanoparquet), or a data frame. What a file is, its
 #'   first bytes tell. In a data frame a factor counts as its labels, a missing
-#'   value as a blank cell, and numbers, dates and truth values as their plain
-#'   text.
+#'   value as a blank cell, and numbers (those of 64 bits too), dates and truth
+#'   values as their plain text; a moment is what its clock showed. A column of a
+#'   class of its own is refused.
 #' @param heading Roles of the heading rows, top down: `"names"` (column names),
 #'   `"questions"` (question texts), `"options"` (the option below its question)
-#'   and `"ids"` (the platform's own marks, passed over). A column is called by
+#'   and `"ids"` (the platform's own marks, passed over). Spaces, tabs and line breaks
+#'   within a heading count as one space. A column is called by
 #'   its name; without a row of names by its question, followed by ` - ` and the
 #'   option where there is one. A data frame has its names only.
 #' @param skip Number of lines (of rows in a sheet) above the heading.

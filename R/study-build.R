@@ -12,8 +12,18 @@
 #'   have gaps, same rows, as factors of reasons), `records` (wave, key, export
 #'   and line of each row), `codebook`, and what [ledger()], [findings()],
 #'   [study_table()] and [write_study()] work on. Rows are in the order of
-#'   waves, exports and lines.
-#' @section Errors: Those of [read_codebook()] and [read_export()]; a column that
+#'   waves, exports and lines. Private variables are in neither `data` nor anything
+#'   else of it (their reasons are, so that gaps are counted); where the key is
+#'   private, `records` has numbers in its place. What an `erase` screen purges is
+#'   nowhere in it. So the study may be saved.
+#' @section Cache: Commands and functions that take a project keep what they worked
+#'   out in `.mavik/` beside the codebook: the checked codebook; the place of each
+#'   record in the raw files (keys and lines, no answers; nothing where the key is
+#'   private); and the built study, without private answers. It is used only while
+#'   size and times of all files are the same, and removed where somebody is purged
+#'   who is still in it. It may be deleted at any time.
+#' @section Errors: Those of [read_codebook()] and [read_export()], all problems of
+#'   the raw files at once, each with the line of the codebook; a column that
 #'   an export lacks (the nearest name is suggested); a key that is blank or
 #'   stands twice in a wave, with its lines.
 #' @examples

@@ -14,6 +14,11 @@
 #'   from cells, and without code list, range, universe or rule), `proposals`
 #'   (`number`, `path`, `adds`, `count` of cells or columns, `line`), `open` (whether errors or warnings
 #'   wait), and `records` and `stay`. Private answers are masked.
+#' @section Proposals: A line that reads one text as another is proposed only where
+#'   the two differ by a slip of the pen: no digit, no word of quantity or negation,
+#'   no word of another label. Else a text that many wrote is proposed as a code of
+#'   its own where the level is nominal. A number is never proposed, nor anything of
+#'   a file that was misread as a whole. What one wave alone has stands under it.
 #' @section Errors: Those of [build_study()].
 #' @examples
 #' project <- demo_project(tempfile())

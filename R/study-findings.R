@@ -111,7 +111,7 @@ unlisted_message <- function(cell, variable, met, count, labels) {
   }
   if (identical(variable$storage, "set")) return("neither a tick nor a box without one, that box is set aside; say under `ticked` or `unticked` what it means")
   if (is_date(variable)) {
-    fits <- fitting_patterns(cell, variable$level)
+    fits <- in_order_of(fitting_patterns(cell, variable$level), variable$dates)
     return(paste0("not a ", if (variable$level == "date") "date" else "date with its time", " by its pattern, set aside; ",
       if (length(fits) > 0) paste0("it fits ", paste0("`dates: ", fits, "`", collapse = " and "),
         "; say so if that is meant, ") else "if a date is meant, ",
@@ -160,9 +160,14 @@ sure_pattern <- function(texts, level, said = NULL) {
   fit <- texts[lengths(lapply(texts, fitting_patterns, level = level)) > 0]
   if (length(fit) == 0) return(NULL)
   fits <- fitting_patterns(fit, level)
-  orders <- unique(vapply(said, pattern_order, ""))
-  if (length(orders) == 1) fits <- fits[vapply(fits, pattern_order, "") == orders]
+  fits <- in_order_of(fits, said)
   if (length(fits) == 1) fits else NULL
+}
+
+# Where the codebook says one order of day and month already, patterns of that order.
+in_order_of <- function(fits, said) {
+  orders <- unique(vapply(as.character(said), pattern_order, ""))
+  if (length(orders) == 1) fits[vapply(fits, pattern_order, "") == orders] else fits
 }
 
 # `d/M/yyyy` and `dd.MM.yyyy` have one order of day and month.

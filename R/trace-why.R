@@ -20,8 +20,9 @@
 #'   variables are masked.
 #' @section Cache: The place of each record in the raw files is kept in `.mavik/`
 #'   beside the codebook, so that the story of one respondent reads only that
-#'   person's lines of a text file. It holds keys and lines, no answers, and is
-#'   not used once a raw file or its entry in the codebook differs.
+#'   person's lines of a text file. It holds keys and lines, no answers (and is not
+#'   kept where the key is private), and is not used once a raw file or its entry in
+#'   the codebook differs, or a line does not hold the key that it says.
 #' @section Errors: A variable or respondent that is not there (the nearest name
 #'   is suggested); those of [build_study()].
 #' @examples

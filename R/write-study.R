@@ -11,7 +11,10 @@
 #'   gap), `selections.csv` (a row a respondent and ticked option, where there
 #'   are such questions), `waves.csv` (what [wave_figures()] gives, where there are several waves), `ledger.csv`, `findings.csv`, `codebook.html` and `record.json`.
 #' @section Errors: An `out` inside the folder of the raw files, or one that
-#'   holds anything that Mavik did not write, is refused; nothing is touched.
+#'   holds anything that Mavik did not write or another program has open, is refused;
+#'   nothing is touched. So is one to which another build writes: `out.lock` beside it
+#'   names host and process. What a stopped build left beside is set right and told
+#'   (a condition of class `mavik_notice`). A disk that is full leaves the old outputs.
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' list.files(write_study(study))
