@@ -131,8 +131,9 @@ cut_input <- function(export, book, one, rows) {
   }
   file <- tempfile(fileext = ".csv")
   on.exit(unlink(file))
-  to <- c(one$line[-1], .Machine$integer.max)[rows] - 1L
-  cut_lines(path.expand(export$source), file, c(1L, one$line[rows]), c(one$line[1] - 1L, to))
+  starts <- sort(one$line)
+  to <- c(starts[-1], .Machine$integer.max)[match(one$line[rows], starts)] - 1L
+  cut_lines(enc2native(path.expand(export$source)), file, c(1L, one$line[rows]), c(starts[1] - 1L, to))
   raw <- read_raw(file, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
   raw$lines <- one$line[rows]
   input_of(raw, export, book)
