@@ -110,15 +110,17 @@ parse_workbook <- function(path) {
 note_newer_workbook <- function(book) {
   if (is.null(book$file) || is_workbook(book$file)) return(invisible())
   beside <- list.files(dirname(book$file), "^[^~.].*[.]xlsx$", full.names = TRUE)
+  notes <- character()
   for (file in beside[file.mtime(beside) > file.mtime(book$file)]) {
     other <- if (is_codebook_workbook(file)) tryCatch(unclass_document(parse_workbook(file)),
       mavik_error = function(e) NULL)
     if (is.null(other) || identical(ordered_document(other),
       ordered_document(unclass_document(book$document)))) next
-    signal_notice(basename(book$file), " is built; ", basename(file),
+    notes <- c(notes, signal_notice(basename(book$file), " is built; ", basename(file),
       " beside it is newer and says something else. `mavik convert ",
-      file, " ", book$file, "` brings its changes in")
+      file, " ", book$file, "` brings its changes in"))
   }
+  invisible(notes)
 }
 
 # A workbook that has the sheets of a codebook.

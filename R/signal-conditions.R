@@ -4,7 +4,7 @@
 stop_mavik <- function(class, ..., facts = list()) {
   stop(structure(
     class = c(paste0("mavik_", class), "mavik_error", "error", "condition"),
-    c(list(message = paste0(...), call = NULL), facts)
+    c(list(message = visible_controls(paste0(...), keep = "\n\t"), call = NULL), facts)
   ))
 }
 
@@ -28,9 +28,9 @@ keep_own_options <- function(frame = parent.frame()) {
 
 # What a person should know of the work, beside its result.
 signal_notice <- function(...) {
-  signalCondition(structure(class = c("mavik_notice", "condition"),
-    list(message = paste0(...), call = NULL)))
-  invisible()
+  text <- visible_controls(paste0(...))
+  signalCondition(structure(class = c("mavik_notice", "condition"), list(message = text, call = NULL)))
+  invisible(text)
 }
 
 # Where something stands: `raw/spring.csv:1204`.

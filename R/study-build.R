@@ -37,7 +37,7 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
 }
 
 build_book <- function(book, exports = list(), digests = FALSE) {
-  note_newer_workbook(book)
+  notes <- note_newer_workbook(book)
   book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
   problems <- input_problems(book$document)
   book <- with_sheets(book, exports, problems)
@@ -65,6 +65,7 @@ build_book <- function(book, exports = list(), digests = FALSE) {
   if (!is.null(study$purged)) forget_cache(book)
   study <- without_private(study)
   study$purged <- NULL
+  study$notes <- notes
   study
 }
 

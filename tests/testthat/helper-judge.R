@@ -27,7 +27,7 @@ judged_project <- function(seed) {
   )[sample(2)]
   words <- c("Soprano", "Alto", "Tenor", "Bass", "Often", "At times", "Never", "Rarely")
   v <- list()
-  for (k in 1:2) v[[paste0("c", k)]] <- coded_variable(paste0("C", k), words, cells, k == 1)
+  for (k in 2:1) v[[paste0("c", k)]] <- coded_variable(paste0("C", k), words, cells, k == 1)
   for (k in 1:2) v[[paste0("n", k)]] <- number_variable(paste0("N", k))
   v$d1 <- list(kind = "date", column = "D1", range = if (chance(0.5)) c("2001-01-01", "2020-12-31"))
   v$s1 <- split_variable("S1", words)
@@ -35,7 +35,7 @@ judged_project <- function(seed) {
   items <- paste0("i", 1:3)
   for (item in items) v[[item]] <- list(kind = "coded", column = toupper(item), level = "ordinal", codes = 1:5, labels = c("No", "Hardly", "Half", "Mostly", "Yes"), range = NULL)
   answers <- names(v)
-  for (name in setdiff(answers, "c1")) if (chance(0.3)) v[[name]]$universe <- made_condition(v, setdiff(answers[seq_len(match(name, answers) - 1)], c("d1", "s1", "b1")))
+  for (name in setdiff(answers, "c2")) if (chance(0.3)) v[[name]]$universe <- made_condition(v, setdiff(answers[seq_len(match(name, answers) - 1)], c("d1", "s1", "b1")))
   v$w1 <- when_variable(v, c("c1", "c2", "n1", "n2", "i1"))
   v$r1 <- list(kind = "recode", of = "c2", to = split(v$c2$labels, (seq_along(v$c2$labels) - 1) %/% 2 + 1))
   v$k1 <- list(kind = "bands", of = "n1", starts = c(0, 10, 20))
@@ -44,7 +44,7 @@ judged_project <- function(seed) {
   if (v$m1$take == "sum") v$m1$at_least <- 3
   rules <- list()
   for (k in seq_len(sample(0:2, 1))) {
-    read <- pick(c("c2", "n1", "n2", "i1", "i2"), 2)
+    read <- pick(c("c1", "c2", "n1", "n2", "i1", "i2"), 2)
     rules[[paste0("rule", k)]] <- list(must = made_condition(v, read), aside = if (chance(0.7)) pick(read))
   }
   screens <- list()
@@ -254,6 +254,11 @@ judge_record <- function(p, raw, rank) {
       own <- if (one$kind == "ticks" && !nzchar(end$reason)) end$value[[option]]
       cells[[option]] <- if (nzchar(end$reason)) end else if (!is.null(own)) own else value(as.integer(option %in% end$value))
     } else cells[[name]] <- end
+    # The words of a write-in go where the choice goes, each step with a row of its own.
+    if (one$kind == "coded" && !is.null(one$other)) {
+      cells$c1_text <- if (identical(end$value, one$other)) value(words[[name]]) else if (nzchar(end$reason)) end else gap("not_asked")
+      if (nzchar(words[[name]])) for (kind in intersect(c("universe", "rule"), ledger$kind[ledger$variable == name])) note("c1_text", kind)
+    }
     if (one$kind == "split" && one$other) {
       cells$s1_o <- if (nzchar(end$reason)) end else value(as.integer(nzchar(words[[name]])))
       cells$s1_text <- if (nzchar(end$reason)) end else if (nzchar(words[[name]])) value(words[[name]]) else gap("not_asked")
@@ -310,7 +315,7 @@ judge_cell <- function(p, name, raw, note) {
   if (!is.null(one$range) && !is.na(number) && number == round(number) && ((number >= one$range[1] && number <= one$range[2]) || number %in% codes)) return(done(value(number)))
   if (!is.null(variant)) { note(name, "variant"); return(done(value(codes[match(variant, labels)]))) }
   if (!is.null(study)) return(done(gap(study)))
-  if (!is.null(one$other) && !(!is.na(number) && number == round(number))) { note(name, "write_in"); return(done(value(one$other))) }
+  if (!is.null(one$other) && !(!is.na(number) && number == round(number))) { note(name, "write_in"); return(done(value(one$other), trimws(gsub("\u00a0", " ", text)))) }
   lost()
 }
 
@@ -373,7 +378,7 @@ differs <- function(seed, build = build_study) {
   if (!identical(as.character(standing), told$standing)) return(paste("standing of rows", paste(which(standing != told$standing), collapse = " ")))
   mine <- if (is.null(told$ledger)) character() else paste(told$ledger$row, told$ledger$variable, told$ledger$kind)
   built <- ledger(study)
-  built <- built[built$kind != "dropped" & !built$variable %in% c("c1_text", "s1_text"), ]
+  built <- built[built$kind != "dropped" & built$variable != "s1_text", ]
   built <- paste(match(built$respondent, p$frame$id), built$variable, built$kind)
   odd <- c(setdiff(built, mine), setdiff(mine, built))
   if (length(odd) > 0 || length(built) != length(mine)) paste("ledger:", paste(utils::head(odd, 3), collapse = "; ")) else ""

@@ -83,6 +83,17 @@ test_that("what a file holds never steers the terminal or a page, with colours a
   }
 })
 
+test_that("the line of progress leaves no rest of a longer one", {
+  skip_if_not(nzchar(Sys.which("script")), "no program `script` here")
+  profile <- tempfile()
+  writeLines("options(cli.progress_show_after = 0)", profile)
+  shown <- withr::with_envvar(c(R_PROFILE_USER = profile), on_terminal("build", demo_project(tempfile())))
+  lines <- cli::ansi_strip(unlist(strsplit(shown, "\r", fixed = TRUE)))
+  lines <- grep("(Reading|Decoding|Making|Writing) ", lines, value = TRUE)
+  expect_gt(length(lines), 3)
+  expect_length(unique(nchar(sub("^[^A-Z]*", "", lines))), 1)
+})
+
 test_that("JSON has one shape whatever the counts", {
   shape <- function(lines) jsonlite::fromJSON(paste(lines, collapse = "\n"), simplifyVector = FALSE)
   project <- project_with(c(head_lines, "  q: {column: q, label: Q, level: nominal, codes: {1: Agree, 2: Not}}", "  z: {label: Z, recode: {of: q, to: {1: Agree, 2: Not}}, codes: {1: One, 2: Two}}"), list("a.csv" = "id,q\n1,Agree\n"))
