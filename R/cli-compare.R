@@ -38,9 +38,9 @@ comparison_shown <- function(compared) {
     if (length(unlist(compared$variables)) > 0) c("", heading_shown("Variables"), names_moved(compared$variables)),
     "", heading_shown("Cells"),
     if (nrow(cells) == 0) "  no cell of respondents in both builds differs" else columns_shown(list(
-      count = grouped(utils::head(cells$changed, 30)), variable = utils::head(cells$variable,
-        30), examples = shorten(utils::head(cells$examples, 30),
-        90), causes = shorten(utils::head(cells$causes, 30), 60)), right = "count"),
+      count = grouped(utils::head(cells$changed, 30)), variable = utils::head(cells$variable, 30),
+      examples = shorten(utils::head(cells$examples, 30), 90),
+      causes = shorten(utils::head(cells$causes, 30), 60)), right = "count", quiet = "causes"),
     if (nrow(cells) > 30) paste0("  and ", nrow(cells) - 30, " more variables (--page or --json shows all)"),
     if (nrow(compared$moved) > 0) c("", heading_shown("Shares of the answered, and means, that moved"), moved_shown(compared$moved))
   )

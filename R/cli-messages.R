@@ -53,10 +53,12 @@ with_progress <- function(expr) {
 }
 
 # Words beside each other in columns; the first column may be numbers.
-columns_shown <- function(table, indent = "  ", right = character()) {
+# Those in `quiet` are grey.
+columns_shown <- function(table, indent = "  ", right = character(), quiet = character()) {
   cells <- lapply(names(table), function(name) {
     text <- visible_controls(as.character(table[[name]]))
-    cli::ansi_align(text, width = max(cli::ansi_nchar(text)), align = if (name %in% right) "right" else "left")
+    text <- cli::ansi_align(text, width = max(cli::ansi_nchar(text)), align = if (name %in% right) "right" else "left")
+    if (name %in% quiet) cli::col_grey(sub(" +$", "", text)) else text
   })
   sub("[ ]+$", "", paste0(indent, do.call(paste, c(cells, sep = "  "))))
 }
