@@ -121,9 +121,14 @@ gaps_seen <- function(export, questions) {
     gap_patterns = data.frame(count = count[commonest], blank = blanks), picture = gap_picture(export, at, last, answered))
 }
 
+# Whole numbers of 44 bits, stirred by squaring modulo a prime whose square a double
+# still holds: sums over some hundred columns stay exact.
 odd_weight <- function(column, cell) {
-  mixed <- sin(cell * 12.9898 + column * 78.233) * 43758.5453
-  mixed - floor(mixed)
+  prime <- 67108859
+  stir <- function(x) (x * x + 7 * x + column) %% prime
+  low <- stir(stir((cell + 1013 * column) %% prime))
+  high <- stir(stir((low + 31 * cell) %% prime))
+  (high %% 2^18) * 2^26 + low
 }
 
 # Share of blanks by question and band of records, the records in the order of

@@ -22,13 +22,22 @@ long month_days(long year, long month) {
   return length[month - 1] + (month == 2 && leap(year) ? 1 : 0);
 }
 
-// Years counted from March, so that the leap day is the last of its year.
-double days_from_civil(long year, long month, long day) {
-  long y = year - (month <= 2 ? 1 : 0);
-  long era = (y >= 0 ? y : y - 399) / 400;
-  long of_era = y - era * 400;
-  long of_year = (153 * ((month + 9) % 12) + 2) / 5 + day - 1;
-  return era * 146097.0 + of_era * 365 + of_era / 4 - of_era / 100 + of_year - 719468;
+// Rounded down, also below zero.
+long whole_parts(long a, long b) { return a / b - (a % b < 0 ? 1 : 0); }
+
+// A day's number is what lies before it: 365 days for each earlier year and one
+// more for each leap year among them (every fourth, but for the hundredth, but
+// for the four-hundredth), the earlier months of its own year, and its day.
+double day_number(long year, long month, long day) {
+  const long years = year - 1;
+  double days = 365.0 * years + whole_parts(years, 4) - whole_parts(years, 100) + whole_parts(years, 400);
+  for (long earlier = 1; earlier < month; ++earlier) days += month_days(year, earlier);
+  return days + day;
+}
+
+double days_since_1970(long year, long month, long day) {
+  static const double start = day_number(1970, 1, 1);
+  return day_number(year, month, day) - start;
 }
 
 bool zone(const char*& at, const char* end, long& minutes) {
@@ -89,7 +98,7 @@ double read_one(const char* at, const char* end, const std::vector<Token>& token
   if (at != end || month < 1 || month > 12 || day < 1 || day > month_days(year, month)) return NA_REAL;
   if (hour > 23 || minute > 59 || second > 59) return NA_REAL;
   if (half > 0) hour = hour % 12 + (half == 2 ? 12 : 0);
-  return days_from_civil(year, month, day) * 86400.0 + hour * 3600.0 + (minute - shift) * 60.0 + second + fraction;
+  return days_since_1970(year, month, day) * 86400.0 + hour * 3600.0 + (minute - shift) * 60.0 + second + fraction;
 }
 
 }  // namespace
