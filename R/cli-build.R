@@ -25,7 +25,7 @@ shown_folder <- function(project) {
 }
 
 build_json <- function(study, out) {
-  record <- jsonlite::read_json(file.path(out, "record.json"), simplifyVector = FALSE)
+  record <- jsonlite::read_json(file.path(out, "provenance.json"), simplifyVector = FALSE)
   json_of(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "sheets",
     "dispositions", "interventions", "findings")]), c("inputs", "sheets"))
 }
@@ -118,7 +118,7 @@ outputs_shown <- function(study) {
   variables <- length(kept_variables(study$book))
   sets <- length(selection_sets(study))
   columns_shown(list(
-    file = c("analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", if (has_waves(study)) "waves.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "record.json"),
+    file = c("analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", if (has_waves(study)) "waves.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "provenance.json"),
     words = c(
       paste0(count_of(n_staying(study), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
       if (sets > 0) paste0("a row for each ticked option, of ", count_of(sets, "question")),

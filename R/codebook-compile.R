@@ -49,12 +49,12 @@ is_numbered <- function(export) identical(export$key, "numbered")
 
 # Exports of which no record can be named for good: a number changes with each row put before it.
 unaddressed <- function(book) {
-  names(Filter(function(export) is_numbered(export) && is.null(export$record), book$exports))
+  names(Filter(function(export) is_numbered(export) && is.null(export$response), book$exports))
 }
 
 numbered_said <- function(exports) {
   paste0("a sheet that names respondents cannot go with numbered keys: one record more, and another person is meant. ",
-    "Name the platform's own number of the response, `record: COLUMN`, under ", some_of(paste("exports >", exports)),
+    "Name the platform's own number of the response, `response: COLUMN`, under ", some_of(paste("exports >", exports)),
     ": then `respondent` in the sheet is that number")
 }
 
@@ -165,7 +165,7 @@ say_unquoted_conditions <- function(document, say) {
 check_columns <- function(book, say) {
   for (name in names(book$exports)) {
     export <- book$exports[[name]]
-    used <- c(if (!is_numbered(export)) export$key, export$record, unlist(lapply(book$variables, columns_in, export = export)))
+    used <- c(if (!is_numbered(export)) export$key, export$response, unlist(lapply(book$variables, columns_in, export = export)))
     for (column in intersect(export$ignored, used)) {
       say(c("exports", name, "ignored"), paste0("`", column, "` is ignored and used at once: keep one"))
     }

@@ -36,7 +36,7 @@ export_fields <- function() {
   list(
     wave = field("text"), file = field("text"),
     key = field("heading", "the column that identifies a respondent", required = TRUE),
-    record = field("heading"), cells = field("choice", values = c("labels", "codes")),
+    response = field("heading", "the column with the platform's own number of the response"), cells = field("choice", values = c("labels", "codes")),
     heading = field("choices", values = heading_roles, default = "names"),
     ignored = field("headings", default = character()), skip = field("whole", default = 0L,
       least = 0),

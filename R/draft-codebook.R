@@ -71,7 +71,7 @@ draft_exports <- function(sorted, seen, plan, project) {
     ignored <- c(if (!twin) ground[names(ground) %in% here], with_names(rep(if (twin) "in this file only" else "not in the other files", length(elsewhere)), elsewhere))
     if (twin) ignored <- ignored[!names(ignored) %in% plan$ignored]
     list(name = names[at], file = named_from(one$file, project), role = sorted$role[at], base = names[1], form = sorted$seen[[at]]$form,
-      cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, record = if (!is.null(plan$record) && plan$record %in% here) plan$record, ignored = ignored)
+      cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, response = if (!is.null(plan$record) && plan$record %in% here) plan$record, ignored = ignored)
   })
 }
 

@@ -21,7 +21,7 @@ export_lines <- function(export, seen, plan) {
   c(
     paste0("  ", export$name, ":"), if (twin) paste0("    adds_to: ", export$base, "   # the same respondents again") else "    wave: one",
     paste0("    file: ", yaml_word(export$file)), paste0("    key: ", yaml_word(plan$key), "   # ", comment_text(why)),
-    if (!is.null(export$record)) paste0("    record: ", yaml_word(export$record)),
+    if (!is.null(export$response)) paste0("    response: ", yaml_word(export$response)),
     paste0("    cells: ", export$cells), form_lines(export$form), ignored_lines(export$ignored)
   )
 }

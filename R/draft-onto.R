@@ -84,7 +84,7 @@ add_variant <- function(edits, variable, label, form) {
 
 # Columns that no variable reads and no export ignores.
 add_columns <- function(edits, seen, book) {
-  known <- unlist(c(lapply(book$variables, columns_of), lapply(book$exports, function(export) c(export$key, export$record, export$ignored))))
+  known <- unlist(c(lapply(book$variables, columns_of), lapply(book$exports, function(export) c(export$key, export$response, export$ignored))))
   fresh <- seen
   fresh$columns <- seen$columns[setdiff(names(seen$columns), known)]
   if (length(fresh$columns) == 0) return(edits)

@@ -9,7 +9,7 @@
 #'   which it is unknown are not chosen.
 #' @return The study, with the rows that stay cut down to what was chosen:
 #'   [study_table()], [ledger()] and [write_study()] go by it; findings keep their
-#'   counts over all records, and name chosen respondents only. `record.json` and
+#'   counts over all records, and name chosen respondents only. `provenance.json` and
 #'   `codebook.html` tell the choice.
 #' @section Errors: A wave that the codebook does not have; a condition that is
 #'   none, or reads a private variable; a choice that leaves no record.

@@ -42,7 +42,7 @@ input_of <- function(raw, export, book, digest = NULL) {
   needed <- needed_columns(export, book)
   check_own_present(export, raw, needed, book)
   key <- read_keys(export, raw)
-  record <- if (!is.null(export$record)) read_texts(raw, export$record)
+  record <- if (!is.null(export$response)) read_texts(raw, export$response)
   id <- if (is_numbered(export) && !is.null(record)) record else key
   list(
     twin = !is.null(export$adds_to),
@@ -62,7 +62,7 @@ input_of <- function(raw, export, book, digest = NULL) {
 needed_columns <- function(export, book) {
   list(
     answers = lapply(book$variables, columns_in, export = export),
-    own = Filter(Negate(is.null), list(key = if (!is_numbered(export)) export$key, record = export$record))
+    own = Filter(Negate(is.null), list(key = if (!is_numbered(export)) export$key, response = export$response))
   )
 }
 
@@ -107,7 +107,7 @@ absent_column <- function(column, path, export, names, problems, more = "") {
 heading_findings <- function(export, raw, needed, book) {
   path <- c("exports", export$entry)
   base <- if (is.null(export$adds_to)) NULL else book$exports[[export$adds_to]]
-  used <- c(unlist(needed$answers), unlist(needed$own), export$ignored, base$ignored, base$key, base$record)
+  used <- c(unlist(needed$answers), unlist(needed$own), export$ignored, base$ignored, base$key, base$response)
   unused <- setdiff(raw$names, used)
   absent <- setdiff(export$ignored, raw$names)
   c(

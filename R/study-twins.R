@@ -7,7 +7,7 @@ match_twins <- function(inputs, book) {
   for (name in names(book$exports)[twin]) {
     export <- book$exports[[name]]
     base <- inputs[[export$adds_to]]
-    by <- if (!is.null(base$record) && !is.null(inputs[[name]]$record)) "record" else "key"
+    by <- if (!is.null(base$record) && !is.null(inputs[[name]]$record)) "response" else "key"
     ids <- lapply(list(base, inputs[[name]]), function(input) if (by == "key") input$records$key else input$record)
     for (side in 1:2) check_twin_ids(ids[[side]], by, book$exports[[c(export$adds_to, name)[side]]], inputs[[c(export$adds_to, name)[side]]]$records$line)
     base$twins[[name]] <- list(
@@ -25,7 +25,7 @@ check_twin_ids <- function(ids, by, export, lines) {
   again <- which(duplicated(ids) | duplicated(ids, fromLast = TRUE) | !nzchar(ids))
   if (length(again) == 0) return()
   stop_build(export, lines[again[1]], "the ", by, " `", export[[by]], "` is blank or stands twice (", lines_of(lines[again]),
-    "): it must name one record where one export adds to another", if (by == "key") "; if the platform numbers its responses, give that column as `record` in both")
+    "): it must name one record where one export adds to another", if (by == "key") "; if the platform numbers its responses, give that column as `response` in both")
 }
 
 # Where a column is read: the base, unless it lacks it or the variable says `from`.

@@ -56,18 +56,18 @@ output_side <- function(side, called) {
     on.exit(unlink(folder, recursive = TRUE))
     dir.create(folder)
     for (output in parts_named("output_")[c("analysis", "gaps")]) output$write(side, file.path(folder, output$file))
-    write_record(side, folder, digests = TRUE)
+    write_provenance(side, folder, digests = TRUE)
     return(read_side(folder, called, private = key_is_private(side$book)))
   }
   if (!is_text(side) || !dir.exists(side)) stop_mavik("build_error", called, ": give the output folder of a build, or a study")
-  if (!file.exists(file.path(side, "record.json")) && file.exists(file.path(side, "out", "record.json"))) side <- file.path(side, "out")
-  if (!file.exists(file.path(side, "record.json"))) stop_mavik("build_error", side, ": holds no build (no record.json)")
+  if (!file.exists(file.path(side, "provenance.json")) && file.exists(file.path(side, "out", "provenance.json"))) side <- file.path(side, "out")
+  if (!file.exists(file.path(side, "provenance.json"))) stop_mavik("build_error", side, ": holds no build (no provenance.json)")
   read_side(side, side)
 }
 
 read_side <- function(folder, shown, private = NULL) {
-  record <- tryCatch(jsonlite::read_json(file.path(folder, "record.json")), error = function(e) NULL)
-  if (is.null(record$mavik) || is.null(record$codebook$document)) stop_mavik("build_error", shown, ": record.json is not that of a build")
+  record <- tryCatch(jsonlite::read_json(file.path(folder, "provenance.json")), error = function(e) NULL)
+  if (is.null(record$mavik) || is.null(record$codebook$document)) stop_mavik("build_error", shown, ": provenance.json is not that of a build")
   for (name in c("analysis.csv", "gaps.csv")) {
     path <- file.path(folder, name)
     said <- record$outputs[[name]]
@@ -100,7 +100,7 @@ match_sides <- function(old, new) {
     same <- identical(lapply(old$record$inputs, `[[`, "sha256"), lapply(new$record$inputs, `[[`, "sha256"))
     if (!same || is.null(old$record$inputs[[1]]$sha256)) stop_mavik("build_error",
       if (numbered) "records are numbered, not named, and" else "the key is private and", " the raw files differ: no record of one build can be told from those of the other",
-      if (numbered) "; where the platform numbers its responses, name that column as `record` of the export and keep a variable of it")
+      if (numbered) "; where the platform numbers its responses, name that column as `response` of the export and keep a variable of it")
     return(match(paste(old$wave, old$place), paste(new$wave, new$place)))
   }
   match(paste(old$wave, old$respondent, sep = "\r"), paste(new$wave, new$respondent, sep = "\r"))
@@ -111,7 +111,7 @@ is_numbered_side <- function(side) any(vapply(side$document$exports,
 
 # The platform's own numbers of the responses, where the analysis file holds them once each.
 response_of <- function(document, cells, wave) {
-  columns <- unique(unlist(lapply(document$exports, `[[`, "record")))
+  columns <- unique(unlist(lapply(document$exports, `[[`, "response")))
   entries <- flat_entries(document)
   reads <- names(Filter(function(keys) is_text(keys$column) && keys$column %in% columns, entries))
   reads <- intersect(reads, names(cells))

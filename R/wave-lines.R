@@ -73,7 +73,7 @@ export_line <- function(pairs, own, study, options) {
   base <- before[[length(before)]]
   names <- own$export$names
   key <- intersect(c(base$key, vapply(before, `[[`, "", "key")), names)[1]
-  record <- c(intersect(as.character(unlist(lapply(before, `[[`, "record"))), names), NA)[1]
+  record <- c(intersect(as.character(unlist(lapply(before, `[[`, "response"))), names), NA)[1]
   if (is.na(key) && !is_numbered(base)) key <- c(intersect(as.character(own$seen$keys$column), names), NA)[1]
   exports <- list()
   called <- export_names(own, study)
@@ -82,7 +82,7 @@ export_line <- function(pairs, own, study, options) {
     twin <- own$files[[at]]$twin
     name <- called[at]
     exports[[name]] <- Filter(Negate(is.null), list(
-      wave = if (!twin) own$wave, adds_to = if (twin) names(exports)[1], file = own$files[[at]]$inside, sheet = form$sheet, key = if (is.na(key)) "numbered" else key, record = if (!is.na(record)) record, cells = if (twin) cells_of_twin(own$files[[at]]$export, pairs, own, study) else own$cells,
+      wave = if (!twin) own$wave, adds_to = if (twin) names(exports)[1], file = own$files[[at]]$inside, sheet = form$sheet, key = if (is.na(key)) "numbered" else key, response = if (!is.na(record)) record, cells = if (twin) cells_of_twin(own$files[[at]]$export, pairs, own, study) else own$cells,
       heading = form$heading, skip = if (form$skip > 0) number_to_text(form$skip), delimiter = if (form$delimiter != "comma") form$delimiter, decimal = if (own$decimal != "point") own$decimal,
       encoding = if (form$encoding != "UTF-8") form$encoding, ignored = intersect(ignored_before(study), names)
     ))

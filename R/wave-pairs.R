@@ -56,7 +56,7 @@ pair_columns <- function(slots, own, study, rules, forced, settled) {
   list(pairs = pairs, extra = setdiff(free, c(taken, unlist(attr(settled, "variables")))))
 }
 
-keys_before <- function(study) unlist(lapply(study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$record)))
+keys_before <- function(study) unlist(lapply(study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$response)))
 ignored_before <- function(study) unique(unlist(lapply(study$book$exports, `[[`, "ignored")))
 
 # The cells of a column read as a variable's, as if they held labels, or codes.

@@ -9,7 +9,7 @@
 #' @return The path of `out`, invisibly. It holds `analysis.csv` (the kept
 #'   variables, codes, gaps empty), `gaps.csv` (the code of the reason in each
 #'   gap), `selections.csv` (a row a respondent and ticked option, where there
-#'   are such questions), `waves.csv` (what [wave_figures()] gives, where there are several waves), `ledger.csv`, `findings.csv`, `codebook.html` and `record.json`.
+#'   are such questions), `waves.csv` (what [wave_figures()] gives, where there are several waves), `ledger.csv`, `findings.csv`, `codebook.html` and `provenance.json`.
 #' @section Errors: An `out` inside the folder of the raw files, or one that
 #'   holds anything that Mavik did not write or another program has open, is refused;
 #'   nothing is touched. So is one to which another build writes: `out.lock` beside it
@@ -31,7 +31,7 @@ write_study <- function(study, out = NULL, digests = TRUE) {
       signal_progress("write", output$file)
       write_output(output, study, beside, out)
     }
-    write_record(study, beside, digests)
+    write_provenance(study, beside, digests)
   })
   invisible(place)
 }
@@ -79,12 +79,12 @@ open_document <- function(marks) sub("^~[$]", "", sub("^[.]~lock[.](.*)#$", "\\1
 foreign_files <- function(place, thorough) {
   here <- sort_c(list.files(place, all.files = TRUE, no.. = TRUE, recursive = FALSE))
   if (length(here) == 0) return(character())
-  record <- tryCatch(jsonlite::read_json(file.path(place, "record.json")), error = function(e) NULL, warning = function(w) NULL)
+  record <- tryCatch(jsonlite::read_json(file.path(place, "provenance.json")), error = function(e) NULL, warning = function(w) NULL)
   if (is.null(record$mavik) || !is.list(record$outputs)) return(here)
   own <- vapply(here, function(name) {
     said <- record$outputs[[name]]
     path <- file.path(place, name)
-    if (name == "record.json") return(TRUE)
+    if (name == "provenance.json") return(TRUE)
     if (is.null(said) || dir.exists(path) || file.size(path) != said$bytes) return(FALSE)
     !thorough || is.null(said$sha256) || file_digest(path) == said$sha256
   }, TRUE)

@@ -126,7 +126,7 @@ test_that("screens drop whom they mean, in their order, and every screen met is 
   out <- write_study(study, tempfile())
   expect_equal(nrow(utils::read.csv(file.path(out, "analysis.csv"))), 2)
   expect_equal(utils::read.csv(file.path(out, "gaps.csv"))$respondent, c(1, 6))
-  expect_equal(jsonlite::read_json(file.path(out, "record.json"))$dispositions, list(complete = 1L, partial = 1L, b = 1L, d = 3L))
+  expect_equal(jsonlite::read_json(file.path(out, "provenance.json"))$dispositions, list(complete = 1L, partial = 1L, b = 1L, d = 3L))
 })
 
 test_that("of several records the one the codebook names stays, among those that no screen dropped", {

@@ -40,7 +40,7 @@ test_that("the draft of the demo's export agrees with the hand-written codebook 
   book <- core$compile_codebook(core$as_codebook(path))
   # What the platform adds is left out by the draft; the codebook by hand checks by some of it.
   expect_setequal(book$exports$spring$ignored, c(core$compile_codebook(core$as_codebook(project))$exports$spring$ignored, "Start time", "Submitted", "Status"))
-  expect_equal(book$exports$spring[c("key", "record", "heading", "cells")], list(key = "Member no", record = "Response ref", heading = c("names", "questions"), cells = "labels"))
+  expect_equal(book$exports$spring[c("key", "response", "heading", "cells")], list(key = "Member no", response = "Response ref", heading = c("names", "questions"), cells = "labels"))
   expect_true(book$variables$q20$private)
   expect_setequal(names(book$blocks), c("q8", "q12", "q15", "q19", "q19_1", "q19_2"))
   expect_equal(unname(book$variables$q12$options$label)[1:4], c("For the music; old and new", "To meet people", "To learn", "For my health"))

@@ -283,7 +283,7 @@ test_that("comparisons average numbers only, name a choice as the cause, and nev
   numbered <- function(frame, record = NULL, ...) {
     book <- small_codebook(no = list(column = "no", label = "No", level = "identifier"), ...)
     book$exports$main$key <- "numbered"
-    book$exports$main$record <- record
+    book$exports$main$response <- record
     build_study(book[setdiff(names(book), "none")], list(main = frame))
   }
   frame <- data.frame(no = paste0("r", 1:5), part = c("High", "Low", "High", "Low", "High"))

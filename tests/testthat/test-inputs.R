@@ -122,8 +122,8 @@ test_that("records without keys are corrected by the platform's own number, or n
   book$exports$main$key <- "numbered"
   book$corrections <- sheet
   frame <- data.frame(no = c("a1", "a2", "a3"), part = c("High", "Low", "Lwo"))
-  expect_match(message_of(build_study(book, list(main = frame))), "cannot go with numbered keys.*`record: COLUMN`")
-  book$exports$main$record <- "no"
+  expect_match(message_of(build_study(book, list(main = frame))), "cannot go with numbered keys.*`response: COLUMN`")
+  book$exports$main$response <- "no"
   expect_equal(build_study(book, list(main = frame))$data$part, c(1L, 2L, 2L))
   # One row more before it, and the same response is corrected.
   expect_equal(build_study(book, list(main = rbind(data.frame(no = "a0", part = "Lwo"), frame)))$data$part, c(NA, 1L, 2L, 2L))
@@ -135,6 +135,6 @@ test_that("records without keys are corrected by the platform's own number, or n
   book$variables$t <- list(column = "t", label = "T", level = "text")
   book$variables$k <- list(label = "K", coded = list(of = "t", sheet = coders, codes = list(k_warm = "Warm")))
   expect_equal(build_study(book, list(main = transform(frame, t = "hello")))$data$k_warm, c(NA, NA, 1L))
-  book$exports$main$record <- NULL
+  book$exports$main$response <- NULL
   expect_match(message_of(build_study(book, list(main = transform(frame, t = "hello")))), "cannot go with numbered keys")
 })

@@ -3,7 +3,7 @@
 
 secrets_project <- function(consent = "No") {
   book <- c(
-    "mavik: 1", "study: {title: P, complete: [s]}", "waves: {one: {label: One}}", "exports: {a: {file: raw/a.csv, key: id, record: no, ignored: [spare]}}",
+    "mavik: 1", "study: {title: P, complete: [s]}", "waves: {one: {label: One}}", "exports: {a: {file: raw/a.csv, key: id, response: no, ignored: [spare]}}",
     "lookups: {ros: {file: raw/r.csv, key: k}, mails: {file: raw/m.csv, key: address}}", "missing: {refused: {code: -2, label: Refused}}", "corrections: raw/c.csv", "variables:",
     "  id: {is: key, label: Id}", "  consent: {column: consent, label: C, level: nominal, codes: {1: 'Yes', 2: 'No'}}", "  mail: {column: mail, label: M, level: text, private: yes}",
     "  q: {column: q, label: Q, level: nominal, codes: {1: Red, 2: Blue}, other: {code: 9, text: q_text, sheet: raw/w.csv}}",

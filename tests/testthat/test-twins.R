@@ -1,8 +1,8 @@
 twins <- function(base, twin, variables = list(), record = TRUE) {
   document <- do.call(small_codebook, variables)
   document$exports <- list(
-    worded = c(list(wave = "one", key = "id", cells = "labels"), if (record) list(record = "ref")),
-    coded = c(list(adds_to = "worded", key = "id", cells = "codes"), if (record) list(record = "ref"))
+    worded = c(list(wave = "one", key = "id", cells = "labels"), if (record) list(response = "ref")),
+    coded = c(list(adds_to = "worded", key = "id", cells = "codes"), if (record) list(response = "ref"))
   )
   kept <- function(frame) frame[setdiff(names(frame), if (!record) "ref")]
   build_study(document, list(worded = kept(base), coded = kept(twin)))
@@ -38,6 +38,6 @@ test_that("what two twins do not share or contradict is found, and `from` choose
   expect_equal(from$data$part, c(NA, NA, 1L, 1L, 2L))
   expect_equal(as.character(from$reasons$part), c("not_found", "set_aside", NA, NA, NA))
   twin$ref[1] <- 4
-  expect_match(message_of(twins(base, twin)), "the record `ref` is blank or stands twice \\(lines 1 and 2\\)")
+  expect_match(message_of(twins(base, twin)), "the response `ref` is blank or stands twice \\(lines 1 and 2\\)")
   expect_match(message_of(twins(base, twin, list(part = list(from = "codet")))), "did you mean `coded`")
 })

@@ -1,4 +1,4 @@
-outputs <- c("analysis.csv", "codebook.html", "findings.csv", "gaps.csv", "ledger.csv", "record.json", "report.html", "selections.csv")
+outputs <- c("analysis.csv", "codebook.html", "findings.csv", "gaps.csv", "ledger.csv", "provenance.json", "report.html", "selections.csv")
 
 demo_out <- function() {
   project <- demo_project(tempfile())
@@ -23,9 +23,9 @@ test_that("the outputs agree with each other and with the study", {
   expect_equal(gaps$respondent, analysis$singer)
   for (name in names(gaps)[-(1:4)]) expect_equal(nzchar(gaps[[name]]), !nzchar(analysis[[name]]), info = name)
   expect_equal(nrow(read("ledger.csv")), nrow(ledger(study)))
-  record <- jsonlite::read_json(file.path(out, "record.json"))
+  record <- jsonlite::read_json(file.path(out, "provenance.json"))
   expect_equal(record$respondents, 221)
-  expect_setequal(names(record$outputs), setdiff(outputs, "record.json"))
+  expect_setequal(names(record$outputs), setdiff(outputs, "provenance.json"))
   for (name in names(record$outputs)) expect_equal(record$outputs[[name]]$sha256, core$file_digest(file.path(out, name)))
   expect_equal(record$inputs[[1]]$sha256, core$file_digest(file.path(project, "raw/spring.csv")))
 })

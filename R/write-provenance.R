@@ -1,7 +1,7 @@
 # What a build was made of and what it made: version, inputs, codebook, outputs.
 # No clock and no place, so that equal builds have equal records.
 
-write_record <- function(study, folder, digests) {
+write_provenance <- function(study, folder, digests) {
   files <- sort_c(list.files(folder))
   outputs <- lapply(with_names(files, files), function(name) {
     path <- file.path(folder, name)
@@ -21,7 +21,7 @@ write_record <- function(study, folder, digests) {
   )
   record$chosen <- study$choice
   text <- jsonlite::toJSON(record, auto_unbox = TRUE, pretty = TRUE, digits = NA)
-  write_checked(line_bytes(text), file.path(folder, "record.json"))
+  write_checked(line_bytes(text), file.path(folder, "provenance.json"))
 }
 
 # The document as built; the file and its digest where it was built as it stands there.
