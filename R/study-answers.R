@@ -123,11 +123,13 @@ decode_column <- function(source, variable, book, offset, touched, role) {
 
 # The first rows of a cell; of all cells that are no plain answer in one pass.
 first_rows <- function(seen, decoded, offset, most = 5) {
-  odd <- which(nzchar(decoded$kind)[seen])
   of <- NULL
   function(at) {
     if (!nzchar(decoded$kind[at])) return(utils::head(which(seen == at), most) + offset)
-    if (is.null(of)) of <<- split(odd, seen[odd])
+    if (is.null(of)) {
+      odd <- which(nzchar(decoded$kind)[seen])
+      of <<- split(odd, seen[odd])
+    }
     utils::head(of[[as.character(at)]], most) + offset
   }
 }

@@ -211,13 +211,16 @@ settle_written <- function(variable, split) {
 }
 
 merge_ticks <- function(sets, more) {
-  vapply(seq_along(sets), function(i) {
+  pair <- paste(sets, more, sep = "\r")
+  first <- which(!duplicated(pair))
+  merged <- vapply(first, function(i) {
     ticks <- unlist(strsplit(c(sets[i], more[i]), ",", fixed = TRUE))
     number <- as.integer(gsub("^[?]|=.*$", "", ticks))
     # What is ticked is known.
     ticks <- ticks[order(number, startsWith(ticks, "?"))]
     paste(ticks[!duplicated(sort(number))], collapse = ",")
   }, "")
+  merged[match(pair, pair[first])]
 }
 
 tick_forms <- c("1", "yes", "x", "true", "ticked", "checked", "selected", "\u2713", "\u2714", "\u2611")
