@@ -70,7 +70,7 @@ test_that("findings are grouped, counted, with up to five respondents", {
   expect_equal(found$kind, c("unused_column", "unlisted", "unlisted"))
   expect_equal(found$count, c(1L, 7L, 1L))
   expect_equal(found$examples, c("", "a; b; c; d; e", "i"))
-  expect_match(found$message[2], "if it means `High`, add `variants: {High: [Hgh]}`", fixed = TRUE)
+  expect_match(found$message[2], "`High` is listed and no record of the file has it, while this text stands 7 times", fixed = TRUE)
   expect_match(found$message[3], "bare code")
 })
 
