@@ -12,8 +12,7 @@ command_answers <- list(
     optparse::make_option("--codes", action = "store_true", default = FALSE, help = "codes in place of labels"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with the tables and their figures"),
     optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first table, .svg or .png"),
-    optparse::make_option("--replace", action = "store_true", default = FALSE,
-      help = "write over files that stand there"),
+    replace_option(),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
@@ -31,8 +30,7 @@ command_answers <- list(
     if (!is.null(given$figure)) save_figure(plot(found), given$figure)
     show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(found,
       given$codes))
-    for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ",
-      file))
+    say_written(given)
     0L
   }
 )
@@ -46,7 +44,7 @@ waves_answered <- function(given) {
   if (!is.null(given$page)) write_text(waves_page(study, given$args, figures), given$page)
   if (!is.null(given$figure)) save_figure(figure_waves(figures, study), given$figure)
   show_lines(if (given$json) json_of(figures) else waves_lines(figures, study))
-  for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ", file))
+  say_written(given)
   0L
 }
 

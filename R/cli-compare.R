@@ -3,8 +3,7 @@ command_compare <- list(
   arguments = "OLD NEW", most = 2, example = "mavik compare last-week/out choirs/out",
   options = function() list(
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "write it as an HTML page"),
-    optparse::make_option("--replace", action = "store_true", default = FALSE,
-      help = "write over files that stand there"),
+    replace_option(),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {

@@ -5,8 +5,7 @@ command_look <- list(
     optparse::make_option("--column", type = "character", default = NULL, metavar = "NAME", help = "the whole of one column"),
     optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "write an HTML page with the picture of gaps"),
-    optparse::make_option("--replace", action = "store_true", default = FALSE,
-      help = "write over files that stand there"),
+    replace_option(),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
@@ -21,7 +20,7 @@ command_look <- list(
     }
     show_lines(if (given$json) look_json(seen,
       given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
-    if (!is.null(given$page)) show_lines(c("", paste0("The picture of gaps stands in ",
+    if (!is.null(given$page) && !given$json) show_lines(c("", paste0("The picture of gaps stands in ",
       given$page)))
     0L
   }

@@ -8,8 +8,7 @@ command_scales <- list(
     optparse::make_option("--thresholds", type = "character", default = "", metavar = "LIST", help = "what is pointed out: against=0,weak=0.2,edge=0.15,blank=0.2"),
     optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with tables and figures"),
     optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first scale's items, .svg or .png"),
-    optparse::make_option("--replace", action = "store_true", default = FALSE,
-      help = "write over files that stand there"),
+    replace_option(),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
   run = function(given) {
@@ -19,11 +18,11 @@ command_scales <- list(
     names <- unique(vapply(found$scales, `[[`, "", "scale"))
     means <- if (!is.null(given$by) && length(names) > 0) answers(given$project, names, by = given$by)
     if (!is.null(given$page)) write_text(scales_page(found, means), given$page)
-    if (!is.null(given$figure)) save_figure(figure_items(found$scales[[1]]), given$figure)
+    if (!is.null(given$figure)) save_figure(if (length(found$scales) > 0) figure_items(found$scales[[1]]),
+      given$figure)
     show_lines(if (given$json) json_of(unclass(found), c("scales", "possible",
       "warnings")) else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
-    for (file in c(given$page, given$figure)) if (!given$json) show_lines(paste0("Written to ",
-      file))
+    say_written(given)
     0L
   }
 )

@@ -18,7 +18,7 @@ propose_lines <- function(study) {
     one$count <- sum(vapply(same, `[[`, 0, "count"))
     one
   })
-  number_codes(lines, study$book)
+  number_codes(lines, study)
 }
 
 finding_id <- function(one) paste(one$kind, one$variable, one$written, one$path, sep = "\r")
@@ -85,14 +85,18 @@ codes_path <- function(variable) {
   origin[-length(origin)]
 }
 
-# The next free codes of each list, in the order of the lines.
-number_codes <- function(lines, book) {
+# The next free codes of each list, in the order of the lines. What a wave of its own
+# has, or stands in some cell as a number without a label, is not free: it means something.
+number_codes <- function(lines, study) {
+  book <- study$book
+  bare <- text_to_number(vapply(Filter(function(one) one$kind == "unlisted", study$findings),
+    `[[`, "", "written"))
   taken <- list()
   for (at in which(vapply(lines, function(one) one$key == "codes", TRUE))) {
     one <- lines[[at]]
     id <- path_id(one$path)
-    if (is.null(taken[[id]])) taken[[id]] <- c(book$variables[[one$variable]]$codes$code,
-      book$reasons$code)
+    if (is.null(taken[[id]])) taken[[id]] <- c(unlist(lapply(all_versions(book$variables[[one$variable]]),
+      function(version) version$codes$code)), book$reasons$code, bare)
     code <- setdiff(seq_len(length(taken[[id]]) + 1L), taken[[id]])[1]
     taken[[id]] <- c(taken[[id]], code)
     lines[[at]]$target <- number_to_text(code)

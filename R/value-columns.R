@@ -4,3 +4,5 @@ distinct_of <- function(value) {
   known <- unique(value)
   list(value = known, index = match(value, known))
 }
+
+is_outside <- function(value, range) !is.na(value) & (value < range[1] | value > range[2])

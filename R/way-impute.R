@@ -52,9 +52,8 @@ way_impute <- list(
 )
 
 outside_range <- function(value, variable) {
-  range <- variable$range
-  if (is.null(range) || is_coded(variable)) return(logical(length(value)))
-  !is.na(value) & (value < range[1] | value > range[2])
+  if (is.null(variable$range) || is_coded(variable)) return(logical(length(value)))
+  is_outside(value, variable$range)
 }
 
 not_filled_finding <- function(variable, value, rows) {

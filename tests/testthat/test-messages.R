@@ -97,7 +97,7 @@ test_that("the line of progress leaves no rest of a longer one", {
 test_that("JSON has one shape whatever the counts", {
   shape <- function(lines) jsonlite::fromJSON(paste(lines, collapse = "\n"), simplifyVector = FALSE)
   project <- project_with(c(head_lines, "  q: {column: q, label: Q, level: nominal, codes: {1: Agree, 2: Not}}", "  z: {label: Z, recode: {of: q, to: {1: Agree, 2: Not}}, codes: {1: One, 2: Two}}"), list("a.csv" = "id,q\n1,Agree\n"))
-  seen <- shape(command("look", file.path(project, "raw/a.csv"), "--json")$out)
+  seen <- shape(command("look", file.path(project, "raw/a.csv"), "--json", "--page", tempfile(fileext = ".html"))$out)
   expect_equal(seen$form$heading, list("names"))
   expect_equal(seen$columns[[2]]$commonest, list(list(text = "Agree", count = 1L)))
   story <- shape(command("why", "z", "1", "--project", project, "--json")$out)

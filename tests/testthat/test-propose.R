@@ -70,6 +70,15 @@ test_that("proposed lines move no answer: neither number nor other answer, nothi
   expect_false(any(grepl("[0-9]\\]", turned$proposals$adds)))
 })
 
+test_that("a code that is proposed is none that a cell, a wave or a reason has", {
+  fruit <- list(column = "fruit", label = "F", level = "nominal", codes = list("1" = "Apple", "2" = "Pear"))
+  adds <- function(written, ...) check_study(small_codebook(fruit = c(fruit, list(...))), list(main = data.frame(id = seq_along(written), part = "High", fruit = written)))$proposals$adds
+  cells <- c("Apple", "Pear", rep("Plum", 3))
+  expect_equal(adds(cells), "codes: {3: Plum}")
+  expect_equal(adds(c(cells, "3")), "codes: {4: Plum}")
+  expect_equal(adds(c(rep(c("1", "2"), 40), "3", "5", rep("Plum", 3), rep("Quince", 4)), cells = "codes"), c("codes: {4: Plum}", "codes: {6: Quince}"))
+})
+
 test_that("a pattern of dates is proposed only where day and month can be told apart", {
   propose <- function(cells, ...) check_study(small_codebook(d = list(column = "d", label = "D", level = "date", ...)), list(main = data.frame(id = seq_along(cells), part = "High", d = cells)))$proposals$adds
   expect_equal(propose(c("03/04/2026", "05/06/2026")), character())
