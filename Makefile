@@ -4,7 +4,7 @@
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/Makevars exec/*) $(shell find inst -type f)
 DEMO := choirs
 
-all: .build/installed
+all: .build/installed docs/reference.html
 
 .build/packages: DESCRIPTION tools/setup.R
 	@mkdir -p .build
@@ -20,12 +20,16 @@ all: .build/installed
 	@Rscript tools/install.R > .build/install.log 2>&1 || { cat .build/install.log; exit 1; }
 	@touch $@
 
+# The language as a page, from the tables by which codebooks are checked.
+docs/reference.html: .build/installed
+	@./mavik reference --html $@ --replace > .build/reference.log || { cat .build/reference.log; exit 1; }
+
 demo: all
 	@./mavik demo $(DEMO)
 	@echo
 	@./mavik build $(DEMO)
 	@echo
-	@./mavik align autumn $(DEMO)/raw/autumn.xlsx --project $(DEMO) --dry
+	@./mavik align autumn $(DEMO)/raw/autumn.xlsx --project $(DEMO) --dry-run
 	@echo
 	@./mavik demo $(DEMO)-autumn --waves 2
 	@echo

@@ -1,19 +1,41 @@
 command_answers <- list(
-  place = 10, summary = "Count answers: frequencies, figures, cross tables",
+  place = 10, summary = "Count answers: frequencies, statistics, cross tables",
   arguments = "VARIABLE...", most = 200, example = "mavik answers voice --by member --project choirs",
   options = function() list(
     optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
     optparse::make_option("--by", type = "character", default = NULL, metavar = "VARIABLE", help = "a table by the groups of this variable"),
-    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "only records that meet it, 'years > 10'"),
+    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "only the records for which it is true, 'years > 10'"),
     optparse::make_option("--weight", type = "character", default = NULL, metavar = "VARIABLE", help = "weighted percents beside the unweighted n"),
-    optparse::make_option("--waves", action = "store_true", default = FALSE, help = "figures of each wave, and lines over the waves"),
+    optparse::make_option("--waves", action = "store_true", default = FALSE, help = "statistics of each wave, and lines over the waves"),
     optparse::make_option("--rows", action = "store_true", default = FALSE, help = "the records themselves"),
     optparse::make_option("--labels", action = "store_true", default = FALSE, help = "with --rows: labels (the default)"),
     optparse::make_option("--codes", action = "store_true", default = FALSE, help = "codes in place of labels"),
-    optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with the tables and their figures"),
+    optparse::make_option("--html", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with the tables and their figures"),
     optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first table, .svg or .png"),
     replace_option(),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+  ),
+  json = list(
+    "answers VARIABLE" = c(
+      title = "the title of the study",
+      tables = "for each variable or block its table: kind, variable, label, n, answered, gaps, table",
+      n = "how many respondents",
+      pooled = "the waves that are counted together",
+      where = "the condition, or null",
+      by = "the grouping variable, or null",
+      weight = "the weight, or null"
+    ),
+    "answers VARIABLE --waves" = c(
+      variable = "the variable",
+      wave = "the wave",
+      group = "the group, empty without `--by`",
+      n = "how many records",
+      answered = "how many have a value",
+      statistic = "`mean`, `sd`, `share` or `gap`",
+      code = "the code of a share",
+      label = "its label, or that of the reason",
+      value = "the value"
+    )
   ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik answers` needs a variable or block; `mavik answers --help` shows how")
@@ -22,11 +44,11 @@ command_answers <- list(
         if (given$codes) "codes" else "labels"), given$json))
       return(0L)
     }
-    for (file in c(given$page, given$figure)) check_may_write(file,
+    for (file in c(given$html, given$figure)) check_may_write(file,
       raw_places(known_book(given$project)), given$replace)
     if (given$waves) return(waves_answered(given))
     found <- answers(given$project, given$args, given$by, given$where, given$weight)
-    if (!is.null(given$page)) write_text(answers_page(found), given$page)
+    if (!is.null(given$html)) write_text(answers_page(found), given$html)
     if (!is.null(given$figure)) save_figure(plot(found), given$figure)
     show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(found,
       given$codes))
@@ -40,27 +62,27 @@ waves_answered <- function(given) {
   book <- known_book(given$project)
   if (length(book$waves) < 2) stop_mavik("usage_error", "the codebook has one wave only: there are no lines over waves")
   study <- study_with(given$project, unique(c(unlist(lapply(given$args, function(name) asked_of(name, book)$names)), given$by)))
-  figures <- wave_figures(study, given$args, given$by)
-  if (!is.null(given$page)) write_text(waves_page(study, given$args, figures), given$page)
-  if (!is.null(given$figure)) save_figure(figure_waves(figures, study), given$figure)
-  show_lines(if (given$json) json_of(figures) else waves_lines(figures, study))
+  statistics <- wave_statistics(study, given$args, given$by)
+  if (!is.null(given$html)) write_text(waves_page(study, given$args, statistics), given$html)
+  if (!is.null(given$figure)) save_figure(plot_waves(statistics, study), given$figure)
+  show_lines(if (given$json) json_of(statistics) else waves_lines(statistics, study))
   say_written(given)
   0L
 }
 
-# A figure a row, a wave a column.
-waves_lines <- function(figures, study) {
+# A statistic a row, a wave a column.
+waves_lines <- function(statistics, study) {
   waves <- names(study$book$waves)
-  unlist(lapply(split(figures, factor(figures$variable, unique(figures$variable))), function(own) {
-    id <- paste(own$group, own$figure, own$code, sep = "\r")
+  unlist(lapply(split(statistics, factor(statistics$variable, unique(statistics$variable))), function(own) {
+    id <- paste(own$group, own$statistic, own$code, sep = "\r")
     rows <- split(own, factor(id, unique(id)))
     at <- function(of) lapply(with_names(waves, waves), function(wave) c(study$book$waves[[wave]]$label, vapply(rows, of, "", wave = wave)))
-    cells <- at(function(row, wave) { one <- row[match(wave, row$wave), ]; if (is.na(one$value)) "\u2013" else if (one$figure == "gap") grouped(one$value) else number_show(one$value, if (one$figure == "share") 1 else 2) })
+    cells <- at(function(row, wave) { one <- row[match(wave, row$wave), ]; if (is.na(one$value)) "\u2013" else if (one$statistic == "gap") grouped(one$value) else number_show(one$value, if (one$statistic == "share") 1 else 2) })
     first <- lapply(rows, function(row) row[1, ])
     n <- vapply(waves, function(wave) paste0(grouped(own$answered[match(wave, own$wave)])), "")
     c(heading_shown(paste0(own$variable[1], ": ", study$book$variables[[own$variable[1]]]$label)),
-      columns_shown(c(list(group = c("", vapply(first, `[[`, "", "group")), what = c("", vapply(first, function(row) switch(row$figure, share = paste0("% ", shorten(row$label, 40)), gap = paste0("gaps: ", row$label), row$figure), ""))), cells), right = waves),
-      if (all(own$group == "")) cli::col_grey(paste0("  answered: ", paste(waves, ifelse(n == "NA", "not put", n), collapse = ", "))), "")
+      columns_shown(c(list(group = c("", vapply(first, `[[`, "", "group")), what = c("", vapply(first, function(row) switch(row$statistic, share = paste0("% ", shorten(row$label, 40)), gap = paste0("gaps: ", row$label), row$statistic), ""))), cells), right = waves),
+      if (all(own$group == "")) cli::col_grey(paste0("  answered: ", paste(waves, ifelse(n == "NA", "not asked", n), collapse = ", "))), "")
   }), use.names = FALSE)
 }
 
@@ -92,7 +114,7 @@ answers_shown <- function(found, codes = FALSE) {
 answer_lines <- function(one, codes) {
   if (one$kind == "several") return(unlist(lapply(one$tables, answer_lines, codes = codes)))
   c(heading_shown(paste0(one$variable, if (nzchar(one$label)) paste0(": ", one$label))),
-    switch(one$kind, codes = codes_lines(one, codes), number = figure_lines(one), text = text_lines(one), items = items_lines(one, codes), set = set_lines(one)), "")
+    switch(one$kind, codes = codes_lines(one, codes), number = statistic_lines(one), text = text_lines(one), items = items_lines(one, codes), set = set_lines(one)), "")
 }
 
 two_decimals <- function(x) ifelse(is.na(x), "\u2013", number_show(x, 2))
@@ -111,7 +133,7 @@ codes_lines <- function(one, codes) {
 
 gaps_line <- function(one) if (sum(one$gaps$count) > 0) cli::col_grey(paste0("  gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", ")))
 
-figure_lines <- function(one) {
+statistic_lines <- function(one) {
   if (!is.null(one$groups)) return(c(mean_lines(one), gaps_line(one)))
   t <- one$table
   decimals <- if (is.null(one$decimals)) 2 else one$decimals
@@ -162,7 +184,7 @@ one_test_words <- function(test, who = "") {
 }
 
 test_line <- function(one) c(
-  if (!is.null(one$test)) cli::col_grey(paste0("  ", test_words(one$test))), if (isTRUE(one$test$thin)) cli::col_yellow("  thin cells: more than a fifth of the expected counts are below 5, the test is not to be trusted"),
+  if (!is.null(one$test)) cli::col_grey(paste0("  ", test_words(one$test))), if (isTRUE(one$test$sparse)) cli::col_yellow("  sparse cells: more than a fifth of the expected counts are below 5, the test is not to be trusted"),
   if (one$ungrouped > 0) cli::col_grey(paste0("  ", count_of(one$ungrouped, "respondent"), " without a group left out"))
 )
 

@@ -4,8 +4,21 @@ command_build <- list(
   options = function() list(
     optparse::make_option("--out", type = "character", default = NULL, metavar = "DIR", help = "where to write (default: `out` in the project)"),
     optparse::make_option("--wave", type = "character", default = NULL, metavar = "NAMES", help = "outputs for these waves only, spring,autumn"),
-    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "outputs for respondents who meet it only, 'years > 10'"),
+    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "outputs for the respondents for whom it is true, 'years > 10'"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print what was done as JSON")
+  ),
+  json = list(
+    "build PROJECT" = c(
+      out = "the folder of the outputs",
+      mavik = "the version",
+      respondents = "how many records are in the analysis file",
+      variables = "how many variables",
+      inputs = "the raw files: export, wave, file, sha256, bytes, records, columns, cells",
+      sheets = "the sheets: sheet, file, sha256, bytes",
+      dispositions = "for each standing the number of records",
+      interventions = "for each kind of the ledger the number of rows",
+      findings = "how many errors, warnings and notes are open, and how many are accepted"
+    )
   ),
   run = function(given) {
     project <- if (length(given$args) == 0) "." else given$args
@@ -34,7 +47,7 @@ build_summary <- function(study, out) {
   c(
     heading_shown(study$book$study$title), "",
     heading_shown("Read"), read_shown(study), "",
-    heading_shown("Who stays"), flow_shown(study), if (!is.null(study$choice)) paste0("  in these outputs: ", choice_shown(study)), "",
+    heading_shown("From received to retained"), flow_shown(study), if (!is.null(study$choice)) paste0("  in these outputs: ", choice_shown(study)), "",
     heading_shown("Done to the answers"), interventions_shown(study), "",
     heading_shown("Gaps"), gaps_shown(study), "",
     heading_shown("Open"), findings_shown(findings(study)), "",
@@ -53,29 +66,23 @@ read_shown <- function(study) {
   ))
 }
 
-intervention_words <- c(
-  variant = "another form of a value, read as that value", unlisted = "not a possible answer, set aside",
-  corrected = "corrected by the sheet of corrections", range = "outside the range, set aside", universe = "answered although not asked, set aside",
-  rule = "against a rule, set aside", write_in = "not on the list, kept as a write-in", exclusive = "ticked with what excludes it, set aside", imputed = "a gap filled from other answers"
-)
-
-# What came in, what each screen took, what is left.
+# What was received, what each screen dropped, what is retained.
 flow_shown <- function(study) {
   counts <- disposition_counts(study)
   came <- sum(counts)
   drops <- counts[!names(counts) %in% setdiff(names(dispositions), "duplicate")]
-  stay <- counts[setdiff(names(counts), names(drops))]
-  if (length(drops) == 0 && identical(names(stay), "kept")) return(paste0("  all ", count_of(came, "record")))
+  retained <- counts[setdiff(names(counts), names(drops))]
+  if (length(drops) == 0 && identical(names(retained), "retained")) return(paste0("  all ", count_of(came, "record")))
   words <- vapply(names(drops), function(name) {
     screen <- study$book$screens[[name]]
-    if (is.null(screen)) return("another record of the respondent is kept")
+    if (is.null(screen)) return("another record of the respondent is retained")
     paste0(screens()[[screen$kind]]$sentence(screen, study$book), if (name %in% names(study$erased)) " (purged)")
   }, "")
-  left <- if (identical(names(stay), "kept")) "" else paste(grouped(stay), tolower_ascii(dispositions[names(stay)]), collapse = ", ")
+  left <- if (identical(names(retained), "retained")) "" else paste(grouped(retained), tolower_ascii(dispositions[names(retained)]), collapse = ", ")
   marked <- Filter(function(screen) screen$report, study$book$screens)
   columns_shown(list(
-    count = c(grouped(came), paste0("-", grouped(drops), recycle0 = TRUE), grouped(sum(stay)), grouped(lengths(study$screens[names(marked)]))),
-    name = c("came in", names(drops), "stay", names(marked)),
+    count = c(grouped(came), paste0("-", grouped(drops), recycle0 = TRUE), grouped(sum(retained)), grouped(lengths(study$screens[names(marked)]))),
+    name = c("received", names(drops), "retained", names(marked)),
     words = c("", shorten(words, 84), left, paste0(vapply(marked, function(screen) shorten(screens()[[screen$kind]]$sentence(screen, study$book), 84), ""), ": marked only", recycle0 = TRUE))
   ), right = "count")
 }
@@ -84,7 +91,7 @@ interventions_shown <- function(study) {
   counts <- interventions(study)
   counts <- counts[names(counts) != "dropped"]
   if (length(counts) == 0) return("  nothing: every cell read as it stands")
-  columns_shown(list(count = grouped(counts), kind = names(counts), words = intervention_words[names(counts)]), right = "count")
+  columns_shown(list(count = grouped(counts), kind = names(counts), words = ledger_kinds[names(counts)]), right = "count")
 }
 
 gaps_shown <- function(study) {
@@ -98,7 +105,7 @@ gaps_shown <- function(study) {
 findings_shown <- function(found, most = 8) {
   accepted <- sum(nzchar(found$accepted))
   found <- open_findings(found)
-  if (nrow(found) == 0) return(paste0("  nothing: no finding waits for a person", if (accepted > 0) paste0(" (", accepted, " accepted)")))
+  if (nrow(found) == 0) return(paste0("  nothing: no finding needs review", if (accepted > 0) paste0(" (", accepted, " accepted)")))
   open <- table(factor(found$level, c("error", "warning", "note")))
   counts <- paste(c(vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""), if (accepted > 0) paste(accepted, "accepted")), collapse = ", ")
   top <- visible(utils::head(found, most))
@@ -120,10 +127,10 @@ outputs_shown <- function(study) {
   columns_shown(list(
     file = c("analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", if (has_waves(study)) "waves.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "provenance.json"),
     words = c(
-      paste0(count_of(n_staying(study), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
+      paste0(count_of(n_retained(study), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
       if (sets > 0) paste0("a row for each ticked option, of ", count_of(sets, "question")),
       if (has_waves(study)) "shares, means and gaps of each wave", count_of(sum(interventions(study)), "intervention"), count_of(nrow(findings(study)), "finding"),
-      "every variable, documented", "who stays, and what the checks found", "what this build was made of"
+      "every variable, documented", "who is retained, and what the checks found", "what this build was made of"
     )
   ))
 }

@@ -4,10 +4,45 @@ command_check <- list(
   options = function() list(
     optparse::make_option("--variable", type = "character", default = NULL, metavar = "NAME", help = "only what concerns this variable or block"),
     optparse::make_option("--respondent", type = "character", default = NULL, metavar = "ID", help = "this person's whole record, raw beside decoded"),
-    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "the records that meet it, 'years > 60'"),
+    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "the records for which it is true, 'years > 60'"),
     optparse::make_option("--apply", action = "store_true", default = FALSE, help = "add the proposed lines to the codebook, after showing the change"),
     optparse::make_option("--only", type = "character", default = NULL, metavar = "NUMBERS", help = "with --apply: these lines only, 1,3-5"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+  ),
+  json = list(
+    "check PROJECT" = c(
+      title = "the title of the study",
+      records = "how many records",
+      retained = "how many would be in the analysis file",
+      open = "whether an error or warning needs review",
+      accepted = "how many findings are accepted",
+      groups = "findings of one cause together: level, kind, variables, written, count, examples, message, path, proposals",
+      findings = "the rows of findings.csv",
+      aside = "what ranges, universes and rules set aside: kind, variable, path, line, answers, records, reports_only",
+      unchecked = "variables that nothing looks at: variable, label, level",
+      proposals = "lines that would settle findings: number, path, adds, count, line"
+    ),
+    "check PROJECT --where CONDITION" = c(
+      wave = "the wave",
+      respondent = "the key",
+      export = "the export",
+      line = "the line in the file",
+      stands = "`retained`, or what dropped the record",
+      "..." = "the variables that the condition names"
+    ),
+    "check PROJECT --respondent ID" = c(
+      wave = "the wave",
+      export = "the export",
+      file = "the file",
+      line = "the line in it",
+      stands = "`retained`, or what dropped the record",
+      variable = "the variable",
+      label = "its label",
+      column = "the column it is read from",
+      raw = "the raw cell",
+      value = "the value",
+      gap = "the missing reason"
+    )
   ),
   run = function(given) {
     project <- if (length(given$args) == 0) "." else given$args
@@ -29,7 +64,7 @@ command_check <- list(
 
 check_json <- function(checked) {
   attr(checked$proposals, "edits") <- NULL
-  json_of(unclass(checked)[c("title", "records", "stay", "open", "accepted", "groups", "findings",
+  json_of(unclass(checked)[c("title", "records", "retained", "open", "accepted", "groups", "findings",
     "aside", "unchecked", "proposals")])
 }
 
@@ -48,8 +83,8 @@ check_shown <- function(checked, project) {
   grouped_in <- if (nrow(groups) < sum(levels)) paste0(", in ", count_of(nrow(groups), "group"))
   c(
     heading_shown(paste0(checked$title, if (!is.null(checked$variable)) paste0(": ", checked$variable))),
-    paste0("  Checked, nothing written. Of ", count_of(checked$records, "record"), " ", grouped(checked$stay), " would stay."),
-    paste0("  ", if (length(levels) == 0) "No finding waits for a person" else paste0("To look at: ", paste(vapply(names(levels), function(level) count_of(levels[[level]], level), ""), collapse = ", "), grouped_in),
+    paste0("  Checked, nothing written. Of ", count_of(checked$records, "record"), " ", grouped(checked$retained), " would be retained."),
+    paste0("  ", if (length(levels) == 0) "No finding needs review" else paste0("To look at: ", paste(vapply(names(levels), function(level) count_of(levels[[level]], level), ""), collapse = ", "), grouped_in),
       if (checked$accepted > 0) paste0("; ", checked$accepted, " accepted"), "."),
     if (!is.null(checked$story)) c("", variable_story_shown(checked$story)),
     if (nrow(groups) > 0) c("", heading_shown("To look at, the worst first"), group_lines(groups)),
@@ -92,7 +127,7 @@ aside_shown <- function(aside) {
       answers = ifelse(shown$reports_only, "\u2013", grouped(shown$answers)), kind = shown$kind, variable = ifelse(nzchar(shown$variable), shown$variable, sub("^rules > ", "", shown$path)), line = ifelse(is.na(shown$line), "", paste("line", shown$line)),
       words = ifelse(is.na(shown$records), "", paste0(grouped(shown$records), ifelse(shown$records == 1, " record breaks it", " records break it"), ifelse(shown$reports_only, ": reported only", "")))
     ), right = "answers"),
-    if (none > 0) paste0("  ", if (nrow(shown) > 0) "and " else "", count_of(none, "other guard"), " (ranges, universes, rules) that no answer breaks")
+    if (none > 0) paste0("  ", if (nrow(shown) > 0) "and " else "", count_of(none, "other check"), " (ranges, universes, rules) that no answer breaks")
   )
 }
 
@@ -160,7 +195,7 @@ change_shown <- function(change, file) {
 
 record_shown <- function(record) {
   unlist(lapply(split(record, factor(paste(record$export, record$line), unique(paste(record$export, record$line)))), function(one) c(
-    heading_shown(paste0("Wave ", one$wave[1], ", ", at_line(one$file[1], one$line[1]))), paste0("  ", if (one$stands[1] == "stays") "stays in the analysis file" else paste("dropped:", one$stands[1])), "",
+    heading_shown(paste0("Wave ", one$wave[1], ", ", at_line(one$file[1], one$line[1]))), paste0("  ", if (one$stands[1] == "retained") "retained in the analysis file" else paste("dropped:", one$stands[1])), "",
     columns_shown(list(variable = c("variable", one$variable), column = c("column", shorten(one$column, 20)), raw = c("raw cell", shorten(one$raw, 40)),
       value = c("value", ifelse(nzchar(one$gap), paste0("\u2013 ", one$gap), shorten(one$value, 40))), label = c("label", shorten(one$label, 44)))), ""
   )))

@@ -1,18 +1,31 @@
 command_compare <- list(
-  place = 7, summary = "Compare two builds: respondents, cells, figures, codebook, and the cause",
+  place = 7, summary = "Compare two builds: respondents, cells, statistics, codebook, and the cause",
   arguments = "OLD NEW", most = 2, example = "mavik compare last-week/out choirs/out",
   options = function() list(
-    optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "write it as an HTML page"),
+    optparse::make_option("--html", type = "character", default = NULL, metavar = "FILE", help = "write it as an HTML page"),
     replace_option(),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
+  json = list(
+    "compare OLD NEW" = c(
+      respondents = "who is new (`came`), who is gone, how many are in both",
+      variables = "which are new (`came`), which are gone",
+      cells = "for each variable how many cells differ, by cause",
+      changes = "the cells: wave, respondent, variable, was, now",
+      moved = "statistics that changed",
+      codebook = "what differs in the codebook: path, change, was, now",
+      sources = "raw files and sheets that differ",
+      title = "the title of the study",
+      same = "whether the two builds are the same"
+    )
+  ),
   run = function(given) {
     if (length(given$args) < 2) stop_mavik("usage_error", "`mavik compare` needs two output folders, the old one first; `mavik compare --help` shows how")
-    check_may_write(given$page, replace = given$replace)
+    check_may_write(given$html, replace = given$replace)
     compared <- compare_studies(given$args[1], given$args[2])
-    if (!is.null(given$page)) {
-      write_text(comparison_page(compared, given$args), given$page)
-      if (!given$json) show_lines(paste0("The page stands in ", given$page))
+    if (!is.null(given$html)) {
+      write_text(comparison_page(compared, given$args), given$html)
+      if (!given$json) show_lines(paste0("The page stands in ", given$html))
     } else if (!given$json) show_lines(comparison_shown(compared))
     if (given$json) show_lines(json_of(unclass(compared), c("variables.came", "variables.gone")))
     0L
@@ -40,7 +53,7 @@ comparison_shown <- function(compared) {
       count = grouped(utils::head(cells$changed, 30)), variable = utils::head(cells$variable, 30),
       examples = shorten(utils::head(cells$examples, 30), 90),
       causes = shorten(utils::head(cells$causes, 30), 60)), right = "count", quiet = "causes"),
-    if (nrow(cells) > 30) paste0("  and ", nrow(cells) - 30, " more variables (--page or --json shows all)"),
+    if (nrow(cells) > 30) paste0("  and ", nrow(cells) - 30, " more variables (--html or --json shows all)"),
     if (nrow(compared$moved) > 0) c("", heading_shown("Shares of the answered, and means, that moved"), moved_shown(compared$moved))
   )
 }

@@ -1,33 +1,47 @@
 command_look <- list(
-  place = 3, summary = "Show what is in an export: how it is dressed, what each column holds",
+  place = 3, summary = "Show what is in an export: its layout, what each column holds",
   arguments = "FILE", most = 1, example = "mavik look choirs/raw/spring.csv",
   options = function() list(
     optparse::make_option("--column", type = "character", default = NULL, metavar = "NAME", help = "the whole of one column"),
     optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several"),
-    optparse::make_option("--page", type = "character", default = NULL, metavar = "FILE", help = "write an HTML page with the picture of gaps"),
+    optparse::make_option("--html", type = "character", default = NULL, metavar = "FILE", help = "write an HTML page with the picture of gaps"),
     replace_option(),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
+  json = list(
+    "look FILE" = c(
+      file = "the file",
+      records = "how many records",
+      form = "its layout: encoding, delimiter, skip, heading, sheet, decimal",
+      cells = "`labels` or `codes`",
+      columns = "a row for each column: name, question, kind, grounds, filled, distinct, commonest",
+      totals = "why it looks like a table of totals, else null",
+      keys = "the column that identifies respondents: column, repeated, blank, near",
+      blank_after_opening = "records that answered nothing after the opening questions",
+      identical = "records that repeat another in every answer",
+      gap_patterns = "which columns are blank together: count, blank"
+    )
+  ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik look` needs a file; `mavik look --help` shows how")
-    check_may_write(given$page, given$args, given$replace)
+    check_may_write(given$html, given$args, given$replace)
     seen <- look(given$args, given$sheet)
     if (!is.null(given$column) && is.null(seen$columns[[given$column]])) {
       stop_mavik("usage_error", "`", given$column, "` is not a column", did_you_mean(given$column, names(seen$columns)))
     }
-    if (!is.null(given$page)) {
-      write_text(look_page(seen), given$page)
+    if (!is.null(given$html)) {
+      write_text(look_page(seen), given$html)
     }
     show_lines(if (given$json) look_json(seen,
       given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
-    if (!is.null(given$page) && !given$json) show_lines(c("", paste0("The picture of gaps stands in ",
-      given$page)))
+    if (!is.null(given$html) && !given$json) show_lines(c("", paste0("The picture of gaps stands in ",
+      given$html)))
     0L
   }
 )
 
 kind_words <- c(
-  key = "key", record = "response number", housekeeping = "housekeeping", personal = "personal data", scale = "rating scale", choice = "single choice",
+  key = "key", response = "response number", paradata = "paradata", personal = "personal data", scale = "rating scale", choice = "single choice",
   several = "several answers", ticks = "tick box", number = "number", date = "date", text = "free text", constant = "constant", empty = "empty"
 )
 
@@ -40,7 +54,7 @@ look_shown <- function(seen, width = 118) {
       ", heading: ", paste(form$heading, collapse = ", "), if (form$skip > 0) paste0(", below ", count_of(form$skip, "title line")), "; answers as ", seen$cells),
     if (!is.null(seen$totals)) paste0("  This looks like ", seen$totals),
     "", columns_by_kind(seen, width), "", heading_shown("Records"), keys_shown(seen$keys),
-    paste0("  ", grouped(seen$silent), " answered nothing after the opening questions; ", grouped(seen$identical), " repeat another in every answer"),
+    paste0("  ", grouped(seen$blank_after_opening), " answered nothing after the opening questions; ", grouped(seen$identical), " repeat another in every answer"),
     "", heading_shown("Commonest patterns of blanks"),
     columns_shown(list(count = grouped(seen$gap_patterns$count), blank = shorten(seen$gap_patterns$blank, width - 12)), right = "count")
   )
@@ -106,6 +120,6 @@ look_json <- function(seen, column = NULL) {
         if (hidden) 0 else if (is.null(column)) 20 else Inf))
   })
   json_of(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells,
-    columns = unname(columns), totals = seen$totals, keys = seen$keys, silent = seen$silent,
+    columns = unname(columns), totals = seen$totals, keys = seen$keys, blank_after_opening = seen$blank_after_opening,
     identical = seen$identical, gap_patterns = seen$gap_patterns), c("heading", "columns", "near"))
 }

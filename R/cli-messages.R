@@ -17,7 +17,7 @@ visible_lines <- function(lines) {
     "\033[$1m")
 }
 
-# Every text of a result, before it is dressed in colours.
+# Every text of a result, before it is coloured.
 visible <- function(x) {
   rapply(unclass(x), function(text) {
     shown <- visible_controls(text, keep = "\n\t")

@@ -3,8 +3,8 @@ print.mavik_study <- function(x, ...) {
   keep_own_options()
   show_lines(c(
     paste0("Study: ", x$book$study$title),
-    paste0(count_of(nrow(x$data), "row"), if (!is.null(x$stays)) paste0(" (", grouped(n_staying(x)), " stay)"), ", ", count_of(length(x$book$variables), "variable"), " (", length(kept_variables(x$book)), " in the analysis file)"),
-    if (length(x$notes) > 0) paste("Note:", x$notes), "", "Read", read_shown(x), "", "Who stays", flow_shown(x), "", "Done to the answers", interventions_shown(x), "", "Gaps", gaps_shown(x), "", "Open",
+    paste0(count_of(nrow(x$data), "row"), if (!is.null(x$retained)) paste0(" (", grouped(n_retained(x)), " retained)"), ", ", count_of(length(x$book$variables), "variable"), " (", length(kept_variables(x$book)), " in the analysis file)"),
+    if (length(x$notes) > 0) paste("Note:", x$notes), "", "Read", read_shown(x), "", "From received to retained", flow_shown(x), "", "Done to the answers", interventions_shown(x), "", "Gaps", gaps_shown(x), "", "Open",
     findings_shown(findings(x)), "", "study_table(), ledger() and findings() show more; write_study() writes the outputs."
   ))
   invisible(x)

@@ -109,7 +109,7 @@ replace_option <- function() optparse::make_option("--replace", action = "store_
 
 # Where they stand; JSON is printed alone.
 say_written <- function(given) {
-  files <- c(given$page, given$figure)
+  files <- c(given$html, given$figure)
   if (!given$json && length(files) > 0) show_lines(paste0("Written to ", files))
 }
 

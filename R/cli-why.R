@@ -6,6 +6,29 @@ command_why <- list(
     optparse::make_option("--wave", type = "character", default = NULL, metavar = "W", help = "the wave, where the respondent is in several"),
     optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
   ),
+  json = list(
+    "why VARIABLE" = c(
+      variable = "the variable",
+      label = "its label",
+      level = "its level of measurement",
+      private = "whether it is private",
+      kept = "whether it stands in the analysis file",
+      made = "how it is made, in words",
+      path = "its place in the codebook",
+      where = "that place with its line",
+      columns = "what it is read from: column, export, file",
+      universe = "who was asked, or null",
+      steps = "from records to values: step, count, words",
+      uses = "the variables it is made from",
+      used_by = "where it is used: kind, name"
+    ),
+    "why VARIABLE ID" = c(
+      variable = "the variable",
+      label = "its label",
+      respondent = "the key",
+      stories = "for each record: variable, label, codebook, export, file, at, wave, value, reason, raw, steps, inputs"
+    )
+  ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik("usage_error", "`mavik why` needs a variable; `mavik why --help` shows how")
     told <- why(given$project, given$args[1], if (length(given$args) > 1) given$args[2], given$wave)
@@ -35,7 +58,7 @@ variable_story_shown <- function(told) {
   c(
     heading_shown(paste0(told$variable, if (!is.null(told$label)) paste0(": ", told$label))),
     paste0("  ", told$made), cli::col_grey(paste0("  ", told$where, "; level ", told$level, if (!told$kept) "; not kept", if (told$private) "; private")),
-    if (!is.null(told$universe)) paste0("  Put where ", text_squeeze(told$universe)),
+    if (!is.null(told$universe)) paste0("  Asked where ", text_squeeze(told$universe)),
     if (nrow(told$columns) > 0) c("", heading_shown("Read from"), columns_shown(list(file = told$columns$file, column = paste0("column \u201c", told$columns$column, "\u201d")))),
     if (length(told$uses) > 0) c("", heading_shown("Made from"), paste0("  ", paste(told$uses, collapse = ", "))),
     "", heading_shown("Step by step"), columns_shown(list(count = grouped(told$steps$count), step = told$steps$step, words = told$steps$words), right = "count"),

@@ -76,10 +76,19 @@ check_screen_names <- function(names, say) {
   }
 }
 
-rule_fields <- function() list(sets_aside = field("texts", "the answers that are set aside, or `all`"), note = field("text"))
+rule_fields <- function() {
+  list(
+    sets_aside = field("texts", "the answers that are set aside, or `all` that the rule reads; else it only reports", "all"),
+    note = field("text", "a remark for readers of the documentation", "Agreed with the office.")
+  )
+}
 
 screen_fields <- function() {
-  list(report = field("yes_no", default = FALSE), erase = field("yes_no", default = FALSE), note = field("text"))
+  list(
+    report = field("yes_no", "marks the records and drops nobody", "yes", default = FALSE),
+    erase = field("yes_no", "purges the answers of those it drops: nothing is left but a count", "yes", default = FALSE),
+    note = field("text", "a remark for readers of the documentation", "As the consent form says.")
+  )
 }
 
 compile_universes <- function(book, say) {
@@ -141,7 +150,11 @@ name_set_aside <- function(rule, book, say) {
 }
 
 duplicate_fields <- function() {
-  list(keep = field("choice", "which of several records of one respondent stays", required = TRUE, values = c("first", "last", "fullest", "none")), by = field("text"))
+  list(
+    keep = field("choice", "which of several records of one respondent is retained", "last", required = TRUE,
+      values = c("first", "last", "fullest", "none")),
+    by = field("text", "for `first` and `last`: the variable that tells their order", "ended")
+  )
 }
 
 compile_duplicates <- function(duplicates, book, say) {
@@ -187,13 +200,13 @@ work_edges <- function(book) {
   routed <- names(may)[lengths(may) > 0]
   of_variable <- lapply(book$variables, function(variable) {
     name <- variable$name
-    gate <- tag("v", universe_uses(variable))
-    c(if (name %in% routed) c(tag("q", name), tag("r", may[[name]])) else gate, tag("v", book$uses[[name]]))
+    filters <- tag("v", universe_uses(variable))
+    c(if (name %in% routed) c(tag("q", name), tag("r", may[[name]])) else filters, tag("v", book$uses[[name]]))
   })
   of_routed <- lapply(book$variables[routed], function(variable) tag("v", universe_uses(variable)))
   of_rule <- lapply(book$rules, function(rule) if (is.null(rule$files)) c(tag("q", rule$aside),
     tag("v", setdiff(rule$reads, rule$aside))))
-  # An earlier wave's answer is that of the record that stays.
+  # An earlier wave's answer is that of the retained record.
   earlier <- names(Filter(takes_earlier, book$variables))
   of_variable[earlier] <- lapply(of_variable[earlier], c, "s:")
   names(of_variable) <- tag("v", names(of_variable))
@@ -207,7 +220,7 @@ read_by_screens <- function(book) {
 }
 
 say_cycle <- function(cycle, book, say) {
-  shown <- ifelse(cycle == "s:", "who stays", ifelse(startsWith(cycle, "r:"), paste("rule", substring(cycle, 3)), substring(cycle, 3)))
+  shown <- ifelse(cycle == "s:", "who is retained", ifelse(startsWith(cycle, "r:"), paste("rule", substring(cycle, 3)), substring(cycle, 3)))
   shown <- shown[c(TRUE, shown[-1] != shown[-length(shown)])]
   if (length(shown) > 1 && shown[1] == shown[length(shown)]) shown <- shown[-length(shown)]
   first <- cycle[1]
@@ -219,5 +232,11 @@ say_cycle <- function(cycle, book, say) {
 }
 
 accepted_fields <- function() {
-  list(kind = field("text", "the kind of the finding", required = TRUE), variable = field("text"), written = field("text"), path = field("text"), note = field("text"))
+  list(
+    kind = field("text", "the kind of the finding", "unlisted", required = TRUE),
+    variable = field("text", "the variable it is about; any if not said", "years"),
+    written = field("text", "the text it is about; any if not said", "since school"),
+    path = field("text", "its place in the codebook; any if not said", "rules > joined_after"),
+    note = field("text", "why it may be so", "cannot be known")
+  )
 }

@@ -77,7 +77,7 @@ check_names <- function(names, path, pattern, say) {
     say(c(path, name), paste0("`", name, "` does not fit as a name: begin with ", first,
       ", then small letters, digits and _ only, 32 characters at most"))
   }
-  for (name in unique(names[duplicated(names)])) say(c(path, name), paste0("`", name, "` stands twice"))
+  for (name in unique(names[duplicated(names)])) say(c(path, name), paste0("`", name, "` occurs twice"))
 }
 
 compile_exports <- function(value, waves, say) {

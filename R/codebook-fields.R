@@ -1,12 +1,15 @@
 # The language as tables. A field says what may stand at one key: its type,
-# whether it must be there, what holds where it is not, and one line of help.
-# Checking, suggestions and the reference all come from these tables.
+# one line of help, an example of its value, whether it must be there and what
+# holds where it is not. Checking, suggestions and the reference of the language
+# all come from these tables.
 
-field <- function(type, help = "", required = FALSE, default = NULL, ...) {
-  list(type = type, help = help, required = required, default = default, ...)
+field <- function(type, help = "", example = NULL, required = FALSE, default = NULL, ...) {
+  list(type = type, help = help, example = example, required = required, default = default, ...)
 }
 
-map_field <- function(fields, help = "", required = FALSE) field("map", help, required, fields = fields)
+map_field <- function(fields, help = "", example = NULL, required = FALSE) {
+  field("map", help, example, required, fields = fields)
+}
 
 # Reads `value` by its field. `say(path, message)` takes note of a problem;
 # what cannot be read comes back as NULL.
@@ -92,7 +95,7 @@ field_types <- list(
     if (!is.character(value) || length(value) == 0) return(say("must be a list of ", some_of(field$values, 9)))
     odd <- setdiff(value, field$values)
     if (length(odd) > 0) return(say(some_of(odd), " is not one of ", some_of(field$values, 9), did_you_mean(odd[1], field$values)))
-    if (anyDuplicated(value)) return(say("`", value[duplicated(value)][1], "` stands twice"))
+    if (anyDuplicated(value)) return(say("`", value[duplicated(value)][1], "` occurs twice"))
     unname(value)
   },
   yes_no = function(value, field, path, say) {
@@ -244,7 +247,7 @@ read_codes <- function(value, path, say) {
   for (key in names(value)[!is_whole(numbers)]) say("the code `", key, "` is not a whole number; say under `delivered` what the file holds", at = key)
   for (key in names(value)[is.na(labels)]) say("the label must be one text", at = key)
   for (key in names(value)[!is.na(labels) & !nzchar(labels)]) say("the label is empty", at = key)
-  for (key in names(value)[is_whole(numbers) & duplicated(numbers)]) say("the code ", key, " stands twice", at = key)
+  for (key in names(value)[is_whole(numbers) & duplicated(numbers)]) say("the code ", key, " occurs twice", at = key)
   folded <- text_fold(labels)
   for (key in names(value)[!is.na(labels) & duplicated(folded)]) {
     first <- names(value)[match(text_fold(labels[[key]]), folded)]

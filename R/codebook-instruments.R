@@ -3,10 +3,17 @@
 
 instrument_fields <- function() {
   list(
-    file = field("text", "a YAML file that holds the instrument"), label = field("text"), source = field("text", "where it was published"),
-    items = field("names", "the items by the instrument's own numbers, `{1: I feel at home}`"), bounds = field("range", "the lowest and highest answer"),
-    reversed = field("texts", "numbers of the reversed items", default = character()), subscales = field("groups", "items of each subscale, `{warmth: [1, 3]}`", default = list()),
-    take = field("choice", values = c("mean", "sum", "percent")), at_least = field("amount", default = "all"), prorate = field("yes_no", default = FALSE)
+    file = field("text", "a YAML file that holds the instrument", "instruments/pitch.yml"),
+    label = field("text", "its name as readers see it", "Ease with pitch"),
+    source = field("text", "where it was published", "Kestrel Valley handbook, 2025"),
+    items = field("names", "the items by the instrument's own numbers",
+      "{1: I sing in tune, 2: I lose the note}"),
+    bounds = field("range", "the lowest and highest answer", "[1, 5]"),
+    reversed = field("texts", "numbers of the reversed items", "[2]", default = character()),
+    subscales = field("groups", "items of each subscale", "{accuracy: [1, 2]}", default = list()),
+    take = field("choice", "what the score is", "mean", values = c("mean", "sum", "percent")),
+    at_least = field("amount", "how many items must be answered, or their share", "2", default = "all"),
+    prorate = field("yes_no", "a sum over fewer items is filled up in proportion", "yes", default = FALSE)
   )
 }
 

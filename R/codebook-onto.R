@@ -26,7 +26,7 @@ change_map <- function(lines, old, new, path) {
   lines
 }
 
-# Keys of an entry in one order; the order of entries, where it has a meaning, stays.
+# Keys of an entry in one order; the order of entries, where it has a meaning, retained.
 ordered_document <- function(value, path = character()) {
   if (!is_map(value)) return(if (is.list(value)) lapply(value, ordered_document, path = c(path, "")) else value)
   value <- lapply(with_names(names(value), names(value)), function(key) ordered_document(value[[key]], c(path, key)))

@@ -145,7 +145,7 @@ scan_key <- function(scan, token) {
 # `seen` are the lines of the keys so far, by name.
 scan_seen <- function(scan, path, seen, name, line) {
   if (name %in% names(seen)) {
-    refuse(scan, path, "the key `", name, "` stands twice, in ",
+    refuse(scan, path, "the key `", name, "` occurs twice, in ",
       if (seen[[name]] == line) paste("line", line) else paste("lines", seen[[name]], "and", line),
       ": YAML would keep one of them; keep one", line = line)
   }

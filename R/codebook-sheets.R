@@ -75,7 +75,7 @@ sheet_rows <- function(cells, sheet, problem) {
     problem(paste0(sheet, "!", place_name(1, heads$column[at])),
       paste0("the heading ", unknown_key(names[at], known)))
   }
-  for (name in unique(names[duplicated(names)])) problem(paste0(sheet, "!", place_name(1, heads$column[match(name, names)])), paste0("the heading `", name, "` stands twice"))
+  for (name in unique(names[duplicated(names)])) problem(paste0(sheet, "!", place_name(1, heads$column[match(name, names)])), paste0("the heading `", name, "` occurs twice"))
   body <- cells[cells$row > 1, ]
   lost <- body[!body$column %in% heads$column, ]
   if (nrow(lost) > 0) problem(paste0(sheet, "!", place_name(lost$row[1], lost$column[1])), "a cell without a heading above it: give the column the key it is meant for, or empty it")
@@ -136,7 +136,7 @@ named_rows <- function(rows, sheet, problem) {
 entry_section <- function(rows, sheet, problem) {
   rows <- named_rows(rows, sheet, problem)
   names <- vapply(rows, function(row) row$cells$name, "")
-  for (row in rows[duplicated(names)]) problem(row$places[["name"]], paste0("the name `", row$cells$name, "` stands twice"))
+  for (row in rows[duplicated(names)]) problem(row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice"))
   list(value = with_names(lapply(rows, function(row) row$cells[names(row$cells) != "name"]), names),
     places = unlist(lapply(rows, function(row) place_list(row, c(sheet, row$cells$name), setdiff(names(row$cells), "name"))), recursive = FALSE))
 }
@@ -148,7 +148,7 @@ variable_section <- function(rows, sheet, problem) {
   value <- places <- list()
   for (at in which(!nzchar(block))) {
     row <- rows[[at]]
-    if (row$cells$name %in% names(value)) problem(row$places[["name"]], paste0("the name `", row$cells$name, "` stands twice"))
+    if (row$cells$name %in% names(value)) problem(row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice"))
     entry <- row$cells[setdiff(names(row$cells), c("name", "block"))]
     path <- c(sheet, row$cells$name)
     places <- c(places, place_list(row, path, names(entry)))
@@ -171,7 +171,7 @@ list_section <- function(rows, sheet, problem) {
     cells <- row$cells
     if (is.null(value[[name]])) places <- c(places, list(list(path = c(sheet, name), place = row$first, row = row$row)))
     add <- function(part, key, to) {
-      if (!is.null(value[[name]][[part]][[key]])) problem(row$first, paste0("`", key, "` stands twice in the list `", name, "`"))
+      if (!is.null(value[[name]][[part]][[key]])) problem(row$first, paste0("`", key, "` occurs twice in the list `", name, "`"))
       value[[name]][[part]][[key]] <<- to
       places <<- c(places, list(list(path = c(sheet, name, part, key), place = row$first, row = row$row)))
     }

@@ -6,7 +6,7 @@ compile_variables <- function(value, book, say) {
     say("variables", "must hold entries with names of their own")
     return(book)
   }
-  entries <- spread_waves(spread_recodes(spread_blocks(value, say), value), book$exports, book$waves, say)
+  entries <- spread_waves(spread_recodes(spread_blocks(value, say), value, say), book$exports, book$waves, say)
   spread <- spread_companions(apply_instruments(entries, book$instruments, say))
   entries <- spread$entries
   book$blocks <- split(vapply(entries, `[[`, "", "name"), factor(
@@ -38,7 +38,7 @@ spread_blocks <- function(value, say) {
     if (!is_block(entry)) {
       return(list(list(name = name, block = NULL, stem = NULL, path = path, keys = entry, origin = origin_of(path, entry), layers = layers_of(entry, path))))
     }
-    shared <- entry[setdiff(names(entry), c("items", "stem", "label"))]
+    shared <- entry[setdiff(names(entry), c(names(block_fields()), "label"))]
     if ("label" %in% names(entry)) say(c(path, "label"), "a block has a `stem`; each of its items has a label of its own")
     if (!is.null(entry$stem) && !is_text(entry$stem)) say(c(path, "stem"), "must be one text")
     if (!is_map(entry$items)) {
@@ -67,19 +67,24 @@ override <- function(shared, own) {
 }
 
 # A recode of a block becomes a block of recodes.
-spread_recodes <- function(entries, value) {
+spread_recodes <- function(entries, value, say) {
   blocks <- Filter(is_block, value)
   unlist(lapply(entries, function(entry) {
     recode <- entry$keys$recode
     of <- if (is_map(recode) && is_text(recode$of) && recode$of %in% names(blocks)) blocks[[recode$of]]
     if (is.null(of) || !is_map(of$items)) return(list(entry))
-    ending <- if (is_text(recode$ending)) recode$ending else "_r"
+    if (is.null(recode$ending)) say(c(entry$path, "recode"), paste0(
+      "`ending` is missing: what the names of the recoded items end in, `ending: _turned` makes `",
+      names(of$items)[1], "_turned`"
+    ))
+    ending <- if (is_text(recode$ending)) recode$ending else "_recoded"
     lapply(names(of$items), function(item) {
       own <- entry
       own$name <- paste0(item, ending)
       own$block <- entry$name
       own$stem <- if (is_text(entry$keys$label)) entry$keys$label else of$stem
       own$keys$recode$of <- item
+      own$keys$recode$ending <- NULL
       own$keys$label <- at_key(of$items[[item]], "label")
       own$keys$question <- NULL
       own

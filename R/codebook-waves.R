@@ -74,9 +74,9 @@ key_over <- function(key, old, new) {
   }
   if (!key %in% names(ways())) return(new)
   old[names(new)] <- new
-  # A question may be put in a wave without its write-in.
+  # A question may be asked in a wave without its write-in.
   if (identical(old$other, "absent")) old$other <- NULL
-  # Boxes and options name each other: what a wave does not list was not put there.
+  # Boxes and options name each other: what a wave does not list was not asked there.
   if (is_map(new$columns) && is_map(old$options)) old$options <- old$options[intersect(names(old$options), names(new$columns))]
   else if (is_map(new$options) && is_map(old$columns)) old$columns <- old$columns[intersect(names(old$columns), names(new$options))]
   old
@@ -223,13 +223,13 @@ universe_shown <- function(variable) {
   paste(unique(text_squeeze(texts)), collapse = "; in other waves ")
 }
 
-# The waves in which a variable was put; a made one where anything that it is made of was.
-waves_put <- function(variable, book) {
-  put <- vapply(book$exports, function(export) !is_absent(version_in(variable, export)), TRUE)
-  waves <- intersect(names(book$waves), vapply(book$exports[put], `[[`, "", "wave"))
+# The waves in which a variable was asked; a derived one where anything that it is made of was.
+waves_asked <- function(variable, book) {
+  asked <- vapply(book$exports, function(export) !is_absent(version_in(variable, export)), TRUE)
+  waves <- intersect(names(book$waves), vapply(book$exports[asked], `[[`, "", "wave"))
   if (takes_earlier(variable)) return(intersect(waves, names(book$waves)[seq_along(book$waves) > match(variable$settings$wave, names(book$waves))]))
   uses <- book$uses[[variable$name]]
-  if (is_answer(variable) || length(uses) == 0) waves else intersect(waves, unlist(lapply(book$variables[uses], waves_put, book = book)))
+  if (is_answer(variable) || length(uses) == 0) waves else intersect(waves, unlist(lapply(book$variables[uses], waves_asked, book = book)))
 }
 
 # What differs, a sentence a version.
@@ -253,11 +253,22 @@ version_said <- function(variable, version, book) {
     if (!identical(version$delivered, variable$delivered)) paste0("code ", paste0(names(version$delivered), " stands for \u201c", version$delivered, "\u201d", collapse = ", ")),
     if (!is.null(version$codes) && !identical(version$codes, variable$codes)) paste0("labels ", paste0(version$codes$code, " \u201c", version$codes$label, "\u201d", collapse = ", ")),
     if (!identical(version$range, variable$range)) paste("range", paste(range_shown(version), collapse = " to ")),
-    if (!identical(version$universe$text, variable$universe$text)) paste0("put where `", text_squeeze(paste0(version$universe$text, "")), "`"),
+    if (!identical(version$universe$text, variable$universe$text)) paste0("asked where `", text_squeeze(paste0(version$universe$text, "")), "`"),
     if (!is.null(version$question) && !identical(version$question, variable$question)) paste0("asked as \u201c", version$question, "\u201d"),
     if (!is_answer(variable) && !identical(version$settings, variable$settings)) paste0("made otherwise (", sub("[.]$", "", ways()[[version$way]]$sentence(version, book)), ")"),
-    if (!identical(version$variants, variable$variants)) "further spellings", if (!identical(version$missing, variable$missing)) "further missing forms"
+    further_forms(version$variants, variable$variants), further_forms(version$missing, variable$missing, book)
   )
+}
+
+# Forms that only this version reads, with what they are read as.
+further_forms <- function(version, variable, book = NULL) {
+  said <- lapply(names(version), function(target) {
+    further <- setdiff(version[[target]], variable[[target]])
+    if (length(further) == 0) return(NULL)
+    label <- if (is.null(book)) target else book$reasons$label[match(target, book$reasons$name)]
+    paste0(some_of(paste0("\u201c", further, "\u201d"), 12, quote = FALSE), " read as \u201c", label, "\u201d")
+  })
+  unlist(said)
 }
 
 in_all_versions <- function(variable, parts) {

@@ -8,7 +8,7 @@
 #   check     (variable, book, say) problems against the rest of the codebook
 #   compute   (variable, inputs, book, rows) a column for whole columns
 #   sentence  (variable, book) how it was made, in words
-#   explain   (variable, inputs, book) one record's value worked out in figures;
+#   explain   (variable, inputs, book) one record's value worked out in numbers;
 #             left out where the sentence says it all
 #
 # `inputs` holds a column for each of `reads` and `uses`: a list of `value` and

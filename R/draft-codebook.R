@@ -1,8 +1,8 @@
 #' Draft a first codebook from exports
 #'
-#' Finds out how the files are dressed and what each column seems to hold, and
+#' Finds out the layout of the files and what each column seems to hold, and
 #' writes a commented codebook that builds. Each guess has its grounds behind it,
-#' for a person to look through: the draft may guess, a build never does.
+#' to be reviewed: the draft may guess, a build never does.
 #'
 #' @param files Paths of the exports of one wave, or a data frame. A further file
 #'   with the same respondents becomes an export that adds to the first, and
@@ -65,24 +65,24 @@ draft_exports <- function(sorted, seen, plan, project) {
   lapply(seq_along(names), function(at) {
     one <- sorted$data[[at]]
     here <- one$export$names
-    twin <- sorted$role[at] == "twin"
+    parallel <- sorted$role[at] == "parallel"
     ground <- vapply(seen$columns[plan$ignored], function(column) comment_text(column$grounds), "")
     elsewhere <- setdiff(here, c(names(ground), used, if (plan$key != "numbered") plan$key))
-    ignored <- c(if (!twin) ground[names(ground) %in% here], with_names(rep(if (twin) "in this file only" else "not in the other files", length(elsewhere)), elsewhere))
-    if (twin) ignored <- ignored[!names(ignored) %in% plan$ignored]
+    ignored <- c(if (!parallel) ground[names(ground) %in% here], with_names(rep(if (parallel) "in this file only" else "not in the other files", length(elsewhere)), elsewhere))
+    if (parallel) ignored <- ignored[!names(ignored) %in% plan$ignored]
     list(name = names[at], file = named_from(one$file, project), role = sorted$role[at], base = names[1], form = sorted$seen[[at]]$form,
       cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, response = if (!is.null(plan$record) && plan$record %in% here) plan$record, ignored = ignored)
   })
 }
 
-# Codes that a twin holds for the labels of the base.
+# Codes that a parallel holds for the labels of the base.
 learn_codes <- function(plan, sorted, seen) {
-  for (at in which(sorted$role == "twin")) {
+  for (at in which(sorted$role == "parallel")) {
     if (sorted$seen[[at]]$cells != "codes" || plan$key == "numbered") next
     base <- sorted$data[[1]]$export
-    twin <- sorted$data[[at]]$export
-    coded <- intersect(unlist(lapply(plan$lists, `[[`, "columns")), twin$names)
-    met <- codes_met(base, twin, plan$key, coded)
+    parallel <- sorted$data[[at]]$export
+    coded <- intersect(unlist(lapply(plan$lists, `[[`, "columns")), parallel$names)
+    met <- codes_met(base, parallel, plan$key, coded)
     plan$lists <- lapply(plan$lists, function(list) {
       pairs <- do.call(rbind, unname(met[intersect(list$columns, coded)]))
       codes <- if (!is.null(pairs)) codes_learnt(list$labels, pairs)
@@ -109,12 +109,12 @@ named_from <- function(file, project) {
 plan_draft <- function(seen) {
   kinds <- vapply(seen$columns, `[[`, "", "kind")
   filled <- vapply(seen$columns, `[[`, 0L, "filled")
-  ignored <- names(kinds)[kinds %in% c("housekeeping", "constant", "empty") | (kinds == "personal" & filled == 0)]
-  record <- names(kinds)[kinds == "record"][1]
+  ignored <- names(kinds)[kinds %in% c("paradata", "constant", "empty") | (kinds == "personal" & filled == 0)]
+  record <- names(kinds)[kinds == "response"][1]
   used <- setdiff(names(kinds), c(ignored, record))
   seen$columns[used] <- find_ranks(join_scales(seen$columns[used]))
   key <- names(kinds)[kinds == "key"]
-  # A blank key would stop the build, and one that often stands twice is none: it becomes a variable.
+  # A blank key would stop the build, and one that often occurs twice is none: it becomes a variable.
   twice <- if (length(key) > 0) sum(seen$columns[[key[1]]]$cells$count > 1) else 0L
   if (length(key) > 0 && (seen$columns[[key[1]]]$filled < seen$records || twice > 0.1 * seen$records)) key <- character()
   lists <- shared_lists(seen$columns[used])
@@ -192,7 +192,7 @@ joined_labels <- function(list, one) {
 
 missing_seen <- function(columns) {
   labelled <- unique(unlist(lapply(columns, function(one) names(one$missing))))
-  cells <- do.call(rbind, lapply(Filter(function(one) !one$kind %in% c("text", "key", "record", "personal", "several", "date"), columns), function(one) {
+  cells <- do.call(rbind, lapply(Filter(function(one) !one$kind %in% c("text", "key", "response", "personal", "several", "date"), columns), function(one) {
     one$cells[!is.na(one$cells$gap), c("text", "count", "gap")]
   }))
   none <- lapply(with_names(labelled, labelled), function(name) list(forms = reason_drafts[[name]][2], counts = 0L))

@@ -1,7 +1,7 @@
 # What each column of an export seems to hold, with the grounds for it. Works on
 # distinct cells and their counts only.
 
-column_kinds <- c("key", "record", "housekeeping", "personal", "scale", "choice", "several", "ticks", "number", "date", "text", "constant", "empty")
+column_kinds <- c("key", "response", "paradata", "personal", "scale", "choice", "several", "ticks", "number", "date", "text", "constant", "empty")
 
 profile_export <- function(export) {
   profiles <- lapply(seq_along(export$columns), function(at) {
@@ -39,7 +39,7 @@ kind_of <- function(profile, answers, name, question) {
   said <- paste(name, question)
   if (profile$filled == 0 && !is_personal_name(name)) return(list(kind = "empty", grounds = "every cell is blank"))
   if (is_personal(name, question, answers)) return(list(kind = "personal", grounds = "its heading or its cells look like personal data"))
-  if (is_housekeeping(name, profile)) return(list(kind = "housekeeping", grounds = "its heading is one that platforms add"))
+  if (is_paradata(name, profile)) return(list(kind = "paradata", grounds = "its heading is one that platforms add"))
   if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
     return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
   }
@@ -66,19 +66,20 @@ is_tick <- function(answers, profile, question) {
 
 weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes]) / sum(count)
 
-housekeeping_words <- paste0(
-  "^(status|response (status|type|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|submit(ted|date|time)?( (at|on|time|date))?|progress|percent complete|",
-  "duration.*|time spent|interview (start|end|length|time).*|last ?page|seed|device( type)?|browser|user ?agent|operating system|platform|user ?lang(uage)?|",
-  "(start|end|recorded|completed|created|modified|updated|last action|submission) ?(date|time|at)|finished|complete(d)?|channel|distribution.*|",
-  "lang(uage)?|collector.*|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|timestamp|time ?stamp|(response|respondent) ?no)$"
+paradata_words <- paste0(
+  "^(status|response (status|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|submitted( (at|on))?|progress|percent complete|",
+  "opened|sent|closed|pages? seen|seconds( taken)?|machine|duration.*|time (spent|taken)|interview (start|end|length|time).*|",
+  "device( type)?|browser|user ?agent|operating system|platform|",
+  "(start|end|recorded|completed|created|modified|updated|submission) ?(date|time|at)|finished|complete(d)?|channel|",
+  "lang(uage)?|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|timestamp|time ?stamp|(response|respondent|sheet|form) ?(no|number))$"
 )
 personal_words <- paste0(
-  "^(e-?mail.*|mail( address)?|phone.*|telephone.*|mobile.*|(first|last|full|sur|given|family|recipient|respondent).?(first|last)?.?name.*|name|ip.?(address)?|",
+  "^(e-?mail.*|mail( address)?|phone.*|telephone.*|mobile.*|(first|last|full|sur|given|family|respondent).?(first|last)?.?name.*|name|ip.?(address)?|",
   "location.*|latitude|longitude|address.*|post ?code|zip.*|street.*)$"
 )
 
 plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "))
-is_housekeeping <- function(name, profile) grepl(housekeeping_words, plain_heading(name), perl = TRUE)
+is_paradata <- function(name, profile) grepl(paradata_words, plain_heading(name), perl = TRUE)
 is_personal_name <- function(name) grepl(personal_words, plain_heading(name), perl = TRUE)
 
 is_personal <- function(name, question, answers) {
@@ -191,10 +192,10 @@ near_spellings_within <- function(core) {
   }, "")
 }
 
-# A column that is called like a key and nearly is one: some stand twice, or are blank.
+# A column that is called like a key and nearly is one: some occur twice, or are blank.
 nearest_to_key <- function(profiles, export) {
   said <- plain_heading(export$names)
-  close <- vapply(profiles, function(one) one$filled >= 0.9 * one$records && one$distinct >= 0.9 * one$filled && one$distinct > 1 && !one$kind %in% c("personal", "date", "housekeeping"), TRUE)
+  close <- vapply(profiles, function(one) one$filled >= 0.9 * one$records && one$distinct >= 0.9 * one$filled && one$distinct > 1 && !one$kind %in% c("personal", "date", "paradata"), TRUE)
   named <- grepl("member|respondent|participant|person|panel|user|case|key|token|(^| )(id|no|nr|number)( |$)", said)
   at <- which(close & named)[1]
   if (is.na(at)) return(profiles)
@@ -207,9 +208,9 @@ nearest_to_key <- function(profiles, export) {
 # The platform's own number of the response, where another column is the key.
 name_record <- function(profiles, full, export) {
   said <- plain_heading(export$names)
-  for (at in which(full & grepl("response|record|submission|reference|(^| )(ref|id|no|nr|number)( |$)", said) & !grepl("date|time", said))[1]) {
+  for (at in which(full & grepl("response|record|submission|reference|sheet|(^| )(ref|id|no|nr|number)( |$)", said) & !grepl("date|time", said))[1]) {
     if (is.na(at)) next
-    profiles[[at]]$kind <- "record"
+    profiles[[at]]$kind <- "response"
     profiles[[at]]$grounds <- "every record has one, and none twice"
   }
   profiles
@@ -226,13 +227,13 @@ choose_key <- function(profiles, export) {
   }
   said <- plain_heading(paste(export$names))
   points <- 10 * full + 4 * full * grepl("member|respondent|participant|person|panel|user|case|key|token|student|patient|employee", said) +
-    2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(profiles, function(one) one$kind %in% c("date", "housekeeping"), TRUE) -
-    3 * full * grepl("response|record|submission|reference|(^| )ref( |$)", said)
+    2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(profiles, function(one) one$kind %in% c("date", "paradata"), TRUE) -
+    3 * full * grepl("response|record|submission|reference|sheet|(^| )ref( |$)", said)
   for (at in which(full)) {
     own <- profiles[[at]]$kind
-    kept <- own == "date" || (own == "housekeeping" && !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said[at]))
+    kept <- own == "date" || (own == "paradata" && !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said[at]))
     if (kept && at != which.max(points)) next
-    profiles[[at]]$kind <- if (at == which.max(points)) "key" else "record"
+    profiles[[at]]$kind <- if (at == which.max(points)) "key" else "response"
     profiles[[at]]$grounds <- "every record has one, and none twice"
   }
   profiles

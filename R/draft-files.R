@@ -1,8 +1,8 @@
 # Several files of one wave: more respondents (stacked), the same responses
-# again (a twin, often as codes), or the labels of codes.
+# again (a parallel, often as codes), or the labels of codes.
 
-# Reads all, and says of each what it is: `base`, `stacked`, `twin` or `labels`.
-# `form_of` says how a file is dressed.
+# Reads all, and says of each what it is: `base`, `stacked`, `parallel` or `labels`.
+# `form_of` says the layout of a file.
 sort_files <- function(files, sheet, form_of = function(file) find_form(file, sheet)) {
   read <- lapply(files, function(file) {
     form <- form_of(file)
@@ -29,7 +29,7 @@ role_of <- function(other, base, seen) {
   if (is.null(key) || !key %in% shared) return("stacked")
   mine <- text_trim(base$export$columns[[key]]$cells)
   theirs <- text_trim(other$export$columns[[key]]$cells)
-  if (length(intersect(mine, theirs)) >= 0.5 * min(length(mine), length(theirs))) "twin" else "stacked"
+  if (length(intersect(mine, theirs)) >= 0.5 * min(length(mine), length(theirs))) "parallel" else "stacked"
 }
 
 # Stacked exports as one, over the columns that all have.
@@ -49,11 +49,11 @@ bind_exports <- function(exports) {
 }
 
 # For each column that both hold: how often each code meets each label.
-codes_met <- function(base, twin, key, columns) {
-  row <- match(text_trim(base$columns[[key]]$cells)[base$columns[[key]]$index], text_trim(twin$columns[[key]]$cells)[twin$columns[[key]]$index])
+codes_met <- function(base, parallel, key, columns) {
+  row <- match(text_trim(base$columns[[key]]$cells)[base$columns[[key]]$index], text_trim(parallel$columns[[key]]$cells)[parallel$columns[[key]]$index])
   lapply(with_names(columns, columns), function(name) {
     one <- base$columns[[name]]
-    other <- twin$columns[[name]]
+    other <- parallel$columns[[name]]
     met <- data.frame(label = one$index, code = other$index[row])
     met <- met[!is.na(met$code), ]
     pair <- tabulate((met$label - 1) * length(other$cells) + met$code, length(one$cells) * length(other$cells))

@@ -1,4 +1,4 @@
-# How a file is dressed: encoding, delimiter, title lines, heading rows. Found
+# The layout of a file: encoding, delimiter, title lines, heading rows. Found
 # out once, for `look` and the draft; a build reads what the codebook says.
 
 find_form <- function(file, sheet = NULL) {
@@ -14,7 +14,7 @@ find_form <- function(file, sheet = NULL) {
   }
   head <- file_head(file, shown)
   on.exit(unlink(head$path))
-  form <- utils::modifyList(form, find_dress(head))
+  form <- utils::modifyList(form, find_layout(head))
   as_read <- utils::modifyList(form, list(encoding = "UTF-8"))
   find_heading(read_raw(head$path, as_read[c("heading", "skip", "delimiter", "encoding")], shown), form)
 }
@@ -31,7 +31,7 @@ file_head <- function(file, shown) {
   list(path = path, whole = whole, encoding = encoding)
 }
 
-find_dress <- function(head) {
+find_layout <- function(head) {
   whole <- head$whole
   path <- head$path
   tries <- expand.grid(skip = 0:12, delimiter = names(delimiters), stringsAsFactors = FALSE)
@@ -97,8 +97,8 @@ find_heading <- function(top, form) {
   for (at in 1:2) {
     cells <- row(at)
     if (top$records <= at + 1) break
-    if (is_ids(cells)) roles <- c(roles, "ids")
-    else if (at == 1 && is_names_row(cells, first, top)) roles <- "names"
+    if (at == 1 && is_names_row(cells, first, top)) roles <- "names"
+    else if (is_marks(cells, top)) roles <- c(roles, "marks")
     else if (at == 1 && mean(!nzchar(first)) >= 0.25 && mean(nzchar(cells[!nzchar(first)])) >= 0.6 && !looks_answered(cells, top, at)) roles <- c(roles, "options")
     else if (length(roles) == at - 1 && is_question_row(cells, top, at)) roles <- c(roles, "questions")
     else break
@@ -108,7 +108,22 @@ find_heading <- function(top, form) {
   form
 }
 
-is_ids <- function(cells) mean(grepl("^\\{.*:.*\\}$", cells[nzchar(cells)])) > 0.5 && any(nzchar(cells))
+# A row of the platform's own marks: signs that no two columns share, of one
+# shape that no answer below has (`{"id": 12}`, `<q_12>`, `var-12`).
+is_marks <- function(cells, top) {
+  told <- nzchar(cells)
+  if (mean(told) < 0.5 || anyDuplicated(cells[told])) return(FALSE)
+  shape <- shape_of(cells)
+  most <- names(sort(-table(shape[told])))[1]
+  alike <- told & shape == most
+  unlike <- mapply(function(column, cell) {
+    !any(shape_of(setdiff(utils::head(column$cells, 200), cell)) == most)
+  }, top$columns[alike], cells[alike])
+  grepl("[9]", most) && grepl("[^9 ]", most) && !grepl("a a", most, fixed = TRUE) && sum(alike) > sum(told) / 2 && mean(unlike) >= 0.9
+}
+
+# Runs of letters as `a`, of digits as `9`, all else as it stands.
+shape_of <- function(text) gsub("[0-9]+", "9", gsub("[[:alpha:]]+", "a", text))
 
 # A row of questions: its cells stand nowhere below, and many are sentences or
 # stand over numbers.

@@ -3,7 +3,7 @@
 draft_lines <- function(seen, plan) {
   files <- vapply(plan$exports, `[[`, "", "file")
   c(
-    paste0("# A first codebook, drafted from ", paste(files, collapse = ", "), ": ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"), "."),
+    paste0("# A first codebook, drafted from ", paste(files, collapse = ", "), ": ", count_of(seen$records, "response"), " by ", count_of(length(seen$columns), "column"), "."),
     "# What stands behind a # is the ground for a guess. Look it through, name things as you",
     "# like, then build.",
     "mavik: 1", "",
@@ -16,10 +16,10 @@ draft_lines <- function(seen, plan) {
 }
 
 export_lines <- function(export, seen, plan) {
-  twin <- export$role == "twin"
+  parallel <- export$role == "parallel"
   why <- if (plan$key == "numbered") "nothing identifies a respondent: Mavik numbers the records" else seen$columns[[plan$key]]$grounds
   c(
-    paste0("  ", export$name, ":"), if (twin) paste0("    adds_to: ", export$base, "   # the same respondents again") else "    wave: one",
+    paste0("  ", export$name, ":"), if (parallel) paste0("    adds_to: ", export$base, "   # the same respondents again") else "    wave: one",
     paste0("    file: ", yaml_word(export$file)), paste0("    key: ", yaml_word(plan$key), "   # ", comment_text(why)),
     if (!is.null(export$response)) paste0("    response: ", yaml_word(export$response)),
     paste0("    cells: ", export$cells), form_lines(export$form), ignored_lines(export$ignored)

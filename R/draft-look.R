@@ -1,6 +1,6 @@
 #' Look at an export
 #'
-#' What is in a file, before there is a codebook: how it is dressed, and what
+#' What is in a file, before there is a codebook: its layout, and what
 #' each column seems to hold.
 #'
 #' @param file Path of an export, or a data frame.
@@ -10,7 +10,7 @@
 #'   `codes`), `columns` (for each its `kind` with `grounds`, `filled` and
 #'   `distinct` counts, and `cells`, the distinct cells with counts, the commonest
 #'   first), `totals` (why it seems to be a table of totals), `keys` (keys that
-#'   stand twice or nearly so), `silent` (records that answered nothing after the opening
+#'   occur twice or nearly so), `blank_after_opening` (records that answered nothing after the opening
 #'   questions), `identical` (records that repeat another in all answers) and
 #'   `gap_patterns` (the commonest patterns of blanks over the questions) and
 #'   `picture` (shares of blanks by question and band of records).
@@ -35,7 +35,7 @@ read_found <- function(file, form) {
 look_at <- function(export, form) {
   columns <- profile_export(export)
   form$decimal <- if (decimal_comma(columns)) "comma" else "point"
-  questions <- vapply(columns, function(one) !one$kind %in% c("key", "record", "housekeeping", "personal", "constant", "empty"), TRUE)
+  questions <- vapply(columns, function(one) !one$kind %in% c("key", "response", "paradata", "personal", "constant", "empty"), TRUE)
   structure(
     c(list(file = export$file, records = export$records, form = form, cells = cells_held(columns), columns = columns, repeated = export$repeated,
       totals = totals_table(columns, export$records), keys = keys_seen(columns)), gaps_seen(export, questions)),
@@ -55,17 +55,17 @@ as.data.frame.mavik_look <- function(x, ...) {
 totals_table <- function(columns, records) {
   if (records > 80 || length(columns) < 2) return(NULL)
   first <- columns[[1]]$cells$text
-  figures <- vapply(columns[-1], function(one) {
+  numeric <- vapply(columns[-1], function(one) {
     text <- stringi::stri_replace_all_regex(one$cells$text, "\\s*%$|(?<=[0-9]),(?=[0-9]{3})", "")
     weighted_share(!is.na(text_to_number(text)), one$cells$count)
   }, 0)
   percent <- any(vapply(columns[-1], function(one) weighted_share(grepl("%$", one$cells$text), one$cells$count) > 0.5, TRUE))
   total <- grepl("^(total|all|base|sum|n|weighted base|gesamt|insgesamt|summe|totale?|ensemble)\\b", text_fold(c(first, names(columns))))
-  if (mean(figures >= 0.8) < 0.8 || !(any(total) || percent) || mean(is.na(text_to_number(first))) < 0.8) return(NULL)
-  paste0("a table of totals, not single responses: figures beside ", some_of(utils::head(first, 3), quote = FALSE), if (any(total)) ", with a line or column of totals")
+  if (mean(numeric >= 0.8) < 0.8 || !(any(total) || percent) || mean(is.na(text_to_number(first))) < 0.8) return(NULL)
+  paste0("a table of totals, not single responses: numbers beside ", some_of(utils::head(first, 3), quote = FALSE), if (any(total)) ", with a line or column of totals")
 }
 
-# Keys that stand twice, or differ only in case, spaces or leading zeros.
+# Keys that occur twice, or differ only in case, spaces or leading zeros.
 keys_seen <- function(columns) {
   key <- Filter(function(one) one$kind == "key", columns)
   if (length(key) == 0) return(NULL)
@@ -88,10 +88,10 @@ decimal_comma <- function(columns) {
   sum(!is.na(text_to_number(texts, "comma")) & grepl(",", texts)) > 2 * sum(!is.na(text_to_number(texts)) & grepl("[.]", texts)) && any(grepl("^[0-9]+,[0-9]+$", texts))
 }
 
-# Whole-column views of the blanks: who fell silent, which patterns are common.
+# Whole-column views of the blanks: who fell blank_after_opening, which patterns are common.
 gaps_seen <- function(export, questions) {
   at <- which(questions)
-  if (length(at) == 0) return(list(silent = 0L, identical = 0L, gap_patterns = data.frame(count = integer(), blank = character()), picture = NULL))
+  if (length(at) == 0) return(list(blank_after_opening = 0L, identical = 0L, gap_patterns = data.frame(count = integer(), blank = character()), picture = NULL))
   n <- export$records
   answered <- integer(n)
   last <- integer(n)
@@ -117,7 +117,7 @@ gaps_seen <- function(export, questions) {
     blank <- vapply(at, function(i) !nzchar(text_trim(export$columns[[i]]$cells[export$columns[[i]]$index[row]])), TRUE)
     runs_shown(export$names[at], blank)
   }, "")
-  list(silent = sum(late == 0 & length(at) > opening), identical = sum(duplicated(same) & answered > length(at) / 2),
+  list(blank_after_opening = sum(late == 0 & length(at) > opening), identical = sum(duplicated(same) & answered > length(at) / 2),
     gap_patterns = data.frame(count = count[commonest], blank = blanks), picture = gap_picture(export, at, last, answered))
 }
 

@@ -10,12 +10,12 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
     share <- one$filled / one$records
     if (share < 0.03 || share > 0.97) next
     full <- is_full(export, column, rows)
-    for (gate in rev(utils::tail(coded[match(coded, plan$used) < match(column, plan$used)], 15))) {
-      answers <- gate_answers(export, gate, full, rows)
+    for (filter in rev(utils::tail(coded[match(coded, plan$used) < match(column, plan$used)], 15))) {
+      answers <- filter_answers(export, filter, full, rows)
       if (is.null(answers)) next
-      counts <- gate_counts(export, gate, column, answers)
+      counts <- filter_counts(export, filter, column, answers)
       if (counts$against > 0.2 * counts$outside) next
-      found[[column]] <- list(gate = gate, answers = answers, counts = counts, universe = gate_condition(gate, answers, seen, plan))
+      found[[column]] <- list(filter = filter, answers = answers, counts = counts, universe = filter_condition(filter, answers, seen, plan))
       break
     }
   }
@@ -27,7 +27,7 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
 block_skips <- function(found, plan) {
   for (block in lapply(plan$blocks, `[[`, "columns")) {
     here <- intersect(block, names(found))
-    same <- unique(lapply(found[here], `[`, c("gate", "answers")))
+    same <- unique(lapply(found[here], `[`, c("filter", "answers")))
     if (length(here) < length(block) || length(same) != 1) next
     counts <- as.list(colSums(do.call(rbind, lapply(found[here], function(one) unlist(one$counts)))))
     for (column in here) found[[column]][c("counts", "block")] <- list(counts, TRUE)
@@ -39,13 +39,13 @@ block_skips <- function(found, plan) {
 }
 
 skip_text <- function(skip, plan) {
-  paste0("asked only where ", plan$names[[skip$gate]], " is ", paste0("\u201c", skip$answers, "\u201d", collapse = " or "), "; blank in ", grouped(skip$counts$outside - skip$counts$against), " of ",
+  paste0("asked only where ", plan$names[[skip$filter]], " is ", paste0("\u201c", skip$answers, "\u201d", collapse = " or "), "; blank in ", grouped(skip$counts$outside - skip$counts$against), " of ",
     grouped(skip$counts$outside), " others and in ", grouped(skip$counts$missed), " of ", grouped(skip$counts$inside), " asked")
 }
 
-# The gate's answers as a condition; NULL where they are not its labels.
-gate_condition <- function(gate, answers, seen, plan) {
-  one <- seen$columns[[gate]]
+# The filter's answers as a condition; NULL where they are not its labels.
+filter_condition <- function(filter, answers, seen, plan) {
+  one <- seen$columns[[filter]]
   if (seen$cells == "codes") {
     if (!all(is_whole(text_to_number(answers)))) return(NULL)
     said <- unique(answers)
@@ -54,7 +54,7 @@ gate_condition <- function(gate, answers, seen, plan) {
     if (anyNA(labels)) return(NULL)
     said <- paste0("\"", stringi::stri_replace_all_regex(text_squeeze(unique(labels)), "([\"\\\\])", "\\\\$1"), "\"")
   }
-  if (length(said) == 1) paste(plan$names[[gate]], "==", said) else paste0(plan$names[[gate]], " %in% c(", paste(said, collapse = ", "), ")")
+  if (length(said) == 1) paste(plan$names[[filter]], "==", said) else paste0(plan$names[[filter]], " %in% c(", paste(said, collapse = ", "), ")")
 }
 
 is_full <- function(export, column, rows) {
@@ -62,9 +62,9 @@ is_full <- function(export, column, rows) {
   nzchar(text_trim(one$cells))[one$index[rows]]
 }
 
-# The gate's answers for which the question is put, if they part it cleanly.
-gate_answers <- function(export, gate, full, rows) {
-  one <- export$columns[[gate]]
+# The filter's answers for which the question is asked, if they part it cleanly.
+filter_answers <- function(export, filter, full, rows) {
+  one <- export$columns[[filter]]
   size <- length(one$cells)
   n <- tabulate(one$index[rows], size)
   filled <- tabulate(one$index[rows][full], size)
@@ -78,11 +78,11 @@ gate_answers <- function(export, gate, full, rows) {
   text_trim(one$cells[asked])
 }
 
-gate_counts <- function(export, gate, column, answers) {
+filter_counts <- function(export, filter, column, answers) {
   all <- seq_len(export$records)
-  cells <- text_trim(export$columns[[gate]]$cells)
-  inside <- (cells %in% answers)[export$columns[[gate]]$index]
-  outside <- (nzchar(cells) & !cells %in% answers)[export$columns[[gate]]$index]
+  cells <- text_trim(export$columns[[filter]]$cells)
+  inside <- (cells %in% answers)[export$columns[[filter]]$index]
+  outside <- (nzchar(cells) & !cells %in% answers)[export$columns[[filter]]$index]
   full <- is_full(export, column, all)
   list(inside = sum(inside), outside = sum(outside), against = sum(full & outside), missed = sum(!full & inside))
 }

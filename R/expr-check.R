@@ -1,5 +1,5 @@
 # The closed language of conditions. A node is `list(op, type, args, ...)`; its
-# type is truth, number, coded, text, date or datetime, or `words` and `figure`
+# type is truth, number, coded, text, date or datetime, or `words` and `digits`
 # for a text and a number written in the condition.
 
 expr_node <- function(e, at) {
@@ -7,7 +7,7 @@ expr_node <- function(e, at) {
   if (at$depth > expr_limits$depth) expr_problem(NULL, "is nested deeper than ", expr_limits$depth, " levels: make variables of its parts")
   if (is.name(e)) return(expr_variable(as.character(e), at))
   if (is.call(e)) return(expr_call(e, at))
-  if (is.numeric(e) && length(e) == 1 && is.finite(e)) return(list(op = "constant", type = "figure", value = as.double(e)))
+  if (is.numeric(e) && length(e) == 1 && is.finite(e)) return(list(op = "constant", type = "digits", value = as.double(e)))
   if (is.character(e) && length(e) == 1) return(list(op = "constant", type = "words", value = enc2utf8(e)))
   expr_problem(NULL, "`", paste(deparse(e), collapse = " "), "` cannot stand in a condition", if (is.logical(e) && length(e) == 1) ": for gaps there is `is_missing(x)`, for the rest comparisons")
 }
@@ -16,10 +16,10 @@ expr_variable <- function(name, at) {
   variable <- at$book$variables[[name]]
   if (is.null(variable) || isTRUE(variable$carrier)) {
     if (name %in% names(at$book$blocks)) expr_problem(name, "`", name, "` is a block: name one of its items, or count with `n_answered(", name, ")`")
-    if (name %in% at$book$unread) expr_silent()
+    if (name %in% at$book$unread) expr_untold()
     expr_problem(name, "`", name, "` is not a variable of this codebook", did_you_mean(name, names(at$book$variables)))
   }
-  if (is.null(variable$storage) || isTRUE(variable$failed)) expr_silent()
+  if (is.null(variable$storage) || isTRUE(variable$failed)) expr_untold()
   list(op = "variable", type = if (is_date(variable)) variable$level else variable$storage, name = name, variable = variable)
 }
 
@@ -41,7 +41,7 @@ expr_call <- function(e, at) {
   known$make(name, args, at)
 }
 
-is_written <- function(node) node$type %in% c("words", "figure")
+is_written <- function(node) node$type %in% c("words", "digits")
 
 # `a | b | c` is one level deep: the same operator joins all of them.
 expr_chain <- function(name, args) {
@@ -63,7 +63,7 @@ expr_truth <- function(name, args, at) {
 expr_shown <- function(node) {
   if (node$op == "variable") return(paste0("`", node$name, "`, which is ", switch(node$type, coded = "coded", number = "a number", text = "a text", date = , datetime = paste("a", node$type))))
   if (node$type == "words") return(paste0("the text \"", node$value, "\""))
-  if (node$type == "figure") return(paste("the number", number_to_text(node$value)))
+  if (node$type == "digits") return(paste("the number", number_to_text(node$value)))
   paste0("a ", if (node$type == "truth") "condition" else node$type)
 }
 
@@ -99,13 +99,13 @@ expr_meant <- function(node, written, name) {
       if (is.na(at)) expr_problem(value, "\"", value, "\" is not a label of `", node$name, "`", did_you_mean(value, variable$codes$label))
       variable$codes$code[at]
     },
-    "coded figure" = {
+    "coded digits" = {
       if (name %in% c("==", "!=", "%in%") && !value %in% all_codes(variable) && !anyNA(all_codes(variable)) && has_all_codes(variable)) {
         expr_problem(NULL, number_to_text(value), " is not a code of `", node$name, "`: they are ", some_of(number_to_text(all_codes(variable)), 9, quote = FALSE))
       }
       value
     },
-    "number figure" = value,
+    "number digits" = value,
     "text words" = {
       known <- variable$texts$value
       if (!is.null(known) && !value %in% known) {
@@ -162,18 +162,18 @@ expr_arithmetic <- function(name, args, at) {
   chained <- name %in% c("+", "-", "*", "/") && length(args) == 2
   nodes <- lapply(if (chained) expr_chain(name, args) else args, expr_node, at = at)
   for (node in nodes) expr_numeric(node, name)
-  list(op = name, type = if (all(vapply(nodes, `[[`, "", "type") == "figure") && length(nodes) == 1 && name == "-") "figure" else "number", args = nodes,
-    value = if (length(nodes) == 1 && nodes[[1]]$type == "figure") -nodes[[1]]$value)
+  list(op = name, type = if (all(vapply(nodes, `[[`, "", "type") == "digits") && length(nodes) == 1 && name == "-") "digits" else "number", args = nodes,
+    value = if (length(nodes) == 1 && nodes[[1]]$type == "digits") -nodes[[1]]$value)
 }
 
 # `-2` is a number like any other.
 expr_sign <- function(name, args, at) {
   node <- expr_arithmetic(name, args, at)
-  if (node$type == "figure") list(op = "constant", type = "figure", value = node$value) else node
+  if (node$type == "digits") list(op = "constant", type = "digits", value = node$value) else node
 }
 
 expr_numeric <- function(node, name) {
-  fits <- node$type %in% c("number", "figure") || (node$type == "coded" && node$variable$level %in% ordered_levels)
+  fits <- node$type %in% c("number", "digits") || (node$type == "coded" && node$variable$level %in% ordered_levels)
   if (!fits) expr_problem(name, "`", name, "` works on numbers, and it is given ", expr_shown(node),
     if (node$type %in% c("date", "datetime")) "; between dates there are `days_between(a, b)` and `minutes_between(a, b)`")
 }
@@ -227,14 +227,45 @@ expr_between <- function(name, args, at) {
 
 expr_set <- function(name, args, at) expr_problem("c(", "`c()` stands behind `%in%` only")
 
+# Each with the node that it makes, how many arguments it takes, and its line and
+# example in the reference.
 expr_functions <- local({
-  of <- function(make, least, most = least) list(make = make, least = least, most = most)
-  minus <- list(make = function(name, args, at) if (length(args) == 1) expr_sign(name, args, at) else expr_arithmetic(name, args, at), least = 1, most = 2)
+  of <- function(make, least, most, help, example) {
+    list(make = make, least = least, most = most, help = help, example = example)
+  }
+  minus <- function(name, args, at) {
+    if (length(args) == 1) expr_sign(name, args, at) else expr_arithmetic(name, args, at)
+  }
   list(
-    "&" = of(expr_truth, 2), "|" = of(expr_truth, 2), "!" = of(expr_truth, 1), "==" = of(expr_compare, 2), "!=" = of(expr_compare, 2), "<" = of(expr_compare, 2),
-    "<=" = of(expr_compare, 2), ">" = of(expr_compare, 2), ">=" = of(expr_compare, 2), "%in%" = of(expr_among, 2), "+" = of(expr_arithmetic, 2), "-" = minus,
-    "*" = of(expr_arithmetic, 2), "/" = of(expr_arithmetic, 2), "^" = of(expr_arithmetic, 2), c = of(expr_set, 0, Inf), is_missing = of(expr_missing, 1, Inf),
-    n_answered = of(expr_counted, 1, Inf), sum = of(expr_across, 1, Inf), mean = of(expr_across, 1, Inf), min = of(expr_across, 1, Inf), max = of(expr_across, 1, Inf),
-    round = of(expr_round, 1, 2), abs = of(expr_arithmetic, 1), days_between = of(expr_between, 2), minutes_between = of(expr_between, 2)
+    "==" = of(expr_compare, 2, 2, "equal: a label, a code, a number, a text, a date or a wave's name", "member == \"Yes\""),
+    "!=" = of(expr_compare, 2, 2, "not equal", "voice != \"Bass\""),
+    "<" = of(expr_compare, 2, 2, "less; it needs an order, so not of nominal variables and texts", "years < 10"),
+    "<=" = of(expr_compare, 2, 2, "less or equal", "years <= 10"),
+    ">" = of(expr_compare, 2, 2, "greater", "satisfied > \"Neither\""),
+    ">=" = of(expr_compare, 2, 2, "greater or equal", "debut >= \"2020-01-01\""),
+    "%in%" = of(expr_among, 2, 2, "one of a list of labels, codes or texts", "voice %in% c(\"Tenor\", \"Bass\")"),
+    c = of(expr_set, 0, Inf, "the list behind `%in%`", "voice %in% c(\"Tenor\", \"Bass\")"),
+    "&" = of(expr_truth, 2, 2, "both are true; unknown where one is unknown and none is false",
+      "member == \"Yes\" & years > 2"),
+    "|" = of(expr_truth, 2, 2, "at least one is true; unknown where one is unknown and none is true",
+      "consent == \"No\" | is_missing(consent)"),
+    "!" = of(expr_truth, 1, 1, "not; unknown where its condition is unknown", "!(voice %in% c(\"Tenor\", \"Bass\"))"),
+    is_missing = of(expr_missing, 1, Inf, "true where there is no value; with names of reasons only for those",
+      "is_missing(weekly, \"no_answer\", \"refused\")"),
+    n_answered = of(expr_counted, 1, Inf, "how many of the variables, or of a block's items, have a value",
+      "n_answered(belong) >= 4"),
+    "+" = of(expr_arithmetic, 2, 2, "plus; a gap where one side is a gap", "practice_alone + practice_others"),
+    "-" = of(minus, 1, 2, "minus, or the other sign", "2026 - joined"),
+    "*" = of(expr_arithmetic, 2, 2, "times", "years * 12"),
+    "/" = of(expr_arithmetic, 2, 2, "divided by; by 0 it cannot be worked out", "practice_alone / 60"),
+    "^" = of(expr_arithmetic, 2, 2, "to the power of", "years ^ 2"),
+    sum = of(expr_across, 1, Inf, "the sum over variables or a block; a gap where one is a gap", "sum(practice)"),
+    mean = of(expr_across, 1, Inf, "the mean over variables or a block; a gap where one is a gap", "mean(evenings_dec, evenings_jan)"),
+    min = of(expr_across, 1, Inf, "the smallest of variables or a block; a gap where one is a gap", "min(practice) >= 0"),
+    max = of(expr_across, 1, Inf, "the largest of variables or a block; a gap where one is a gap", "max(practice) < 44640"),
+    round = of(expr_round, 1, 2, "rounded to whole numbers, or to so many decimals; halves away from zero", "round(practice_alone / 60, 1)"),
+    abs = of(expr_arithmetic, 1, 1, "without its sign", "abs(evenings_jan - evenings_dec) > 10"),
+    days_between = of(expr_between, 2, 2, "days from the first date to the second", "days_between(debut, ended) >= 0"),
+    minutes_between = of(expr_between, 2, 2, "minutes from the first date-time to the second", "minutes_between(started, ended) < 1")
   )
 })

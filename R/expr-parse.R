@@ -23,7 +23,7 @@ compile_expression <- function(text, book, path, say, wants = "truth") {
 expr_problem <- function(at, ...) stop_mavik("expr_problem", ..., facts = list(at = at))
 
 # A variable that has a problem of its own, which is told already.
-expr_silent <- function() expr_problem(NULL, "")
+expr_untold <- function() expr_problem(NULL, "")
 
 expr_place <- function(text, at) {
   if (is.character(at)) at <- stringi::stri_locate_first_fixed(text, at)[1]

@@ -3,21 +3,21 @@
 
 #' Lines over the waves
 #'
-#' @param figures What [wave_figures()] returned.
+#' @param statistics What [wave_statistics()] returned.
 #' @param study The study, from [build_study()].
 #' @return A ggplot2 figure: means (with their 95 % interval) where there are any, else
 #'   shares in percent of the answered; a line a variable, code or group. Waves in
-#'   which a question was not put leave a break in its line. `NULL` where nobody
+#'   which a question was not asked leave a break in its line. `NULL` where nobody
 #'   answered in any wave.
 #' @examples
 #' study <- build_study(demo_project(tempfile(), waves = 2))
-#' figure_waves(wave_figures(study, "belonging"), study)
+#' plot_waves(wave_statistics(study, "belonging"), study)
 #' @export
-figure_waves <- function(figures, study) {
+plot_waves <- function(statistics, study) {
   keep_own_options()
   waves <- names(study$book$waves)
-  means <- any(figures$figure == "mean")
-  some <- figures[figures$figure == if (means) "mean" else "share", ]
+  means <- any(statistics$statistic == "mean")
+  some <- statistics[statistics$statistic == if (means) "mean" else "share", ]
   if (nrow(some) == 0) return(NULL)
   several <- length(unique(some$variable)) > 1
   # Of yes and no the share of yes says it all.
@@ -31,7 +31,7 @@ figure_waves <- function(figures, study) {
   some <- some[order(some$line, some$at), ]
   some$run <- paste(some$line, unlist(lapply(split(some$at, some$line), function(at) cumsum(c(TRUE, diff(at) > 1)))))
   if (means) {
-    sd <- figures[figures$figure == "sd", ]
+    sd <- statistics[statistics$statistic == "sd", ]
     id <- function(table) paste(table$variable, table$wave, table$group)
     half <- 1.96 * sd$value[match(id(some), id(sd))] / sqrt(some$answered)
     some$low <- some$value - half
@@ -39,7 +39,7 @@ figure_waves <- function(figures, study) {
   }
   k <- nlevels(some$line)
   shapes <- rep(c(21, 22, 24, 23, 25), length.out = k)
-  fills <- rep(c("#2C6E63", "#F1EEE6", "#C98A63", "#12332E"), length.out = k)
+  fills <- group_fills(k)
   shift <- if (means && k > 1) (as.integer(some$line) - (k + 1) / 2) * 0.04 else 0
   some$at <- some$at + shift
   ggplot2::ggplot(some, ggplot2::aes(x = at, y = value)) +

@@ -11,7 +11,7 @@
 #'   class of its own is refused.
 #' @param heading Roles of the heading rows, top down: `"names"` (column names),
 #'   `"questions"` (question texts), `"options"` (the option below its question)
-#'   and `"ids"` (the platform's own marks, passed over). Spaces, tabs and line breaks
+#'   and `"marks"` (the platform's own marks, passed over). Spaces, tabs and line breaks
 #'   within a heading count as one space. A column is called by
 #'   its name; without a row of names by its question, followed by ` - ` and the
 #'   option where there is one. A data frame has its names only.

@@ -17,7 +17,7 @@ answer_section <- function(one) {
   rows <- if (is.null(one$groups) || one$kind == "set") max(nrow(one$table), 2) else length(one$groups$group)
   t$section(
     t$h2(t$code(one$variable), " ", one$label), answer_html(one),
-    if (!is.null(one$test)) t$p(class = "about", paste0(test_words(one$test), ".", if (isTRUE(one$test$thin)) " Thin cells: more than a fifth of the expected counts are below 5, the test is not to be trusted.")),
+    if (!is.null(one$test)) t$p(class = "about", paste0(test_words(one$test), ".", if (isTRUE(one$test$sparse)) " Sparse cells: more than a fifth of the expected counts are below 5, the test is not to be trusted.")),
     if (is.data.frame(one$gaps) && nrow(one$gaps) > 0) t$p(class = "about", paste0("Gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", "), ".")),
     if (!is.null(figure)) figure_svg(figure, paste("Shares of", one$variable), height = 1.1 + 0.36 * rows)
   )
@@ -41,7 +41,7 @@ answer_html <- function(one) {
   }
   t <- one$table
   if (one$kind == "set") return(page_table("Several answers a person", list("Option" = t$label, "Count" = grouped(t$count), "% of respondents" = two_decimals(t$of_respondents), "% of answers" = two_decimals(t$of_answers)), c("Option" = "row", number(c("Count", "% of respondents", "% of answers")))))
-  if (one$kind == "number") return(page_table("Figures of the answered", list("n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median), "SD" = two_decimals(t$sd), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)), number(c("n", "Mean", "Median", "SD", "Smallest", "Largest"))))
+  if (one$kind == "number") return(page_table("Statistics of the answered", list("n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median), "SD" = two_decimals(t$sd), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)), number(c("n", "Mean", "Median", "SD", "Smallest", "Largest"))))
   if (one$kind == "text") return(page_table("Most frequent", lapply(t, as.character)))
   counts_table(list(codes = t, gaps = one$gaps, n = one$n, answered = one$answered))
 }

@@ -1,15 +1,16 @@
-# The page that reports on a build: who stays, what was done to the answers, and
-# what waits for a person.
+# The page that reports on a build: who is retained, what was done to the answers, and
+# what needs review.
 
 output_report <- list(
   file = "report.html",
+  help = "who is retained, what was done to the answers, what needs review",
   write = function(study, path) write_page(build_page(study), path)
 )
 
 build_page <- function(study) {
   t <- htmltools::tags
   main <- list(
-    t$header(t$h1(study$book$study$title), t$p(class = "lead", "Report of the build: who stays, what was done to the answers, what waits for a person")),
+    t$header(t$h1(study$book$study$title), t$p(class = "lead", "Report of the build: who is retained, what was done to the answers, what needs review")),
     flow_section(study), done_section(study), skips_section(study), rules_section(study), made_section(study), scales_section(study), waves_section(study), findings_section(study), gaps_section(study),
     t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ". Every intervention is a row of ", t$code("ledger.csv", .noWS = "after"), ", every finding one of ", t$code("findings.csv", .noWS = "after"), ".")
   )
@@ -22,8 +23,8 @@ flow_section <- function(study) {
   steps <- flow_steps(study)
   words <- paste(steps$name, steps$label, collapse = "; ")
   t$section(
-    t$h2("Who stays"),
-    t$p(class = "about", grouped(sum(counts)), " records came in, ", grouped(n_staying(study)), if (is.null(study$choice)) " stay in the analysis file." else paste0(" are in these outputs: ", choice_shown(study), ".")),
+    t$h2("From received to retained"),
+    t$p(class = "about", grouped(sum(counts)), " records received, ", grouped(n_retained(study)), if (is.null(study$choice)) " retained in the analysis file." else paste0(" are in these outputs: ", choice_shown(study), ".")),
     if (nrow(steps) > 2) figure_svg(figure_flow(study), words, height = 0.9 + 0.34 * nrow(steps)),
     if (length(study$book$screens) > 0) screens_table(study)
   )
@@ -37,10 +38,10 @@ screens_table <- function(study) {
   gone[is.na(gone)] <- 0L
   dropped <- vapply(names, function(name) sum(study$disposition == name), 0L) + gone
   page_table("Screens in their order: the first that a record meets names the drop", list(
-    "Screen" = names, "Who is meant" = vapply(book$screens, function(screen) screens()[[screen$kind]]$sentence(screen, book), ""),
-    "Meet it" = grouped(met + gone), "Dropped by it" = grouped(dropped),
+    "Screen" = names, "Condition" = vapply(book$screens, function(screen) screens()[[screen$kind]]$sentence(screen, book), ""),
+    "Records" = grouped(met + gone), "Dropped by it" = grouped(dropped),
     "What happens" = ifelse(vapply(book$screens, `[[`, TRUE, "report"), "marked only", ifelse(vapply(book$screens, `[[`, TRUE, "erase"), "dropped, and purged", "dropped"))
-  ), c("Screen" = "row", "Meet it" = "number", "Dropped by it" = "number"))
+  ), c("Screen" = "row", "Records" = "number", "Dropped by it" = "number"))
 }
 
 # How many answers of each variable were touched, by kind.
@@ -52,12 +53,12 @@ done_section <- function(study) {
   kind <- vapply(entries, `[[`, "", "kind")
   rows <- lengths(lapply(entries, `[[`, "rows"))
   names <- intersect(names(study$book$variables), variable)
-  kinds <- intersect(ledger_kinds, kind)
+  kinds <- intersect(names(ledger_kinds), kind)
   count <- tapply(rows, list(factor(variable, names), factor(kind, kinds)), sum, default = 0L)
   columns <- c(list("Variable" = c(names, "All")), lapply(with_names(kinds, kinds), function(one) c(ifelse(count[, one] > 0, grouped(count[, one]), ""), grouped(sum(count[, one])))))
   t$section(
     t$h2("What was done to the answers"),
-    t$ul(class = "about", lapply(kinds, function(one) t$li(t$code(one), " ", intervention_words[[one]]))),
+    t$ul(class = "about", lapply(kinds, function(one) t$li(t$code(one), " ", ledger_kinds[[one]]))),
     page_table("Answers touched", columns, c("Variable" = "row", with_names(rep("number", length(kinds)), kinds)), class = c(rep("", length(names)), "total"))
   )
 }
@@ -70,11 +71,11 @@ skips_section <- function(study) {
   universe <- vapply(names(skips), function(name) universe_shown(study$book$variables[[name]]), "")
   t$section(
     t$h2("Were the skips kept?"),
-    t$p(class = "about", "A question has a universe: the people to whom it was put. Answers from outside are set aside; blanks inside are ", t$em("no answer", .noWS = "after"), "."),
+    t$p(class = "about", "A question has a universe: the people who were asked. Answers from outside are set aside; blanks inside are ", t$em("no answer", .noWS = "after"), "."),
     page_table("Over all records", list(
-      "Variable" = names(skips), "Put where" = universe, "Put: answered" = column("asked_answered"), "Put: blank" = column("asked_blank"),
-      "Not put: blank" = column("outside_blank"), "Not put: answered" = column("outside_answered"), "Unknown: answered" = column("unsure_answered"), "Unknown: blank" = column("unsure_blank")
-    ), c("Variable" = "row", "Put where" = "code", with_names(rep("number", 6), c("Put: answered", "Put: blank", "Not put: blank", "Not put: answered", "Unknown: answered", "Unknown: blank"))))
+      "Variable" = names(skips), "Asked where" = universe, "Asked: answered" = column("asked_answered"), "Asked: blank" = column("asked_blank"),
+      "Not asked: blank" = column("outside_blank"), "Not asked: answered" = column("outside_answered"), "Unknown: answered" = column("unsure_answered"), "Unknown: blank" = column("unsure_blank")
+    ), c("Variable" = "row", "Asked where" = "code", with_names(rep("number", 6), c("Asked: answered", "Asked: blank", "Not asked: blank", "Not asked: answered", "Unknown: answered", "Unknown: blank"))))
   )
 }
 
@@ -106,7 +107,7 @@ findings_section <- function(study, most = 300) {
   }
   t$section(
     t$h2("Findings"),
-    if (nrow(open) == 0) t$p(class = "about", "No finding waits for a person."),
+    if (nrow(open) == 0) t$p(class = "about", "No finding needs review."),
     shown(open, "Open, the worst first", function(found) list("What it is, and what to do" = found$message)),
     if (nrow(open) > most) t$p(class = "about", "And ", grouped(nrow(open) - most), " more in ", t$code("findings.csv", .noWS = "after"), "."),
     shown(accepted, "Accepted: looked at by a person", function(found) list("Note" = found$accepted))
@@ -118,12 +119,12 @@ gaps_section <- function(study) {
   t <- htmltools::tags
   names <- intersect(kept_variables(study$book), names(study$reasons))
   reasons <- study$book$reasons
-  counts <- vapply(names, function(name) tabulate(as.integer(staying(study$reasons[[name]], study)), nrow(reasons)), integer(nrow(reasons)))
+  counts <- vapply(names, function(name) tabulate(as.integer(retained_of(study$reasons[[name]], study)), nrow(reasons)), integer(nrow(reasons)))
   seen <- which(rowSums(counts) > 0)
   names <- names[colSums(counts) > 0]
   if (length(names) == 0) return(t$section(t$h2("Gaps"), t$p(class = "about", "The analysis file has none.")))
   columns <- c(
-    list("Variable" = names, "Answered" = grouped(n_staying(study) - colSums(counts[, names, drop = FALSE]))),
+    list("Variable" = names, "Answered" = grouped(n_retained(study) - colSums(counts[, names, drop = FALSE]))),
     lapply(with_names(seen, reasons$label[seen]), function(at) ifelse(counts[at, names] > 0, grouped(counts[at, names]), ""))
   )
   t$section(t$h2("Gaps"), page_table("Why cells of the analysis file are empty", columns, c("Variable" = "row", with_names(rep("number", length(columns) - 1), names(columns)[-1]))))

@@ -3,6 +3,7 @@
 
 output_codebook <- list(
   file = "codebook.html",
+  help = "every variable, documented",
   write = function(study, path) write_page(codebook_page(study), path)
 )
 
@@ -30,7 +31,7 @@ study_section <- function(study, names) {
   t$section(
     `aria-label` = "The study",
     page_facts(list(
-      "Each row" = facts$row, "Chosen" = choice_shown(study), "Rows" = grouped(n_staying(study)), "Variables" = length(names),
+      "Each row" = facts$row, "Chosen" = choice_shown(study), "Rows" = grouped(n_retained(study)), "Variables" = length(names),
       "Waves" = paste(vapply(study$book$waves, `[[`, "", "label"), collapse = ", "),
       "Collected" = period_shown(facts$collected), "Producer" = facts$producer, "Source" = facts$source,
       "Licence" = facts$licence, "Study id" = facts$id, "Notes" = facts$notes
@@ -51,7 +52,7 @@ reasons_section <- function(study, names) {
   reasons <- study$book$reasons
   counts <- count_reasons(study, names)
   list(
-    t$p(class = "about", "A gap keeps its reason. Where a made value lacks several inputs it takes the reason that stands first here. ",
+    t$p(class = "about", "A gap keeps its reason. Where a derived value lacks several inputs it takes the reason that stands first here. ",
       t$code("analysis.csv"), " leaves gaps empty; ", t$code("gaps.csv"), " holds these codes."),
     page_table("Codes and how many cells have them", list(
       "Code" = reasons$code, "Reason" = reasons$label, "Cells" = grouped(counts$cells), "Variables" = counts$variables
@@ -84,6 +85,7 @@ variable_article <- function(study, name) {
     t$h3(id = paste0("h-", name), t$code(class = "name", name), " ", variable$label),
     if (!is.null(variable$question) && text_fold(variable$question) != text_fold(paste0(variable$label, ""))) t$p(class = "question", variable$question),
     t$p(class = "about", page_words(made_in_words(variable, study$book))),
+    lapply(reading_in_words(variable, study$book), function(words) t$p(class = "about", page_words(words))),
     if (!is.null(variable$note)) t$p(class = "about", variable$note),
     page_facts(list(
       "Level" = variable$level, "Unit" = variable$unit,
@@ -91,7 +93,7 @@ variable_article <- function(study, name) {
       "Answered" = paste0(grouped(counts$answered), " of ", grouped(counts$n), " (", percent_shown(100 * counts$answered / counts$n), ")"),
       "Distinct" = counts$distinct, "Earliest" = counts$span[1], "Latest" = counts$span[2]
     )),
-    if (!is.null(counts$figures)) figures_table(counts$figures, variable),
+    if (!is.null(counts$statistics)) statistics_table(counts$statistics, variable),
     if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts),
     proof_tables(study, name),
     if (variable$way == "score") lapply(examine_scales(study, name, by_wave = FALSE)$scales, scale_tables)
@@ -100,13 +102,13 @@ variable_article <- function(study, name) {
 
 percent_shown <- function(percent) ifelse(is.na(percent), "", paste0(number_show(percent, 1), " %"))
 
-figures_table <- function(figures, variable) {
+statistics_table <- function(statistics, variable) {
   decimals <- if (is.null(variable$decimals)) 2 else variable$decimals
   shown <- list(
-    "n" = grouped(figures[["n"]]), "Mean" = number_show(figures[["mean"]], max(decimals, 2)), "Median" = number_show(figures[["median"]], max(decimals, 2)),
-    "SD" = number_show(figures[["sd"]], max(decimals, 2)), "Smallest" = number_show(figures[["min"]], decimals), "Largest" = number_show(figures[["max"]], decimals)
+    "n" = grouped(statistics[["n"]]), "Mean" = number_show(statistics[["mean"]], max(decimals, 2)), "Median" = number_show(statistics[["median"]], max(decimals, 2)),
+    "SD" = number_show(statistics[["sd"]], max(decimals, 2)), "Smallest" = number_show(statistics[["min"]], decimals), "Largest" = number_show(statistics[["max"]], decimals)
   )
-  page_table("Figures of the answered", shown, structure(rep("number", length(shown)), names = names(shown)))
+  page_table("Statistics of the answered", shown, structure(rep("number", length(shown)), names = names(shown)))
 }
 
 counts_table <- function(counts) {

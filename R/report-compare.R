@@ -19,7 +19,7 @@ comparison_page <- function(compared, sides) {
       if (nrow(people) > 0) page_table("Who came and who is gone", list("Change" = utils::head(people$change, 500), "Wave" = utils::head(people$wave, 500), "Respondent" = utils::head(people$respondent, 500)), c("Change" = "row"))),
     t$section(t$h2("Cells"), if (nrow(cells) == 0) t$p(class = "about", "No cell of respondents in both builds differs.") else
       page_table("Changed cells by variable", list("Variable" = cells$variable, "Changed" = grouped(cells$changed), "Examples" = cells$examples, "What bears on it" = cells$causes), c("Variable" = "row", "Changed" = "number"))),
-    if (nrow(moved) > 0) t$section(t$h2("Figures that moved"), page_table("Shares of the answered (percent) and means", list(
+    if (nrow(moved) > 0) t$section(t$h2("Statistics that changed"), page_table("Shares of the answered (percent) and means", list(
       "Variable" = moved$variable, "What" = moved$what, "Was" = number_show(moved$was, 2), "Now" = number_show(moved$now, 2), "Difference" = number_show(moved$now - moved$was, 2)), c("Variable" = "row", number(c("Was", "Now", "Difference"))))),
     t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
   ))

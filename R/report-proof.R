@@ -18,8 +18,8 @@ spread_html <- function(proof) {
 
 filled_html <- function(proof) page_table(paste0("Gaps of ", proof$source, " before and after"), list("Reason" = proof$reason, "Gaps" = grouped(proof$gaps), "Filled" = count_or_blank(proof$filled)), c("Reason" = "row", numbers_of(c("Gaps", "Filled"))))
 
-lookup_html <- function(proof) page_table("Rows before and after the look-up", list("Rows before" = grouped(proof$before), "Rows after" = grouped(proof$after), "Met" = grouped(proof$met), "Not found" = grouped(proof$lost), "No key" = grouped(proof$gap), "Rows of the file" = grouped(proof$rows), "Asked for by nobody" = grouped(proof$unused)),
-  numbers_of(c("Rows before", "Rows after", "Met", "Not found", "No key", "Rows of the file", "Asked for by nobody")))
+lookup_html <- function(proof) page_table("Rows before and after the look-up", list("Rows before" = grouped(proof$before), "Rows after" = grouped(proof$after), "Matched" = grouped(proof$met), "Not found" = grouped(proof$lost), "No key" = grouped(proof$gap), "Rows of the file" = grouped(proof$rows), "Unused rows" = grouped(proof$unused)),
+  numbers_of(c("Rows before", "Rows after", "Matched", "Not found", "No key", "Rows of the file", "Unused rows")))
 
 range_html <- function(proof) {
   shown <- function(x) ifelse(is.na(x) | !is.finite(x), "open", number_to_text(round_half(x, 4)))
@@ -29,14 +29,14 @@ range_html <- function(proof) {
 
 turned_html <- function(proof) page_table(paste0("Old by new: the reversed item ", proof$source), list("Answer" = c(proof$label, "gaps"), "Code" = c(number_to_text(proof$code), ""), "Scored as" = c(number_to_text(proof$scored), ""), "Count" = grouped(c(proof$count, proof$gaps))), c("Answer" = "row", numbers_of(c("Code", "Scored as", "Count"))))
 
-# A chapter of the report: every made variable of the analysis file.
+# A chapter of the report: every derived variable of the analysis file.
 made_section <- function(study) {
   t <- htmltools::tags
   names <- Filter(function(name) length(study$book$uses[[name]]) > 0, kept_variables(study$book))
   proofs <- lapply(with_names(names, names), function(name) proof_tables(study, name))
   names <- names[lengths(proofs) > 0]
   if (length(names) == 0) return(NULL)
-  t$section(t$h2("Made variables: old by new"), lapply(names, function(name) {
+  t$section(t$h2("Derived variables: old by new"), lapply(names, function(name) {
     variable <- study$book$variables[[name]]
     t$article(t$h3(t$code(class = "name", name), " ", variable$label), t$p(class = "about", page_words(ways()[[variable$way]]$sentence(variable, study$book))), proofs[[name]])
   }))

@@ -1,4 +1,4 @@
-# The chapter on scales: figures, coefficients, items, what looks like a mistake,
+# The chapter on scales: statistics, coefficients, items, what looks like a mistake,
 # and the score worked out for three respondents.
 
 scales_section <- function(study) {
@@ -40,8 +40,8 @@ scale_tables <- function(one) {
 }
 
 score_figure <- function(study, one) {
-  value <- staying(study$data[[one$scale]], study)
-  if (nzchar(one$wave)) value <- value[staying(study$records$wave, study) == one$wave]
+  value <- retained_of(study$data[[one$scale]], study)
+  if (nzchar(one$wave)) value <- value[retained_of(study$records$wave, study) == one$wave]
   figure <- figure_score(value, one$possible, one$label)
   if (!is.null(figure)) figure_svg(figure, paste("Distribution of", one$scale), height = 2.6)
 }
@@ -49,13 +49,13 @@ score_figure <- function(study, one) {
 # The lowest, the middle and the highest, item by item.
 worked_examples <- function(study, one) {
   if (nzchar(one$wave)) return(NULL)
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   value <- study$data[[one$scale]][rows]
   rows <- rows[!is.na(value)][order(value[!is.na(value)])]
   if (length(rows) < 3) return(NULL)
   rows <- rows[c(1, ceiling(length(rows) / 2), length(rows))]
   variable <- study$book$variables[[one$scale]]
   uses <- study$book$uses[[one$scale]]
-  words <- vapply(rows, function(row) score_in_figures(variable, lapply(with_names(uses, uses), function(name) column_at(study, name, row)), study$book), "")
+  words <- vapply(rows, function(row) score_in_numbers(variable, lapply(with_names(uses, uses), function(name) column_at(study, name, row)), study$book), "")
   page_table("Worked out in full: the lowest, the middle and the highest", list("Respondent" = respondents_shown(study)(rows), "Score" = number_show(study$data[[one$scale]][rows], 2), "How" = sub("^Here: ", "", words)), c("Respondent" = "row", "Score" = "number"))
 }

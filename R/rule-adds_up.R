@@ -3,11 +3,13 @@
 # over, as is one who left all parts blank.
 
 rule_adds_up <- list(
+  help = "parts that must add up",
+  example = "points_add_up: {adds_up: {parts: points, to: 100, blank: 0}, sets_aside: all}",
   value = map_field(list(
-    parts = field("texts", "the parts: a block, or a list of variables", required = TRUE),
-    to = field("text", "what they add up to: a number or a variable", required = TRUE),
-    within = field("number", default = 0, least = 0),
-    blank = field("number", "what a blank part counts for, `0`")
+    parts = field("texts", "the parts: a block, or a list of variables", "points", required = TRUE),
+    to = field("text", "what they add up to: a number or a variable", "100", required = TRUE),
+    within = field("number", "how far the sum may be from it", "0.5", default = 0, least = 0),
+    blank = field("number", "what a blank part counts for; else a sum with blanks is not judged", "0")
   )),
   beside = list(),
   makes = function(rule, book, say) {

@@ -2,7 +2,9 @@
 # answer that differs from the person's first one breaks the rule.
 
 rule_constant <- list(
-  value = field("texts", "the facts: variables or blocks"),
+  help = "facts that must not change from wave to wave",
+  example = "same_start: {constant: [joined, debut]}",
+  value = field("texts", "the facts: variables or blocks", "[joined, debut]"),
   beside = list(),
   makes = function(rule, book, say) {
     path <- c(rule$path, "constant")

@@ -2,9 +2,12 @@
 # was given, none lies outside.
 
 rule_ranks <- list(
+  help = "each rank once",
+  example = "each_rank_once: {ranks: {of: ranks, from: 1, to: 3}}",
   value = map_field(list(
-    of = field("texts", "the ranked items: a block, or a list of variables", required = TRUE),
-    from = field("whole", default = 1L), to = field("whole", "the last rank", required = TRUE)
+    of = field("texts", "the ranked items: a block, or a list of variables", "ranks", required = TRUE),
+    from = field("whole", "the first rank", "1", default = 1L),
+    to = field("whole", "the last rank", "3", required = TRUE)
   )),
   beside = list(),
   makes = function(rule, book, say) {

@@ -1,12 +1,14 @@
 # Two variables that should agree: coded ones by their labels, others as they are.
 
 rule_same_as <- list(
-  value = field("texts", "the two that should agree"),
+  help = "two variables or two parallel exports that should agree",
+  example = "low_twice: {same_as: [evenings_dec, evenings_jan]}",
+  value = field("texts", "the two that should agree: variables, or parallel exports", "[spring_web, spring_codes]"),
   beside = list(),
   makes = function(rule, book, say) {
     path <- c(rule$path, "same_as")
     if (length(rule$settings) != 2) say(path, "takes two variables, or an export and the one that adds to it")
-    if (are_twins(rule$settings, book)) {
+    if (are_parallels(rule$settings, book)) {
       rule$files <- rule$settings
       rule$reads <- names(Filter(is_answer, book$variables))
       return(rule)
@@ -25,7 +27,7 @@ rule_same_as <- list(
   sentence = function(rule, book) paste(some_of(rule$settings), "should agree")
 )
 
-are_twins <- function(names, book) {
+are_parallels <- function(names, book) {
   bases <- vapply(book$exports[intersect(names, names(book$exports))], function(export) paste0(export$adds_to, ""), "")
   length(bases) == 2 && any(bases %in% names)
 }

@@ -1,15 +1,15 @@
 #' Examine scales
 #'
 #' How the items of each score hang together. Items are taken after reversing, as
-#' the score takes them, over the respondents that stay.
+#' the score takes them, over the retained respondents.
 #'
 #' @param codebook A study, a codebook, or what [read_codebook()] takes.
 #' @param scales Names of scores; all of them if not said.
 #' @param use `"complete"`: respondents who answered all items; `"pairwise"`: for
 #'   each pair of items those who answered both.
 #' @param by_wave Whether to examine each wave apart too, where there are several.
-#' @param thresholds What is pointed out: `against` (an item-rest correlation
-#'   below it), `edge` (share of respondents at the lowest or highest score),
+#' @param thresholds What is pointed out: `negative` (an item-rest correlation
+#'   below it), `floor_ceiling` (share of respondents at the lowest or highest score),
 #'   `blank` (share of an item's gaps among those asked), `weak` (an item-rest
 #'   correlation below it).
 #' @param exports Data frames in place of files, as in [build_study()].
@@ -29,7 +29,7 @@
 #'   (sum of loadings)^2 / ((sum of loadings)^2 + sum of unique variances) of one
 #'   factor fitted by maximum likelihood, in the items' own units (McDonald 1999,
 #'   Test Theory). The split half is the correlation r of the odd with the even
-#'   items, stepped up to 2 r / (1 + r) (Spearman 1910, Brown 1910). The item-rest
+#'   items, by the Spearman-Brown formula 2 r / (1 + r) (Spearman 1910, Brown 1910). The item-rest
 #'   correlation leaves the item out of the sum. Skew is m3 / m2^1.5.
 #' @examples
 #' examine_scales(demo_project(tempfile()))
@@ -49,7 +49,7 @@ examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwis
     book) %in% private_variables(book)), chosen)
   limits <- limits_of(thresholds)
   study <- study_with(codebook, unique(c(chosen, unlist(book$uses[chosen]), unlist(lapply(book$variables[chosen], items_of_score, book = book)))), exports)
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   waves <- names(study$book$waves)
   found <- unlist(lapply(chosen, function(name) c(
     list(examine_scale(study, name, rows, use, limits, "")),
@@ -59,7 +59,7 @@ examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwis
   structure(list(title = study$book$study$title, scales = found, use = use, thresholds = limits), class = "mavik_scales")
 }
 
-scale_limits <- list(against = 0, edge = 0.15, blank = 0.2, weak = 0.2)
+scale_limits <- list(negative = 0, floor_ceiling = 0.15, blank = 0.2, weak = 0.2)
 
 limits_of <- function(thresholds) {
   thresholds <- as.list(thresholds)
@@ -79,8 +79,8 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   book <- study$book
   variable <- book$variables[[name]]
   items <- items_of_score(variable, book)
-  # An item that was not put in a wave is no part of the scale there.
-  if (nzchar(wave)) items <- items[vapply(book$variables[items], function(item) wave %in% waves_put(item, book), TRUE)]
+  # An item that was not asked in a wave is no part of the scale there.
+  if (nzchar(wave)) items <- items[vapply(book$variables[items], function(item) wave %in% waves_asked(item, book), TRUE)]
   if (length(items) == 0) return(NULL)
   moments <- scale_moments(unname(as.list(study$data[items])), turned_by(variable, items, book), rows)
   if (use == "pairwise") {
@@ -92,15 +92,15 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   value <- study$data[[name]][rows]
   out <- c(
     list(scale = name, label = paste0(variable$label, ""), wave = wave, use = use,
-      n = moments$complete, k = length(items), score = score_figures(value), possible = as.numeric(variable$possible), at_edge = edge_shares(value, variable$possible)),
-    hang_together(moments$covariance, moments$complete), list(split_half = split_half(moments$covariance), items = item_figures(items, variable, moments, study, rows), answers = item_answers(items, study, rows))
+      n = moments$complete, k = length(items), score = score_statistics(value), possible = as.numeric(variable$possible), floor_ceiling = floor_ceiling_shares(value, variable$possible)),
+    hang_together(moments$covariance, moments$complete), list(split_half = split_half(moments$covariance), items = item_statistics(items, variable, moments, study, rows), answers = item_answers(items, study, rows))
   )
-  out$straight <- if (length(variable$settings$reversed) > 0 && length(items) > 2) moments$straight else NA
+  out$straightlined <- if (length(variable$settings$reversed) > 0 && length(items) > 2) moments$straightlined else NA
   out$warnings <- scale_warnings(out, variable, book, limits)
   out
 }
 
-score_figures <- function(value) {
+score_statistics <- function(value) {
   x <- value[!is.na(value)]
   if (length(x) == 0) return(c(n = 0, mean = NA, sd = NA, min = NA, max = NA, skew = NA))
   centred <- x - mean(x)
@@ -108,7 +108,7 @@ score_figures <- function(value) {
   c(n = length(x), mean = mean(x), sd = if (length(x) > 1) stats::sd(x) else NA, min = min(x), max = max(x), skew = if (spread > 0) mean(centred^3) / spread^1.5 else NA)
 }
 
-edge_shares <- function(value, range) {
+floor_ceiling_shares <- function(value, range) {
   x <- value[!is.na(value)]
   if (is.null(range) || length(x) == 0) return(c(low = NA_real_, high = NA_real_))
   c(low = mean(abs(x - range[1]) < 1e-9), high = mean(abs(x - range[2]) < 1e-9))
@@ -124,8 +124,8 @@ hang_together <- function(covariance, n) {
   mean_r <- mean(correlation[lower.tri(correlation)])
   none$alpha <- alpha
   if (n > 2) {
-    edges <- stats::qf(c(0.975, 0.025), n - 1, (n - 1) * (k - 1))
-    none[c("alpha_low", "alpha_high")] <- as.list(1 - (1 - alpha) * edges)
+    bounds <- stats::qf(c(0.975, 0.025), n - 1, (n - 1) * (k - 1))
+    none[c("alpha_low", "alpha_high")] <- as.list(1 - (1 - alpha) * bounds)
   }
   none$mean_r <- mean_r
   none$alpha_standard <- k * mean_r / (1 + (k - 1) * mean_r)
@@ -154,7 +154,7 @@ split_half <- function(covariance) {
   2 * r / (1 + r)
 }
 
-item_figures <- function(items, variable, moments, study, rows) {
+item_statistics <- function(items, variable, moments, study, rows) {
   k <- length(items)
   covariance <- moments$covariance
   with_total <- rowSums(covariance)
@@ -174,7 +174,7 @@ hang_alpha <- function(covariance) {
   if (anyNA(covariance) || sum(covariance) <= 0) NA_real_ else k / (k - 1) * (1 - sum(diag(covariance)) / sum(covariance))
 }
 
-# Gaps among those to whom the item was put.
+# Gaps among those who were asked the item.
 blank_share <- function(study, item, rows) {
   reason <- study$reasons[[item]]
   if (is.null(reason)) return(0)

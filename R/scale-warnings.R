@@ -3,16 +3,16 @@
 
 scale_warnings <- function(found, variable, book, limits) {
   items <- found$items
-  c(direction_warnings(items, limits), list_warnings(items$item, book), edge_warnings(found, limits), blank_warnings(items, limits), weak_warnings(items, limits), straight_warning(found))
+  c(direction_warnings(items, limits), list_warnings(items$item, book), floor_ceiling_warnings(found, limits), blank_warnings(items, limits), weak_warnings(items, limits), straight_warning(found))
 }
 
 direction_warnings <- function(items, limits) {
-  against <- which(!is.na(items$item_rest) & items$item_rest < limits$against)
-  if (length(against) == 0) return(character())
-  shown <- paste0("`", items$item[against], "` (", number_show(items$item_rest[against], 2), ")")
-  many <- length(against) > nrow(items) / 3
-  vapply(seq_along(against), function(at) {
-    reversed <- items$reversed[against[at]]
+  negative <- which(!is.na(items$item_rest) & items$item_rest < limits$negative)
+  if (length(negative) == 0) return(character())
+  shown <- paste0("`", items$item[negative], "` (", number_show(items$item_rest[negative], 2), ")")
+  many <- length(negative) > nrow(items) / 3
+  vapply(seq_along(negative), function(at) {
+    reversed <- items$reversed[negative[at]]
     paste0(shown[at], " runs against the rest of its scale and is ", if (reversed) "listed as reversed: is it worded like the others after all? Then take it out of `reversed`" else "not listed as reversed: if it is worded the other way, list it",
       if (many) "; or the scale itself runs the other way: where most items are the reversed ones, the few that look negative may be the right ones")
   }, "")
@@ -23,16 +23,16 @@ list_warnings <- function(items, book) {
   ends <- lapply(book$variables[items], function(one) if (is_coded(one) && length(one$codes$code) > 1) text_fold(one$codes$label[c(which.min(one$codes$code), which.max(one$codes$code))]))
   ends <- ends[lengths(ends) == 2]
   if (length(ends) < 2) return(character())
-  turned <- vapply(ends, function(end) identical(end, rev(ends[[1]])), TRUE)
-  if (!any(turned)) return(character())
-  paste0("the codes of ", some_of(names(ends)[turned]), " run from \u201c", ends[[which(turned)[1]]][1], "\u201d up, those of ", some_of(names(ends)[!turned]), " the other way: one list for all, or `recode: {reversed: yes}` first")
+  other_way <- vapply(ends, function(end) identical(end, rev(ends[[1]])), TRUE)
+  if (!any(other_way)) return(character())
+  paste0("the codes of ", some_of(names(ends)[other_way]), " run from \u201c", ends[[which(other_way)[1]]][1], "\u201d up, those of ", some_of(names(ends)[!other_way]), " the other way: one list for all, or `recode: {reversed: yes}` first")
 }
 
-edge_warnings <- function(found, limits) {
-  at <- found$at_edge
+floor_ceiling_warnings <- function(found, limits) {
+  at <- found$floor_ceiling
   c(
-    if (isTRUE(at[["low"]] > limits$edge)) paste0(number_show(100 * at[["low"]], 1), " % have the lowest possible score (floor): those below cannot be told apart"),
-    if (isTRUE(at[["high"]] > limits$edge)) paste0(number_show(100 * at[["high"]], 1), " % have the highest possible score (ceiling): those above cannot be told apart")
+    if (isTRUE(at[["low"]] > limits$floor_ceiling)) paste0(number_show(100 * at[["low"]], 1), " % have the lowest possible score (floor): those below cannot be told apart"),
+    if (isTRUE(at[["high"]] > limits$floor_ceiling)) paste0(number_show(100 * at[["high"]], 1), " % have the highest possible score (ceiling): those above cannot be told apart")
   )
 }
 
@@ -42,12 +42,12 @@ blank_warnings <- function(items, limits) {
 }
 
 weak_warnings <- function(items, limits) {
-  weak <- which(!is.na(items$item_rest) & items$item_rest >= limits$against & items$item_rest < limits$weak)
+  weak <- which(!is.na(items$item_rest) & items$item_rest >= limits$negative & items$item_rest < limits$weak)
   paste0("`", items$item[weak], "` hardly goes with the rest (", number_show(items$item_rest[weak], 2), "): does it belong to this scale?", recycle0 = TRUE)
 }
 
 straight_warning <- function(found) {
-  if (isTRUE(found$straight > 0)) paste0(count_of(found$straight, "respondent"), " gave one answer to all items, the reversed ones among them: look whether they read the questions (a screen `straight` marks them)")
+  if (isTRUE(found$straightlined > 0)) paste0(count_of(found$straightlined, "respondent"), " gave one answer to all items, the reversed ones among them: look whether they read the questions (a screen `straightlined` marks them)")
 }
 
 # What a coefficient says, in plain words.

@@ -1,14 +1,16 @@
 screen_unanswered <- list(
-  value = field("texts", "blocks and variables of which nothing is answered"),
+  help = "drops those who answered nothing of what they were asked",
+  example = "opened_only: {unanswered: [belong, practice]}",
+  value = field("texts", "blocks and variables of which nothing is answered", "[belong, practice]"),
   beside = list(),
   makes = function(screen, book, say) {
     screen$reads <- screen$counts <- spread_names(screen$settings, c(screen$path, "unanswered"), book, say)
     screen
   },
   compute = function(screen, inputs, state, book, n) {
-    put <- count_true(lapply(state[screen$counts], `[[`, "put"), n)
+    asked <- count_true(lapply(state[screen$counts], `[[`, "asked"), n)
     answered <- count_true(lapply(state[screen$counts], `[[`, "answered"), n)
-    list(rows = which(put > 0L & answered == 0L))
+    list(rows = which(asked > 0L & answered == 0L))
   },
   sentence = function(screen, book) paste("nothing answered in", some_of(screen$settings, 8))
 )

@@ -24,7 +24,7 @@ decode_answers <- function(inputs, book, records, placed) {
     problems <- c(problems, fixed$problems)
   }
   if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
-  alone <- unlist(lapply(seq_along(inputs), function(at) twin_findings(inputs[[at]], offsets[at], book)), recursive = FALSE)
+  alone <- unlist(lapply(seq_along(inputs), function(at) parallel_findings(inputs[[at]], offsets[at], book)), recursive = FALSE)
   list(values = values, ledger = ledger, findings = c(alone, merge_findings(found)), contradicted = contradicted)
 }
 
@@ -93,9 +93,9 @@ source_texts <- function(rows, variable, input, export, offset) {
 
 let_go <- function(input, column) {
   input$columns[column] <- list(NULL)
-  input$twins <- lapply(input$twins, function(twin) {
-    twin$columns[column] <- list(NULL)
-    twin
+  input$parallels <- lapply(input$parallels, function(parallel) {
+    parallel$columns[column] <- list(NULL)
+    parallel
   })
   input
 }
@@ -103,7 +103,7 @@ let_go <- function(input, column) {
 # Cells that were corrected (`touched`) leave no finding.
 decode_column <- function(source, variable, book, offset, touched, role) {
   raw <- source$raw
-  if (!is.null(source$export$adds_to)) variable <- twin_version(variable, source$export, book)
+  if (!is.null(source$export$adds_to)) variable <- parallel_version(variable, source$export, book)
   decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds, role)
   seen <- raw$index
   seen[intersect(touched - offset, seq_along(seen))] <- NA
@@ -134,7 +134,7 @@ first_rows <- function(seen, decoded, offset, most = 5) {
   }
 }
 
-# A record that a twin does not have is not found in it.
+# A record that a parallel does not have is not found in it.
 gather <- function(decoded, index, book) {
   reason <- if (any(decoded$reason > 0L)) decoded$reason[index]
   if (anyNA(index)) {

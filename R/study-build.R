@@ -1,7 +1,7 @@
 #' Build a study
 #'
 #' Applies a codebook to its raw exports: reads, decodes, sets aside what cannot
-#' be an answer, makes the made variables, and keeps account of all of it.
+#' be an answer, makes the derived variables, and keeps account of all of it.
 #'
 #' @param codebook A codebook, or what [read_codebook()] takes.
 #' @param exports Data frames to use in place of files, named by export.
@@ -25,7 +25,7 @@
 #' @section Errors: Those of [read_codebook()] and [read_export()], all problems of
 #'   the raw files at once, each with the line of the codebook; a column that
 #'   an export lacks (the nearest name is suggested); a key that is blank or
-#'   stands twice in a wave, with its lines.
+#'   occurs twice in a wave, with its lines.
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' study
@@ -53,7 +53,7 @@ build_book <- function(book, exports = list(), digests = FALSE) {
   })
   problems$stop_if_any()
   index <- index_of(read)
-  inputs <- match_twins(read, book)
+  inputs <- match_parallels(read, book)
   rm(read)
   for (input in inputs) {
     problems$collect(c("exports", book$exports[[input$facts$export]]$entry),
@@ -72,7 +72,7 @@ build_book <- function(book, exports = list(), digests = FALSE) {
 # From matched inputs on, whether they hold all records or those of one person.
 study_of <- function(inputs, book, sheet, digests) {
   book <- with_fresh_sets(book)
-  facts <- unlist(lapply(inputs, function(input) c(list(input$facts), lapply(unname(input$twins), `[[`, "facts"))), recursive = FALSE)
+  facts <- unlist(lapply(inputs, function(input) c(list(input$facts), lapply(unname(input$parallels), `[[`, "facts"))), recursive = FALSE)
   facts <- facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
   records <- bind_records(lapply(inputs, `[[`, "records"))
   erased <- erased_records(inputs, book, records, sheet)
@@ -90,12 +90,12 @@ study_of <- function(inputs, book, sheet, digests) {
   values <- with_disposition(settled$values, disposition, book)
   # What is not looked at again is let go before the result is put together.
   columns$values <- settled$values <- settled$screened <- NULL
-  stays <- is.na(screened$dropped)
-  flow <- length(book$screens) > 0 || !all(stays)
+  retained <- is.na(screened$dropped)
+  flow <- length(book$screens) > 0 || !all(retained)
   findings <- c(
     lookup_findings(values, book, length(erased$rows) > 0), scale_findings(book),
     all_gap_findings(values, book, rows$n),
-    unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, stays), columns$findings, settled$findings, screened$findings,
+    unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, retained), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )
   book$variables <- lapply(book$variables, fill_question, inputs = inputs, book = book)
@@ -107,7 +107,7 @@ study_of <- function(inputs, book, sheet, digests) {
       data = data, reasons = reasons, records = records, codebook = book$document,
       findings = findings, ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
       asked = lapply(inputs, function(input) input[c("names", "questions")]), inputs = facts, sheets = sheet_facts(book, digests), book = book,
-      stays = if (!all(stays)) which(stays), disposition = disposition, screens = screened$met, erased = erased$counts,
+      retained = if (!all(retained)) which(retained), disposition = disposition, screens = screened$met, erased = erased$counts,
       skips = settled$skips, checked = settled$rules, purged = erased$keys
     ),
     class = "mavik_study"
@@ -213,12 +213,12 @@ sheet_facts <- function(book, digests) {
   })
 }
 
-# The rows that stay, of whatever has one element a row.
-staying <- function(x, study) if (is.null(study$stays)) x else x[study$stays]
+# The retained rows, of whatever has one element a row.
+retained_of <- function(x, study) if (is.null(study$retained)) x else x[study$retained]
 
-rows_staying <- function(study) if (is.null(study$stays)) seq_len(nrow(study$data)) else study$stays
+rows_retained <- function(study) if (is.null(study$retained)) seq_len(nrow(study$data)) else study$retained
 
-n_staying <- function(study) if (is.null(study$stays)) nrow(study$data) else length(study$stays)
+n_retained <- function(study) if (is.null(study$retained)) nrow(study$data) else length(study$retained)
 
 data_of <- function(values, book) {
   data <- lapply(with_names(names(values), names(values)), function(name) value_as_r(book$variables[[name]], values[[name]]$value))

@@ -13,7 +13,7 @@
 #'   `variable`, `path`, `line`, `answers`), `unchecked` (`variable`, `label`, `level`: read
 #'   from cells, and without code list, range, universe or rule), `proposals`
 #'   (`number`, `path`, `adds`, `count` of cells or columns, `line`), `open` (whether errors or warnings
-#'   wait), and `records` and `stay`. Private answers are masked.
+#'   wait), and `records` and `retained`. Private answers are masked.
 #' @section Proposals: A line that reads one text as another is proposed only where
 #'   the two differ by a slip of the pen: no digit, no word of quantity or negation,
 #'   no word of another label. Else a text that many wrote is proposed as a code of
@@ -46,7 +46,7 @@ check_of <- function(study, variable = NULL) {
   structure(list(
     title = book$study$title, file = book$file, variable = variable, findings = found, groups = group_findings(open, proposals), aside = aside_counts(study, names),
     unchecked = unchecked_variables(book, names), proposals = proposal_table(proposals, book), open = any(open$level %in% c("error", "warning")),
-    accepted = sum(nzchar(found$accepted)), records = nrow(study$data) + sum(study$erased), stay = n_staying(study),
+    accepted = sum(nzchar(found$accepted)), records = nrow(study$data) + sum(study$erased), retained = n_retained(study),
     story = if (!is.null(variable) && variable %in% names(book$variables)) story_of_variable(study, variable)
   ), class = "mavik_check")
 }
@@ -98,22 +98,22 @@ proposals_for <- function(found, proposals) {
 # aside among them.
 aside_counts <- function(study, names) {
   book <- study$book
-  guards <- c(
+  tests <- c(
     lapply(Filter(has_own_range, book$variables), function(variable) list(kind = "range", variable = variable$name, path = where_in(variable, "range"))),
     lapply(Filter(function(variable) !is.null(variable$universe), book$variables), function(variable) list(kind = "universe", variable = variable$name, path = where_in(variable, "universe"))),
     lapply(book$rules, function(rule) list(kind = "rule", variable = rule$reads, path = rule$path, only = is.null(rule$aside)))
   )
-  guards <- Filter(function(guard) any(guard$variable %in% names), guards)
-  count <- function(guard) {
-    path <- paste(guard$path, collapse = " > ")
-    sum(0L, unlist(lapply(study$ledger, function(entry) if (entry$kind == guard$kind && entry$rule == path && entry$variable %in% guard$variable) length(entry$rows))))
+  tests <- Filter(function(test) any(test$variable %in% names), tests)
+  count <- function(test) {
+    path <- paste(test$path, collapse = " > ")
+    sum(0L, unlist(lapply(study$ledger, function(entry) if (entry$kind == test$kind && entry$rule == path && entry$variable %in% test$variable) length(entry$rows))))
   }
-  answers <- vapply(guards, count, 0L)
-  broken <- vapply(guards, function(guard) if (guard$kind == "rule") study$checked[[guard$path[2]]]$rows else NA_integer_, 0L)
+  answers <- vapply(tests, count, 0L)
+  broken <- vapply(tests, function(test) if (test$kind == "rule") study$checked[[test$path[2]]]$rows else NA_integer_, 0L)
   out <- data.frame(
-    kind = vapply(guards, `[[`, "", "kind"), variable = vapply(guards, function(guard) if (guard$kind == "rule") "" else guard$variable, ""),
-    path = vapply(guards, function(guard) paste(guard$path, collapse = " > "), ""), line = vapply(guards, function(guard) line_of_path(book, paste(guard$path, collapse = " > ")), 0L),
-    answers = answers, records = broken, reports_only = vapply(guards, function(guard) isTRUE(guard$only), TRUE)
+    kind = vapply(tests, `[[`, "", "kind"), variable = vapply(tests, function(test) if (test$kind == "rule") "" else test$variable, ""),
+    path = vapply(tests, function(test) paste(test$path, collapse = " > "), ""), line = vapply(tests, function(test) line_of_path(book, paste(test$path, collapse = " > ")), 0L),
+    answers = answers, records = broken, reports_only = vapply(tests, function(test) isTRUE(test$only), TRUE)
   )
   out <- out[order(match(out$kind, c("universe", "range", "rule")), -out$answers, method = "radix"), ]
   rownames(out) <- NULL
@@ -137,7 +137,7 @@ unchecked_variables <- function(book, names) {
 #' @param where A condition in the codebook's language, `"years > 60"`.
 #' @param exports Data frames in place of files, as in [build_study()].
 #' @return A data frame with `wave`, `respondent`, `export`, `line`, `stands`
-#'   (`stays`, or what dropped the record) and the variables that the condition names,
+#'   (`retained`, or what dropped the record) and the variables that the condition names,
 #'   coded ones as labels and gaps as their reason's label. A record for which
 #'   the condition is unknown is not in it.
 #' @section Errors: A condition that is none; one that reads a private variable.
@@ -151,7 +151,7 @@ find_records <- function(codebook, where, exports = list()) {
   rows <- which(truth_of(condition, study))
   found <- data.frame(
     wave = study$records$wave[rows], respondent = respondents_shown(study)(rows), export = study$records$export[rows], line = study$records$line[rows],
-    stands = ifelse(rows %in% rows_staying(study), "stays", study$disposition[rows])
+    stands = ifelse(rows %in% rows_retained(study), "retained", study$disposition[rows])
   )
   for (name in condition$uses) found[[name]] <- cells_shown(study, name, rows)
   found
@@ -210,7 +210,7 @@ show_record <- function(codebook, respondent, exports = list()) {
   if (is.null(inputs)) stop_no_respondent(respondent, book)
   study <- person_study(inputs, book, respondent, names(book$variables), exports)
   rows <- which(study$records$key == respondent)
-  if (length(rows) == 0) stop_mavik("build_error", "all that this person told was purged, as an `erase` screen asks")
+  if (length(rows) == 0) stop_mavik("build_error", "the answers of this person were purged, as an `erase` screen asks")
   names <- setdiff(names(study$book$variables), private_variables(book))
   do.call(rbind, lapply(rows, function(row) do.call(rbind, lapply(names, function(name) record_row(study, name, row)))))
 }
@@ -227,7 +227,7 @@ record_row <- function(study, name, row) {
   end <- end_of(study, name, row)
   data.frame(
     wave = study$records$wave[row], export = study$records$export[row], file = shown_source(study, row), line = study$records$line[row],
-    stands = if (row %in% rows_staying(study)) "stays" else study$disposition[row],
+    stands = if (row %in% rows_retained(study)) "retained" else study$disposition[row],
     variable = name, label = paste0(variable$label, ""), column = paste(columns, collapse = " | "), raw = paste(raw, collapse = " | "),
     value = end$shown, gap = end$label
   )

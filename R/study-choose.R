@@ -7,7 +7,7 @@
 #' @param waves Names of waves; all of them if not said.
 #' @param where A condition in the codebook's language, `"years > 10"`; records for
 #'   which it is unknown are not chosen.
-#' @return The study, with the rows that stay cut down to what was chosen:
+#' @return The study, with the retained rows cut down to what was chosen:
 #'   [study_table()], [ledger()] and [write_study()] go by it; findings keep their
 #'   counts over all records, and name chosen respondents only. `provenance.json` and
 #'   `codebook.html` tell the choice.
@@ -26,11 +26,11 @@ choose_records <- function(study, waves = NULL, where = NULL) {
   rows <- seq_len(nrow(study$data))
   if (!is.null(waves)) rows <- rows[study$records$wave %in% waves]
   if (!is.null(where)) rows <- intersect(rows, which(truth_of(checked_condition(where, study$book), study)))
-  stays <- intersect(rows_staying(study), rows)
-  if (length(stays) == 0) stop_mavik("build_error", "the choice leaves no record: nothing would be in the analysis file")
-  study$choice <- list(waves = if (is.null(waves)) NULL else intersect(known, waves), where = if (!is.null(where)) text_squeeze(where), of = n_staying(study), records = length(stays))
+  retained <- intersect(rows_retained(study), rows)
+  if (length(retained) == 0) stop_mavik("build_error", "the choice leaves no record: nothing would be in the analysis file")
+  study$choice <- list(waves = if (is.null(waves)) NULL else intersect(known, waves), where = if (!is.null(where)) text_squeeze(where), of = n_retained(study), records = length(retained))
   study$chosen <- rows
-  study$stays <- stays
+  study$retained <- retained
   study
 }
 
@@ -38,6 +38,6 @@ choose_records <- function(study, waves = NULL, where = NULL) {
 choice_shown <- function(study) {
   choice <- study$choice
   if (is.null(choice)) return(NULL)
-  paste0(grouped(choice$records), " of ", count_of(choice$of, "record"), " that stay",
+  paste0(grouped(choice$records), " of ", count_of(choice$of, "record"), " retained",
     if (!is.null(choice$waves)) paste0("; wave ", some_of(choice$waves, 40, quote = FALSE)), if (!is.null(choice$where)) paste0("; where ", choice$where))
 }

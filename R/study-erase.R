@@ -79,12 +79,12 @@ drop_records <- function(inputs, gone) {
     if (!is.null(input$record)) input$record <- input$record[keep]
     if (is.null(input$parked)) input$columns <- lapply(input$columns, keep_cells, keep = keep)
     else input$keep <- if (is.null(input$keep)) keep else replace(input$keep, which(input$keep), keep)
-    input$twins <- lapply(input$twins, function(twin) {
-      twin$map <- twin$map[keep]
-      twin$alone$here <- match(intersect(twin$alone$here, which(keep)), which(keep))
-      twin$cut <- TRUE
-      if (is.null(twin$parked)) twin$columns <- lapply(twin$columns, mapped_cells, map = twin$map)
-      twin
+    input$parallels <- lapply(input$parallels, function(parallel) {
+      parallel$map <- parallel$map[keep]
+      parallel$alone$here <- match(intersect(parallel$alone$here, which(keep)), which(keep))
+      parallel$cut <- TRUE
+      if (is.null(parallel$parked)) parallel$columns <- lapply(parallel$columns, mapped_cells, map = parallel$map)
+      parallel
     })
     input$facts$records <- sum(keep)
     inputs[[at]] <- input
@@ -97,7 +97,7 @@ keep_cells <- function(column, keep) {
   used_cells(column)
 }
 
-# A twin's column without the cells of records that no record of the base goes with.
+# A parallel's column without the cells of records that no record of the base goes with.
 mapped_cells <- function(column, map) {
   column$index[!seq_along(column$index) %in% map] <- NA
   used_cells(column)

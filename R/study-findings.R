@@ -60,8 +60,8 @@ accept_findings <- function(out, book) {
   ))
 }
 
-# Kinds that say who came in and who stays: no finding waits for a person there.
-flow_kinds <- c("came_in", "dropped", "marked", "erased", "stays")
+# Kinds that say who was received and who is retained: nothing to review there.
+flow_kinds <- c("received", "dropped", "marked", "erased", "retained")
 
 open_findings <- function(found) found[!nzchar(found$accepted) & !found$kind %in% flow_kinds, ]
 
@@ -178,7 +178,7 @@ zone_findings <- function(counts, decoded, raw, variable, rows_of) {
   read <- !is.na(decoded$value) & counts > 0
   if (is.null(decoded$zone) || !any(decoded$zone & read) || all(decoded$zone[read])) return(list())
   at <- which(read & !decoded$zone)
-  list(new_finding("warning", "zone", variable$name, raw$cells[at[1]], sum(counts[at]), rows_of(at[1]), variable$path,
+  list(new_finding("warning", "mixed_time_zones", variable$name, raw$cells[at[1]], sum(counts[at]), rows_of(at[1]), variable$path,
     "some cells name a time zone, others do not: these are taken as UTC"))
 }
 

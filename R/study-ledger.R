@@ -31,7 +31,7 @@ ledger <- function(study) {
   keep_own_options()
   check_study_class(study)
   entries <- study$ledger
-  entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), ledger_kinds))]
+  entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), names(ledger_kinds)))]
   if (!is.null(study$chosen)) entries <- lapply(entries, keep_rows, keep = study$chosen)
   rows <- unlist(lapply(entries, `[[`, "rows"))
   if (is.null(rows)) rows <- integer()

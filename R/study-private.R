@@ -41,8 +41,8 @@ private_words <- function(kind) {
     contradiction = "two files hold different answers; the first is used",
     exclusive = "ticked together with what excludes all others: the whole set is set aside",
     missing_or_number = "a missing form that is a possible value here: read as the value",
-    near_lookup = , not_found = "keys that are not in the file that is looked up",
-    near_key = "keys that differ only in case, spaces or leading zeros",
+    lookup_near_match = , not_found = "keys that are not in the file that is looked up",
+    key_near_match = "keys that differ only in case, spaces or leading zeros",
     "something to look at"
   )
   paste0(said, " (private: look into the raw file)")

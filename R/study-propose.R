@@ -133,7 +133,7 @@ form_path <- function(variable, key, one, open, book) {
 # The wave that alone holds a text, of a question that was asked in several.
 only_wave <- function(variable, one, book) {
   waves <- unique(vapply(book$exports[one$exports], `[[`, "", "wave"))
-  if (length(waves) == 1 && length(waves_put(variable, book)) > 1) waves
+  if (length(waves) == 1 && length(waves_asked(variable, book)) > 1) waves
 }
 
 proposal_table <- function(proposals, book) {

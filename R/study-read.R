@@ -20,13 +20,13 @@ park_cells <- function(input, folder) {
   input
 }
 
-# An input with its cells, and those of its twins, at hand.
+# An input with its cells, and those of its parallels, at hand.
 with_cells <- function(input) {
   if (!is.null(input$parked)) input$columns <- read_parked(input$parked, input$keep)
-  input$twins <- lapply(input$twins, function(twin) {
-    if (!is.null(twin$parked)) twin$columns <- read_parked(twin$parked, NULL)
-    if (isTRUE(twin$cut)) twin$columns <- lapply(twin$columns, mapped_cells, map = twin$map)
-    twin
+  input$parallels <- lapply(input$parallels, function(parallel) {
+    if (!is.null(parallel$parked)) parallel$columns <- read_parked(parallel$parked, NULL)
+    if (isTRUE(parallel$cut)) parallel$columns <- lapply(parallel$columns, mapped_cells, map = parallel$map)
+    parallel
   })
   input
 }
@@ -45,7 +45,7 @@ input_of <- function(raw, export, book, digest = NULL) {
   record <- if (!is.null(export$response)) read_texts(raw, export$response)
   id <- if (is_numbered(export) && !is.null(record)) record else key
   list(
-    twin = !is.null(export$adds_to),
+    parallel = !is.null(export$adds_to),
     records = list(wave = rep(export$wave, raw$records), key = key, id = id,
       export = rep(export$name, raw$records), line = raw$lines),
     record = record,
@@ -70,8 +70,8 @@ needed_columns <- function(export, book) {
 check_own_present <- function(export, raw, needed, book) {
   problems <- problem_collector(book$document)
   for (role in names(needed$own)) absent_column(needed$own[[role]], c("exports", export$entry, role), export, raw$names, problems)
-  twins <- unlist(lapply(book$exports, `[[`, "adds_to"))
-  if (is.null(export$adds_to) && !export$name %in% twins) note_absent_answers(export, raw$names, book, problems)
+  parallels <- unlist(lapply(book$exports, `[[`, "adds_to"))
+  if (is.null(export$adds_to) && !export$name %in% parallels) note_absent_answers(export, raw$names, book, problems)
   problems$stop_if_any()
 }
 
@@ -89,7 +89,7 @@ note_absent_answers <- function(export, names, book, problems) {
   }
 }
 
-# The way out where a question was not put in a wave.
+# The way out where a question was not asked in a wave.
 absent_line <- function(variable, export, book) {
   if (length(book$waves) < 2) return("")
   paste0("; if it has another name in this wave: `by_wave: {", export$wave, ": {column: ...}}`, if it was not asked there: `by_wave: {", export$wave, ": absent}`")

@@ -17,17 +17,17 @@ read_texts <- function(raw, column) text_trim(raw$columns[[column]]$cells)[raw$c
 lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(number_to_text(lines), 8, quote = FALSE))
 
 # Keys that differ only in case, inner spaces or leading zeros.
-near_keys <- function(records, book, stays) {
-  let_go_after(4 * length(stays))
+near_keys <- function(records, book, retained) {
+  let_go_after(4 * length(retained))
   out <- list()
   for (wave in names(book$waves)) {
-    here <- which(records$wave == wave & stays)
-    let_go_after(8 * length(here) + length(stays) / 4)
+    here <- which(records$wave == wave & retained)
+    let_go_after(8 * length(here) + length(retained) / 4)
     near <- text_near(records$key[here])
     alike <- near %in% near[duplicated(near) & !duplicated(records$key[here])]
     groups <- split(here[alike], near[alike])
     for (rows in groups[order(vapply(groups, `[`, 0L, 1))]) {
-      out[[length(out) + 1]] <- new_finding("warning", "near_key", key_variable(book), paste(records$key[rows], collapse = " | "),
+      out[[length(out) + 1]] <- new_finding("warning", "key_near_match", key_variable(book), paste(records$key[rows], collapse = " | "),
         length(rows), rows, c("exports", book$exports[[records$export[rows[1]]]]$entry, "key"),
         "keys that differ only in case, spaces or leading zeros: one respondent or several? They are kept apart")
     }

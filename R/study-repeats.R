@@ -1,8 +1,8 @@
 # Several records of one respondent in a wave, among those that no screen dropped.
 
 settle_repeats <- function(screened, settled, decoded, book, records) {
-  stays <- which(is.na(screened$dropped))
-  groups <- repeated_groups(records, stays)
+  retained <- which(is.na(screened$dropped))
+  groups <- repeated_groups(records, retained)
   screened$instead <- rep("", length(records$key))
   if (length(groups) == 0) return(screened)
   if (is.null(book$duplicates)) stop_repeated(groups, records, book)
@@ -18,11 +18,11 @@ settle_repeats <- function(screened, settled, decoded, book, records) {
   screened
 }
 
-repeated_groups <- function(records, stays) {
-  id <- paste(records$wave[stays], records$key[stays], sep = "\r")
+repeated_groups <- function(records, retained) {
+  id <- paste(records$wave[retained], records$key[retained], sep = "\r")
   again <- id %in% id[duplicated(id)]
   if (!any(again)) return(list())
-  unname(split(stays[again], factor(id[again], unique(id[again]))))
+  unname(split(retained[again], factor(id[again], unique(id[again]))))
 }
 
 # The larger the better; a gap loses against any value.
@@ -86,6 +86,6 @@ stop_repeated <- function(groups, records, book) {
   rest <- length(groups) - length(shown)
   stop_mavik("build_error", count_of(length(groups), "key"), " of wave ", some_of(unique(vapply(groups, function(rows) records$wave[rows[1]], ""))), " ",
     if (length(groups) == 1) "stands" else "stand", " more than once: ", paste(shown, collapse = "; "), if (rest > 0) paste(" and", rest, "more"),
-    ". A key must name one respondent: say which record stays, `duplicates: {keep: last, by: ...}`, take the repeats out of the export, or choose another key column", if (length(unique(records$export[unlist(groups)])) > 1) "; where two exports hold the same responses, say of one that it `adds_to` the other",
+    ". A key must name one respondent: say which record to retain, `duplicates: {keep: last, by: ...}`, take the repeats out of the export, or choose another key column", if (length(unique(records$export[unlist(groups)])) > 1) "; where two exports hold the same responses, say of one that it `adds_to` the other",
     facts = list(keys = keys))
 }

@@ -1,11 +1,11 @@
 # From decoded to routed: what a variable's own range rules out is set aside,
 # and where its universe is false it was not asked. `truth` is the universe's.
 
-route_answer <- function(column, variable, truth, gate_reason, book) {
+route_answer <- function(column, variable, truth, filter_reason, book) {
   ranged <- if (identical(variable$storage, "set")) set_exclusive_aside(column, variable, book)
     else if (has_own_range(variable)) set_outside_aside(column, variable, book) else list(column = column)
   if (is.null(variable$universe)) return(ranged)
-  asked <- keep_to_universe(ranged$column, variable, truth, gate_reason, book)
+  asked <- keep_to_universe(ranged$column, variable, truth, filter_reason, book)
   list(column = asked$column, ledger = c(ranged$ledger, asked$ledger), findings = c(ranged$findings, asked$findings), skips = asked$skips)
 }
 
@@ -52,9 +52,9 @@ set_aside <- function(column, rows, book) {
 }
 
 # Outside, a blank was not asked, and whatever else a cell held is set aside;
-# what is set aside already, or was never in the file, stays as it is. Where the
-# gate is unknown, an answer stays and a blank takes the gate's own reason.
-keep_to_universe <- function(column, variable, truth, gate_reason, book) {
+# what is set aside already, or was never in the file, retained as it is. Where the
+# filter is unknown, an answer is retained and a blank takes the filter's own reason.
+keep_to_universe <- function(column, variable, truth, filter_reason, book) {
   id <- function(...) reason_id(book, c(...))
   path <- where_in(variable, "universe")
   reason <- reason_or_none(column)
@@ -67,7 +67,7 @@ keep_to_universe <- function(column, variable, truth, gate_reason, book) {
     outside_answered = length(against), unsure_answered = sum(unsure & has), unsure_blank = sum(unsure & blank))
   entries <- universe_entries(column, reason, against, variable, path, book)
   reason[outside & blank] <- id("not_asked")
-  reason[unsure & blank] <- gate_reason[unsure & blank]
+  reason[unsure & blank] <- filter_reason[unsure & blank]
   column$value[against] <- NA
   reason[against] <- id("set_aside")
   list(column = new_column(column$value, reason), ledger = entries, findings = universe_findings(variable, path, against, which(unsure & has)), skips = skips)
@@ -86,8 +86,8 @@ universe_findings <- function(variable, path, against, unsure) {
   shown <- paste0("`", text_squeeze(variable$universe$text), "`")
   c(
     if (length(against) > 0) list(new_finding("warning", "universe", variable$name, "", length(against), against, path,
-      paste0("answered by people to whom the question was not put (", shown, " is false), set aside; was the skip not kept, or is the gate wrong?"))),
+      paste0("answered by people who were not asked (", shown, " is false), set aside; was the skip not kept, or is the filter wrong?"))),
     if (length(unsure) > 0) list(new_finding("note", "universe_unknown", variable$name, "", length(unsure), unsure, path,
-      paste0("answered, and whether the question was put is unknown (", shown, " rests on a gap): the answers stay")))
+      paste0("answered, and whether the question was asked is unknown (", shown, " rests on a gap): the answers stay")))
   )
 }

@@ -1,4 +1,4 @@
-# Who stays: screens in their order, then repeated keys among those that stay.
+# Who is retained: screens in their order, then repeated keys among those that are retained.
 # Every screen a record meets is kept; the first that drops names the drop.
 
 screen_records <- function(settled, decoded, book, records) {
@@ -17,54 +17,54 @@ screen_records <- function(settled, decoded, book, records) {
   list(met = lapply(met, `[[`, "rows"), more = lapply(met, `[[`, "more"), dropped = dropped)
 }
 
-# For each variable: was something answered (refusals count), and was it put?
+# For each variable: was something answered (refusals count), and was it asked?
 answered_state <- function(names, decoded, settled, book, n) {
   silent <- reason_id(book, c("no_answer", "not_asked", "not_in_wave", "not_found"))
-  unput <- reason_id(book, c("not_asked", "not_in_wave", "not_found"))
+  unasked <- reason_id(book, c("not_asked", "not_in_wave", "not_found"))
   lapply(with_names(names, names), function(name) {
     answer <- is_answer(book$variables[[name]])
     column <- if (answer) decoded[[name]] else settled$values[[name]]
     reason <- reason_or_none(column)
-    put <- !reason %in% unput
-    put[settled$outside[[name]]] <- FALSE
+    asked <- !reason %in% unasked
+    asked[settled$outside[[name]]] <- FALSE
     # Where a filter was not asked itself, neither was what stands behind it.
-    if (answer) put[reason_or_none(settled$values[[name]]) %in% unput] <- FALSE
-    list(answered = put & (!is.na(column$value) | (answer & !reason %in% silent)), put = put)
+    if (answer) asked[reason_or_none(settled$values[[name]]) %in% unasked] <- FALSE
+    list(answered = asked & (!is.na(column$value) | (answer & !reason %in% silent)), asked = asked)
   })
 }
 
 disposition_of <- function(dropped, decoded, settled, book, n) {
-  out <- rep("kept", n)
+  out <- rep("retained", n)
   if (!is.null(book$complete)) {
     # A question with several answers is one question, not its options.
     blocks <- lapply(book$study$complete,
       function(name) if (name %in% names(book$variables)) name else book$blocks[[name]])
-    put <- answered <- integer(n)
+    asked <- answered <- integer(n)
     for (block in blocks) {
       state <- answered_state(block, decoded, settled, book, n)
-      here <- count_true(lapply(state, `[[`, "put"), n) > 0L
-      put <- put + here
+      here <- count_true(lapply(state, `[[`, "asked"), n) > 0L
+      asked <- asked + here
       answered <- answered + (here & count_true(lapply(state, `[[`, "answered"), n) > 0L)
     }
-    out <- ifelse(answered == put, "complete", ifelse(answered > 0L, "partial", "break_off"))
+    out <- ifelse(answered == asked, "complete", ifelse(answered > 0L, "partial", "break_off"))
   }
   ifelse(is.na(dropped), out, dropped)
 }
 
 flow_findings <- function(screened, book, n, erased) {
-  out <- list(new_finding("note", "came_in", "", "", n + sum(erased), integer(), "exports", "records came in"))
+  out <- list(new_finding("note", "received", "", "", n + sum(erased), integer(), "exports", "records received"))
   for (name in names(book$screens)) {
     screen <- book$screens[[name]]
     said <- screens()[[screen$kind]]$sentence(screen, book)
     more <- screened$more[[name]]
     rows <- if (screen$report) screened$met[[name]] else which(screened$dropped == name)
     gone <- if (name %in% names(erased)) erased[[name]] else 0L
-    if (gone > 0) out <- c(out, list(new_finding("note", "erased", "", name, gone, integer(), screen$path, paste0(said, ": all that they told was purged; this count is what is left"))))
+    if (gone > 0) out <- c(out, list(new_finding("note", "erased", "", name, gone, integer(), screen$path, paste0(said, ": their answers were purged; this count is what is left"))))
     if (length(rows) > 0) out <- c(out, list(new_finding("note", if (screen$report) "marked" else "dropped", "", name, length(rows), rows, screen$path,
       paste0(said, if (screen$report) ": marked, not dropped" else ": dropped", if (!is.null(more)) paste0("; ", more)))))
   }
-  stays <- sum(is.na(screened$dropped))
-  c(out, list(new_finding("note", "stays", "", "", stays, integer(), "screens", "records stay in the analysis file")))
+  retained <- sum(is.na(screened$dropped))
+  c(out, list(new_finding("note", "retained", "", "", retained, integer(), "screens", "records retained in the analysis file")))
 }
 
 # A row of the ledger for each record that was dropped, with all screens it met.
@@ -83,7 +83,7 @@ drop_entries <- function(screened, book, n) {
   })
 }
 
-# Records by disposition, those that stay first; the erased under their screen.
+# Records by disposition, those that are retained first; the erased under their screen.
 disposition_counts <- function(study) {
   names <- c(setdiff(names(dispositions), "duplicate"), names(study$book$screens), "duplicate")
   counts <- table(factor(study$disposition, names))

@@ -1,12 +1,12 @@
 # One graph of variables and rules is worked through: answers are routed, rules
-# read them, and what no rule sets aside is settled. Made variables come as soon
+# read them, and what no rule sets aside is settled. Derived variables come as soon
 # as all they are made of is settled.
 
 settle_answers <- function(decoded, book, rows, records) {
   state <- list(values = decoded, decoded = if ("s:" %in% book$work) decoded, routed = list(), aside = list(), truth = new.env(), ledger = list(), findings = list(), skips = list(), outside = list(), rules = list())
   for (node in book$work) {
     name <- substring(node, 3)
-    if (!is.null(state$screened)) rows$stays <- which(is.na(state$screened$dropped))
+    if (!is.null(state$screened)) rows$retained <- which(is.na(state$screened$dropped))
     let_go_after((1 + length(book$uses[[name]])) * rows$n)
     state <- switch(substr(node, 1, 1),
       q = route_step(state, book$variables[[name]], book, rows),
@@ -22,25 +22,25 @@ settle_answers <- function(decoded, book, rows, records) {
 
 route_step <- function(state, variable, book, rows) {
   name <- variable$name
-  gates <- lapply(all_versions(variable), function(version) gate_of(state, version$universe, rows$n, book))
-  gates <- with_names(gates, vapply(all_versions(variable), function(version) paste0(version$universe$text, ""), ""))
+  filters <- lapply(all_versions(variable), function(version) filter_of(state, version$universe, rows$n, book))
+  filters <- with_names(filters, vapply(all_versions(variable), function(version) paste0(version$universe$text, ""), ""))
   out <- over_versions(variable, state$values[[name]], book, rows, function(version, column, rows, at) {
     if (is.null(version$universe) && !has_own_range(version) && !identical(version$storage, "set")) return(list(column = column))
-    gate <- gates[[paste0(version$universe$text, "")]]
-    route_answer(column, version, gate$truth[at], if (length(gate$reason) > 0) gate$reason[at], book)
+    filter <- filters[[paste0(version$universe$text, "")]]
+    route_answer(column, version, filter$truth[at], if (length(filter$reason) > 0) filter$reason[at], book)
   })
   state$routed[[name]] <- state$values[[name]] <- out$column
   state$ledger <- c(state$ledger, out$ledger)
   state$findings <- c(state$findings, out$findings)
   state$skips[[name]] <- out$skips
-  state$outside[[name]] <- outside_of(variable, gates, book, rows)
+  state$outside[[name]] <- outside_of(variable, filters, book, rows)
   state
 }
 
-outside_of <- function(variable, gates, book, rows) {
+outside_of <- function(variable, filters, book, rows) {
   groups <- version_rows(variable, book, rows)
-  if (is.null(groups)) return(gates[[1]]$outside)
-  sort(unlist(lapply(groups, function(group) if (!is_absent(group$version)) intersect(gates[[paste0(group$version$universe$text, "")]]$outside, group$at))))
+  if (is.null(groups)) return(filters[[1]]$outside)
+  sort(unlist(lapply(groups, function(group) if (!is_absent(group$version)) intersect(filters[[paste0(group$version$universe$text, "")]]$outside, group$at))))
 }
 
 # The rows of each version of a variable; NULL where all are alike.
@@ -50,14 +50,14 @@ version_rows <- function(variable, book, rows) {
   lapply(split(seq_len(rows$n), id), function(at) list(at = at, version = version_in(variable, book$exports[[rows$export[at[1]]]])))
 }
 
-# Who stays is known before all else where answers of an earlier wave are taken.
+# Who is retained is known before all else where answers of an earlier wave are taken.
 screen_step <- function(state, book, records, decoded = state$decoded) {
   state$screened <- settle_repeats(screen_records(state, decoded, book, records), state, decoded, book, records)
   state
 }
 
 # Does something to a column version by version, and puts the parts together.
-# Where the question was not put nothing is done.
+# Where the question was not asked nothing is done.
 over_versions <- function(variable, column, book, rows, act) {
   groups <- version_rows(variable, book, rows)
   if (is.null(groups)) return(act(variable, column, rows, seq_len(rows$n)))
@@ -85,7 +85,7 @@ move_rows <- function(one, at) {
 }
 
 # A condition that many questions share is worked out once.
-gate_of <- function(state, universe, n, book) {
+filter_of <- function(state, universe, n, book) {
   if (is.null(universe)) return(NULL)
   known <- state$truth[[universe$text]]
   if (!is.null(known)) return(known)
@@ -96,9 +96,9 @@ gate_of <- function(state, universe, n, book) {
     reason <- first_reason(inputs, n)
     reason[reason == 0L] <- reason_id(book, "not_computable")
   }
-  gate <- list(truth = truth, reason = reason, outside = which(!truth))
-  assign(universe$text, gate, envir = state$truth)
-  gate
+  filter <- list(truth = truth, reason = reason, outside = which(!truth))
+  assign(universe$text, filter, envir = state$truth)
+  filter
 }
 
 rule_step <- function(state, rule, book, rows) {
@@ -149,7 +149,7 @@ rule_findings <- function(rule, out, count, book) {
   )))
 }
 
-# A made variable's values; each version makes those of its own rows.
+# A derived variable's values; each version makes those of its own rows.
 make_values <- function(variable, inputs, book, rows) {
   way <- ways()[[variable$way]]
   if (is.null(variable$versions)) return(way$compute(variable, inputs, book, rows))

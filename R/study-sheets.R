@@ -118,7 +118,7 @@ read_coding <- function(variable, book, note) {
   set[!nzchar(set)] <- NA
   folded <- text_fold(sheet$answer)
   id <- paste(wave, respondent, folded, sep = "\r")
-  for (row in which(duplicated(id) & nzchar(respondent))) note(at_line(file, sheet$.line[row]), ": this respondent and answer stand twice: keep one line")
+  for (row in which(duplicated(id) & nzchar(respondent))) note(at_line(file, sheet$.line[row]), ": this respondent and answer occur twice: keep one line")
   list(id = id, set = set, folded_any = ifelse(nzchar(respondent), NA, folded), wave = wave, respondent = respondent, answer = sheet$answer, line = sheet$.line)
 }
 
@@ -135,7 +135,7 @@ read_lookup <- function(lookup, book, frames) {
   raw <- read_raw(source, lookup[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
   problems <- problem_collector(book$document)
   absent_column(lookup$key, c("lookups", name, "key"), c(lookup, list(shown = shown)), raw$names, problems)
-  for (variable in book$variables) if (identical(variable$way, "lookup") && identical(variable$settings[["in"]], name)) absent_column(variable$settings$take, where_in(variable, "lookup", "take"), c(lookup, list(shown = shown)), raw$names, problems)
+  for (variable in book$variables) if (identical(variable$way, "lookup") && identical(variable$settings[["in"]], name)) absent_column(variable$settings$column, where_in(variable, "lookup", "column"), c(lookup, list(shown = shown)), raw$names, problems)
   problems$stop_if_any()
   key <- read_texts(raw, lookup$key)
   blank <- !nzchar(key)

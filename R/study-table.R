@@ -13,7 +13,7 @@
 #' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`,
 #'   `item`, `label` and `value` (of several kinds of items a text), and `gap` (the
 #'   reason). With `shape = "wide"` the key stands once; where a person has no record
-#'   in a wave the gap is `not_found`, and a question not put in it has no column. Else a data frame of the kept variables in the codebook's order; private
+#'   in a wave the gap is `not_found`, and a question not asked in it has no column. Else a data frame of the kept variables in the codebook's order; private
 #'   variables and respondents that a screen dropped are left out. Numbers are doubles, texts characters, dates `Date` and date-times
 #'   `POSIXct` in UTC (texts where `gaps = "codes"`).
 #' @examples
@@ -37,17 +37,17 @@ study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "co
   out <- list()
   for (name in kept_variables(book)) {
     variable <- book$variables[[name]]
-    reason <- staying(study$reasons[[name]], study)
-    out[[name]] <- table_column(variable, staying(study$data[[name]], study), if (gaps == "codes") reason, values, book)
+    reason <- retained_of(study$reasons[[name]], study)
+    out[[name]] <- table_column(variable, retained_of(study$data[[name]], study), if (gaps == "codes") reason, values, book)
     if (gaps == "beside" && !is.null(reason)) out[[paste0(name, ".gap")]] <- reason
   }
-  structure(out, class = "data.frame", row.names = .set_row_names(n_staying(study)), names = as.character(names(out)))
+  structure(out, class = "data.frame", row.names = .set_row_names(n_retained(study)), names = as.character(names(out)))
 }
 
 wide_table <- function(study, values, gaps) {
   book <- study$book
   if (!is_panel(book)) stop_mavik("build_error", "a row a person needs a panel, where a key is the same person in every wave (`design: panel` under `study`)")
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   person <- unique(study$records$key[rows])
   keys <- names(Filter(function(variable) variable$way == "is" && variable$settings == "key", book$variables))
   shown <- if (key_is_private(book)) rep(masked, length(person)) else person
@@ -58,7 +58,7 @@ wide_table <- function(study, values, gaps) {
   })
   for (name in setdiff(kept_variables(book), c(keys, names(Filter(function(variable) variable$way == "is" && variable$settings == "wave", book$variables))))) {
     variable <- book$variables[[name]]
-    for (wave in intersect(waves_put(variable, book), names(at)[vapply(at, function(one) any(!is.na(one)), TRUE)])) {
+    for (wave in intersect(waves_asked(variable, book), names(at)[vapply(at, function(one) any(!is.na(one)), TRUE)])) {
       reason <- study$reasons[[name]][at[[wave]]]
       if (anyNA(at[[wave]])) {
         if (is.null(reason)) reason <- factor(rep(NA, length(person)), book$reasons$name)
@@ -79,7 +79,7 @@ long_table <- function(study, values, block) {
   if (length(odd) > 0) stop_mavik("build_error", "`", odd[1], "` is not a block of the analysis file", did_you_mean(odd[1], names(known)))
   if (length(known) == 0) stop_mavik("build_error", "the analysis file has no block: only items of a block can be stacked")
   blocks <- if (is.null(block)) known else known[block]
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   items <- unlist(blocks, use.names = FALSE)
   of <- rep(names(blocks), lengths(blocks))
   cells <- lapply(items, function(name) table_column(book$variables[[name]],

@@ -1,13 +1,13 @@
 #' Count answers
 #'
-#' What suits the level of each variable: counts and percents, figures of
+#' What suits the level of each variable: counts and percents, statistics of
 #' numbers, several items as one table, several answers a person, cross tables.
 #' Gaps stay in full view, by reason.
 #'
 #' @param codebook A study, a codebook, or what [read_codebook()] takes.
 #' @param variables Names of variables and blocks.
 #' @param by A variable with codes, for a table by group; its gaps are no group.
-#' @param where A condition in the codebook's language: only records that meet it.
+#' @param where A condition in the codebook's language: only the records for which it is true.
 #' @param weight A number variable: percents and means are weighted by it, counts
 #'   stay as they are. A respondent whose weight is a gap or below 0 is left out.
 #' @param exports Data frames in place of files, as in [build_study()].
@@ -15,9 +15,9 @@
 #'   `kind` (`codes`, `number`, `text`, `items`, `set`), `n`, `table` (a data
 #'   frame), `gaps` (a data frame of reason, label, count, percent of all), and with
 #'   `by` also `groups` (a data frame, a row a group and a total) and `test` (a list with `name`,
-#'   figures, `p` and `thin`, whether more than a fifth of the expected counts are
+#'   statistics, `p` and `thin`, whether more than a fifth of the expected counts are
 #'   below 5). `pooled` names the waves that are counted together where neither `by`
-#'   nor `where` tells them apart. Percents are of 100. Only respondents that stay are counted.
+#'   nor `where` tells them apart. Percents are of 100. Only retained respondents are counted.
 #' @section Tests: Pearson's chi-square without correction for codes; Welch's t
 #'   for the means of two groups, Welch's F (Welch 1951, Biometrika 38, 330-336)
 #'   for more. Where the groups are the waves of a panel the same persons answered
@@ -46,7 +46,7 @@ answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL,
   check_weight(weight, book)
   carriers <- unlist(lapply(asked, function(one) one$carrier))
   study <- study_with(codebook, unique(c(unlist(lapply(asked, function(one) c(one$names, unlist(lapply(one$parts, `[[`, "names"))))), carriers, by, weight, condition$uses)), exports)
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
   weights <- NULL
   if (!is.null(weight)) {
@@ -138,15 +138,15 @@ one_table <- function(name, study, rows, weights, groups) {
     return(c(list(kind = "codes"), head, list(table = counts), grouped))
   }
   if (is.numeric(value) && !is_date(variable)) {
-    figures <- number_figures(as.double(value), weights)
+    statistics <- number_statistics(as.double(value), weights)
     grouped <- if (!is.null(groups)) means_table(as.double(value), groups, weights)
     if (!is.null(groups) && is_paired(groups,
       study)) grouped["test"] <- list(paired_test(as.double(value), groups, study$records$key[rows],
       coded = FALSE))
-    return(c(list(kind = "number", decimals = variable$decimals), head, list(table = figures), grouped))
+    return(c(list(kind = "number", decimals = variable$decimals), head, list(table = statistics), grouped))
   }
   text <- value_text(variable, if (is_date(variable)) as.double(value) else value)
-  c(list(kind = "text", ungrouped = !is.null(groups)), head, list(table = text_figures(text[!is.na(text)], variable)))
+  c(list(kind = "text", ungrouped = !is.null(groups)), head, list(table = text_statistics(text[!is.na(text)], variable)))
 }
 
 weighted_percent <- function(at, size, weights) {
@@ -155,10 +155,10 @@ weighted_percent <- function(at, size, weights) {
   share(sums, sum(sums))
 }
 
-number_figures <- function(value, weights) {
-  figures <- figures_of(value)
-  if (is.null(figures)) figures <- c(n = 0, mean = NA, median = NA, sd = NA, min = NA, max = NA)
-  out <- as.data.frame(as.list(figures))
+number_statistics <- function(value, weights) {
+  statistics <- statistics_of(value)
+  if (is.null(statistics)) statistics <- c(n = 0, mean = NA, median = NA, sd = NA, min = NA, max = NA)
+  out <- as.data.frame(as.list(statistics))
   if (!is.null(weights)) out$weighted_mean <- weighted_mean(value, weights)
   out
 }
@@ -168,7 +168,7 @@ weighted_mean <- function(value, weights) {
   if (sum(weights[has]) == 0) NA_real_ else sum(value[has] * weights[has]) / sum(weights[has])
 }
 
-text_figures <- function(text, variable, most = 10) {
+text_statistics <- function(text, variable, most = 10) {
   if (is_date(variable)) return(data.frame(n = length(text), first = if (length(text) > 0) min(text) else "", last = if (length(text) > 0) max(text) else ""))
   if (length(text) == 0) return(data.frame(text = character(), count = integer(),
     of_answered = numeric()))
@@ -196,19 +196,19 @@ chi_square <- function(counts) {
   counts <- counts[rowSums(counts) > 0, colSums(counts) > 0, drop = FALSE]
   if (min(dim(counts)) < 2) return(NULL)
   found <- suppressWarnings(stats::chisq.test(counts, correct = FALSE))
-  list(name = "chi-square", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, n = sum(counts), thin = mean(found$expected < 5) > 0.2)
+  list(name = "chi-square", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, n = sum(counts), sparse = mean(found$expected < 5) > 0.2)
 }
 
 means_table <- function(value, groups, weights) {
   has <- !is.na(value) & !is.na(groups)
-  figure <- function(rows) {
+  of_rows <- function(rows) {
     x <- value[rows]
     out <- c(n = length(x), mean = if (length(x) > 0) mean(x) else NA, sd = if (length(x) > 1) stats::sd(x) else NA, median = if (length(x) > 0) stats::median(x) else NA)
     if (!is.null(weights)) out <- c(out, weighted_mean = if (length(x) > 0) weighted_mean(x, weights[rows]) else NA)
     out
   }
   parts <- c(split(which(has), groups[has]), list(which(has)))
-  table <- as.data.frame(do.call(rbind, lapply(parts, figure)))
+  table <- as.data.frame(do.call(rbind, lapply(parts, of_rows)))
   list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = cbind(group = c(levels(groups), "Total"), `rownames<-`(table, NULL)), test = welch_test(value[has], droplevels(groups[has])))
 }
 
@@ -257,8 +257,8 @@ set_table <- function(asked, study, rows, weights, groups) {
   out <- list(kind = "set", variable = asked$name, label = paste0(carrier$label, ""), n = length(rows), answered = answered, table = table, gaps = gaps)
   if (!is.null(groups)) {
     percent <- matrix(nrow = nlevels(groups) + 1, vapply(value, function(one) {
-      figure <- function(at) if (length(at) == 0) NA_real_ else if (is.null(weights)) 100 * mean(one[at], na.rm = TRUE) else 100 * weighted_mean(one[at], weights[at])
-      c(vapply(seq_len(nlevels(groups)), function(i) figure(which(as.integer(groups) == i & !is.na(one))), 0), figure(which(!is.na(groups) & !is.na(one))))
+      of_rows <- function(at) if (length(at) == 0) NA_real_ else if (is.null(weights)) 100 * mean(one[at], na.rm = TRUE) else 100 * weighted_mean(one[at], weights[at])
+      c(vapply(seq_len(nlevels(groups)), function(i) of_rows(which(as.integer(groups) == i & !is.na(one))), 0), of_rows(which(!is.na(groups) & !is.na(one))))
     }, numeric(nlevels(groups) + 1)))
     has <- Reduce(`|`, lapply(value, function(one) !is.na(one)))
     out <- c(out, list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = list(group = c(levels(groups), "Total"), n = c(as.integer(table(groups[has])), sum(has & !is.na(groups))), percent = percent, codes = table$label)))
@@ -272,7 +272,7 @@ answer_rows <- function(project, names, where, values) {
   asked <- unique(unlist(lapply(names, function(name) asked_of(name, book)$names)))
   condition <- if (!is.null(where)) checked_condition(where, book)
   study <- study_with(project, unique(c(asked, condition$uses)))
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
   table <- data.frame(wave = study$records$wave[rows], respondent = respondents_shown(study)(rows))
   for (name in asked) table[[name]] <- if (values == "labels") cells_shown(study, name, rows) else {

@@ -1,17 +1,17 @@
 # What a variable holds, as everybody counts it: codes with their shares, gaps
-# by reason, and the figures of a number.
+# by reason, and the statistics of a number.
 
 count_variable <- function(study, name) {
   variable <- study$book$variables[[name]]
-  value <- staying(study$data[[name]], study)
-  reason <- staying(study$reasons[[name]], study)
+  value <- retained_of(study$data[[name]], study)
+  reason <- retained_of(study$reasons[[name]], study)
   n <- length(value)
   gaps <- count_gaps(reason, study$book, n)
   answered <- n - sum(gaps$count)
   list(
     n = n, answered = answered, gaps = gaps,
     codes = if (is_coded(variable) || !is.null(variable$texts)) count_codes(variable, value, n, answered),
-    figures = if (is.numeric(value) && variable$level %in% c("interval", "ratio")) figures_of(value),
+    statistics = if (is.numeric(value) && variable$level %in% c("interval", "ratio")) statistics_of(value),
     distinct = if (is.character(value)) length(unique(value[!is.na(value)])),
     span = if (is_date(variable) && answered > 0) value_text(variable, range(as.double(value), na.rm = TRUE))
   )
@@ -20,7 +20,7 @@ count_variable <- function(study, name) {
 # Cells with each reason, and the variables that have it, over several variables.
 count_reasons <- function(study, names) {
   size <- nrow(study$book$reasons)
-  counts <- vapply(study$reasons[intersect(names, names(study$reasons))], function(reason) tabulate(as.integer(staying(reason, study)), size), integer(size))
+  counts <- vapply(study$reasons[intersect(names, names(study$reasons))], function(reason) tabulate(as.integer(retained_of(reason, study)), size), integer(size))
   data.frame(cells = as.integer(rowSums(counts)), variables = as.integer(rowSums(counts > 0)))
 }
 
@@ -51,7 +51,7 @@ count_whole <- function(value, known) {
 share <- function(count, of) if (of == 0) rep(NA_real_, length(count)) else 100 * count / of
 
 # Source of sd: the usual estimate with n - 1.
-figures_of <- function(value) {
+statistics_of <- function(value) {
   x <- as.double(value[!is.na(value)])
   if (length(x) == 0) return(NULL)
   c(n = length(x), mean = mean(x), median = stats::median(x), sd = if (length(x) > 1) stats::sd(x) else NA, min = min(x), max = max(x))

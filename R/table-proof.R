@@ -1,5 +1,5 @@
-# Old by new: for a made variable what became of each value and gap of what it
-# is made of, over the respondents that stay.
+# Old by new: for a derived variable what became of each value and gap of what it
+# is made of, over the retained respondents.
 
 proof_of <- function(study, name) {
   variable <- study$book$variables[[name]]
@@ -14,8 +14,8 @@ proof_of <- function(study, name) {
 # Labels of values, and of reasons in gaps, as a factor in the codebook's order.
 shown_states <- function(study, name) {
   variable <- study$book$variables[[name]]
-  value <- staying(study$data[[name]], study)
-  reason <- staying(study$reasons[[name]], study)
+  value <- retained_of(study$data[[name]], study)
+  reason <- retained_of(study$reasons[[name]], study)
   codes <- all_codes(variable)
   codes <- c(codes, sort(setdiff(unique(value), c(codes, NA))))
   labels <- paste(number_to_text(codes), label_of(variable, codes))
@@ -45,7 +45,7 @@ source_proof <- function(study, variable, source) {
 # The lowest and highest value that went into each code, and the gaps.
 spread_proof <- function(study, variable, source) {
   new <- shown_states(study, variable$name)
-  value <- staying(study$data[[source$name]], study)
+  value <- retained_of(study$data[[source$name]], study)
   of <- function(level, take) { x <- value[new == level & !is.na(new) & !is.na(value)]; if (length(x) == 0) NA_real_ else take(x) }
   known <- levels(new)
   list(kind = "spread", source = source$name, code = known, n = as.integer(table(new)), low = vapply(known, of, 0, take = min, USE.NAMES = FALSE), high = vapply(known, of, 0, take = max, USE.NAMES = FALSE),
@@ -53,8 +53,8 @@ spread_proof <- function(study, variable, source) {
 }
 
 gap_proof <- function(study, variable, source) {
-  before <- staying(study$reasons[[source$name]], study)
-  after <- staying(study$data[[variable$name]], study)
+  before <- retained_of(study$reasons[[source$name]], study)
+  after <- retained_of(study$data[[variable$name]], study)
   if (is.null(before)) return(NULL)
   used <- sort(unique(as.integer(before[!is.na(before)])))
   list(kind = "filled", source = source$name, reason = study$book$reasons$label[used], gaps = vapply(used, function(id) sum(as.integer(before) == id, na.rm = TRUE), 0L),
@@ -65,18 +65,18 @@ gap_proof <- function(study, variable, source) {
 lookup_proof <- function(study, variable, source) {
   if (takes_earlier(variable)) return(NULL)
   table <- study$book$tables[[variable$settings[["in"]]]]
-  reason <- staying(study$reasons[[variable$name]], study)
+  reason <- retained_of(study$reasons[[variable$name]], study)
   lost <- sum(reason == "not_found", na.rm = TRUE)
   if (is.null(table$key)) return(NULL)
-  asked <- key_texts(source, staying(study$data[[source$name]], study))
-  n <- n_staying(study)
+  asked <- key_texts(source, retained_of(study$data[[source$name]], study))
+  n <- n_retained(study)
   list(kind = "lookup", source = source$name, before = n, after = n, rows = table$records, met = sum(asked %in% table$key), lost = lost, unused = sum(!table$key %in% asked, na.rm = TRUE), gap = sum(is.na(asked)))
 }
 
 # Old by new of a reversed item: each code and what it is scored as.
 turned_proof <- function(study, item) {
   variable <- study$book$variables[[item]]
-  value <- staying(study$data[[item]], study)
+  value <- retained_of(study$data[[item]], study)
   codes <- if (is_coded(variable)) all_codes(variable) else sort(unique(value))
   list(kind = "turned", source = item, label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes), code = codes, scored = sum(bounds_of(variable)) - codes, count = tabulate(match(value, codes), length(codes)), gaps = sum(is.na(value)))
 }
@@ -87,10 +87,10 @@ possible_of <- function(variable) {
 }
 
 range_proof <- function(study, variable) {
-  value <- staying(study$data[[variable$name]], study)
+  value <- retained_of(study$data[[variable$name]], study)
   has <- any(!is.na(value))
   list(kind = "range", possible = possible_of(variable),
     actual = if (has) range(value, na.rm = TRUE) else c(NA,
-    NA), n = sum(!is.na(value)), gaps = count_gaps(staying(study$reasons[[variable$name]], study),
+    NA), n = sum(!is.na(value)), gaps = count_gaps(retained_of(study$reasons[[variable$name]], study),
     study$book, length(value)))
 }

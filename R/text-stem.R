@@ -1,4 +1,4 @@
-# A matrix question's stem and item: `How far do you agree? - I feel at home`,
+# A matrix question's stem and item: `How far do you agree? - I know the second verse`,
 # `How often? [In spring]`.
 stem_of <- function(question) {
   parts <- stringi::stri_match_first_regex(question, "^(.{4,}?)\\s+[-\\x{2013}\\x{2014}:]\\s+(.+)$")

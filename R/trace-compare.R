@@ -40,7 +40,7 @@ compare_studies <- function(old, new) {
   out <- list(
     respondents = list(came = who(new, came), gone = who(old, gone), both = length(rows$old)),
     variables = list(came = setdiff(names(new$cells), names(old$cells)), gone = setdiff(names(old$cells), names(new$cells))),
-    cells = cell_counts(changes, causes), changes = changes, moved = moved_figures(old, new, shared),
+    cells = cell_counts(changes, causes), changes = changes, moved = moved_statistics(old, new, shared),
     codebook = entries, sources = sources, title = new$document$study$title
   )
   out$same <- nrow(changes) + length(came) + length(gone) + nrow(entries) + nrow(sources) + length(unlist(out$variables)) == 0
@@ -180,7 +180,7 @@ cell_counts <- function(changes, causes) {
 }
 
 # Shares of the answered and means, where they moved.
-moved_figures <- function(old, new, names) {
+moved_statistics <- function(old, new, names) {
   book <- side_book(new$document)
   out <- lapply(names, function(name) {
     labels <- labels_in(new$document, name)
@@ -265,7 +265,7 @@ path_matters <- function(path) length(path) == 1 && path %in% c("waves", "export
 no_entries <- function() data.frame(path = character(), change = character(), was = character(), now = character())
 
 # Which of the differences bear on a variable: its own entry and those of what it
-# is made of, or gated and judged by; lists it shares; and the files.
+# is made of, or asked and judged by; lists it shares; and the files.
 cause_finder <- function(old, new, entries, sources) {
   book <- side_book(new$document)
   touched <- strsplit(entries$path, " > ", fixed = TRUE)

@@ -1,12 +1,12 @@
 # Who stands where: key, record and line of every record of every export. With
 # it one person's lines are cut out of a large file without reading the rest.
 
-# `read` are the inputs of all exports, twins included.
+# `read` are the inputs of all exports, parallels included.
 index_of <- function(read) {
   index <- lapply(read, function(input) {
-    list(key = input$records$key, record = input$record, line = input$records$line, wave = input$facts$wave, facts = input$facts, twin = input$twin)
+    list(key = input$records$key, record = input$record, line = input$records$line, wave = input$facts$wave, facts = input$facts, parallel = input$parallel)
   })
-  base <- !vapply(index, `[[`, TRUE, "twin")
+  base <- !vapply(index, `[[`, TRUE, "parallel")
   keys <- bind_records(lapply(index[base], function(one) list(wave = rep(one$wave, length(one$key)), key = one$key, export = character(), line = one$line)))$key
   sizes <- vapply(index[base], function(one) length(one$line), 0L)
   ends <- cumsum(sizes)
@@ -85,7 +85,7 @@ known_index <- function(book) {
 }
 
 # The inputs of one person: every record under the key (in a panel, of all
-# waves), and what twins hold of them.
+# waves), and what parallels hold of them.
 person_inputs <- function(book, respondent) {
   index <- known_index(book)
   found <- if (!is.null(index)) person_of(book, index, NULL, respondent)
@@ -102,7 +102,7 @@ person_of <- function(book, index, read, respondent) {
   inputs <- lapply(with_names(names(index), names(index)), function(name) {
     rows <- hers[[name]]
     input <- if (is.null(read)) cut_input(book$exports[[name]], book, index[[name]], rows) else drop_records(read[name], setdiff(seq_along(index[[name]]$line), rows))[[1]]
-    if (!index[[name]]$twin) {
+    if (!index[[name]]$parallel) {
       kept <- index[[name]]$key[rows]
       input$stale <- !is_numbered(book$exports[[name]]) && !identical(input$records$key, kept)
       input$records$key <- kept
@@ -111,14 +111,14 @@ person_of <- function(book, index, read, respondent) {
   })
   if (is.null(read) && any(vapply(inputs, function(input) isTRUE(input$stale),
     TRUE))) return("stale")
-  match_twins(inputs, book)
+  match_parallels(inputs, book)
 }
 
 rows_of_person <- function(index, respondent) {
-  twin <- vapply(index, `[[`, TRUE, "twin")
+  parallel <- vapply(index, `[[`, TRUE, "parallel")
   rows <- lapply(index, function(one) which(one$key == respondent))
-  records <- unlist(Map(function(one, rows) one$record[rows], index[!twin], rows[!twin]))
-  for (name in names(index)[twin]) rows[[name]] <- sort(union(rows[[name]], which(index[[name]]$record %in% records)))
+  records <- unlist(Map(function(one, rows) one$record[rows], index[!parallel], rows[!parallel]))
+  for (name in names(index)[parallel]) rows[[name]] <- sort(union(rows[[name]], which(index[[name]]$record %in% records)))
   rows
 }
 

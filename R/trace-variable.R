@@ -33,11 +33,11 @@ columns_read <- function(study, variable) {
 # What reads this variable: made ones, universes, rules, screens.
 uses_of <- function(book, name) {
   made <- names(Filter(function(uses) name %in% uses, book$uses))
-  gates <- names(Filter(function(variable) name %in% universe_uses(variable), book$variables))
+  asked <- names(Filter(function(variable) name %in% universe_uses(variable), book$variables))
   rules <- names(Filter(function(rule) name %in% rule$reads, book$rules))
   screens <- names(Filter(function(screen) name %in% c(screen$reads, screen$counts), book$screens))
-  kind <- rep(c("made of it", "universe", "rule", "screen"), c(length(made), length(gates), length(rules), length(screens)))
-  data.frame(kind = kind, name = c(made, gates, rules, screens))
+  kind <- rep(c("made of it", "universe", "rule", "screen"), c(length(made), length(asked), length(rules), length(screens)))
+  data.frame(kind = kind, name = c(made, asked, rules, screens))
 }
 
 # Answers and gaps of all records, then step by step what was done to them.
@@ -56,17 +56,17 @@ variable_steps <- function(study, variable) {
   step <- function(name, count, words) data.frame(step = name, count = as.integer(count), words = words)
   some <- function(name, words) if (touched(name) > 0) step(name, touched(name), words)
   answer <- is_answer(variable)
-  stay <- n_staying(study)
-  here <- if (is.null(reason)) stay else sum(is.na(staying(reason, study)))
+  retained <- n_retained(study)
+  here <- if (is.null(reason)) retained else sum(is.na(retained_of(reason, study)))
   rbind(
-    step("records", n, "came in, those of an `erase` screen apart"),
+    step("records", n, "received, those of an `erase` screen apart"),
     step(if (answer) "decoded" else "made", read, if (answer) "answers read from their cells" else "values made"),
     some("variant", "of them in another form"), some("write_in", "of them as a write-in"), some("unlisted", "cells that are none of its values: set aside"), some("corrected", "corrected by the sheet of corrections"),
     some("range", paste0("outside ", paste(range_shown(variable), collapse = " to "), ": set aside", recycle0 = TRUE)), some("universe", "answered although not asked: set aside"),
     some("rule", "against a rule: set aside"), some("exclusive", "ticked with what excludes it: set aside"), some("imputed", "gaps filled"),
     step("answered", answered, "hold a value"),
     if (nrow(gaps) > 0) step("gap", gaps$count, paste0(gaps$label, " (", gaps$name, ")")),
-    if (stay < n) step("stay", here, paste0("of these values stand in the analysis file's ",
-      count_of(stay, "row")))
+    if (retained < n) step("retained", here, paste0("of these values stand in the analysis file's ",
+      count_of(retained, "row")))
   )
 }

@@ -2,7 +2,7 @@
 #'
 #' The story of a variable: how it is made, from which raw columns, what was done
 #' to it, and what is made of it. For one respondent the chain from the raw cell to the
-#' value of the analysis file, made variables down to the raw cells.
+#' value of the analysis file, derived variables down to the raw cells.
 #'
 #' @param codebook A study, a codebook, or what [read_codebook()] takes. For one
 #'   respondent of a study that was built from data frames give them again, as `exports`.
@@ -77,7 +77,7 @@ story_of_person <- function(inputs, book, variable, respondent, wave, exports) {
 # The study of one person: built like any other, with the raw cells at hand.
 person_study <- function(inputs, book, respondent, variable, exports) {
   keys <- unlist(lapply(inputs, function(input) paste(input$records$wave, input$records$key)))
-  # Which of several records stays may rest on any answer.
+  # Which of several records is retained may rest on any answer.
   if (!anyDuplicated(keys)) book <- part_of_book(book, c(variable, unlist(lapply(book$screens, `[[`, "reads")), unlist(book$complete), names(Filter(is_disposition, book$variables))))
   book <- with_sheets(book, exports)
   sheet <- read_corrections(book)
@@ -92,7 +92,7 @@ person_study <- function(inputs, book, respondent, variable, exports) {
 
 # Why the record is not in the analysis file.
 drop_of <- function(study, row) {
-  if (row %in% rows_staying(study)) return(NULL)
+  if (row %in% rows_retained(study)) return(NULL)
   entry <- Filter(function(entry) entry$kind == "dropped" && row %in% entry$rows, study$ledger)[[1]]
   note <- rep(entry$note, length.out = length(entry$rows))[match(row, entry$rows)]
   list(dropped = paste0("the record is dropped and not in the analysis file: ", entry$rule, if (nzchar(note)) paste0(" (", note, ")")), dropped_path = entry$rule, dropped_line = line_of_path(study$book, entry$rule))
@@ -119,17 +119,17 @@ story_of <- function(study, name, row) {
   made <- book$uses[[name]]
   from <- if (takes_earlier(variable)) earlier_row(study, variable, row) else row
   inputs <- if (length(from) == 1) lapply(with_names(made, made), function(one) story_of(study, one, from)) else list()
-  first <- if (isTRUE(variable$absent)) list(step_row("wave", "", paste0("not put in wave ", study$records$wave[row]), variable$path))
+  first <- if (isTRUE(variable$absent)) list(step_row("wave", "", paste0("not asked in wave ", study$records$wave[row]), variable$path))
     else if (length(roles) > 0) unlist(lapply(unname(roles), function(column) cell_steps(study, variable, column, row, mask, names(roles)[match(column, roles)])), recursive = FALSE)
     else made_steps(study, variable, row, mask, hidden)
   end <- end_of(study, name, row)
   last <- step_row("value", mask(end$value), if (nzchar(end$reason)) paste0("empty: ", end$label) else if (is_coded(variable)) mask(label_of(variable, column_at(study, name, row)$value)) else "", variable$path)
-  steps <- step_table(c(first, ledger_steps(study, name, row, mask), gate_steps(study, variable, row), list(last)), book)
+  steps <- step_table(c(first, ledger_steps(study, name, row, mask), universe_steps(study, variable, row), list(last)), book)
   list(variable = name, label = variable$label, codebook = paste0(basename(paste0(book$file, "")), ""), export = study$records$export[row], file = shown_source(study, row), at = study$records$line[row], wave = study$records$wave[row],
     value = mask(end$value), reason = end$reason, raw = steps$value[steps$step == "cell"], steps = steps, inputs = inputs)
 }
 
-# The variable as it holds for a record; where it was not put, nothing is read.
+# The variable as it holds for a record; where it was not asked, nothing is read.
 version_at <- function(study, name, row) {
   variable <- study$book$variables[[name]]
   version <- version_in(variable, study$book$exports[[study$records$export[row]]])
@@ -139,10 +139,10 @@ version_at <- function(study, name, row) {
   variable
 }
 
-# The record of the same person that stays in the earlier wave.
+# The retained record of the same person in the earlier wave.
 earlier_row <- function(study, variable, row) {
   rows <- which(study$records$wave == variable$settings$wave & study$records$key == study$records$key[row])
-  intersect(rows, rows_staying(study))
+  intersect(rows, rows_retained(study))
 }
 
 shown_source <- function(study, row) study$book$exports[[study$records$export[row]]]$shown
@@ -161,8 +161,8 @@ cell_steps <- function(study, variable, column, row, mask, role) {
   input <- study$sources[[at$input]]
   source <- source_of(variable, column, input, study$book$exports[[names(study$sources)[at$input]]])
   index <- source$raw$index[at$position]
-  twin <- if (source$export$name != names(study$sources)[at$input]) input$twins[[source$export$name]]
-  line <- if (is.null(twin)) input$records$line[at$position] else twin$lines[twin$map[at$position]]
+  parallel <- if (source$export$name != names(study$sources)[at$input]) input$parallels[[source$export$name]]
+  line <- if (is.null(parallel)) input$records$line[at$position] else parallel$lines[parallel$map[at$position]]
   if (is.na(index)) return(list(step_row("cell", "", paste0("no record of `", source$export$name, "` goes with this one"), variable$path)))
   text <- source$raw$cells[index]
   decoded <- decode_cells(text, variable, source$export, study$book, source$raw$kinds[index], role)
@@ -210,7 +210,7 @@ ledger_steps <- function(study, name, row, mask) {
     "write_in") || (entry$kind == "write_in" && any(nzchar(entry$note)))
   entries <- Filter(function(entry) entry$variable == name && row %in% entry$rows && step(entry),
     study$ledger)
-  entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), ledger_kinds))]
+  entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), names(ledger_kinds)))]
   variable <- study$book$variables[[name]]
   lapply(entries, function(entry) {
     at <- match(row, entry$rows)
@@ -257,7 +257,7 @@ said_shown <- function(study, name, row) {
 }
 
 # A blank outside its universe leaves no row in the ledger, but has its reason here.
-gate_steps <- function(study, variable, row) {
+universe_steps <- function(study, variable, row) {
   if (is.null(variable$universe)) return(NULL)
   reason <- end_of(study, variable$name, row)$reason
   touched <- any(vapply(study$ledger, function(entry) entry$variable == variable$name && entry$kind == "universe" && row %in% entry$rows, TRUE))
@@ -281,12 +281,12 @@ made_text <- function(study, name, row, mask) {
   variable <- study$book$variables[[name]]
   touched <- Filter(function(entry) entry$variable == name && row %in% entry$rows, study$ledger)
   if (length(touched) == 0) return(mask(end_of(study, name, row)$shown))
-  touched <- touched[order(match(vapply(touched, `[[`, "", "kind"), ledger_kinds))][[1]]
+  touched <- touched[order(match(vapply(touched, `[[`, "", "kind"), names(ledger_kinds)))][[1]]
   was <- touched$was[touched$was_index[match(row, touched$rows)]]
   mask(if (nzchar(was) && is_coded(variable)) value_shown(variable, as.integer(was)) else was)
 }
 
-# How the value comes about in this record; a way may say it in figures.
+# How the value comes about in this record; a way may say it in numbers.
 made_steps <- function(study, variable, row, mask, hidden) {
   way <- ways()[[variable$way]]
   made <- step_row("made", made_text(study, variable$name, row, mask), way$sentence(variable, study$book), variable$path)

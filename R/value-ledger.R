@@ -6,4 +6,3 @@ new_entry <- function(kind, variable, rule, rows, was, was_index, now = "", now_
     now = now, now_index = if (is.null(now_index)) rep(1L, length(rows)) else now_index, was_reason = was_reason, now_reason = now_reason, note = note)
 }
 
-ledger_kinds <- c("variant", "write_in", "unlisted", "corrected", "range", "universe", "rule", "exclusive", "imputed", "dropped")

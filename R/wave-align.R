@@ -2,7 +2,7 @@
 #'
 #' Compares the exports of a new wave with the codebook and its earlier waves:
 #' which column is which variable, where code lists differ, and the lines of the
-#' codebook that would settle it. Nothing is matched by position alone.
+#' codebook that would decide it. Nothing is matched by position alone.
 #'
 #' @param codebook Path of a codebook file or its project folder.
 #' @param wave The name of the wave.
@@ -13,15 +13,15 @@
 #' @param rules Which rules match a column: `"name"`, `"wording"`, `"codes"` (the same
 #'   code list, where only one question has it).
 #' @param merge_options Whether options that the new wave adds are proposed for the code list.
-#' @param labels Where a label was retyped, whether the `"older"` stays or the `"newer"` takes its place.
+#' @param keep_label Where a label changed, whether the `"older"` is kept or the `"newer"` takes its place.
 #' @param label The label of the wave.
 #' @param sheet The sheet of a workbook that has several.
 #' @return A `mavik_align`: a list with `wave`, `against` (the wave compared with), `columns` (a
-#'   data frame, a row a column or question: `sort`, one of `same`, `rule`, `near`,
+#'   data frame, a row a column or question: `match`, one of `same`, `rule`, `possible`,
 #'   `only_codebook`, `only_new`, `decided`; `column`, `wording`, `variable`, `rule`, `grounds`,
 #'   `candidates`), `codes` (a data frame of code lists side by side: `variable`,
-#'   `change`, `before`, `now`, `grounds`), `counts` (of each sort, named), `lines` (a data
-#'   frame of proposals: `line`, `sort`, `column`, `wording`, `variable`, `grounds`, `candidates`, `writes`,
+#'   `change`, `before`, `now`, `grounds`), `counts` (of each match, named), `lines` (a data
+#'   frame of proposals: `line`, `match`, `column`, `wording`, `variable`, `grounds`, `candidates`, `writes`,
 #'   `decision`, `sure`) and `rejected`.
 #' @section Direction: Where a file holds codes without labels, a list that runs the other way
 #'   shows in shares that mirror those of the earlier wave, in correlations with items outside
@@ -32,13 +32,13 @@
 #' project <- demo_project(tempfile())
 #' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
 #' found$counts
-#' found$lines[, c("sort", "variable", "writes")]
+#' found$lines[, c("match", "variable", "writes")]
 #' @export
-align_wave <- function(codebook, wave, files = NULL, decisions = NULL, rules = c("name", "wording", "codes"), merge_options = TRUE, labels = c("older", "newer"), label = NULL, sheet = NULL) {
+align_wave <- function(codebook, wave, files = NULL, decisions = NULL, rules = c("name", "wording", "codes"), merge_options = TRUE, keep_label = c("older", "newer"), label = NULL, sheet = NULL) {
   keep_own_options()
   path <- codebook_file(codebook)
   if (is_workbook(path)) stop_mavik("codebook_error", basename(path), ": is a workbook; a wave is aligned with a codebook kept as YAML")
-  labels <- match.arg(labels)
+  keep_label <- match.arg(keep_label)
   check_names(wave, "waves", part_name, function(path, message) stop_mavik("usage_error", message))
   odd <- setdiff(rules, c("name", "wording", "codes"))
   if (length(odd) > 0) stop_mavik("usage_error", "`", odd[1], "` is not a rule; they are ", some_of(c("name", "wording", "codes")))
@@ -47,14 +47,14 @@ align_wave <- function(codebook, wave, files = NULL, decisions = NULL, rules = c
   own <- wave_exports(document, wave, files, before, sheet)
   study <- build_book(before)
   slots <- find_slots(study)
-  paired <- pair_columns(slots, own, study, rules, forced_pairs(decisions, own, study), settled_pairs(document, wave, slots))
+  paired <- pair_columns(slots, own, study, rules, forced_pairs(decisions, own, study), decided_pairs(document, wave, slots))
   own$extra <- paired$extra
   pairs <- lapply(paired$pairs, add_codes, own = own, study = study)
   own$cells <- cells_of_file(pairs)
   for (at in seq_along(pairs)) if (!is.na(pairs[[at]]$column) && !is_told(pairs[[at]])) pairs[[at]]$cells <- own$cells
   pairs <- judge_directions(pairs, own, study)
-  options <- list(merge = merge_options, labels = labels, label = label)
-  drop_settled(align_result(pairs, own, study, options, path), decisions)
+  options <- list(merge = merge_options, keep_label = keep_label, label = label)
+  drop_decided(align_result(pairs, own, study, options, path), decisions)
 }
 
 # What most of the code lists are in the file; a list counts once, however many items it has.
@@ -66,7 +66,7 @@ cells_of_file <- function(pairs) {
 }
 
 # The same responses again: what this file of them holds.
-cells_of_twin <- function(export, pairs, own, study) {
+cells_of_parallel <- function(export, pairs, own, study) {
   own$export <- export
   cells_of_file(lapply(Filter(function(pair) isTRUE(pair$column %in% export$names), pairs), add_codes, own = own, study = study))
 }
@@ -129,8 +129,8 @@ wave_exports <- function(document, wave, files, before, sheet) {
     read_fields(said[[1]], export_fields(), "exports", function(path, message) stop_mavik("codebook_error", "exports: ", message))[c("heading", "skip", "delimiter", "encoding", "sheet")]
   }
   sorted <- sort_files(as.list(unname(files)), sheet, form_of)
-  data <- lapply(seq_along(sorted$data), function(at) c(sorted$data[[at]][c("form", "export")], list(inside = inside[[sorted$data[[at]]$file]], twin = sorted$role[at] == "twin")))
-  own <- lapply(sorted$data[sorted$role != "twin"], `[[`, "export")
+  data <- lapply(seq_along(sorted$data), function(at) c(sorted$data[[at]][c("form", "export")], list(inside = inside[[sorted$data[[at]]$file]], parallel = sorted$role[at] == "parallel")))
+  own <- lapply(sorted$data[sorted$role != "parallel"], `[[`, "export")
   seen <- if (length(own) == 1) sorted$seen[[1]] else look_at(bind_exports(own), data[[1]]$form)
   list(wave = wave, files = data, export = if (length(own) == 1) own[[1]] else bind_exports(own), seen = seen, known = names(known), decimal = seen$form$decimal, code_labels = sorted$labels)
 }
@@ -184,7 +184,7 @@ forced_pairs <- function(decisions, own, study) {
 }
 
 # What the codebook says of the wave already: columns that are named, questions that are absent.
-settled_pairs <- function(document, wave, slots) {
+decided_pairs <- function(document, wave, slots) {
   book <- compile_codebook(document)
   exports <- Filter(function(export) identical(export$wave, wave) && is.null(export$adds_to), book$exports)
   if (length(exports) == 0) return(list())

@@ -1,17 +1,17 @@
-#' Figures of each wave
+#' Statistics of each wave
 #'
 #' @param study A study, from [build_study()].
 #' @param variables Names of variables or blocks; all kept ones with codes or numbers if not said.
-#' @param by A coded variable: figures by its groups too.
-#' @return A data frame, a row a variable, wave (where it was put), group and
-#'   figure: `variable`, `wave`, `group` (empty without `by`), `n` (records that stay), `answered`,
-#'   `figure` (`mean`, `sd`, or `share` in percent of the answered), `code`, `label` and `value`. Gaps by
-#'   reason stand as `figure` `gap`, with the reason as `label` and its count as `value`.
+#' @param by A coded variable: statistics by its groups too.
+#' @return A data frame, a row a variable, wave (where it was asked), group and
+#'   statistic: `variable`, `wave`, `group` (empty without `by`), `n` (retained records), `answered`,
+#'   `statistic` (`mean`, `sd`, or `share` in percent of the answered), `code`, `label` and `value`. Gaps by
+#'   reason stand as `statistic` `gap`, with the reason as `label` and its count as `value`.
 #' @examples
 #' study <- build_study(demo_project(tempfile(), waves = 2))
-#' head(wave_figures(study, "belonging"))
+#' head(wave_statistics(study, "belonging"))
 #' @export
-wave_figures <- function(study, variables = NULL, by = NULL) {
+wave_statistics <- function(study, variables = NULL, by = NULL) {
   keep_own_options()
   check_study_class(study)
   book <- study$book
@@ -19,9 +19,9 @@ wave_figures <- function(study, variables = NULL, by = NULL) {
   for (name in names) if (!book$variables[[name]]$storage %in% c("coded", "number")) stop_mavik("build_error", "`", name, "` has neither codes nor numbers (level ", book$variables[[name]]$level, "): nothing of it can be compared over waves")
   if (length(names) == 0) stop_mavik("build_error", "there is no variable with codes or numbers to compare over waves")
   check_by(by, book)
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   group <- if (!is.null(by)) group_of(study, by, rows)
-  parts <- unlist(lapply(names, function(name) lapply(waves_put(book$variables[[name]], book), function(wave) {
+  parts <- unlist(lapply(names, function(name) lapply(waves_asked(book$variables[[name]], book), function(wave) {
     here <- study$records$wave[rows] == wave
     if (is.null(group)) return(list(wave_rows(study, name, wave, "", rows[here])))
     lapply(levels(group), function(one) wave_rows(study, name, wave, one, rows[here & !is.na(group) & group == one]))
@@ -36,7 +36,7 @@ wave_rows <- function(study, name, wave, group, rows) {
   value <- study$data[[name]][rows]
   gaps <- count_gaps(study$reasons[[name]][rows], study$book, length(rows))
   answered <- length(rows) - sum(gaps$count)
-  row <- function(figure, code = "", label = "", value) data.frame(variable = name, wave = wave, group = group, n = length(rows), answered = answered, figure = figure, code = code, label = label, value = value)
+  row <- function(statistic, code = "", label = "", value) data.frame(variable = name, wave = wave, group = group, n = length(rows), answered = answered, statistic = statistic, code = code, label = label, value = value)
   codes <- if (is_coded(variable)) count_codes(variable, value, length(rows), answered)
   rbind(
     if (has_mean(variable) && answered > 0) row(c("mean", "sd"), value = c(mean(as.double(value), na.rm = TRUE), stats::sd(as.double(value), na.rm = TRUE))),
@@ -59,37 +59,37 @@ compared_variables <- function(study) {
 # at least 20 people answered in both is compared.
 wave_findings <- function(study, least = 20) {
   book <- study$book
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   came <- rows_by_wave(study)
-  staying <- logical(nrow(study$data))
-  staying[rows] <- TRUE
-  at <- lapply(came, function(here) here[staying[here]])
+  kept <- logical(nrow(study$data))
+  kept[rows] <- TRUE
+  at <- lapply(came, function(here) here[kept[here]])
   lost <- names(came)[lengths(came) >= least & lengths(at) < 0.5 * lengths(came)]
   # A screen that takes most of a wave may rest on what went wrong in it.
   at[lost] <- came[lost]
   if (sum(lengths(at) >= least) < 2) return(list())
   names <- names(Filter(function(variable) variable$storage %in% c("coded", "number") && !is_disposition(variable) && (is_answer(variable) || isTRUE(variable$kept)), book$variables))
   names <- setdiff(names, private_variables(book))
-  turned <- turned_lists(study, at, least)
+  reversed <- reversed_lists(study, at, least)
   each <- lapply(names, function(name) {
     let_go_after(nrow(study$data))
-    waves <- Filter(function(wave) length(at[[wave]]) >= least, waves_put(book$variables[[name]], book))
-    lapply(seq_along(waves)[-1], function(k) compare_waves(study, name, waves[k - 1], waves[k], at[waves[c(k - 1, k)]], turned, least))
+    waves <- Filter(function(wave) length(at[[wave]]) >= least, waves_asked(book$variables[[name]], book))
+    lapply(seq_along(waves)[-1], function(k) compare_waves(study, name, waves[k - 1], waves[k], at[waves[c(k - 1, k)]], reversed, least))
   })
   c(unlist(unlist(each, recursive = FALSE), recursive = FALSE), lapply(lost, function(wave) new_finding("error", "wave_dropped", "", wave, length(setdiff(came[[wave]], rows)), setdiff(came[[wave]], rows), c("waves", wave),
     paste0("most records of ", wave, " are dropped (", names(which.max(table(study$disposition[setdiff(came[[wave]], rows)]))), " takes the most): a screen that reads a question which changed in this wave?"))))
 }
 
-compare_waves <- function(study, name, before, now, at, turned, least) {
+compare_waves <- function(study, name, before, now, at, reversed, least) {
   variable <- study$book$variables[[name]]
   let_go_after(4 * sum(lengths(at)))
   x <- as.double(study$data[[name]][at[[1]]])
   y <- as.double(study$data[[name]][at[[2]]])
   if (sum(!is.na(x)) < least || sum(!is.na(y)) < least) return(list())
-  limits <- jump_limits(study$book)
+  limits <- wave_change_limits(study$book)
   say <- function(level, kind, ...) list(new_finding(level, kind, name, now, sum(!is.na(y)), at[[2]][!is.na(y)], variable$path, paste0(...)))
-  verdict <- turned[[paste(name, now)]]
-  if (!is.null(verdict)) return(say("error", "direction_turned", "looks as if the codes run the other way in ", now, " than in ", before, " (", verdict, "): if they do, say under `by_wave: {", now, ": {delivered: ...}}` what they stand for"))
+  verdict <- reversed[[paste(name, now)]]
+  if (!is.null(verdict)) return(say("error", "direction_reversed", "looks as if the codes run the other way in ", now, " than in ", before, " (", verdict, "): if they do, say under `by_wave: {", now, ": {delivered: ...}}` what they stand for"))
   codes <- if (is_coded(variable)) sort(unique(c(all_codes(variable), x, y)))
   old <- if (!is.null(codes)) shares_of(x, codes)
   new <- if (!is.null(codes)) shares_of(y, codes)
@@ -99,18 +99,18 @@ compare_waves <- function(study, name, before, now, at, turned, least) {
   if (!is.null(shifted)) return(say("error", "codes_shifted", "looks as if the codes of ", now, " are ", if (shifted > 0) "one higher" else "one lower", " than those of ", before, " for the same answers: does this file count from another number? Say so under `delivered`"))
   if (!is.null(codes)) {
     most <- which.max(abs(new - old))
-    if (100 * abs(new[most] - old[most]) >= limits$share - 1e-9) return(say("warning", "jump", "the share of \u201c", label_of(variable, codes[most]), "\u201d went from ", number_show(100 * old[most], 1), " % in ", before, " to ", number_show(100 * new[most], 1), " % in ", now, ": a change among people, or of the question?"))
+    if (100 * abs(new[most] - old[most]) >= limits$share - 1e-9) return(say("warning", "wave_change", "the share of \u201c", label_of(variable, codes[most]), "\u201d went from ", number_show(100 * old[most], 1), " % in ", before, " to ", number_show(100 * new[most], 1), " % in ", now, ": a change among people, or of the question?"))
   }
   if (has_mean(variable)) {
     spread <- stats::sd(x, na.rm = TRUE)
     change <- (mean(y, na.rm = TRUE) - mean(x, na.rm = TRUE)) / spread
-    if (isTRUE(abs(change) >= limits$mean - 1e-9)) return(say("warning", "jump", "the mean went from ", number_show(mean(x, na.rm = TRUE), 2), " in ", before, " to ", number_show(mean(y, na.rm = TRUE), 2), " in ", now, ", ", number_show(abs(change), 2), " standard deviations: a change among people, or of the question or its unit?"))
+    if (isTRUE(abs(change) >= limits$mean - 1e-9)) return(say("warning", "wave_change", "the mean went from ", number_show(mean(x, na.rm = TRUE), 2), " in ", before, " to ", number_show(mean(y, na.rm = TRUE), 2), " in ", now, ", ", number_show(abs(change), 2), " standard deviations: a change among people, or of the question or its unit?"))
   }
   list()
 }
 
 # From which change on a wave is pointed out: points of share, standard deviations of the mean.
-jump_limits <- function(book) utils::modifyList(list(share = 15, mean = 0.5), as.list(book$study$jumps))
+wave_change_limits <- function(book) utils::modifyList(list(share = 15, mean = 0.5), as.list(book$study$wave_change))
 
 # Shares that fit much better one code further on, with the end that was left
 # empty: where people only moved up a scale, somebody still gives the lowest code.
@@ -147,7 +147,7 @@ missing_became <- function(study, name, at, x, y) {
 }
 
 # Items whose list runs the other way, by the same evidence as for a new wave.
-turned_lists <- function(study, at, least) {
+reversed_lists <- function(study, at, least) {
   book <- study$book
   items <- Filter(function(variable) is_answer(variable) && is_directed(variable), book$variables)
   if (length(items) == 0) return(list())
@@ -167,15 +167,15 @@ turned_lists <- function(study, at, least) {
       here <- names(items)[list_id == id & answered[k - 1, ] >= least & answered[k, ] >= least]
       others <- outside[vapply(book$variables[outside], list_of_codes, "") != id]
       evidence <- lapply(with_names(here, here), function(name) turned_evidence(study, items[[name]], at[c(k - 1, k)], waves[c(k - 1, k)], others, same))
-      turned <- turned_among(evidence)
-      out[paste(names(turned), names(at)[k], recycle0 = TRUE)] <- turned
+      reversed <- reversed_among(evidence)
+      out[paste(names(reversed), names(at)[k], recycle0 = TRUE)] <- reversed
     }
   }
   out
 }
 
-# What looks turned for sure: an answer of last wave may well have moved by itself.
-turned_among <- function(evidence) {
+# What looks reversed for sure: an answer of last wave may well have moved by itself.
+reversed_among <- function(evidence) {
   if (length(evidence) == 0) return(list())
   verdicts <- with_names(judge_items(evidence), names(evidence))
   lapply(Filter(function(verdict) verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3), verdicts), `[[`, "grounds")
@@ -241,8 +241,8 @@ unread_finding <- function(study, export, many, entries, rows, coded) {
 # A wave of which an `erase` screen took most: what it reads may have changed there.
 erased_findings <- function(study) {
   gone <- table(factor(study$purged$wave, names(study$book$waves)))
-  stay <- table(factor(study$records$wave, names(study$book$waves)))
-  lost <- names(gone)[gone >= 20 & gone > stay]
+  retained <- table(factor(study$records$wave, names(study$book$waves)))
+  lost <- names(gone)[gone >= 20 & gone > retained]
   lapply(lost, function(wave) new_finding("error", "wave_dropped", "", wave, gone[[wave]], integer(), c("waves", wave),
     paste0("most records of ", wave, " are purged by ", some_of(names(study$erased)), ": does that screen read a question which changed in this wave?")))
 }
@@ -273,7 +273,7 @@ key_findings <- function(study) {
       say("warning", "in_two_exports", rows[records$key[rows] %in% twice], "exports", "respondents of wave ", wave, " stand in more than one of its exports (", some_of(unique(records$export[rows[records$key[rows] %in% twice]]), 5),
         "): the same responses again (then `adds_to`), or did they answer twice?")
     }), recursive = FALSE),
-    say("warning", "key_exponent", which(grepl("^[0-9]([.,][0-9]+)?E[+]?[0-9]+$", records$key)), "exports", "keys in exponent form: a spreadsheet made numbers of them, and their last figures are lost; take the export as it came from the platform"),
+    say("warning", "key_exponent", which(grepl("^[0-9]([.,][0-9]+)?E[+]?[0-9]+$", records$key)), "exports", "keys in exponent form: a spreadsheet made numbers of them, and their last digits are lost; take the export as it came from the platform"),
     if (is_panel(book)) unlist(lapply(seq_along(at)[-1], function(k) {
       rows <- at[[k]]
       earlier <- wave_of_key < k

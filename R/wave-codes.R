@@ -1,14 +1,14 @@
 # The code lists of a matched question side by side: options added, gone,
-# retyped, codes that moved, a list that runs the other way.
+# changed, codes that moved, a list that runs the other way.
 
 add_codes <- function(pair, own, study) {
   if (is.na(pair$column)) return(pair)
   slot <- pair$slot
   pair$fit <- fit_of(slot, pair$column, own, study)
   pair$cells <- if (all(is.na(pair$fit))) NA_character_ else names(which.max(pair$fit))
-  # Where hardly an answer fits, figures or words tell what the cells hold.
+  # Where hardly an answer fits, numbers or words tell what the cells hold.
   if (slot$version$storage == "coded" && isTRUE(max(pair$fit, na.rm = TRUE) < 0.4)) {
-    numeric <- figures_share(own$export$columns[[pair$column]])
+    numeric <- numeric_share(own$export$columns[[pair$column]])
     pair$cells <- if (numeric > 0.5) "codes" else "labels"
     pair$fit[[pair$cells]] <- pair$fit[[pair$cells]] + 1e-9
   }
@@ -16,7 +16,7 @@ add_codes <- function(pair, own, study) {
   pair
 }
 
-figures_share <- function(raw) {
+numeric_share <- function(raw) {
   counts <- tabulate(raw$index, length(raw$cells)) * nzchar(text_trim(raw$cells))
   sum(counts[!is.na(text_to_number(raw$cells))]) / max(sum(counts), 1)
 }
@@ -41,7 +41,7 @@ coded_changes <- function(pair, own, study) {
   compare_labels(variable$codes$label[gone], shares[gone], now, sum(counts * nzchar(text_trim(raw$cells))))
 }
 
-# Labels that only one side has: those that pair up were retyped.
+# Labels that only one side has: those that pair up have changed.
 compare_labels <- function(gone, share_gone, now, n) {
   out <- list()
   words <- names(now)
@@ -51,7 +51,7 @@ compare_labels <- function(gone, share_gone, now, n) {
     best <- which(likeness == max(likeness), arr.ind = TRUE)[1, ]
     alone <- length(gone) == 1 && sum(share_now >= 0.01) == 1 && abs(share_gone[best[1]] - share_now[best[2]]) < 0.15
     if (likeness[best[1], best[2]] < 0.4 && !alone) break
-    out <- c(out, list(new_change("retyped", gone[best[1]], words[best[2]], paste0(if (alone) "the only label that either side has alone, " else "labels alike, ", number_show(100 * share_gone[best[1]], 0), " % before, ", number_show(100 * share_now[best[2]], 0), " % now"))))
+    out <- c(out, list(new_change("label_changed", gone[best[1]], words[best[2]], paste0(if (alone) "the only label that either side has alone, " else "labels alike, ", number_show(100 * share_gone[best[1]], 0), " % before, ", number_show(100 * share_now[best[2]], 0), " % now"))))
     gone <- gone[-best[1]]
     share_gone <- share_gone[-best[1]]
     words <- words[-best[2]]
@@ -78,8 +78,8 @@ code_changes <- function(pair, own) {
   at <- match(text_fold(said$labels), text_fold(codes$label))
   moved <- which(!is.na(at) & codes$code[at] != said$codes)
   out <- lapply(moved, function(i) new_change("moved", paste(codes$code[at[i]], said$labels[i]), paste(said$codes[i], said$labels[i]), "by the labels of the codes"))
-  turned <- length(moved) > 0 && all(!is.na(at)) && length(at) == length(codes$code) && all(codes$code[at] == rev(sort(codes$code))[match(said$codes, sort(codes$code))])
-  if (isTRUE(turned)) out <- list(new_change("turned", "", "", "by the labels of the codes"))
+  reversed <- length(moved) > 0 && all(!is.na(at)) && length(at) == length(codes$code) && all(codes$code[at] == rev(sort(codes$code))[match(said$codes, sort(codes$code))])
+  if (isTRUE(reversed)) out <- list(new_change("direction_reversed", "", "", "by the labels of the codes"))
   delivered <- with_names(said$labels[!is.na(at)], number_to_text(said$codes[!is.na(at)]))
   c(if (length(out) > 0) list(c(out[[1]], list(delivered = delivered))), out[-1],
     lapply(which(is.na(at)), function(i) new_change("added", "", said$labels[i], paste("code", said$codes[i]))),
@@ -102,7 +102,7 @@ option_changes <- function(pair, own, study) {
   # Words that few wrote are write-ins.
   now <- now[now >= max(5, 0.02 * n)]
   ticked <- vapply(seq_along(variable$options$name), function(k) sum(counts[full][set_holds(split$set, k)]), 0)
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   rows <- rows[study$records$wave[rows] == pair$slot$wave]
   before <- vapply(study$book$blocks[[variable$name]][seq_along(variable$options$name)], function(name) mean(study$data[[name]][rows], na.rm = TRUE), 0)
   gone <- which(ticked == 0 & before * n >= 5)

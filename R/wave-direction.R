@@ -17,7 +17,7 @@ is_directed <- function(variable) is_coded(variable) && variable$level == "ordin
 
 add_direction <- function(pair, verdict) {
   pair$direction <- verdict
-  if (verdict$turned) pair$changes <- c(pair$changes, list(new_change("turned", "", "", verdict$grounds)))
+  if (verdict$reversed) pair$changes <- c(pair$changes, list(new_change("direction_reversed", "", "", verdict$grounds)))
   else if (!verdict$sure) pair$changes <- c(pair$changes, list(new_change("unsure", "", "", paste0("the file holds codes without labels, and nothing tells which way they run (", verdict$grounds, "): look at the questionnaire"))))
   pair
 }
@@ -32,14 +32,14 @@ anchor_values <- function(pairs, own, study) {
   }, pairs)
   lapply(fit, function(pair) list(
     list_id = list_of_codes(pair$slot$version), wave = pair$slot$wave,
-    before = values_before(pair$slot, study), now = values_now(retyped_slot(pair), pair$column, own, study, pair$cells)
+    before = values_before(pair$slot, study), now = values_now(relabelled_slot(pair), pair$column, own, study, pair$cells)
   ))
 }
 
-# A retyped label reads as the one it was.
-retyped_slot <- function(pair) {
+# A changed label reads as the one it was.
+relabelled_slot <- function(pair) {
   slot <- pair$slot
-  for (change in pair$changes) if (change$change == "retyped") slot$version$variants[[change$before]] <- c(slot$version$variants[[change$before]], change$now)
+  for (change in pair$changes) if (change$change == "label_changed") slot$version$variants[[change$before]] <- c(slot$version$variants[[change$before]], change$now)
   slot
 }
 
@@ -73,7 +73,7 @@ same_persons <- function(pair, now, own, study) {
   key <- intersect(unlist(lapply(study$book$exports, `[[`, "key")), own$export$names)
   if (!is_panel(study$book) || length(key) == 0) return(NA_real_)
   keys <- read_texts(own$export, key[1])
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   rows <- rows[study$records$wave[rows] == pair$slot$wave]
   safe_cor(as.double(study$data[[pair$slot$variable]])[rows][match(keys, study$records$key[rows])], now)
 }
@@ -99,5 +99,5 @@ judge_list <- function(evidence) {
     if (!is.na(z) && of("outside") > 0) paste0("of correlations with items outside the list ", number_show(100 * of("flipped") / of("outside"), 0), " % change their sign"),
     if (!is.na(persons)) paste0("the same persons' answers go together by ", number_show(persons, 2))
   )
-  list(turned = sum(vote) > 0, sure = abs(sum(vote)) >= 1, votes = sum(vote), lead = lead, grounds = paste(grounds, collapse = "; "))
+  list(reversed = sum(vote) > 0, sure = abs(sum(vote)) >= 1, votes = sum(vote), lead = lead, grounds = paste(grounds, collapse = "; "))
 }

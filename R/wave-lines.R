@@ -1,4 +1,4 @@
-# What was found as a table, and as lines of the codebook that would settle it.
+# What was found as a table, and as lines of the codebook that would decide it.
 # A line holds `edits`: a path and the value that is merged in there.
 
 align_result <- function(pairs, own, study, options, path) {
@@ -13,15 +13,15 @@ align_result <- function(pairs, own, study, options, path) {
   ), class = "mavik_align", edits = lapply(lines, `[[`, "edits"))
 }
 
-new_line <- function(sort, variable, edits, column = "", grounds = "", candidates = character(), sure = TRUE, wording = "") {
-  list(sort = sort, variable = variable, column = column, grounds = grounds, candidates = paste(candidates, collapse = "; "), sure = sure, wording = wording, edits = edits)
+new_line <- function(match, variable, edits, column = "", grounds = "", candidates = character(), sure = TRUE, wording = "") {
+  list(match = match, variable = variable, column = column, grounds = grounds, candidates = paste(candidates, collapse = "; "), sure = sure, wording = wording, edits = edits)
 }
 
 new_edit <- function(path, value, after = NULL) list(path = path, value = value, after = after)
 
 line_table <- function(lines) {
   of <- function(name, none = "") vapply(lines, function(line) line[[name]], none)
-  data.frame(line = seq_along(lines), sort = of("sort"), column = of("column"), wording = of("wording"), variable = of("variable"), grounds = of("grounds"), candidates = of("candidates"),
+  data.frame(line = seq_along(lines), match = of("match"), column = of("column"), wording = of("wording"), variable = of("variable"), grounds = of("grounds"), candidates = of("candidates"),
     writes = vapply(lines, function(line) paste(vapply(line$edits, edit_shown, ""), collapse = "; "), ""), decision = rep("", length(lines)), sure = of("sure", TRUE))
 }
 
@@ -34,11 +34,11 @@ plain_of <- function(pair, study) study$book$variables[[pair$slot$variable]]
 # an earlier wave's overlay says that this wave needs as well.
 overlay_of <- function(pair, own, study) {
   if (is.na(pair$column) || is.na(pair$cells) || pair$slot$version$storage != "coded") return(NULL)
-  said <- if (pair$sort == "settled") pair$slot$version else plain_of(pair, study)
+  said <- if (pair$match == "already_decided") pair$slot$version else plain_of(pair, study)
   out <- list()
   if (pair$cells != (if (is.null(said$cells)) own$cells else said$cells)) out$cells <- pair$cells
   if (pair$cells == "codes") {
-    change <- Filter(function(change) change$change %in% c("turned", "moved"), pair$changes)
+    change <- Filter(function(change) change$change %in% c("direction_reversed", "moved"), pair$changes)
     stands <- if (length(change) == 0) pair$slot$version$delivered else if (is.null(change[[1]]$delivered)) mirrored_labels(pair$slot$version) else change[[1]]$delivered
     if (is.null(stands) && !is.null(said$delivered)) stands <- with_names(said$codes$label, number_to_text(said$codes$code))
     if (!identical(unlist(stands), unlist(said$delivered))) out$delivered <- as.list(stands)
@@ -79,10 +79,10 @@ export_line <- function(pairs, own, study, options) {
   called <- export_names(own, study)
   for (at in seq_along(own$files)) {
     form <- own$files[[at]]$form
-    twin <- own$files[[at]]$twin
+    parallel <- own$files[[at]]$parallel
     name <- called[at]
     exports[[name]] <- Filter(Negate(is.null), list(
-      wave = if (!twin) own$wave, adds_to = if (twin) names(exports)[1], file = own$files[[at]]$inside, sheet = form$sheet, key = if (is.na(key)) "numbered" else key, response = if (!is.na(record)) record, cells = if (twin) cells_of_twin(own$files[[at]]$export, pairs, own, study) else own$cells,
+      wave = if (!parallel) own$wave, adds_to = if (parallel) names(exports)[1], file = own$files[[at]]$inside, sheet = form$sheet, key = if (is.na(key)) "numbered" else key, response = if (!is.na(record)) record, cells = if (parallel) cells_of_parallel(own$files[[at]]$export, pairs, own, study) else own$cells,
       heading = form$heading, skip = if (form$skip > 0) number_to_text(form$skip), delimiter = if (form$delimiter != "comma") form$delimiter, decimal = if (own$decimal != "point") own$decimal,
       encoding = if (form$encoding != "UTF-8") form$encoding, ignored = intersect(ignored_before(study), names)
     ))
@@ -108,11 +108,11 @@ column_lines <- function(pairs, own, study) {
   unit <- ifelse(several, vapply(moved, function(pair) pair$slot$variable, ""), paste(seq_along(moved), "alone"))
   unname(lapply(split(moved, factor(unit, unique(unit))), function(same) {
     one <- same[[1]]
-    sorts <- vapply(same, `[[`, "", "sort")
-    sort <- if (any(sorts == "near")) "near" else if (any(sorts == "decided")) "decided" else "rule"
+    matches <- vapply(same, `[[`, "", "match")
+    match <- if (any(matches == "possible")) "possible" else if (any(matches == "decided")) "decided" else "rule"
     grounds <- unique(vapply(same, function(pair) if (nzchar(pair$grounds)) pair$grounds else pair$rule, ""))
-    new_line(sort, one$slot$variable, column_edits(same, pairs, own, study), paste(vapply(same, `[[`, "", "column"), collapse = ", "), paste(grounds, collapse = "; "), unlist(lapply(same, `[[`, "candidates")),
-      sure = sort != "near", wording = own$export$questions[[one$column]])
+    new_line(match, one$slot$variable, column_edits(same, pairs, own, study), paste(vapply(same, `[[`, "", "column"), collapse = ", "), paste(grounds, collapse = "; "), unlist(lapply(same, `[[`, "candidates")),
+      sure = match != "possible", wording = own$export$questions[[one$column]])
   }))
 }
 
@@ -144,7 +144,7 @@ boxes_there <- function(variable, pairs) {
 
 # The column that would be read if nothing more were said.
 read_in_wave <- function(pair, study) {
-  if (pair$sort %in% c("settled", "settled_absent")) return(pair$column)
+  if (pair$match %in% c("already_decided", "already_absent")) return(pair$column)
   reads <- ways()[[plain_of(pair, study)$way]]$reads(plain_of(pair, study))
   if (pair$slot$role %in% names(reads)) reads[[pair$slot$role]] else NA
 }
@@ -169,23 +169,23 @@ code_kind_lines <- function(pairs, own, study) {
     paths <- if (whole) list(c("variables", block[at[1]])) else lapply(pairs[at], function(pair) entry_path_of(plain_of(pair, study)))
     overlay <- pairs[[at[1]]]$overlay
     verdict <- pairs[[at[1]]]$direction
-    turned <- any(vapply(pairs[[at[1]]]$changes, function(change) change$change == "turned", TRUE))
-    new_line(if (turned) "turned" else if (!is.null(overlay$delivered)) "moved" else if (is.null(overlay$cells)) "spellings" else "cells", if (whole) block[at[1]] else paste(names, collapse = ", "), lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
-      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "), grounds = if (turned) paste0("the codes run the other way: ", change_grounds(pairs[[at[1]]], "turned")) else if (!is.null(overlay$delivered)) "the codes stand for other labels" else if (is.null(overlay$cells)) "spellings of the last wave, in this one too" else
-        paste0("holds ", overlay$cells, " where the rest of the file holds ", own$cells, if (!is.null(verdict)) paste0("; ", verdict$grounds)), sure = is.null(verdict) || verdict$sure || turned)
+    reversed <- any(vapply(pairs[[at[1]]]$changes, function(change) change$change == "direction_reversed", TRUE))
+    new_line(if (reversed) "direction_reversed" else if (!is.null(overlay$delivered)) "moved" else if (is.null(overlay$cells)) "spellings" else "cells", if (whole) block[at[1]] else paste(names, collapse = ", "), lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
+      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "), grounds = if (reversed) paste0("direction reversed: ", change_grounds(pairs[[at[1]]], "direction_reversed")) else if (!is.null(overlay$delivered)) "the codes stand for other labels" else if (is.null(overlay$cells)) "spellings of the last wave, in this one too" else
+        paste0("holds ", overlay$cells, " where the rest of the file holds ", own$cells, if (!is.null(verdict)) paste0("; ", verdict$grounds)), sure = is.null(verdict) || verdict$sure || reversed)
   }))
 }
 
 change_grounds <- function(pair, change) Filter(function(one) one$change == change, pair$changes)[[1]]$grounds
 
-# Labels retyped, options added or gone; the same change of a shared list is one line.
+# Labels changed, options added or gone; the same change of a shared list is one line.
 change_lines_of <- function(pairs, own, study, options) {
   made <- unlist(lapply(pairs, function(pair) {
     if (is.null(pair$changes)) return(NULL)
     lapply(pair$changes, function(change) change_line(change, pair, own, study, options))
   }), recursive = FALSE)
   made <- Filter(Negate(is.null), made)
-  shown <- vapply(made, function(line) paste(line$sort, paste(vapply(line$edits, edit_shown, ""), collapse = "; ")), "")
+  shown <- vapply(made, function(line) paste(line$match, paste(vapply(line$edits, edit_shown, ""), collapse = "; ")), "")
   lapply(unname(split(made, factor(shown, unique(shown)))), function(same) {
     one <- same[[1]]
     for (part in c("variable", "column")) one[[part]] <- paste(unique(vapply(same, `[[`, "", part)), collapse = ", ")
@@ -197,13 +197,13 @@ change_line <- function(change, pair, own, study, options) {
   variable <- plain_of(pair, study)
   split <- variable$way == "split"
   line <- function(edits, grounds = change$grounds, sure = TRUE) new_line(change$change, variable$name, edits, pair$column, paste0(change_words(change), ": ", grounds), sure = sure)
-  if (change$change == "retyped") {
-    if (split) return(line(list(option_edit(variable, study, change$before, if (options$labels == "newer") list(label = change$now, variants = change$before) else list(variants = change$now)))))
-    if (options$labels == "newer" && is.null(variable$list)) {
+  if (change$change == "label_changed") {
+    if (split) return(line(list(option_edit(variable, study, change$before, if (options$keep_label == "newer") list(label = change$now, variants = change$before) else list(variants = change$now)))))
+    if (options$keep_label == "newer" && is.null(variable$list)) {
       code <- number_to_text(variable$codes$code[match(change$before, variable$codes$label)])
       return(line(list(new_edit(c(where_in(variable, "codes"), code), change$now), new_edit(c(entry_path_of(variable), "variants"), with_names(list(change$before), change$now)))))
     }
-    shared <- options$labels == "newer"
+    shared <- options$keep_label == "newer"
     return(line(list(new_edit(c(entry_path_of(variable), "by_wave", own$wave), list(variants = with_names(list(change$now), change$before)))), grounds = paste0(change$grounds, if (shared) "; its code list is shared, so the older label stays")))
   }
   if (change$change == "added" && options$merge) {
@@ -221,7 +221,7 @@ change_line <- function(change, pair, own, study, options) {
   NULL
 }
 
-change_words <- function(change) switch(change$change, retyped = paste0("\u201c", change$before, "\u201d is now \u201c", change$now, "\u201d"), added = paste0("new option \u201c", change$now, "\u201d"), gone = paste0("no longer \u201c", change$before, "\u201d"), change$change)
+change_words <- function(change) switch(change$change, label_changed = paste0("\u201c", change$before, "\u201d is now \u201c", change$now, "\u201d"), added = paste0("new option \u201c", change$now, "\u201d"), gone = paste0("no longer \u201c", change$before, "\u201d"), change$change)
 
 option_edit <- function(variable, study, label, value) new_edit(c(options_path_of(variable, study), variable$options$name[match(label, variable$options$label)]), value)
 
@@ -239,10 +239,10 @@ fresh_name <- function(label, variable, study) {
 
 # Questions that only the codebook has: a block or a question of boxes as a whole where all of it is gone.
 absent_lines <- function(pairs, own, study) {
-  gone <- Filter(function(pair) pair$sort == "only_codebook", pairs)
+  gone <- Filter(function(pair) pair$match == "only_codebook", pairs)
   if (length(gone) == 0) return(list())
   names <- unique(vapply(gone, function(pair) pair$slot$variable, ""))
-  partly <- vapply(names, function(name) any(vapply(pairs, function(pair) pair$slot$variable == name && pair$sort != "only_codebook", TRUE)), TRUE)
+  partly <- vapply(names, function(name) any(vapply(pairs, function(pair) pair$slot$variable == name && pair$match != "only_codebook", TRUE)), TRUE)
   some <- gone[vapply(gone, function(pair) partly[[pair$slot$variable]], TRUE)]
   whole <- names[!partly]
   block <- vapply(whole, function(name) paste0(study$book$variables[[name]]$block, ""), "")
@@ -301,23 +301,23 @@ variable_before <- function(column, pairs, own, study) {
 }
 
 columns_found <- function(pairs, own, study) {
-  sort <- vapply(pairs, function(pair) {
-    if (pair$sort == "same" && (!is.null(pair$overlay) || any(vapply(pair$changes, function(change) change$change != "odd", TRUE)))) return("rule")
-    pair$sort
+  match <- vapply(pairs, function(pair) {
+    if (pair$match == "same" && (!is.null(pair$overlay) || any(vapply(pair$changes, function(change) change$change != "odd", TRUE)))) return("rule")
+    pair$match
   }, "")
   of <- function(value) vapply(pairs, function(pair) paste0(value(pair), ""), "")
   column <- ifelse(is.na(vapply(pairs, `[[`, "", "column")), "", vapply(pairs, `[[`, "", "column"))
   extra <- own$extra
-  found <- data.frame(sort = sort, column = column, wording = ifelse(nzchar(column), own$export$questions[match(column, own$export$names)], of(function(pair) utils::head(pair$slot$questions, 1))), variable = of(function(pair) pair$slot$variable),
+  found <- data.frame(match = match, column = column, wording = ifelse(nzchar(column), own$export$questions[match(column, own$export$names)], of(function(pair) utils::head(pair$slot$questions, 1))), variable = of(function(pair) pair$slot$variable),
     rule = of(function(pair) pair$rule), grounds = of(function(pair) pair$grounds), candidates = of(function(pair) paste(pair$candidates, collapse = "; ")))
-  found <- rbind(found, data.frame(sort = rep("only_new", length(extra)), column = extra, wording = unname(own$export$questions[extra]), variable = rep("", length(extra)), rule = rep("", length(extra)), grounds = rep("", length(extra)), candidates = rep("", length(extra))))
-  found <- found[order(match(found$sort, align_sorts), match(found$column, own$export$names)), ]
+  found <- rbind(found, data.frame(match = rep("only_new", length(extra)), column = extra, wording = unname(own$export$questions[extra]), variable = rep("", length(extra)), rule = rep("", length(extra)), grounds = rep("", length(extra)), candidates = rep("", length(extra))))
+  found <- found[order(match(found$match, align_matches), match(found$column, own$export$names)), ]
   rownames(found) <- NULL
   found
 }
 
-align_sorts <- c("same", "settled", "rule", "decided", "near", "only_codebook", "only_new", "settled_absent")
-code_changes_known <- c("turned", "moved", "retyped", "added", "gone", "odd", "unsure")
+align_matches <- c("same", "already_decided", "rule", "decided", "possible", "only_codebook", "only_new", "already_absent")
+code_changes_known <- c("direction_reversed", "moved", "label_changed", "added", "gone", "odd", "unsure")
 
 codes_found <- function(pairs) {
   found <- unlist(lapply(pairs, function(pair) lapply(pair$changes, function(change) data.frame(variable = pair$slot$variable, column = pair$column, change = change$change, before = change$before, now = change$now, grounds = change$grounds))), recursive = FALSE)
@@ -326,9 +326,9 @@ codes_found <- function(pairs) {
 }
 
 counts_found <- function(columns, codes) {
-  sorts <- vapply(align_sorts, function(one) sum(columns$sort == one), 0L)
+  matches <- vapply(align_matches, function(one) sum(columns$match == one), 0L)
   changes <- vapply(code_changes_known, function(one) sum(codes$change == one), 0L)
-  c(sorts[sorts > 0 | names(sorts) %in% c("same", "rule", "near", "only_codebook", "only_new")], changes[changes > 0])
+  c(matches[matches > 0 | names(matches) %in% c("same", "rule", "possible", "only_codebook", "only_new")], changes[changes > 0])
 }
 
 # Most labels unknown, all over the file: another language rather than many changes.
@@ -343,11 +343,11 @@ language_hint <- function(pairs, own) {
 }
 
 # What was decided before: rejected lines do not come up again, accepted ones are marked.
-drop_settled <- function(found, decisions) {
+drop_decided <- function(found, decisions) {
   edits <- attr(found, "edits")
-  found$lines$decision[found$lines$sort == "decided"] <- "accept"
+  found$lines$decision[found$lines$match == "decided"] <- "accept"
   if (!is.null(decisions)) {
-    id <- function(table) paste(table$sort, table$column, table$variable, table$writes, sep = "\r")
+    id <- function(table) paste(table$match, table$column, table$variable, table$writes, sep = "\r")
     said <- decisions$decision[match(id(found$lines), id(decisions))]
     found$lines$decision[said %in% "accept"] <- "accept"
     gone <- said %in% "reject"

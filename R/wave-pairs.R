@@ -1,44 +1,44 @@
 # Which column of the new wave is which question: by rules, one after another,
 # then by how near they are.
 
-pair_columns <- function(slots, own, study, rules, forced, settled) {
+pair_columns <- function(slots, own, study, rules, forced, decided) {
   export <- own$export
-  free <- setdiff(export$names, c(keys_before(study), unlist(attr(settled, "ignored")), ignored_before(study)))
-  pairs <- lapply(slots, function(slot) list(slot = slot, sort = "", column = NA_character_))
+  free <- setdiff(export$names, c(keys_before(study), unlist(attr(decided, "ignored")), ignored_before(study)))
+  pairs <- lapply(slots, function(slot) list(slot = slot, match = "", column = NA_character_))
   taken <- character()
-  match_up <- function(at, column, sort, rule = "", grounds = "") {
+  match_up <- function(at, column, match, rule = "", grounds = "") {
     pairs[[at]]$column <<- column
-    pairs[[at]]$sort <<- sort
+    pairs[[at]]$match <<- match
     pairs[[at]]$rule <<- rule
     pairs[[at]]$grounds <<- grounds
     taken <<- c(taken, column)
   }
-  settle <- function(at, known) {
-    match_up(at, known$column, "settled", "", "as the codebook says")
+  decide <- function(at, known) {
+    match_up(at, known$column, "already_decided", "", "as the codebook says")
     pairs[[at]]$slot$version <<- known$version
   }
-  open <- function() which(vapply(pairs, function(pair) pair$sort == "", TRUE))
+  open <- function() which(vapply(pairs, function(pair) pair$match == "", TRUE))
   left <- function() setdiff(free, taken)
   for (at in open()) {
     column <- setdiff(names(forced)[match(slots[[at]]$variable, unlist(forced), nomatch = 0L)], taken)
     if (length(column) == 1) match_up(at, column, "decided", "", "named in the sheet")
   }
   for (at in open()) {
-    known <- if (length(settled) > 0) settled[[at]]
+    known <- if (length(decided) > 0) decided[[at]]
     if (is.null(known)) next
-    if (known$absent) pairs[[at]]$sort <- "settled_absent"
-    else if (isTRUE(known$column %in% left()) && (isTRUE(known$said) || fits_well(slots[[at]], known$column, own, study))) settle(at, known)
+    if (known$absent) pairs[[at]]$match <- "already_absent"
+    else if (isTRUE(known$column %in% left()) && (isTRUE(known$said) || fits_well(slots[[at]], known$column, own, study))) decide(at, known)
   }
-  taken <- c(taken, setdiff(unlist(attr(settled, "variables")), vapply(pairs, function(pair) paste0(pair$column, ""), "")))
+  taken <- c(taken, setdiff(unlist(attr(decided, "variables")), vapply(pairs, function(pair) paste0(pair$column, ""), "")))
   # What is asked in the same words is the same question, whatever its answers look
   # like. A column that several questions could be is nobody's by rule.
-  by <- function(sort, rule, of, fits = TRUE) {
+  by <- function(match, rule, of, fits = TRUE) {
     asked <- open()
     found <- lapply(slots[asked], of)
     often <- table(unlist(found))
     for (i in which(lengths(found) == 1)) {
       if (often[[found[[i]]]] > 1 || (fits && !fits_well(slots[[asked[i]]], found[[i]], own, study))) next
-      match_up(asked[i], found[[i]], sort, rule)
+      match_up(asked[i], found[[i]], match, rule)
     }
   }
   folded <- text_fold(export$questions)
@@ -53,7 +53,7 @@ pair_columns <- function(slots, own, study, rules, forced, settled) {
   if ("codes" %in% rules) by("rule", "same code list", function(slot) same_list(slot, left(), own, study))
   pairs <- pair_near(pairs, open(), left(), own, study)
   taken <- vapply(pairs, function(pair) paste0(pair$column, ""), "")
-  list(pairs = pairs, extra = setdiff(free, c(taken, unlist(attr(settled, "variables")))))
+  list(pairs = pairs, extra = setdiff(free, c(taken, unlist(attr(decided, "variables")))))
 }
 
 keys_before <- function(study) unlist(lapply(study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$response)))
@@ -111,7 +111,7 @@ pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
     column <- columns[best[2]]
     others <- columns[order(-score[best[1], ])]
     others <- utils::head(others[others != column & score[best[1], others] >= least - 0.15], 3)
-    pairs[[at]][c("column", "sort", "rule", "grounds")] <- list(column, "near", "", near[[best[1]]][[column]]$grounds)
+    pairs[[at]][c("column", "match", "rule", "grounds")] <- list(column, "possible", "", near[[best[1]]][[column]]$grounds)
     pairs[[at]]$candidates <- vapply(others, function(other) paste0(other, " (", near[[best[1]]][[other]]$grounds, ")"), "", USE.NAMES = FALSE)
     ranked[best[1], ] <- -1
     ranked[, best[2]] <- -1
@@ -125,14 +125,14 @@ near_columns <- function(slot, columns, own, study, most = 4) {
   wording <- if (length(slot$questions) == 0) rep(NA_real_, length(columns)) else do.call(pmax, lapply(slot$questions, wording_likeness, questions = asked))
   wording[!nzchar(asked)] <- NA
   name <- do.call(pmax, lapply(slot$columns, name_likeness, names = columns))
-  gate <- pmax(wording, name, na.rm = TRUE) >= 0.6 & (is.na(wording) | wording >= 0.35)
-  chosen <- utils::head(order(-gate, -ifelse(is.na(wording), name, wording + 0.3 * name)), most)
-  chosen <- chosen[gate[chosen]]
+  likely <- pmax(wording, name, na.rm = TRUE) >= 0.6 & (is.na(wording) | wording >= 0.35)
+  chosen <- utils::head(order(-likely, -ifelse(is.na(wording), name, wording + 0.3 * name)), most)
+  chosen <- chosen[likely[chosen]]
   with_names(lapply(chosen, function(k) nearness(slot, columns[k], wording[k], name[k], own, study)), columns[chosen])
 }
 
 mark_left <- function(pairs, open) {
-  for (at in open) if (pairs[[at]]$sort == "") pairs[[at]]$sort <- "only_codebook"
+  for (at in open) if (pairs[[at]]$match == "") pairs[[at]]$match <- "only_codebook"
   pairs
 }
 
@@ -187,7 +187,7 @@ shares_of <- function(value, codes) {
 distance_of <- function(a, b) sum(abs(a - b)) / 2
 
 values_before <- function(slot, study) {
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   as.double(study$data[[slot$variable]][rows[study$records$wave[rows] == slot$wave]])
 }
 

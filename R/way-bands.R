@@ -1,11 +1,20 @@
 # A number cut into bands that neither overlap nor leave a hole.
 
 way_bands <- list(
+  help = "a number in bands, without gaps or overlap",
+  example = c(
+    "years_band:",
+    "  label: Years in choirs, banded",
+    "  bands: {of: years, starts: {1: 0, 2: 2, 3: 10}}",
+    "  codes: {1: Under 2, 2: 2 to under 10, 3: 10 and more}"
+  ),
   value = map_field(list(
-    of = field("text", "the number that is banded", required = TRUE),
-    starts = field("bounds", "where each code starts, `{1: 0, 2: 2, 3: 10}`"), ends = field("bounds", "where each code ends, that value included")
+    of = field("text", "the number that is banded", "years", required = TRUE),
+    starts = field("bounds", "where each code starts, that value included", "{1: 0, 2: 2, 3: 10}"),
+    ends = field("bounds", "where each code ends, that value included", "{1: 2, 2: 10, 3: 80}")
   )),
-  beside = list(codes = field("codes_or_list", "the codes of the bands with their labels")),
+  beside = list(codes = field("codes_or_list", "the codes of the bands with their labels",
+    "{1: Under 2, 2: 2 to under 10, 3: 10 and more}")),
   reads = function(variable) NULL,
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
@@ -37,7 +46,7 @@ way_bands <- list(
   }
 )
 
-# Codes of a made variable: its own, or a list's.
+# Codes of a derived variable: its own, or a list's.
 own_codes <- function(variable, book) {
   if (!is.null(variable$codes$list)) {
     variable$list <- variable$codes$list

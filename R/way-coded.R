@@ -2,9 +2,18 @@
 # of codes; each code becomes a variable of its own.
 
 way_coded <- list(
+  help = "open answers that people gave codes in a sheet: one 0/1 variable for each code",
+  example = c(
+    "best_codes:",
+    "  label: What is best, coded",
+    "  coded: {of: best, sheet: sheets/best.csv, up_to: 2, codes: {best_people: The people, best_music: The music, best_place: The place}}"
+  ),
   value = map_field(list(
-    of = field("text", "the text variable that was coded", required = TRUE), sheet = field("text", "the coders' sheet", required = TRUE),
-    up_to = field("whole", "how many codes an answer can have", default = 3L, least = 1), codes = field("names", "a variable for each code, `{best_people: The people}`", required = TRUE)
+    of = field("text", "the text variable that was coded", "best", required = TRUE),
+    sheet = field("text", "the coders' sheet", "sheets/best.csv", required = TRUE),
+    up_to = field("whole", "how many codes an answer can have", "2", default = 3L, least = 1),
+    codes = field("names", "a variable for each code, with the code's label",
+      "{best_people: The people, best_music: The music}", required = TRUE)
   )),
   beside = list(),
   spread = function(entry) spread_coded(entry),
@@ -49,7 +58,7 @@ code_answers <- function(variable, source, book, rows) {
   out$findings <- c(
     finding("warning", "coded_answer_changed", has[person %in% paste(sheet$wave[changed], text_near(sheet$respondent[changed]), sep = "\r")], length(changed), "answers that are others than those that were coded: their codes are not taken; ", again),
     finding("note", "not_coded", which(is.na(set) & !is.na(source$value)), sum(is.na(set) & !is.na(source$value)), "answers that have no code yet; ", again),
-    finding("note", "coded_nobody", integer(), length(setdiff(told, changed)), "coded answers of respondents that are not in the study (", lines_of(sheet$line[setdiff(told, changed)]), " of ", variable$settings$sheet, ")")
+    finding("note", "coding_row_unmatched", integer(), length(setdiff(told, changed)), "coded answers of respondents that are not in the study (", lines_of(sheet$line[setdiff(told, changed)]), " of ", variable$settings$sheet, ")")
   )
   out
 }

@@ -1,15 +1,28 @@
 way_column <- list(
-  value = field("heading", "the name of a raw column"),
+  help = "answers read from the cells of one raw column",
+  example = c(
+    "years:",
+    "  column: Q4",
+    "  label: Years in choirs",
+    "  level: ratio",
+    "  range: [0, 80]",
+    "  variants: {3: [three]}"
+  ),
+  value = field("heading", "the heading of a raw column", "Q3"),
   beside = list(
-    codes = field("codes_or_list", "codes with their labels, or the name of a code list"),
-    variants = field("forms", "other ways in which a value is written", default = list()),
-    missing = field("forms", "written forms of missing reasons in this variable", default = list()),
-    range = field("range", "the values that can be, `[0, 80]`"),
+    codes = field("codes_or_list", "codes with their labels, or the name of a code list",
+      "{1: Soprano, 2: Alto, 3: Tenor, 4: Bass}"),
+    variants = field("forms", "other ways in which a value is written", "{Soprano: [Sopranno]}",
+      default = list()),
+    missing = field("forms", "written forms of missing reasons in this variable", "{refused: [99]}",
+      default = list()),
+    range = field("range", "the values that can be; `up` and `down` leave an end open", "[0, 80]"),
     cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
-    from = field("text", "the export that adds to another and is read here"),
-    delivered = field("pairs", "which label each code of the file stands for"),
-    dates = field("patterns", "how dates are written, `dd/MM/yyyy`"),
-    other = map_field(other_fields(), "the code of whatever is not listed, and the variable of its words")
+    delivered = field("pairs", "which label or missing reason each code of the file stands for",
+      "{1: Strongly agree, 2: Agree, 9: refused}"),
+    dates = field("patterns", "how dates are written", "dd/MM/yyyy"),
+    other = map_field(other_fields(), "the code of whatever is not listed, and the variable of its words"),
+    from = field("text", "the export that adds to another and is read here", "spring_codes")
   ),
   spread = function(entry) spread_other(entry),
   reads = function(variable) {
@@ -37,9 +50,9 @@ way_column <- list(
     if (!is.null(variable$list) && is.null(book$lists[[variable$list]])) {
       return(say(where_in(variable, "codes"), paste0("`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists)))))
     }
-    twins <- names(Filter(function(export) !is.null(export$adds_to), book$exports))
-    if (!is.null(variable$from) && !variable$from %in% twins) {
-      say(where_in(variable, "from"), paste0("`", variable$from, "` is not an export that adds to another", did_you_mean(variable$from, twins)))
+    parallels <- names(Filter(function(export) !is.null(export$adds_to), book$exports))
+    if (!is.null(variable$from) && !variable$from %in% parallels) {
+      say(where_in(variable, "from"), paste0("`", variable$from, "` is not an export that adds to another", did_you_mean(variable$from, parallels)))
     }
     check_level(variable, say)
     if (!is.null(variable$dates) && !is_date(variable)) say(where_in(variable, "dates"), paste0("`dates` has a meaning for level date and datetime only, not for ", variable$level))

@@ -3,7 +3,7 @@
 way_filled <- list(
   internal = TRUE,
   value = field("given"),
-  beside = list(codes = field("codes_or_list")),
+  beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
   reads = function(variable) NULL,
   uses = function(variable, book) c(variable$settings$of, variable$settings$source),
   makes = function(variable, book) {

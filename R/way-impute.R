@@ -1,12 +1,22 @@
 # Gaps of certain kinds filled from other answers of the same person.
 
 way_impute <- list(
+  help = "a variable with some of its gaps filled from others, and a flag",
+  example = c(
+    "evenings_filled:",
+    "  label: Evenings in January, gaps filled",
+    "  impute: {of: evenings_jan, mean_of: [evenings_dec, evenings_feb], gaps: [no_answer], flag: evenings_imputed}"
+  ),
   value = map_field(list(
-    of = field("text", "the variable whose gaps are filled", required = TRUE), mean_of = field("texts", "all of these must be answered; their mean is taken"),
-    first_of = field("texts", "the first of these that is answered is taken"), gaps = field("texts", "the reasons that may be filled", required = TRUE), flag = field("text", "the variable that says where it was filled")
+    of = field("text", "the variable whose gaps are filled", "evenings_jan", required = TRUE),
+    mean_of = field("texts", "all of these must be answered; their mean is taken",
+      "[evenings_dec, evenings_feb]"),
+    first_of = field("texts", "the first of these that is answered is taken", "[evenings_dec]"),
+    gaps = field("texts", "the reasons that may be filled", "[no_answer]", required = TRUE),
+    flag = field("text", "the variable that says where it was filled", "evenings_imputed")
   )),
-  beside = list(range = field("range",
-    "the values that can be; a filled one outside is not taken")),
+  beside = list(range = field("range", "the values that can be; a filled one outside is not taken",
+    "[0, 31]")),
   spread = function(entry) {
     impute <- entry$keys$impute
     if (!is_map(impute) || !has_text(impute$flag)) return(NULL)

@@ -1,5 +1,10 @@
 way_is <- list(
-  value = field("choice", "`key`, `wave` or `disposition`", values = c("key", "wave", "disposition")),
+  help = "the key, the wave, or how far the respondent came",
+  example = c(
+    "singer: {is: key, label: Member number}",
+    "outcome: {is: disposition, label: Completion status}"
+  ),
+  value = field("choice", "the key, the wave, or how far the respondent came", values = c("key", "wave", "disposition")),
   beside = list(),
   reads = function(variable) NULL,
   uses = function(variable, book) character(),
@@ -18,7 +23,7 @@ way_is <- list(
   compute = function(variable, inputs, book, rows) new_column(rows[[variable$settings]]),
   sentence = function(variable, book) {
     switch(variable$settings, key = "The key that identifies a respondent.", wave = "The wave in which the answers were collected.",
-      disposition = paste0("How far the respondent came", if (!is.null(book$study$complete)) paste0(": complete with answers in all of ", some_of(book$study$complete), ", partial with some, break-off with none"), "."))
+      disposition = paste0("Completion status", if (!is.null(book$study$complete)) paste0(": complete with answers in all of ", some_of(book$study$complete), ", partial with some, break-off with none"), "."))
   }
 )
 

@@ -2,36 +2,42 @@
 # those of an export.
 
 way_lookup <- list(
+  help = "a value from a second file, found by a key; or the same person's answer in an earlier wave",
+  example = "region: {lookup: {in: roster, by: choir, column: Region}, label: Region of the choir, level: nominal, codes: {1: Upper valley, 2: Lower valley}}",
   value = map_field(list(
-    "in" = field("text", "which of the `lookups`"), by = field("text",
-      "the variable that holds the key"), wave = field("text",
-      "the earlier wave whose answer is taken"), take = field("heading",
-      "the column that is taken, or the variable of the earlier wave", required = TRUE)
+    "in" = field("text", "which of the `lookups`", "roster"),
+    by = field("text", "the variable that holds the key", "choir"),
+    column = field("heading", "the column of the file", "Region"),
+    wave = field("text", "in place of a file: the earlier wave whose answer is wanted", "spring"),
+    variable = field("text", "with `wave`: the variable of the earlier wave", "years")
   )),
   beside = way_column$beside[setdiff(names(way_column$beside), c("from", "other"))],
   reads = function(variable) NULL,
-  uses = function(variable, book) if (takes_earlier(variable)) variable$settings$take else variable$settings$by,
+  uses = function(variable, book) if (takes_earlier(variable)) variable$settings$variable else variable$settings$by,
   makes = function(variable, book) if (takes_earlier(variable)) like_taken(variable, book) else way_column$makes(variable, book),
   check = function(variable, book, say) {
     at <- function(...) where_in(variable, "lookup", ...)
     if (isTRUE(variable$failed)) return()
     if (takes_earlier(variable)) return(check_earlier(variable, book, at, say))
-    for (key in c("in", "by")) if (is.null(variable$settings[[key]])) return(say(at(), paste0("`", key, "` is missing: ", if (key == "in") "which of the `lookups`" else "the variable that holds the key")))
+    for (key in names(lookup_needs)) if (is.null(variable$settings[[key]])) return(say(at(), paste0("`", key, "` is missing: ", lookup_needs[[key]])))
+    if (!is.null(variable$settings$variable)) say(at("variable"), "goes with `wave`: of a file name the `column`")
     if (is.null(book$lookups[[variable$settings[["in"]]]])) return(say(at("in"), paste0("`", variable$settings[["in"]], "` is not one of the `lookups`", did_you_mean(variable$settings[["in"]], names(book$lookups)))))
     by <- book$variables[[variable$settings$by]]
     if (!is.null(by$storage) && !by$storage %in% c("text", "coded", "number")) say(at("by"), paste0("`", by$name, "` (level ", by$level, ") cannot be a key"))
     way_column$check(variable, book, say)
   },
   compute = function(variable, inputs, book, rows) {
-    if (takes_earlier(variable)) take_earlier(variable, inputs[[variable$settings$take]], book, rows) else look_up(variable, inputs[[variable$settings$by]], book)
+    if (takes_earlier(variable)) take_earlier(variable, inputs[[variable$settings$variable]], book, rows) else look_up(variable, inputs[[variable$settings$by]], book)
   },
-  sentence = function(variable, book) if (takes_earlier(variable)) paste0("The same person's `", variable$settings$take, "` of wave ", variable$settings$wave, ".") else paste0("Looked up in ", variable$settings[["in"]], " (", book$lookups[[variable$settings[["in"]]]]$file, ") by ", variable$settings$by, ": its column \u201c", variable$settings$take, "\u201d.")
+  sentence = function(variable, book) if (takes_earlier(variable)) paste0("The same person's `", variable$settings$variable, "` of wave ", variable$settings$wave, ".") else paste0("Looked up in ", variable$settings[["in"]], " (", book$lookups[[variable$settings[["in"]]]]$file, ") by ", variable$settings$by, ": its column \u201c", variable$settings$column, "\u201d.")
 )
+
+lookup_needs <- c("in" = "which of the `lookups`", by = "the variable that holds the key", column = "the column of the file")
 
 takes_earlier <- function(variable) variable$way == "lookup" && !is.null(variable$settings$wave)
 
 like_taken <- function(variable, book) {
-  source <- book$variables[[variable$settings$take]]
+  source <- if (!is.null(variable$settings$variable)) book$variables[[variable$settings$variable]]
   for (part in c("level", "codes", "range", "unit", "decimals", "dates")) if (is.null(variable[[part]])) variable[[part]] <- source[[part]]
   variable$storage <- source$storage
   variable
@@ -41,16 +47,17 @@ check_earlier <- function(variable, book, at, say) {
   settings <- variable$settings
   if (!is_panel(book)) say(at("wave"), "takes an answer of an earlier wave: that needs a panel, where a key is the same person in every wave (`design: panel` under `study`)")
   if (!settings$wave %in% names(book$waves)) return(say(at("wave"), paste0("`", settings$wave, "` is not a wave of this codebook", did_you_mean(settings$wave, names(book$waves)))))
-  for (key in c("in", "by")) if (!is.null(settings[[key]])) say(at(key), "does not go with `wave`: the person's key is what matches")
-  if (isTRUE(book$variables[[settings$take]]$carrier)) say(at("take"), paste0("`", settings$take, "` has several answers: take one of its options"))
+  for (key in c("in", "by", "column")) if (!is.null(settings[[key]])) say(at(key), "does not go with `wave`: the person's key is what matches, `variable` what is wanted")
+  if (is.null(settings$variable)) return(say(at(), "`variable` is missing: the variable of the earlier wave"))
+  if (isTRUE(book$variables[[settings$variable]]$carrier)) say(at("variable"), paste0("`", settings$variable, "` has several answers: name one of its options"))
   if (length(intersect(names(variable$version_of), names(book$exports))) > 0) say(variable$path, "an earlier wave's answer is the same for all later waves: nothing can differ between them")
 }
 
-# Not row-local: the answer of the person's record that stays in the earlier
+# Not row-local: the answer of the person's retained record in the earlier
 # wave. Who answered in that wave or before it has none.
 take_earlier <- function(variable, source, book, rows) {
-  stays <- if (is.null(rows$stays)) seq_len(rows$n) else rows$stays
-  there <- stays[rows$wave[stays] == variable$settings$wave]
+  retained <- if (is.null(rows$retained)) seq_len(rows$n) else rows$retained
+  there <- retained[rows$wave[retained] == variable$settings$wave]
   at <- there[match(rows$key, rows$key[there])]
   later <- match(rows$wave, names(book$waves)) > match(variable$settings$wave, names(book$waves))
   at[!later] <- NA
@@ -61,7 +68,7 @@ take_earlier <- function(variable, source, book, rows) {
 
 look_up <- function(variable, key, book) {
   table <- book$tables[[variable$settings[["in"]]]]
-  raw <- table$columns[[variable$settings$take]]
+  raw <- table$columns[[variable$settings$column]]
   by <- book$variables[[variable$settings$by]]
   asked <- key_texts(by, key$value)
   at <- match(asked, table$key, incomparables = NA)
@@ -102,14 +109,14 @@ lookup_findings <- function(values, book, purged = FALSE) {
     near <- table$key[match(text_near(words), text_near(table$key))]
     path <- c("lookups", name)
     c(
-      lapply(which(!is.na(near)), function(at) new_finding("warning", "near_lookup", variable$settings$by, words[at], sum(asked[lost] == words[at]), lost[asked[lost] == words[at]], path,
+      lapply(which(!is.na(near)), function(at) new_finding("warning", "lookup_near_match", variable$settings$by, words[at], sum(asked[lost] == words[at]), lost[asked[lost] == words[at]], path,
         paste0("is not in ", table$export$shown, ", but `", near[at], "` is: the two differ only in case, spaces or leading zeros; to match them, a line of the corrections: `", paste(c(if (length(book$waves) > 1) "WAVE", "RESPONDENT", variable$settings$by, words[at], near[at]), collapse = ","), "`"))),
       if (any(is.na(near))) list(new_finding("warning", "not_found", variable$settings$by, some_of(words[is.na(near)], 8, quote = FALSE), sum(asked[lost] %in% words[is.na(near)]), lost[asked[lost] %in% words[is.na(near)]], path,
         paste0("keys of respondents that are not in ", table$export$shown, ": ", count_of(sum(is.na(near)), "key")))),
-      if (any(!table$key %in% asked)) list(new_finding("note", "not_asked_for", "",
+      if (any(!table$key %in% asked)) list(new_finding("note", "lookup_row_unused", "",
         if (purged) "" else some_of(setdiff(table$key, asked), 8,
         quote = FALSE), sum(!table$key %in% asked), integer(), path,
-        paste0("rows of ", table$export$shown, " that no respondent asks for"))),
+        paste0("rows of ", table$export$shown, " that no respondent goes with"))),
       table$findings
     )
   }), recursive = FALSE)

@@ -4,7 +4,7 @@
 way_option <- list(
   internal = TRUE,
   value = field("given"),
-  beside = list(codes = field("codes_or_list")),
+  beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
   reads = function(variable) NULL,
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {

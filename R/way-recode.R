@@ -1,13 +1,22 @@
 way_recode <- list(
+  help = "codes collapsed, reordered or reversed",
+  example = c(
+    "sings_low:",
+    "  label: Sings a lower part",
+    "  recode: {of: voice, to: {0: [Soprano, Alto], 1: [Tenor, Bass]}}",
+    "  codes: {0: No, 1: Yes}"
+  ),
   value = map_field(list(
-    of = field("text", "the variable that is recoded, or a block", required = TRUE),
-    to = field("groups", "for each new code its old ones, `{1: [Tenor, Bass]}`"),
-    reversed = field("yes_no", "the codes the other way round, each with its label", default = FALSE),
-    rest = field("choice", "what becomes of old codes that `to` does not name", values = "kept"),
-    ending = field("text", "what the names of a recoded block end in", default = "_r"),
-    gaps = field("groups", default = list())
+    of = field("text", "the variable that is recoded, or a block", "voice", required = TRUE),
+    to = field("groups", "for each new code its old ones, every old one once",
+      "{0: [Soprano, Alto], 1: [Tenor, Bass]}"),
+    gaps = field("groups", "old codes that become a missing reason", "{refused: [Other]}",
+      default = list()),
+    rest = field("choice", "`kept`: old codes that `to` does not name stay as they are", values = "kept"),
+    reversed = field("yes_no", "the codes the other way round, each with its label", "yes", default = FALSE),
+    ending = field("text", "of a block: what the names of the recoded items end in", "_low")
   )),
-  beside = list(codes = field("codes_or_list", "the new codes with their labels")),
+  beside = list(codes = field("codes_or_list", "the new codes with their labels", "{0: No, 1: Yes}")),
   reads = function(variable) NULL,
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
@@ -25,6 +34,7 @@ way_recode <- list(
   check = function(variable, book, say) {
     source <- book$variables[[variable$settings$of]]
     if (is.null(variable$settings$of)) return()
+    if (!is.null(variable$settings$ending)) say(where_in(variable, "recode", "ending"), "has a meaning only where `of` is a block")
     if (is.null(variable$settings$to)) return(say(where_in(variable, "recode"), "`to` is missing: for each new code its old ones, or `reversed: yes`"))
     if (!is_coded(source)) {
       return(say(where_in(variable, "recode", "of"), paste0("`", source$name, "` has no codes (level ", source$level, "): only coded variables can be recoded")))

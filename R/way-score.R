@@ -1,17 +1,31 @@
 way_score <- list(
+  help = "a composite of several items",
+  example = c(
+    "belonging:",
+    "  label: Belonging to the choir",
+    "  score: {of: belong, reversed: [belong2, belong5], take: mean, at_least: 4}"
+  ),
   value = map_field(list(
-    of = field("texts", "the items: a block, or a list of variables; or scores"),
-    instrument = field("text", "an instrument of the section `instruments`"), items = field("pairs", "which variable is which item of the instrument, `{1: belong1}`"), subscale = field("text", "one of the instrument's subscales"),
-    over = field("choice", "of scores: their items, or the scores as they are", values = c("scores", "items"), default = "scores"),
-    reversed = field("texts", default = character()),
-    take = field("choice", "`mean`, `sum` or `percent` of what is possible", values = c("mean", "sum", "percent")),
-    at_least = field("amount", default = "all"),
-    prorate = field("yes_no", default = FALSE),
-    weights = field("pairs", "a weight for each item, 1 if not said"),
-    numbers = field("given"),
-    standard = map_field(list(mean = field("number", required = TRUE), sd = field("number", required = TRUE, least = 0)), "the published mean and sd that the score is set against")
+    of = field("texts", "the items: a block, or a list of variables; or scores", "belong"),
+    instrument = field("text", "in place of `of`: one of the `instruments`", "pitch"),
+    items = field("pairs", "which variable is which item of the instrument", "{1: pitch1, 2: pitch2}"),
+    subscale = field("text", "one of the instrument's subscales", "accuracy"),
+    over = field("choice", "of scores: their items, or the scores as they are",
+      values = c("scores", "items"), default = "scores"),
+    reversed = field("texts", "the items that are worded the other way", "[belong2, belong5]",
+      default = character()),
+    take = field("choice", "the mean, the sum, or the percent of what is possible",
+      values = c("mean", "sum", "percent")),
+    at_least = field("amount", "how many items must be answered, or their share", "4", default = "all"),
+    prorate = field("yes_no", "a sum over fewer items is filled up in proportion", "yes", default = FALSE),
+    weights = field("pairs", "a weight for each item; 1 if not said", "{belong1: 2}"),
+    standard = map_field(list(
+      mean = field("number", "the published mean", "3.4", required = TRUE),
+      sd = field("number", "the published standard deviation", "0.8", required = TRUE, least = 0)
+    ), "the published mean and standard deviation that the score is set against"),
+    numbers = field("given")
   )),
-  beside = list(range = field("range", "the scores that can be; what lies outside is set aside")),
+  beside = list(range = field("range", "the scores that can be; what lies outside is set aside", "[1, 5]")),
   reads = function(variable) NULL,
   uses = function(variable, book) items_of_score(variable, book),
   makes = function(variable, book) {
@@ -30,7 +44,7 @@ way_score <- list(
     out <- worked_score(lapply(inputs[items], `[[`, "value"), variable, items, book, rows$n)
     new_column(out$value, score_reason(out$enough, inputs[items], book, rows$n))
   },
-  explain = function(variable, inputs, book) score_in_figures(variable, inputs, book),
+  explain = function(variable, inputs, book) score_in_numbers(variable, inputs, book),
   sentence = function(variable, book) {
     items <- items_of_score(variable, book)
     settings <- variable$settings
@@ -125,7 +139,7 @@ turned_by <- function(variable, items, book) {
 }
 
 # One record's score worked out, item by item.
-score_in_figures <- function(variable, inputs, book) {
+score_in_numbers <- function(variable, inputs, book) {
   items <- items_of_score(variable, book)
   settings <- variable$settings
   value <- vapply(items, function(item) as.double(inputs[[item]]$value), 0)
@@ -158,7 +172,7 @@ check_score <- function(variable, book, say) {
   if (isTRUE(variable$failed) && (is.null(settings$of) || is.null(settings$take))) return()
   if (is.null(settings$of)) return(say(at(), "`of` is missing: the items: a block, or a list of variables"))
   if (is.null(settings$take)) return(say(at(), "`take` is missing: `mean`, `sum` or `percent`"))
-  for (item in items[duplicated(items)]) say(at("of"), paste0("`", item, "` stands twice among the items"))
+  for (item in items[duplicated(items)]) say(at("of"), paste0("`", item, "` occurs twice among the items"))
   for (item in setdiff(settings$reversed, items)) {
     say(at("reversed"), paste0("`", item, "` is not one of the items", did_you_mean(item, items)))
   }

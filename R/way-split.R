@@ -3,17 +3,30 @@
 # the flag of the write-in and its text become variables right after it.
 
 way_split <- list(
+  help = "a question with several answers: one 0/1 variable for each option",
+  example = c(
+    "tasks:",
+    "  label: Tasks in the choir",
+    "  split: {columns: {task_leads: Q15_1, task_money: Q15_2, task_chairs: Q15_3}, blank: none_ticked}"
+  ),
   value = map_field(list(
-    column = field("heading",
-      "the column whose cells hold several answers"), columns = field("heading_pairs",
-      "a tick-box column for each option, `{role_music: Q13_1}`"),
-    separator = field("mark", "what stands between the answers of a cell", default = ";"),
-    options = field("options", "the options, `{heard_radio: Radio}`"),
-    other = map_field(written_fields(), "the write-in"), exclusive = field("text", "the option that excludes all others"),
+    column = field("heading", "the column whose cells hold several answers", "Q12"),
+    separator = field("mark", "what stands between the answers of a cell", "\"; \"", default = ";"),
+    columns = field("heading_pairs", "a tick-box column for each option",
+      "{task_leads: Q15_1, task_money: Q15_2}"),
+    options = field("options", "the variable of each option, with its label", "{heard_radio: Radio}"),
+    other = map_field(written_fields(), "what is no option: the write-in"),
+    exclusive = field("text", "the option that excludes all others; with another the set is set aside",
+      "heard_none"),
     blank = field("choice", "what a blank means", values = c("no_answer", "none_ticked"), default = "no_answer"),
-    ticked = field("texts", "how a tick is written"), unticked = field("texts", "how a box without a tick is written")
+    ticked = field("texts", "how a tick is written; a word that is none of the usual ones", "[Chosen]"),
+    unticked = field("texts", "how a box without a tick is written", "[Not chosen]")
   )),
-  beside = list(missing = field("forms", default = list()), cells = field("choice", values = c("labels", "codes")), from = field("text")),
+  beside = list(
+    missing = field("forms", "written forms of missing reasons in this variable", "{refused: [99]}", default = list()),
+    cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
+    from = field("text", "the export that adds to another and is read here", "spring_codes")
+  ),
   spread = function(entry) spread_split(entry),
   reads = function(variable) {
     settings <- variable$settings
@@ -92,7 +105,7 @@ option_table <- function(variable) {
 }
 
 # A version's options in the places they have in all waves; `offered` says which
-# of them were put there.
+# of them were asked there.
 options_in_wave <- function(own, all) {
   at <- match(all$name, own$name)
   for (part in c("label", "code", "variants")) all[[part]][!is.na(at)] <- own[[part]][at[!is.na(at)]]

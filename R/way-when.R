@@ -2,8 +2,18 @@
 # all are false. Where none is true and some are unknown there is a gap.
 
 way_when <- list(
-  value = field("branches", "conditions in order, `- {if: 'years > 10', is: 1}`"),
-  beside = list(codes = field("codes_or_list", "the codes with their labels")),
+  help = "the code of the first condition that is true",
+  example = c(
+    "active:",
+    "  label: Practised in the last month",
+    "  when:",
+    "    - {if: 'practice_alone > 0', is: 1}",
+    "    - {else: 0}",
+    "  codes: {0: No, 1: Yes}"
+  ),
+  value = field("branches", "conditions in order, each with a code or a missing reason; the first true one wins",
+    "[{if: 'member == \"No\"', is: 0}, {else: 1}]"),
+  beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
   reads = function(variable) NULL,
   uses = function(variable, book) unique(unlist(lapply(variable$settings, function(branch) names_in_text(branch[["if"]], book)))),
   makes = function(variable, book) {

@@ -1,4 +1,5 @@
 output_analysis <- list(
   file = "analysis.csv",
+  help = "the analysis file: the kept variables in codes, gaps empty",
   write = function(study, path) write_csv(study_table(study, values = "codes", gaps = "na"), path)
 )

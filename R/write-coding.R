@@ -58,7 +58,7 @@ coding_file <- function(entry, book) {
 }
 
 coding_rows <- function(study, entry, before, once) {
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   text <- study$data[[entry$settings$of]][rows]
   rows <- rows[!is.na(text)]
   text <- text[!is.na(text)]
@@ -123,7 +123,7 @@ merge_coding <- function(now, before, columns, once) {
 write_in_rows <- function(study, entry, before) {
   text <- if (entry$way == "split") set_written(entry_sets(study, entry)) else study$data[[entry$other$text]]
   if (is.null(text)) stop_mavik("build_error", "`", entry$name, "` keeps no words of its write-ins: name a variable under `other > text`")
-  text <- staying(text, study)
+  text <- retained_of(text, study)
   text <- text[!is.na(text) & nzchar(text)]
   folded <- text_fold(text)
   first <- !duplicated(folded)
@@ -158,7 +158,7 @@ write_coding_book <- function(sheet, labels, file) {
   openxlsx::addWorksheet(book, "codes")
   head <- openxlsx::createStyle(textDecoration = "bold", border = "bottom")
   body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
-  mark <- openxlsx::createStyle(fgFill = "#F1EEE6")
+  mark <- openxlsx::createStyle(fgFill = "#F2EFF5")
   text <- as.data.frame(lapply(sheet, function(column) { column <- as.character(column); ifelse(is.na(column) | !nzchar(column), NA_character_, column) }), optional = TRUE)
   codes <- grep("^code( [0-9]+)?$", names(sheet))
   rows <- seq_len(max(nrow(sheet), 1)) + 1

@@ -1,7 +1,7 @@
 # The sheet on which people decide: a proposal a line, what it would write, and a
 # column for the decision. Rejected lines stay on it, so that they do not come up again.
 
-decision_columns <- c("line", "sort", "column", "wording", "variable", "grounds", "candidates", "writes", "decision", "note")
+decision_columns <- c("line", "match", "column", "wording", "variable", "grounds", "candidates", "writes", "decision", "note")
 
 #' Write and read the decisions on a new wave
 #'
@@ -9,7 +9,7 @@ decision_columns <- c("line", "sort", "column", "wording", "variable", "grounds"
 #' @param file Path ending in `.xlsx` (with a drop-down for the decision) or `.csv`;
 #'   by default `sheets/align-WAVE.xlsx` in the project.
 #' @return `write_decisions()` gives `file`, invisibly; `read_decisions()` a data frame of
-#'   texts with `line`, `sort`, `column`, `wording`, `variable`, `grounds`, `candidates`, `writes`,
+#'   texts with `line`, `match`, `column`, `wording`, `variable`, `grounds`, `candidates`, `writes`,
 #'   `decision` (`accept`, `reject`, the name of another variable, or empty) and
 #'   `note`; `NULL` where there is no such file.
 #' @section Errors: A sheet that lacks one of the columns that decide; a
@@ -36,7 +36,7 @@ read_decisions <- function(file) {
   keep_own_options()
   if (!file.exists(file)) return(NULL)
   # Nothing is left to decide: headings only.
-  sheet <- tryCatch(read_sheet(file, list(project = getwd()), c("sort", "column", "variable", "writes", "decision"), setdiff(decision_columns, c("sort", "column", "variable", "writes", "decision")), shown = file),
+  sheet <- tryCatch(read_sheet(file, list(project = getwd()), c("match", "column", "variable", "writes", "decision"), setdiff(decision_columns, c("match", "column", "variable", "writes", "decision")), shown = file),
     mavik_read_error = function(e) if (grepl("only heading rows", conditionMessage(e), fixed = TRUE)) NULL else stop(e))
   if (is.null(sheet)) return(NULL)
   for (name in setdiff(decision_columns, names(sheet))) sheet[[name]] <- rep("", length(sheet$decision))
@@ -68,16 +68,16 @@ write_decision_book <- function(sheet, file) {
   book <- openxlsx::createWorkbook()
   openxlsx::addWorksheet(book, "align")
   openxlsx::addWorksheet(book, "words")
-  head <- openxlsx::createStyle(textDecoration = "bold", fgFill = "#E4DECF", border = "bottom", wrapText = TRUE, valign = "top")
+  head <- openxlsx::createStyle(textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE, valign = "top")
   body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
-  mine <- openxlsx::createStyle(fgFill = "#F6F1E4", border = "TopBottomLeftRight", borderColour = "#C9C2AE")
+  mine <- openxlsx::createStyle(fgFill = "#F7F4FA", border = "TopBottomLeftRight", borderColour = "#C4B8D0")
   rows <- seq_len(max(nrow(sheet), 1)) + 1
   openxlsx::addStyle(book, "align", body, rows = rows, cols = seq_along(sheet), gridExpand = TRUE)
   openxlsx::addStyle(book, "align", mine, rows = rows, cols = match(c("decision", "note"), names(sheet)), gridExpand = TRUE, stack = TRUE)
   openxlsx::writeData(book, "align", sheet, headerStyle = head, keepNA = FALSE)
   openxlsx::writeData(book, "words", data.frame(decision = c("accept", "reject")), headerStyle = head)
   openxlsx::writeData(book, "words", data.frame(meaning = c("the line is written into the codebook at the next run", "the line is kept here and does not come up again", "or the name of the variable that the column is")), startCol = 2, headerStyle = head)
-  width <- c(line = 6, sort = 14, column = 12, wording = 34, variable = 14, grounds = 40, candidates = 26, writes = 52, decision = 12, note = 18)[names(sheet)]
+  width <- c(line = 6, match = 20, column = 12, wording = 34, variable = 14, grounds = 40, candidates = 26, writes = 52, decision = 12, note = 18)[names(sheet)]
   openxlsx::setColWidths(book, "align", seq_along(sheet), width)
   openxlsx::setColWidths(book, "words", 1:2, c(12, 56))
   fit_rows(book, "align", sheet, width)

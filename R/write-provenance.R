@@ -14,7 +14,7 @@ write_provenance <- function(study, folder, digests) {
     inputs = lapply(unname(study$inputs), function(facts) Filter(Negate(is.null), facts)),
     sheets = lapply(unname(study$sheets), function(facts) Filter(Negate(is.null), facts)),
     codebook = record_codebook(study), dispositions = as.list(disposition_counts(study)),
-    respondents = n_staying(study), variables = length(kept_variables(study$book)),
+    respondents = n_retained(study), variables = length(kept_variables(study$book)),
     findings = c(as.list(table(factor(open$level, c("error", "warning", "note")))), list(accepted = sum(nzchar(found$accepted)))),
     interventions = as.list(interventions(study)),
     outputs = outputs
@@ -35,6 +35,6 @@ record_codebook <- function(study) {
 interventions <- function(study) {
   kinds <- vapply(study$ledger, `[[`, "", "kind")
   rows <- vapply(study$ledger, function(entry) if (is.null(study$chosen)) length(entry$rows) else sum(entry$rows %in% study$chosen), 0L)
-  counts <- vapply(ledger_kinds, function(kind) sum(rows[kinds == kind]), 0L)
+  counts <- vapply(names(ledger_kinds), function(kind) sum(rows[kinds == kind]), 0L)
   counts[counts > 0]
 }

@@ -3,6 +3,14 @@
 
 output_selections <- list(
   file = "selections.csv",
+  help = "a row for each ticked option of questions with several answers",
+  columns = c(
+    wave = "the wave",
+    respondent = "the key",
+    question = "the question",
+    option = "the variable of the option",
+    label = "its label"
+  ),
   wanted = function(study) length(selection_sets(study)) > 0,
   write = function(study, path) write_csv(selections(study), path)
 )
@@ -14,7 +22,7 @@ selection_sets <- function(study) {
 
 selections <- function(study) {
   kept <- kept_variables(study$book)
-  rows <- rows_staying(study)
+  rows <- rows_retained(study)
   parts <- lapply(selection_sets(study), function(carrier) {
     options <- intersect(study$book$blocks[[carrier$name]], kept)
     ticked <- lapply(options, function(option) rows[study$data[[option]][rows] %in% 1L])

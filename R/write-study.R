@@ -9,7 +9,7 @@
 #' @return The path of `out`, invisibly. It holds `analysis.csv` (the kept
 #'   variables, codes, gaps empty), `gaps.csv` (the code of the reason in each
 #'   gap), `selections.csv` (a row a respondent and ticked option, where there
-#'   are such questions), `waves.csv` (what [wave_figures()] gives, where there are several waves), `ledger.csv`, `findings.csv`, `codebook.html` and `provenance.json`.
+#'   are such questions), `waves.csv` (what [wave_statistics()] gives, where there are several waves), `ledger.csv`, `findings.csv`, `codebook.html` and `provenance.json`.
 #' @section Errors: An `out` inside the folder of the raw files, or one that
 #'   holds anything that Mavik did not write or another program has open, is refused;
 #'   nothing is touched. So is one to which another build writes: `out.lock` beside it

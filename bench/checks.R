@@ -7,10 +7,10 @@ source("bench/helpers.R")
 add_checks <- function(path) {
   lines <- readLines(path)
   for (j in 1:30) {
-    gate <- sprintf("part%d %%in%% c(\"Soprano\", \"Alto\")", (j - 1) %% 6 + 1)
-    if (j > 20) gate <- sprintf("number%d > 30 | is_missing(number%d)", j - 20, j - 20)
+    filter <- sprintf("part%d %%in%% c(\"Soprano\", \"Alto\")", (j - 1) %% 6 + 1)
+    if (j > 20) filter <- sprintf("number%d > 30 | is_missing(number%d)", j - 20, j - 20)
     at <- grep(sprintf("^  item%d:", 30 + j), lines)
-    lines[at] <- sub("}}$", sprintf("}, universe: '%s'}", gate), lines[at])
+    lines[at] <- sub("}}$", sprintf("}, universe: '%s'}", filter), lines[at])
   }
   rules <- c(
     sprintf("  must%d: {must: 'number%d + number%d <= 180', sets_aside: all}", 1:5, 10 + 1:5, 15 + 1:5), "  adds: {adds_up: {parts: [number1, number2], to: 100, within: 95, blank: 0}}",
@@ -23,10 +23,10 @@ add_checks <- function(path) {
   writeLines(c(lines, "rules:", rules, "screens:", screens), path)
 }
 
-# Answers outside a gate are blank, but for a share of skips that were not kept.
+# Answers outside a filter are blank, but for a share of skips that were not kept.
 keep_skips <- function(path, broken) {
   table <- fread(path, colClasses = "character", na.strings = NULL)
-  blank <- function(item, put) table[[item]] <<- ifelse(put | stats::runif(nrow(table)) < broken, table[[item]], "")
+  blank <- function(item, asked) table[[item]] <<- ifelse(asked | stats::runif(nrow(table)) < broken, table[[item]], "")
   for (j in 1:20) blank(paste0("item", 30 + j), table[[paste0("part", (j - 1) %% 6 + 1)]] %in% c("Soprano", "Sopranno", "Alto"))
   for (j in 21:30) {
     number <- suppressWarnings(as.integer(table[[paste0("number", j - 20)]]))

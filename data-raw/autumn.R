@@ -1,5 +1,5 @@
-# Makes the demo's second wave, a workbook in another dress, from its first: about
-# half the singers again, two questions renamed, a label retyped, an option added,
+# Makes the demo's second wave, a workbook of another layout, from its first: about
+# half the singers again, two questions renamed, a label changed, an option added,
 # a question dropped and one new, the belonging items as codes that run the other
 # way. Run from the package's folder after data-raw/choirs.R: Rscript data-raw/autumn.R
 
@@ -14,8 +14,8 @@ five <- function(x) cut(x, c(-Inf, -1.4, -0.6, 0.1, 1, Inf), labels = FALSE)
 pick <- function(x, prob = NULL, size = n) sample(x, size, replace = TRUE, prob = prob)
 blank <- function(x, share) replace(x, stats::runif(length(x)) < share, "")
 
-sound <- spring$Status == "Complete" & spring$Q1 == "Yes" & spring$Q8_7 == "Agree" & spring$Q16 == "Yes" & grepl("^[0-9]{1,2}$", spring$Q4) & grepl("^(19|20)[0-9]{2}$", spring$Q17) &
-  (!nzchar(spring$Q18) | grepl("^[0-9]{2}/[0-9]{2}/[0-9]{4}$", spring$Q18)) & spring$Q3 %in% c("Soprano", "Alto", "Tenor", "Bass") & spring$Q2 != "KV07" & spring$Q2 != "kv03" & as.numeric(spring$Duration) >= 60 &
+sound <- spring$Kind == "Real" & spring$Q1 == "Yes" & spring$Q8_7 == "Agree" & spring$Q16 == "Yes" & grepl("^[0-9]{1,2}$", spring$Q4) & grepl("^(19|20)[0-9]{2}$", spring$Q17) &
+  (!nzchar(spring$Q18) | grepl("^[0-9]{2}/[0-9]{2}/[0-9]{4}$", spring$Q18)) & spring$Q3 %in% c("Soprano", "Alto", "Tenor", "Bass") & spring$Q2 != "KV07" & spring$Q2 != "kv03" & as.numeric(spring$Seconds) >= 60 &
   2026 - as.numeric(spring$Q17) <= suppressWarnings(as.numeric(spring$Q4)) + 1 & !duplicated(spring[["Member no"]]) & Reduce(`&`, lapply(paste0("Q8_", 1:6), function(name) spring[[name]] %in% c("", agree)))
 message(sum(sound), " singers could come back")
 again <- spring[sort(sample(which(sound), 110)), ]
@@ -57,9 +57,8 @@ evenings <- lapply(c(4, 5, 6), function(mean) pmin(31, stats::rpois(n, mean)))
 notes <- c("The autumn concert was a joy", "More rehearsals, please", "The hall is warm at last", "Thank you")
 
 wave <- list(
-  "Response ref" = sprintf("R-%06d", 510000 + cumsum(pick(1:9))), "Start time" = stamp(start), "Submitted" = stamp(start + spent), "Status" = rep("Complete", n),
-  "Progress" = rep(100, n), "Duration" = spent, "Device" = pick(c("Phone", "Computer", "Tablet"), c(0.6, 0.3, 0.1)), "First name" = rep("", n), "Last name" = rep("", n),
-  "Language" = rep("en-GB", n), "Location" = rep("", n), "Member no" = member, "Q1" = rep("Yes", n), "Q20" = paste0("singer", member, "@choirs.example"),
+  "Sheet no" = sprintf("S%06d", 510000 + cumsum(pick(1:9))), "Opened" = stamp(start), "Sent" = stamp(start + spent), "Kind" = rep("Real", n),
+  "Pages seen" = rep(9, n), "Seconds" = spent, "Machine" = pick(c("Phone", "Computer", "Tablet"), c(0.6, 0.3, 0.1)), "Member no" = member, "Q1" = rep("Yes", n), "Q20" = paste0("singer", member, "@choirs.example"),
   "Q2" = c(again$Q2, pick(paste0("KV0", 1:6), NULL, fresh)), "Q3" = c(again$Q3, pick(c("Soprano", "Alto", "Tenor", "Bass"), c(0.36, 0.31, 0.14, 0.19), fresh)), "Other" = rep("", n),
   "Q4" = as.character(years), "Q16" = present, "Q17" = joined, "Q5a" = ifelse(out_of, "", as.character(pick(1:4, c(0.6, 0.28, 0.09, 0.03)))),
   "Q6" = c("Not at all", "2", "3", "4", "5", "6", "Completely")[ease], "Q8_1" = belong[[1]], "Q8_2" = belong[[2]], "Q8_3" = belong[[3]], "Q8_4" = belong[[4]], "Q8_5" = belong[[5]],

@@ -4,6 +4,6 @@
 project <- tempfile()
 mavik::demo_project(project)
 found <- mavik::align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"), label = "Autumn 2026")
-mavik::settle_wave(found, found$lines$line)
+mavik::accept_alignment(found, found$lines$line)
 dir.create("inst/choirs-autumn", showWarnings = FALSE)
 file.copy(file.path(project, "choirs.yml"), "inst/choirs-autumn/choirs.yml", overwrite = TRUE)

@@ -22,8 +22,8 @@ item <- function(loading, reversed = FALSE) {
 }
 belong <- list(item(0.8), item(0.75, TRUE), item(0.7), item(0.8), item(0.65, TRUE), item(0.7))
 belong <- lapply(belong, blank, share = 0.04)
-looked_in <- sample(n, 6)
-belong <- lapply(belong, function(x) replace(x, looked_in, ""))
+opened_only <- sample(n, 6)
+belong <- lapply(belong, function(x) replace(x, opened_only, ""))
 belong[[1]] <- at_random(belong[[1]], 5, "agree")
 belong[[1]] <- at_random(belong[[1]], 3, "Agree ")
 belong[[2]] <- at_random(belong[[2]], 4, "Dissagree")
@@ -33,7 +33,7 @@ belong[[5]] <- at_random(belong[[5]], 2, "4")
 belong[[6]] <- at_random(belong[[6]], 1, "Agree and disagree")
 
 satisfied <- content[five(0.4 + 0.6 * at_home + 0.8 * stats::rnorm(n))]
-satisfied <- replace(satisfied, looked_in, "")
+satisfied <- replace(satisfied, opened_only, "")
 satisfied <- at_random(blank(satisfied, 0.05), 3, "Don\u2019t know")
 
 voice <- pick(c("Soprano", "Alto", "Tenor", "Bass"), c(0.36, 0.31, 0.14, 0.19))
@@ -62,7 +62,7 @@ more <- c("", "", " - and the laughing", "; nothing else", ", every week", " (si
 best <- paste0(pick(what), pick(more), pick(c("", "", ".", " :-)")))
 best <- blank(best, 0.3)
 
-best <- replace(best, looked_in, "")
+best <- replace(best, opened_only, "")
 
 start <- as.POSIXct("2026-03-02 08:00:00", tz = "UTC") + sort(round(stats::runif(n, 0, 19 * 86400)))
 spent <- round(stats::rlnorm(n, log(420), 0.5))
@@ -73,7 +73,7 @@ other_note <- blank(paste0(pick(c("I also play the organ", "Deputy conductor", "
   pick(c("", ".", " this year", " in spring", " - as ever"))), 0.93)
 
 # What the checks are for. Faults stand in rows that have none of those above.
-plain <- setdiff(which(Reduce(`&`, lapply(belong, `%in%`, agree)) & satisfied %in% content & voice %in% c("Soprano", "Alto", "Tenor", "Bass") & grepl("^[0-9]{1,2}$", years)), looked_in)
+plain <- setdiff(which(Reduce(`&`, lapply(belong, `%in%`, agree)) & satisfied %in% content & voice %in% c("Soprano", "Alto", "Tenor", "Bass") & grepl("^[0-9]{1,2}$", years)), opened_only)
 plain <- sample(plain)
 take <- function(count) {
   rows <- utils::head(plain, count)
@@ -81,9 +81,9 @@ take <- function(count) {
   rows
 }
 consent <- rep("Yes", n)
-status <- rep("Complete", n)
+kind <- rep("Real", n)
 present <- rep("Yes", n)
-attention <- replace(rep("Agree", n), looked_in, "")
+attention <- replace(rep("Agree", n), opened_only, "")
 practice <- lapply(c(240, 160, 60), function(most) as.character(5 * round(stats::rexp(n, 5 / most))))
 first <- 5 * sample(2:12, n, TRUE)
 second <- 5 * round(stats::runif(n, 0, (100 - first) / 5))
@@ -95,15 +95,15 @@ joined <- as.character(2026 - pmin(ifelse(is.na(in_choirs) | in_choirs > 80, 5, 
 debut <- format(as.Date("2025-12-20") - round(stats::rexp(n, 1 / 2500)), "%d/%m/%Y")
 debut <- blank(debut, 0.12)
 later <- c("practice", "points", "ranks", "debut", "best", "other_note")
-silent <- function(rows, from) {
+left_blank <- function(rows, from) {
   for (name in later[match(from, later):length(later)]) {
     x <- get(name)
     assign(name, if (is.list(x)) lapply(x, replace, rows, "") else replace(x, rows, ""), envir = globalenv())
   }
 }
-silent(looked_in, "practice")
+left_blank(opened_only, "practice")
 left_early <- list(points = take(5), ranks = take(4), debut = take(3))
-for (at in names(left_early)) silent(left_early[[at]], at)
+for (at in names(left_early)) left_blank(left_early[[at]], at)
 
 former <- take(20)
 present[former] <- "No"
@@ -111,14 +111,14 @@ weekly[former] <- ""
 satisfied[former] <- ""
 attention[former] <- ""
 belong <- lapply(belong, replace, former, "")
-against <- former[1:3]
-for (at in 1:3) belong[[at]][against] <- c("Agree", "Disagree", "Agree")[at]
+unasked <- former[1:3]
+for (at in 1:3) belong[[at]][unasked] <- c("Agree", "Disagree", "Agree")[at]
 present[take(2)] <- ""
 weekly[take(4)] <- ""
 
 consent[take(3)] <- "No"
-status[take(2)] <- "Preview"
-hasty <- take(4)
+kind[take(2)] <- "Trial"
+speeder <- take(4)
 attention[take(4)] <- c("Disagree", "Neither", "Strongly agree", "Disagree")
 through <- take(2)
 belong <- lapply(belong, replace, through, "Agree")
@@ -145,12 +145,11 @@ joined[before] <- c("1961", "1958")
 years[before] <- c("4", "11")
 debut[take(3)] <- c("31/02/2020", "spring 2019", "5/3/2021")
 
-spent[hasty] <- c(31, 40, 52, 58)
+spent[speeder] <- c(31, 40, 52, 58)
 export <- list(
-  "Response ref" = sprintf("R-%06d", 410000 + cumsum(pick(1:9))), "Start time" = stamp(start), "Submitted" = stamp(start + spent),
-  "Status" = status, "Progress" = ifelse(seq_len(n) %in% looked_in, "38", ifelse(seq_len(n) %in% unlist(left_early), "71", "100")), "Duration" = as.character(spent),
-  "Device" = pick(c("Phone", "Computer", "Tablet"), c(0.55, 0.35, 0.1)), "First name" = rep("", n), "Last name" = rep("", n),
-  "Language" = rep("en-GB", n), "Location" = rep("", n), "Member no" = member, "Q1" = consent, "Q20" = paste0("singer", member, "@choirs.example"),
+  "Sheet no" = sprintf("S%06d", 410000 + cumsum(pick(1:9))), "Opened" = stamp(start), "Sent" = stamp(start + spent),
+  "Kind" = kind, "Pages seen" = ifelse(seq_len(n) %in% opened_only, "2", ifelse(seq_len(n) %in% unlist(left_early), "6", "9")), "Seconds" = as.character(spent),
+  "Machine" = pick(c("Phone", "Computer", "Tablet"), c(0.55, 0.35, 0.1)), "Member no" = member, "Q1" = consent, "Q20" = paste0("singer", member, "@choirs.example"),
   "Q2" = pick(choirs), "Q3" = voice, "Other" = ifelse(voice == "Counter-tenor", "I sing as a counter-tenor", ""), "Q4" = years, "Q16" = present,
   "Q17" = joined, "Q5" = weekly, "Q6" = blank(unname(ease), 0.03), "Q8_1" = belong[[1]], "Q8_2" = belong[[2]], "Q8_3" = belong[[3]],
   "Q8_4" = belong[[4]], "Q8_5" = belong[[5]], "Q8_6" = belong[[6]], "Q8_7" = attention, "Q9" = satisfied,
@@ -162,14 +161,13 @@ direction <- paste0(
   "Please tick one answer in each row."
 )
 questions <- c(
-  "Response ref", "Start time", "Submitted", "Status", "Progress", "Duration (in seconds)", "Device", "First name", "Last name", "Language",
-  "Location", "Your member number", "May we use your answers for the survey?", "At which mail address can we send you the results?",
+  "Number of the sheet", "First page opened", "Last page sent", "Real or trial", "Pages seen of nine", "Seconds from first to last page", "Machine", "Your member number", "May we use your answers for the survey?", "At which mail address can we send you the results?",
   "Which choir do you sing in most often?", "Which part do you usually sing?", "Which part do you usually sing? - Other (please say which)",
   "For how many years have you sung in choirs?", "Do you sing in a choir at present?", "In which year did you join your choir?",
   "How many rehearsals do you have in an ordinary week?", "How easy is it for you to read music? (1 = not at all, 7 = completely)",
   paste0(direction, " - ", c(
-    "I feel at home here", "I often feel left out", "People notice when I am away", "I would miss it if I had to stop",
-    "I do not really know the others", "I can be myself here", "To show that you are reading, please tick Agree here"
+    "My choir would notice an empty chair", "I spend the tea break alone", "I know whom to ask for a missing page", "I hum our songs on the way home",
+    "On rehearsal days I look for a reason not to go", "After a concert I am among the last to leave", "To show that you are reading, please tick Agree here"
   )),
   "All in all, how satisfied are you with your choir?",
   paste0("How many minutes did you practise in the last month? - ", c("Alone", "With others", "In lessons")),
@@ -183,20 +181,20 @@ questions <- c(
 again <- function(row, change = list()) {
   one <- lapply(export, `[`, row)
   late <- max(start) + 3600 * (1 + length(further))
-  one[["Response ref"]] <- sprintf("R-%06d", 420000 + length(further))
-  one[["Start time"]] <- stamp(late)
-  one[["Submitted"]] <- stamp(late + spent[row])
+  one[["Sheet no"]] <- sprintf("S%06d", 420000 + length(further))
+  one[["Opened"]] <- stamp(late)
+  one[["Sent"]] <- stamp(late + spent[row])
   one[names(change)] <- change
   one
 }
 further <- list()
 for (row in take(2)) further <- c(further, list(again(row)))
 for (row in take(2)) further <- c(further, list(again(row, list("Q9" = "Dissatisfied", "Q4" = "6", "Q17" = "2023"))))
-further <- c(further, list(again(take(1), list("Status" = "Preview", "Q14" = "test test"))))
+further <- c(further, list(again(take(1), list("Kind" = "Trial", "Q14" = "test test"))))
 empty <- again(take(1))
 asked <- match("Q1", names(empty)):length(empty)
 empty[asked] <- ""
-empty[["Progress"]] <- "0"
+empty[["Pages seen"]] <- "1"
 further <- c(further, list(empty))
 export <- structure(lapply(seq_along(export), function(at) c(export[[at]], vapply(further, function(one) one[[at]], ""))), names = names(export))
 n <- length(export[[1]])
@@ -205,14 +203,14 @@ n <- length(export[[1]])
 corrections <- data.frame(
   wave = "spring", respondent = c(member[joined == "2062"], member[uneven[1]], member[through[1]]),
   variable = c("joined", "points_trips", "satisfied"), was = c("2062", "30", satisfied[through[1]]), now = c("2026", "40", "dont_know"),
-  note = c("two figures changed places, asked by telephone", "the paper form says 40", "wrote that the row was ticked by mistake"), who = "office", date = c("2026-03-24", "2026-03-24", "2026-03-27")
+  note = c("two digits changed places, asked by telephone", "the paper form says 40", "wrote that the row was ticked by mistake"), who = "office", date = c("2026-03-24", "2026-03-24", "2026-03-27")
 )
 dir.create("inst/choirs/sheets", showWarnings = FALSE)
 
 # Questions with several answers, in one cell and in boxes; a grid; three months
 # in a row of which one has gaps; and a choir's code in another spelling.
 set.seed(20260303, kind = "Mersenne-Twister", normal.kind = "Inversion", sample.kind = "Rejection")
-silent_here <- !nzchar(export$Q11_1) & !nzchar(export$Q8_1) & !nzchar(export$Q13_1)
+blank_here <- !nzchar(export$Q11_1) & !nzchar(export$Q8_1) & !nzchar(export$Q13_1)
 some_of <- function(options, chances, separator) {
   ticks <- vapply(chances, function(chance) stats::runif(n) < chance, logical(n))
   apply(ticks, 1, function(tick) paste(options[tick], collapse = separator))
@@ -229,16 +227,16 @@ reasons[reworded] <- "To meet other people"
 alone <- sample(setdiff(left_over, reworded), 7)
 reasons[alone] <- "No particular reason"
 reasons[sample(setdiff(left_over, c(alone, reworded)), 2)] <- "To learn;No particular reason"
-reasons[silent_here] <- ""
-box <- function(chance) ifelse(stats::runif(n) < chance & !silent_here, "Checked", "")
+reasons[blank_here] <- ""
+box <- function(chance) ifelse(stats::runif(n) < chance & !blank_here, "Checked", "")
 tasks <- list(box(0.22), box(0.12), box(0.3))
-words <- ifelse(stats::runif(n) < 0.04 & !silent_here, sample(c("the website", "baking", "driving others"), n, TRUE), "")
-grid <- lapply(list(c(0.8, 0.3, 0.5), c(0.9, 0.25, 0.1)), function(chances) replace(some_of(c("Paper", "Tablet", "Recordings"), chances, ", "), silent_here, ""))
-evenings <- lapply(c(4, 5, 6), function(mean) replace(as.character(pmin(31, stats::rpois(n, mean))), silent_here, ""))
-evenings[[2]][sample(which(!silent_here), 16)] <- ""
-evenings[[3]][sample(which(!silent_here), 5)] <- ""
+words <- ifelse(stats::runif(n) < 0.04 & !blank_here, sample(c("the website", "baking", "driving others"), n, TRUE), "")
+grid <- lapply(list(c(0.8, 0.3, 0.5), c(0.9, 0.25, 0.1)), function(chances) replace(some_of(c("Paper", "Tablet", "Recordings"), chances, ", "), blank_here, ""))
+evenings <- lapply(c(4, 5, 6), function(mean) replace(as.character(pmin(31, stats::rpois(n, mean))), blank_here, ""))
+evenings[[2]][sample(which(!blank_here), 16)] <- ""
+evenings[[3]][sample(which(!blank_here), 5)] <- ""
 # Who answered twice said the same here.
-same <- function(x) ifelse(silent_here, x, x[match(export[["Member no"]], export[["Member no"]])])
+same <- function(x) ifelse(blank_here, x, x[match(export[["Member no"]], export[["Member no"]])])
 reasons <- same(reasons)
 tasks <- lapply(tasks, same)
 words <- same(words)
@@ -248,10 +246,10 @@ export <- c(export, list("Q12" = reasons, "Q15_1" = tasks[[1]], "Q15_2" = tasks[
   "Q21_1" = evenings[[1]], "Q21_2" = evenings[[2]], "Q21_3" = evenings[[3]]))
 questions <- c(questions, "Why do you sing in a choir? (tick all that apply)", paste0("Which tasks do you have in the choir? - ", c("Leading a rehearsal", "Looking after the money", "Setting out the chairs", "Another task (please say which)")),
   paste0("What do you learn new pieces from? - ", c("At home", "At rehearsals")), paste0("On how many evenings did you sing? - ", c("In December", "In January", "In February")))
-export$Q2[sample(which(export$Q2 == "KV03" & export$Status == "Complete"), 1)] <- "kv03"
+export$Q2[sample(which(export$Q2 == "KV03" & export$Kind == "Real"), 1)] <- "kv03"
 
 # The roster of choirs; of one code it knows nothing, and one choir did not answer.
-roster <- data.frame("Choir code" = c("KV01", "KV02", "KV03", "KV04", "KV05", "KV06", "KV08"), "Name" = c("Kestrel Singers", "Upper Valley Voices", "Mill Street Choir", "The Wednesday Choir", "Lower Valley Chorale", "Bridge End Singers", "Fell Choir"),
+roster <- data.frame("Choir code" = c("KV01", "KV02", "KV03", "KV04", "KV05", "KV06", "KV08"), "Name" = c("Kestrel Singers", "Kestrel Upper Voices", "Kestrel Mill Choir", "Kestrel Wednesday Choir", "Kestrel Chorale", "Kestrel Bridge Singers", "Kestrel Fell Choir"),
   "Region" = c("Upper valley", "Upper valley", "Lower valley", "Lower valley", "Lower valley", "Upper valley", "Upper valley"), "Founded" = c("1974", "1951", "1998", "2004", "1962", "1987", "2011"), check.names = FALSE)
 
 # What the open answers were coded as so far; some are still to be coded.

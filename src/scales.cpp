@@ -97,5 +97,5 @@ List scale_moments(List items, NumericVector turn, IntegerVector rows) {
     sd[j] = count[j] > 1 ? std::sqrt(spread > 0 ? spread : 0) : NA_REAL;
     for (int l = 0; l <= j; ++l) covariance(j, l) = covariance(l, j) = complete > 1 ? (cross[j * k + l] - sum[j] * sum[l] / complete) / (complete - 1) : NA_REAL;
   }
-  return List::create(_["complete"] = complete, _["covariance"] = covariance, _["n"] = answered, _["mean"] = mean, _["sd"] = sd, _["straight"] = straight);
+  return List::create(_["complete"] = complete, _["covariance"] = covariance, _["n"] = answered, _["mean"] = mean, _["sd"] = sd, _["straightlined"] = straight);
 }

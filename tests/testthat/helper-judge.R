@@ -49,7 +49,7 @@ judged_project <- function(seed) {
   }
   screens <- list()
   if (chance(0.5)) screens$odd_ones <- list(kind = "if", condition = made_condition(v, c("c1", "n2")))
-  if (chance(0.4)) screens$silent_ones <- list(kind = "unanswered", of = pick(answers, 3))
+  if (chance(0.4)) screens$nothing_told <- list(kind = "unanswered", of = pick(answers, 3))
   if (chance(0.4)) screens$few_answers <- list(kind = "less", share = pick(c(0.3, 0.6)), of = pick(answers, 5))
   list(seed = seed, cells = cells, missing = missing, v = v, rules = rules, screens = screens, frame = made_frame(v, cells, missing, sample(8:20, 1)))
 }
@@ -361,7 +361,7 @@ differs <- function(seed, build = build_study) {
   p <- judged_project(seed)
   study <- tryCatch(build(judged_codebook(p), list(main = p$frame)), mavik_codebook_error = function(e) e)
   if (inherits(study, "error")) {
-    if (all(grepl("circle|never be reached|variant of|missing form|is a label|is a code of|lies inside this range|stands for two|is none of|is the code|stands twice", study$lines))) return(NA_character_)
+    if (all(grepl("circle|never be reached|variant of|missing form|is a label|is a code of|lies inside this range|stands for two|is none of|is the code|occurs twice", study$lines))) return(NA_character_)
     return(paste("refused:", conditionMessage(study)))
   }
   told <- judge(p)
@@ -374,7 +374,7 @@ differs <- function(seed, build = build_study) {
     same <- reason == mine$reason && (nzchar(reason) || (if (is.character(x)) identical(x, as.character(mine$value)) else isTRUE(abs(as.numeric(x) - as.numeric(mine$value)) < 1e-9)))
     if (!same) return(paste0(name, ", row ", row, ": built ", x, " ", reason, ", worked out ", paste(mine$value, collapse = ","), " ", mine$reason))
   }
-  standing <- ifelse(study$disposition == "kept", "", study$disposition)
+  standing <- ifelse(study$disposition == "retained", "", study$disposition)
   if (!identical(as.character(standing), told$standing)) return(paste("standing of rows", paste(which(standing != told$standing), collapse = " ")))
   mine <- if (is.null(told$ledger)) character() else paste(told$ledger$row, told$ledger$variable, told$ledger$kind)
   built <- ledger(study)

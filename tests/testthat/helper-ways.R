@@ -25,7 +25,7 @@ way_examples <- list(
   formula = list(x = number("x"), y = number("y"), made = list(label = "F", formula = "x / y + 1")),
   impute = list(x = number("x"), y = number("y"), made = list(label = "I", impute = list(of = "x", mean_of = "y", gaps = "no_answer", flag = "made_up"))),
   filled = list(x = number("x"), y = number("y"), full = list(label = "I", impute = list(of = "x", first_of = "y", gaps = c("no_answer", "refused"), flag = "made"))),
-  lookup = list(t = list(column = "a", label = "T", level = "text"), made = list(label = "L", level = "ratio", lookup = list("in" = "table", by = "t", take = "size")),
+  lookup = list(t = list(column = "a", label = "T", level = "text"), made = list(label = "L", level = "ratio", lookup = list("in" = "table", by = "t", column = "size")),
     top = list(lookups = list(table = list(key = "word"))), frames = list(table = data.frame(word = c("Never", "Often", "odd"), size = c("1", "", "2"))))
 )
 way_book <- function(name, top = list()) {

@@ -1,4 +1,4 @@
-test_that("counts, percents and figures are what base R makes of the analysis file", {
+test_that("counts, percents and statistics are what base R makes of the analysis file", {
   study <- build_study(demo_project(tempfile()))
   table <- study_table(study, "labels")
   voice <- answers(study, "voice")$tables[[1]]
@@ -14,7 +14,7 @@ test_that("counts, percents and figures are what base R makes of the analysis fi
   expected <- outer(rowSums(counts), colSums(counts)) / sum(counts)
   expect_equal(cross$test$statistic, sum((counts - expected)^2 / expected))
   expect_equal(cross$test$p, stats::pchisq(cross$test$statistic, 6, lower.tail = FALSE))
-  expect_equal(cross$test$thin, mean(expected < 5) > 0.2)
+  expect_equal(cross$test$sparse, mean(expected < 5) > 0.2)
   means <- answers(study, "belonging", by = "voice")$tables[[1]]
   expect_equal(means$groups$mean[1:4], as.numeric(tapply(table$belonging, table$voice, mean, na.rm = TRUE)))
   of <- split(table$belonging, table$voice)
@@ -73,7 +73,7 @@ test_that("answers as a command: kept study, page, figure, rows and JSON agree",
   expect_equal(command("answers", "voice", "--by", "member", "--project", project)$out, first$out)
   page <- tempfile(fileext = ".html")
   figure <- tempfile(fileext = ".svg")
-  run <- command("answers", "belong", "reasons", "belonging", "--by", "voice", "--page", page, "--figure", figure, "--project", project)
+  run <- command("answers", "belong", "reasons", "belonging", "--by", "voice", "--html", page, "--figure", figure, "--project", project)
   expect_equal(run$status, 0, info = run$err)
   expect_true(any(grepl("Strongly agree", readLines(figure))))
   html <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")

@@ -1,4 +1,4 @@
-# A study with a gate, numbers and a block; `...` replaces or adds variables.
+# A study with a filter, numbers and a block; `...` replaces or adds variables.
 checked <- function(frame, ..., top = list(), cells = "labels") {
   rating <- function(column) list(column = column, label = column)
   document <- small_codebook(
@@ -31,7 +31,7 @@ test_that("a universe parts asked from not asked, and each kind of cell ends whe
   found <- findings(study)
   expect_equal(found$count[found$kind %in% c("universe", "universe_unknown")], c(2L, 3L))
   expect_equal(study$skips$x, c(asked_answered = 1, asked_blank = 1, outside_blank = 1, outside_answered = 2, unsure_answered = 3, unsure_blank = 3))
-  # Another order of rows, and a gate that is itself a made variable, change nothing.
+  # Another order of rows, and a filter that is itself derived, change nothing.
   order <- sample(nrow(frame))
   made <- checked(frame[order, ], gate = list(label = "G", recode = list(of = "part", to = list("1" = "High", "2" = "Low")), codes = c("1" = "In", "2" = "Out")), x = list(universe = "gate == \"In\""))
   expect_equal(outcome(made, "x"), expected[order])
@@ -90,9 +90,9 @@ test_that("two rules on one answer leave one row, and their order changes no val
 
 test_that("the same responses in two files are held against each other by a rule", {
   document <- small_codebook()
-  document$exports$twin <- list(adds_to = "main", key = "id", cells = "codes")
-  document$rules <- list(same = list(same_as = c("main", "twin"), sets_aside = "all"))
-  study <- build_study(document, list(main = data.frame(id = 1:3, part = c("High", "Low", "Low")), twin = data.frame(id = 3:1, part = c("1", "2", "1"))))
+  document$exports$parallel <- list(adds_to = "main", key = "id", cells = "codes")
+  document$rules <- list(same = list(same_as = c("main", "parallel"), sets_aside = "all"))
+  study <- build_study(document, list(main = data.frame(id = 1:3, part = c("High", "Low", "Low")), parallel = data.frame(id = 3:1, part = c("1", "2", "1"))))
   expect_equal(outcome(study, "part"), c("1", "2", "set_aside"))
   expect_equal(study$checked$same, list(rows = 1L, cells = 1L))
 })
@@ -106,23 +106,23 @@ test_that("screens drop whom they mean, in their order, and every screen met is 
   )
   dropped <- function(...) {
     study <- screened(list(...), frame)
-    list(study$disposition, lapply(study$screens, identity), which(!seq_len(6) %in% (if (is.null(study$stays)) 1:6 else study$stays)))
+    list(study$disposition, lapply(study$screens, identity), which(!seq_len(6) %in% (if (is.null(study$retained)) 1:6 else study$retained)))
   }
   expect_equal(dropped(s = list(`if` = "y > 5"))[[3]], 6L)
   expect_equal(dropped(s = list(unanswered = c("mood", "y")))[[3]], c(2L, 3L))
-  # The gate of x is unknown for 3 (put all the same), false for 4 (not put).
+  # The filter of x is unknown for 3 (asked all the same), false for 4 (not asked).
   expect_equal(dropped(s = list(unanswered = "x"))[[3]], c(2L, 3L))
   expect_equal(dropped(s = list(answered_less_than = 0.5, of = c("x", "y", "mood")))[[3]], c(2L, 3L, 5L))
   expect_equal(dropped(s = list(answered_less_than = 3, of = c("x", "mood")))[[3]], c(2L, 3L, 5L))
-  expect_equal(dropped(s = list(straight = "mood"))[[3]], c(1L, 4L))
-  both <- dropped(a = list(straight = "mood", report = TRUE), b = list(`if` = "part == \"Low\""), d = list(`if` = "is_missing(x)"))
-  expect_equal(both[[1]], c("kept", "d", "d", "b", "d", "kept"))
+  expect_equal(dropped(s = list(straightlined = "mood"))[[3]], c(1L, 4L))
+  both <- dropped(a = list(straightlined = "mood", report = TRUE), b = list(`if` = "part == \"Low\""), d = list(`if` = "is_missing(x)"))
+  expect_equal(both[[1]], c("retained", "d", "d", "b", "d", "retained"))
   expect_equal(both[[2]], list(a = c(1L, 4L), b = 4L, d = c(2L, 3L, 4L, 5L)))
   study <- screened(list(b = list(`if` = "part == \"Low\""), d = list(`if` = "is_missing(x)")), frame, how = list(is = "disposition", label = "How"), top = list(study = list(complete = c("mood", "y"))))
   expect_equal(study_table(study)$how, c("partial", "complete"))
   expect_equal(ledger(study)[c("line", "rule", "note")][ledger(study)$kind == "dropped", ], data.frame(line = c(4L, 2L, 3L, 5L), rule = c("screens > b", rep("screens > d", 3)), note = c("meets b, d", "", "", "")), ignore_attr = TRUE)
   found <- findings(study)
-  expect_equal(found$count[match(c("came_in", "stays"), found$kind)], c(6L, 2L))
+  expect_equal(found$count[match(c("received", "retained"), found$kind)], c(6L, 2L))
   out <- write_study(study, tempfile())
   expect_equal(nrow(utils::read.csv(file.path(out, "analysis.csv"))), 2)
   expect_equal(utils::read.csv(file.path(out, "gaps.csv"))$respondent, c(1, 6))
@@ -133,7 +133,7 @@ test_that("of several records the one the codebook names stays, among those that
   frame <- data.frame(id = c(1, 1, 1, 2, 2, 3, 3, 4), part = c("High", "High", "Low", "Low", "Low", "High", "", "High"), y = c("1", "3", "9", "5", "5", "", "", ""), m1 = c("Good", "Bad", "Good", "Bad", "Bad", "", "Good", ""))
   kept <- function(...) {
     study <- screened(list(test = list(`if` = "y > 8")), frame, top = list(duplicates = list(...)))
-    list(study$stays, findings(study))
+    list(study$retained, findings(study))
   }
   expect_equal(kept(keep = "last", by = "y")[[1]], c(2L, 5L, 7L, 8L))
   expect_equal(kept(keep = "first", by = "y")[[1]], c(1L, 4L, 6L, 8L))
@@ -155,8 +155,8 @@ test_that("who withdraws consent leaves nothing but a count", {
   study <- build_study(document, list(main = frame))
   # anna and dora said no, dora in one of two records; carla opened the page again and left.
   expect_equal(study$records$key, c("berta", "berta", "carla"))
-  expect_equal(study$stays, c(2L, 3L))
-  expect_equal(as.list(core$disposition_counts(study)), list(kept = 2L, no_consent = 4L, duplicate = 1L))
+  expect_equal(study$retained, c(2L, 3L))
+  expect_equal(as.list(core$disposition_counts(study)), list(retained = 2L, no_consent = 4L, duplicate = 1L))
   out <- write_study(study, tempfile())
   for (file in list.files(out, full.names = TRUE)) expect_false(any(grepl("anna|dora|secret words", readLines(file))), info = file)
   expect_false(any(grepl("anna|dora|secret words", utils::capture.output(utils::str(unclass(study)[c("data", "records", "findings", "ledger")], vec.len = 1e4, list.len = 1e4)))))
@@ -254,12 +254,12 @@ test_that("problems of rules, screens and universes are told with their path", {
     list(list(rules = list(r = list(ranks = list(of = "mood", from = 3, to = 3)))), "above the first"), list(list(rules = list(r = list(same_as = "x"))), "takes two variables"),
     list(list(screens = list(s = list(unanswered = "moods"))), "screens > s > unanswered: `moods` is not a variable or block of this codebook; did you mean `mood`"),
     list(list(screens = list(s = list(answered_less_than = 0.5))), "`of` is missing"), list(list(screens = list(s = list(answered_less_than = 0, of = "mood"))), "a share between 0 and 1"),
-    list(list(screens = list(s = list(straight = "x"))), "`x` is not a block"), list(list(duplicates = list(keep = "last")), "`by` is missing"), list(list(duplicates = list(keep = "last", by = "part")), "`part` has no order"),
+    list(list(screens = list(s = list(straightlined = "x"))), "`x` is not a block"), list(list(duplicates = list(keep = "last")), "`by` is missing"), list(list(duplicates = list(keep = "last", by = "part")), "`part` has no order"),
     list(list(duplicates = list(keep = "newest")), "`newest` is not one of"), list(list(variables = list(x = list(universe = "x > 1"))), "x > universe: goes in a circle: x <- x"),
     list(list(variables = list(x = list(universe = "y > 1"), y = list(universe = "x > 1"))), "goes in a circle: x <- y <- x"),
     list(list(variables = list(x = list(universe = "y > 1")), rules = list(r = list(must = "x < y", sets_aside = "y"))), "goes in a circle: .*rule r"),
     list(list(variables = list(d = list(is = "disposition", label = "D"), z = list(label = "Z", recode = list(of = "d", to = list("1" = "a")), codes = c("1" = "a")))), "has no codes|nothing can be made"),
-    list(list(screens = list(s = list(`if` = "d == \"kept\"")), variables = list(d = list(is = "disposition", label = "D"))), "known only when all else is"),
+    list(list(screens = list(s = list(`if` = "d == \"retained\"")), variables = list(d = list(is = "disposition", label = "D"))), "known only when all else is"),
     list(list(study = list(complete = "moods")), "study > complete: `moods`")
   )
   for (case in cases) {

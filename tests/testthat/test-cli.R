@@ -7,7 +7,7 @@ test_that("the demo is laid out and built by the installed command", {
   expect_equal(built$status, 0)
   expect_equal(built$err, character())
   shown <- paste(built$out, collapse = "\n")
-  for (part in c("246 records by 52 columns", "variant", "set aside", "Counter-tenor", "analysis.csv", "62 variables", "-4  no_consent", "221  stay", file.path(folder, "out"))) expect_match(shown, part, fixed = TRUE)
+  for (part in c("246 records by 48 columns", "variant", "set aside", "Counter-tenor", "analysis.csv", "62 variables", "-4  no_consent", "221  retained", file.path(folder, "out"))) expect_match(shown, part, fixed = TRUE)
   expect_false(any(grepl("\033", built$out, fixed = TRUE)))
   again <- command("build", wd = folder)
   expect_equal(again$status, 0)

@@ -14,7 +14,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("    wave: spring", "    wave: sprnig", "exports > spring > wave: `sprnig` .*did you mean `spring`"),
     list("heading: [names, questions]", "heading: [options]", "one of the heading rows must be `names` or `questions`"),
     list("heading: [names, questions]", "heading: [names, qestions]", "did you mean `questions`"),
-    list("ignored: [Progress", "ignored: [Q2", "exports > spring > ignored: `Q2` is ignored and used"),
+    list("ignored: [Pages seen", "ignored: [Q2", "exports > spring > ignored: `Q2` is ignored and used"),
     list("code: -2", "code: -1", "missing > dont_know: `refused` and `dont_know` have one code"),
     list("code: -2", "code: 3", "the code 3 is the missing code of `refused`"),
     list("written: [DK]", "written: [Prefer not to say]", "`prefer not to say` stands for"),
@@ -36,7 +36,7 @@ test_that("each problem of a codebook says where it is and what to do", {
     list("  weekly:", "  Weekly:", "variables > Weekly: `Weekly` does not fit as a name"),
     list("      belong6:", "      voice:", "the name `voice` is taken already"),
     list("  weekly:", "  belong1:", "the name `belong1` is taken already"),
-    list("  voice_note:", "  belong:", "stands twice"),
+    list("  voice_note:", "  belong:", "occurs twice"),
     list("      belong6:", "      belong:", "`belong` is the name of a block too"),
     list("label: Rehearsals in a week", "note: no label", "variables > weekly: `label` is missing"),
     list("column: Q5", "colunm: Q5", "variables > weekly > colunm: `colunm` is not a key that can stand here; did you mean `column`"),
@@ -98,7 +98,7 @@ test_that("all problems come at once, in the order of the lines", {
 })
 
 test_that("the whole language is read, and a wave's overlay reaches what it is said of", {
-  book <- core$compile_codebook(read_codebook(test_path("language.yml")))
+  book <- core$compile_codebook(read_codebook(language_file()))
   expect_equal(core$columns_in(book$variables$years, book$exports$autumn_web), "Q5")
   expect_equal(core$columns_in(book$variables$belong4, book$exports$autumn_web), character())
   expect_equal(core$version_in(book$variables$belong1, book$exports$autumn_web)$delivered[["1"]], "Strongly agree")

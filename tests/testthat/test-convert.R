@@ -11,7 +11,7 @@ there_and_back <- function(document, info = NULL) {
 test_that("codebooks go to a workbook and to YAML and back without loss", {
   demo <- demo_project(tempfile())
   there_and_back(core$as_codebook(demo), "demo")
-  there_and_back(core$parse_codebook(test_path("language.yml")), "language")
+  there_and_back(core$parse_codebook(language_file()), "language")
   for (name in names(way_examples)) there_and_back(core$as_codebook(way_book(name)), name)
   draft <- tempfile(fileext = ".yml")
   core$write_text(draft_codebook(file.path(demo, "raw/spring.csv")), draft)
@@ -42,8 +42,8 @@ test_that("a workbook is a codebook like any other, and its errors name sheet an
   }
   expect_match(wrong("variables", "level", "years", "ratioo"), "variables![A-Z]+14 variables > years > level: `ratioo` is not one of")
   expect_match(wrong("variables", "range", "years", "[0, 80"), "variables![A-Z]+14: not well-formed")
-  expect_match(wrong("variables", "name", "years", "voice"), "variables!A14: the name `voice` stands twice")
-  expect_match(wrong("screens", "if", "hasty", "years ++"), "screens![A-Z]+5 screens > hasty > if: .*cannot be read")
+  expect_match(wrong("variables", "name", "years", "voice"), "variables!A14: the name `voice` occurs twice")
+  expect_match(wrong("screens", "if", "speeder", "years ++"), "screens![A-Z]+5 screens > speeder > if: .*cannot be read")
   expect_match(wrong("exports", "cells", "spring", "letters"), "exports![A-Z]+2 exports > spring > cells")
 })
 
@@ -56,10 +56,10 @@ test_that("onto YAML that stands already only what differs is written", {
   changes <- list(
     list(variables = list(years = list(range = c(0, 70)))), list(variables = list(voice = list(label = "Part: sung"))), list(study = list(licence = NULL)),
     list(variables = list(belong = list(items = list(belong3 = list(note = "asked last"))))),
-    list(rules = list(late = list(must = "years <= 60"))), list(screens = list(one_answer = NULL)), list(accepted = NULL), list(variables = list(new = list(column = "Device", label = "Device", level = "text")))
+    list(rules = list(late = list(must = "years <= 60"))), list(screens = list(straightliner = NULL)), list(accepted = NULL), list(variables = list(new = list(column = "Machine", label = "Machine", level = "text")))
   )
   for (change in changes) {
-    if (!is.null(change$variables$new)) change$exports <- list(spring = list(ignored = c("Progress", "Duration", "First name", "Last name", "Language", "Location")))
+    if (!is.null(change$variables$new)) change$exports <- list(spring = list(ignored = c("Pages seen", "Seconds")))
     new <- do.call(edit_codebook, c(list(file), change))
     write_codebook(new, file)
     after <- readLines(file)

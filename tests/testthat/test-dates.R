@@ -34,7 +34,7 @@ test_that("dates go through a build with their kind, their gaps and their findin
   expect_equal(as.character(study$reasons$d), c(NA, "set_aside", "no_answer", "refused", "set_aside", "set_aside", NA, "set_aside", NA))
   expect_equal(format(study$data$e[c(1, 3)]), rep("2026-03-02 10:00:00", 2))
   found <- findings(study)
-  expect_setequal(paste(found$kind, found$written), c("unlisted 31/02/2026", "unlisted 2026-03-04", "unlisted 1/1/1901", "range 2027-03-02", "unlisted 2026-03", "zone 2026-03-02 10:00"))
+  expect_setequal(paste(found$kind, found$written), c("unlisted 31/02/2026", "unlisted 2026-03-04", "unlisted 1/1/1901", "range 2027-03-02", "unlisted 2026-03", "mixed_time_zones 2026-03-02 10:00"))
   expect_match(found$message[found$written == "1/1/1901"], "it fits `dates: d/M/yyyy`")
   rows <- ledger(study)
   expect_equal(rows[rows$kind == "variant", c("was", "now")], data.frame(was = "second", now = "2026-03-02"), ignore_attr = TRUE)

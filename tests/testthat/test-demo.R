@@ -8,7 +8,7 @@ test_that("every fault of the demo's export ends where it should", {
   project <- demo_project(tempfile())
   study <- build_study(project)
   raw <- as.data.frame(read_export(file.path(project, "raw/spring.csv"), c("names", "questions")))
-  expect_equal(dim(raw), c(246L, 52L))
+  expect_equal(dim(raw), c(246L, 48L))
   line <- match(study$records$line, as.integer(read_export(file.path(project, "raw/spring.csv"), c("names", "questions"))$lines))
   raw <- raw[line, ]
   # column, raw cell, how often, variable, outcome (a value or a reason)
@@ -34,8 +34,8 @@ test_that("every fault of the demo's export ends where it should", {
   tie <- !is.na(rank[[1]] + rank[[3]]) & (rank[[1]] == rank[[2]] | rank[[1]] == rank[[3]] | rank[[2]] == rank[[3]])
   off <- sum_of != 100 & sum_of > 0
   planted <- list(
-    list("answered though not put", raw$Q16 == "No" & nzchar(raw$Q8_1), 3, "belong1", "set_aside"), list("not put and blank", raw$Q16 == "No" & !nzchar(raw$Q8_4), 20, "belong4", "not_asked"),
-    list("put and blank", raw$Q16 == "Yes" & !nzchar(raw$Q5), 4, "weekly", "no_answer"), list("points that do not add up", off & raw$Q11_3 != "30", 5, "points_trips", "set_aside"),
+    list("answered though not asked", raw$Q16 == "No" & nzchar(raw$Q8_1), 3, "belong1", "set_aside"), list("not asked and blank", raw$Q16 == "No" & !nzchar(raw$Q8_4), 20, "belong4", "not_asked"),
+    list("asked and blank", raw$Q16 == "Yes" & !nzchar(raw$Q5), 4, "weekly", "no_answer"), list("points that do not add up", off & raw$Q11_3 != "30", 5, "points_trips", "set_aside"),
     list("points corrected from paper", raw$Q11_3 == "30" & raw$`Member no` == ledger(study)$respondent[ledger(study)$variable == "points_trips" & ledger(study)$kind == "corrected"], 1, "points_trips", "40"),
     list("a blank that counts for nothing", sum_of == 100 & !nzchar(raw$Q11_3), 3, "points_concerts", "60"), list("ranks with ties", which(tie), 4, "rank_trips", "set_aside"),
     list("a rank that is skipped", raw$Q13_1 == "1" & raw$Q13_3 == "3" & !nzchar(raw$Q13_2), 2, "rank_trips", "set_aside")
@@ -47,7 +47,7 @@ test_that("every fault of the demo's export ends where it should", {
   }
   expect_equal(unique(vapply(study$book$variables[paste0("belong", 1:6)], `[[`, "", "asked")),
     "Thinking of the choir in which you sing most often, how far do you agree with each of these statements? Please tick one answer in each row.")
-  expect_equal(study$book$variables$belong2$question, "I often feel left out")
+  expect_equal(study$book$variables$belong2$question, "I spend the tea break alone")
   expect_equal(raw[["Q14"]][nzchar(raw[["Q14"]])], stats::na.omit(study$data$best), ignore_attr = TRUE)
 })
 
@@ -60,12 +60,12 @@ test_that("every record of the demo has its disposition", {
   expect_equal(sum(gone), study$erased[["no_consent"]])
   questions <- unlist(lapply(c("Q8", "Q10", "Q11", "Q13"), function(block) grep(paste0("^", block, "_[1-6]"), names(raw), value = TRUE)))
   silent <- rowSums(raw[questions] != "") == 0
-  taken <- as.numeric(raw$Duration) < 60
-  repeated <- raw$`Member no` %in% raw$`Member no`[duplicated(raw$`Member no`) & raw$Status != "Preview"] & !duplicated(raw$`Member no`, fromLast = TRUE) == FALSE & raw$Status != "Preview"
-  expected <- ifelse(raw$Status == "Preview", "test_record", ifelse(silent, "looked_in", ifelse(taken, "hasty", ifelse(!raw$Q8_7 %in% c("", "Agree"), "inattentive", ifelse(repeated, "duplicate",
+  taken <- as.numeric(raw$Seconds) < 60
+  repeated <- raw$`Member no` %in% raw$`Member no`[duplicated(raw$`Member no`) & raw$Kind != "Trial"] & !duplicated(raw$`Member no`, fromLast = TRUE) == FALSE & raw$Kind != "Trial"
+  expected <- ifelse(raw$Kind == "Trial", "trial", ifelse(silent, "opened_only", ifelse(taken, "speeder", ifelse(!raw$Q8_7 %in% c("", "Agree"), "inattentive", ifelse(repeated, "duplicate",
     ifelse(raw$Q11_1 == "" | (raw$Q13_1 == ""), "partial", "complete"))))))
   expect_equal(study$disposition, expected)
-  expect_equal(as.list(core$disposition_counts(study)), list(complete = 212L, partial = 9L, test_record = 3L, no_consent = 4L, looked_in = 6L, hasty = 4L, inattentive = 4L, duplicate = 4L))
+  expect_equal(as.list(core$disposition_counts(study)), list(complete = 212L, partial = 9L, trial = 3L, no_consent = 4L, opened_only = 6L, speeder = 4L, inattentive = 4L, duplicate = 4L))
   found <- findings(study)
   expect_equal(found$count[match(c("duplicate_same", "duplicate_differs", "marked"), found$kind)], c(2L, 2L, 2L))
   expect_equal(found$accepted[found$written == "since school"], "cannot be known")

@@ -38,9 +38,9 @@ test_that("the draft of the demo's export agrees with the hand-written codebook 
   expect_gte(mean(right), 0.9)
   expect_gte(mean(colSums(right) == 4), 0.8)
   book <- core$compile_codebook(core$as_codebook(path))
-  # What the platform adds is left out by the draft; the codebook by hand checks by some of it.
-  expect_setequal(book$exports$spring$ignored, c(core$compile_codebook(core$as_codebook(project))$exports$spring$ignored, "Start time", "Submitted", "Status"))
-  expect_equal(book$exports$spring[c("key", "response", "heading", "cells")], list(key = "Member no", response = "Response ref", heading = c("names", "questions"), cells = "labels"))
+  # Paradata is left out by the draft; the codebook by hand checks by some of it.
+  expect_setequal(book$exports$spring$ignored, c(core$compile_codebook(core$as_codebook(project))$exports$spring$ignored, "Opened", "Sent"))
+  expect_equal(book$exports$spring[c("key", "response", "heading", "cells")], list(key = "Member no", response = "Sheet no", heading = c("names", "questions"), cells = "labels"))
   expect_true(book$variables$q20$private)
   expect_setequal(names(book$blocks), c("q8", "q12", "q15", "q19", "q19_1", "q19_2"))
   expect_equal(unname(book$variables$q12$options$label)[1:4], c("For the music; old and new", "To meet people", "To learn", "For my health"))
@@ -64,7 +64,7 @@ odd_survey <- function(n = 400) {
   pick <- function(x, ...) sample(x, n, TRUE, ...)
   countries <- paste0(rep(c("North", "South", "East", "West", "Upper", "Lower"), 10), "land ", rep(1:10, each = 6))
   table <- data.frame(
-    "Respondent ID" = sprintf("%05d", sample(99999, n)), "Start Date" = rep("2026-03-02 10:00", n), "IP Address" = paste0("10.0.", pick(1:99), ".", pick(1:99)),
+    "Form number" = sprintf("%05d", sample(99999, n)), "Opened" = rep("2026-03-02 10:00", n), "Network address" = paste0("10.0.", pick(1:99), ".", pick(1:99)),
     "How satisfied are you, \"all in all\", with our <b>service</b>?" = pick(c("1 - Not at all satisfied", "2 - A bit", "3 - So so", "4 - Quite", "5 - Entirely satisfied")),
     "Wie oft singen Sie?" = pick(c("oft", "nie", "selten", "manchmal", "immer")),
     "D'accord ?" = pick(c("Tout \u00e0 fait d'accord", "Plut\u00f4t d'accord", "Plut\u00f4t pas d'accord", "Pas du tout d'accord", "Ne sait pas")),
@@ -73,7 +73,7 @@ odd_survey <- function(n = 400) {
     "Country" = pick(countries, prob = c(rep(10, 6), rep(1, 54))), "Born in" = pick(1950:2008),
     "Happy?" = pick(c("Yes", "No", "yes", "Don\u2019t know"), prob = c(60, 30, 5, 5)), "Minutes" = pick(c("30", "45", "60", "90", "999", "ten", "20 minutes", "a few"), prob = c(30, 30, 20, 10, 5, 1, 2, 1)),
     "Which of these?" = vapply(seq_len(n), function(i) paste(sample(c("Radio", "Press", "Friends", "Posters"), sample(1:3, 1)), collapse = ";"), ""),
-    "Other (please specify)" = ifelse(stats::runif(n) < 0.03, paste("my own", seq_len(n)), ""), "When did you join?" = format(as.Date("2020-01-01") + sample(2000, n, TRUE), "%d/%m/%Y"),
+    "Other, namely" = ifelse(stats::runif(n) < 0.03, paste("my own", seq_len(n)), ""), "When did you join?" = format(as.Date("2020-01-01") + sample(2000, n, TRUE), "%d/%m/%Y"),
     "Never asked" = "", check.names = FALSE
   )
   table
@@ -82,7 +82,7 @@ odd_survey <- function(n = 400) {
 test_that("a survey that nobody has seen drafts to a codebook that builds", {
   seen <- look(odd_survey())
   kinds <- stats::setNames(as.data.frame(seen)$kind, NULL)
-  expect_equal(kinds, c("key", "housekeeping", "personal", "scale", "scale", "scale", "scale", "scale", "choice", "number", "choice", "number", "several", "text", "date", "empty"))
+  expect_equal(kinds, c("key", "paradata", "personal", "scale", "scale", "scale", "scale", "scale", "choice", "number", "choice", "number", "several", "text", "date", "empty"))
   orders <- lapply(unname(seen$columns)[4:8], `[[`, "scale")
   expect_equal(orders[[1]][c(1, 5)], c("1 - Not at all satisfied", "5 - Entirely satisfied"))
   expect_equal(orders[[2]], c("nie", "selten", "manchmal", "oft", "immer"))
@@ -124,32 +124,33 @@ test_that("answer scales are put in order whatever the order of appearance", {
   expect_null(core$scale_order(c("Soprano", "Alto", "Tenor", "Bass")))
 })
 
-test_that("a file's dress is found out, and the build reads the same", {
+test_that("a file's layout is found out, and the build reads the same", {
   cells <- rbind(c("id", "How often, on the whole, do you sing?", "Size"), c("Q0", "Q1", "Q2")[c(1, 2, 3)])
   set.seed(13)
   body <- cbind(sprintf("k%02d", 1:40), sample(c("Never", "Sometimes", "Often; very", "caf\u00e9"), 40, TRUE), sample(c("1,5", "20"), 40, TRUE))
-  dress <- function(mark, above = character(), encoding = "UTF-8", rows = body, head = cells[2, ]) {
+  laid_out <- function(mark, above = character(), encoding = "UTF-8", rows = body, head = cells[2, ]) {
     quote <- function(x) ifelse(grepl("[,;|\t]", x), paste0("\"", x, "\""), x)
     text <- paste0(paste(c(above, paste(quote(head), collapse = mark), apply(rows, 1, function(row) paste(quote(row), collapse = mark))), collapse = "\n"), "\n")
     path <- tempfile(fileext = ".csv")
     writeBin(if (encoding == "UTF-8") charToRaw(enc2utf8(text)) else iconv(enc2utf8(text), "UTF-8", encoding, toRaw = TRUE)[[1]], path)
     path
   }
-  form <- function(...) core$find_form(dress(...))
+  form <- function(...) core$find_form(laid_out(...))
   for (mark in names(core$delimiters)) expect_equal(form(core$delimiters[[mark]])$delimiter, mark)
   expect_equal(form(",", c("A title, of sorts", ""))[c("skip", "delimiter")], list(skip = 1, delimiter = "comma")[c("skip", "delimiter")])
   expect_equal(form(";", encoding = "windows-1252")$encoding, "windows-1252")
   expect_equal(form(";", encoding = "UTF-16")$encoding, "UTF-16")
   asked <- c("Your number, please", "How often, on the whole, do you sing?", "Which size of hall do you like?")
-  expect_equal(core$find_form(dress(",", rows = rbind(asked, body)))$heading, c("names", "questions"))
-  expect_equal(core$find_form(dress(",", rows = rbind(asked, sprintf("{\"id\": %d}", 1:3), body)))$heading, c("names", "questions", "ids"))
-  expect_equal(core$find_form(dress(",", head = asked))$heading, "questions")
-  expect_equal(core$find_form(dress(",", head = c("About you", "", ""), rows = rbind(c("number", "singing", "size"), body)))$heading, c("questions", "options"))
-  expect_equal(core$find_form(dress(","))$heading, "names")
-  expect_equal(look(dress(";"))$form$decimal, "comma")
+  expect_equal(core$find_form(laid_out(",", rows = rbind(asked, body)))$heading, c("names", "questions"))
+  expect_equal(core$find_form(laid_out(",", rows = rbind(asked, sprintf("{\"id\": %d}", 1:3), body)))$heading, c("names", "questions", "marks"))
+  for (mark in c("<q_%d>", "var-%d", "#%d", "{id:%d}", "[%d]")) expect_equal(core$find_form(laid_out(",", rows = rbind(asked, sprintf(mark, 1:3), body)))$heading, c("names", "questions", "marks"), info = mark)
+  expect_equal(core$find_form(laid_out(",", head = asked))$heading, "questions")
+  expect_equal(core$find_form(laid_out(",", head = c("About you", "", ""), rows = rbind(c("number", "singing", "size"), body)))$heading, c("questions", "options"))
+  expect_equal(core$find_form(laid_out(","))$heading, "names")
+  expect_equal(look(laid_out(";"))$form$decimal, "comma")
 })
 
-test_that("two files of the same responses become base and twin, and teach each other the codes", {
+test_that("two files of the same responses become base and parallel, and teach each other the codes", {
   set.seed(14)
   n <- 200
   worded <- data.frame(Id = sprintf("m%03d", 1:n), Mood = sample(c("Good", "Bad", "So so"), n, TRUE), Part = sample(c("Alto", "Bass"), n, TRUE))
@@ -202,7 +203,7 @@ test_that("what is no key and no single response is said", {
   expect_equal(seen$keys$repeated, data.frame(text = c("8", "7"), count = c(3L, 2L)), ignore_attr = TRUE)
   study <- build_study(drafted({ path <- tempfile(fileext = ".csv"); data.table::fwrite(twice, path); path }))
   expect_equal(study$records$key[61:63], c("7", "8", "8"))
-  expect_equal(core$n_staying(study), 60)
+  expect_equal(core$n_retained(study), 60)
   often <- data.frame("Member id" = rep(1:20, 3), Mood = "Good", check.names = FALSE)
   expect_equal(build_study(drafted({ path <- tempfile(fileext = ".csv"); data.table::fwrite(often, path); path }))$records$key[59:60], c("59", "60"))
   expect_equal(look(data.frame(id = c("07", "7", "a b", "AB", 10:40), x = 1))$keys$near, c("07 | 7", "a b | AB"))

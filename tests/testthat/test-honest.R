@@ -86,9 +86,9 @@ test_that("screens count only what was asked, also behind filters that were not 
     book$screens <- list(none = list(...))
     build_study(book, list(main = frame))$disposition
   }
-  expect_equal(standing(unanswered = list("b", "k", "d")), c("kept", "kept", "kept", "none", "kept"))
+  expect_equal(standing(unanswered = list("b", "k", "d")), c("retained", "retained", "retained", "none", "retained"))
   # Of the second and third only `a` was asked, and told.
-  expect_equal(standing(answered_less_than = 0.9, of = list("a", "b", "k", "d")), c("none", "kept", "kept", "none", "kept"))
+  expect_equal(standing(answered_less_than = 0.9, of = list("a", "b", "k", "d")), c("none", "retained", "retained", "none", "retained"))
 })
 
 test_that("valid codebooks build whatever waves, universes, groups and screens leave", {
@@ -148,10 +148,10 @@ test_that("what a rule judges and what it sets aside are two lists; words follow
   fixed <- build_study(utils::modifyList(book[setdiff(names(book), c("rules", "screens"))], list(corrections = sheet)), list(main = words))
   expect_equal(as.character(fixed$reasons$pt[4]), "not_asked")
   expect_equal(ledger(fixed)[ledger(fixed)$variable == "pt", c("kind", "was", "now_reason")], data.frame(kind = "corrected", was = "bar", now_reason = "not_asked"), ignore_attr = TRUE)
-  twins <- small_codebook(x = num("x", universe = "part == \"High\""))
-  twins$exports <- list(main = list(key = "id", cells = "labels"), codes = list(key = "id", adds_to = "main", cells = "codes"))
-  twins$rules <- list(same = list(same_as = list("main", "codes"), sets_aside = "all"))
-  study <- build_study(twins, list(main = data.frame(id = 1:3, part = c("High", "Low", "High"), x = c(1, "", 3)), codes = data.frame(id = 1:3, part = c(1, 2, 1), x = c(1, "", 4))))
+  parallels <- small_codebook(x = num("x", universe = "part == \"High\""))
+  parallels$exports <- list(main = list(key = "id", cells = "labels"), codes = list(key = "id", adds_to = "main", cells = "codes"))
+  parallels$rules <- list(same = list(same_as = list("main", "codes"), sets_aside = "all"))
+  study <- build_study(parallels, list(main = data.frame(id = 1:3, part = c("High", "Low", "High"), x = c(1, "", 3)), codes = data.frame(id = 1:3, part = c(1, 2, 1), x = c(1, "", 4))))
   expect_equal(study$data$x, c(1, NA, NA))
   expect_match(findings(study)$message[findings(study)$kind == "rule"], "1 answer set aside")
 })
@@ -318,7 +318,7 @@ test_that("the doors take studies and R's own types, and refuse what means nothi
   clash <- build_small(data.frame(id = 1:3, part = "High", x = c(-3, "", 5)), x = num("x"))
   expect_match(message_of(study_table(clash, gaps = "codes")), "`x` has answers that are -3, which is the code of a missing reason too: take `gaps = \"beside\"`")
   lookups <- list(main = data.frame(id = 1:2, part = "High", k = c("a", "b")), table = data.frame(word = c("a", "b"), size = 1:2))
-  book <- small_codebook(k = list(column = "k", label = "K", level = "identifier"), v = list(label = "V", level = "ratio", lookup = list("in" = "table", by = "k", take = "size")))
+  book <- small_codebook(k = list(column = "k", label = "K", level = "identifier"), v = list(label = "V", level = "ratio", lookup = list("in" = "table", by = "k", column = "size")))
   book$lookups <- list(table = list(key = "word"))
   expect_equal(why(book, "v", "2", exports = lookups)$stories[[1]]$value, "2")
 })

@@ -3,7 +3,7 @@
 test_that("all problems of the raw files are told at once, each with its line, and where a file may be", {
   project <- project_with(c("mavik: 1", "study: {title: X}", "waves: {one: {label: One}, two: {label: Two}}", "exports:", "  a: {wave: one, file: raw/aa.csv, key: id}", "  b: {wave: one, file: raw/b.csv, key: id}",
     "  d: {wave: two, file: raw/d.csv, key: id}", "  e: {wave: two, file: 'raw/e*.csv', key: id}", "  g: {wave: two, file: raw/g.csv, key: id}", "corrections: sheets/none.csv", "lookups: {ros: {file: raw/ros.csv, key: k}}",
-    "variables:", "  id: {is: key, label: Id}", "  q: {column: q, label: q, level: text}", "  r: {lookup: {in: ros, by: q, take: z}, label: R, level: text}"),
+    "variables:", "  id: {is: key, label: Id}", "  q: {column: q, label: q, level: text}", "  r: {lookup: {in: ros, by: q, column: z}, label: R, level: text}"),
     list("a.csv" = "id,q\n1,2\n", "d.csv" = "id,qq\n1,2\n", "g.csv" = "id,q\n,2\n"))
   dir.create(file.path(project, "old"))
   file.copy(file.path(project, "raw/a.csv"), file.path(project, "old/b.csv"))

@@ -1,12 +1,12 @@
-test_that("look says how a file is dressed and what its columns hold, and hides personal data", {
+test_that("look says the layout of a file and what its columns hold, and hides personal data", {
   project <- demo_project(tempfile())
   file <- file.path(project, "raw/spring.csv")
   seen <- look(file)
   kinds <- stats::setNames(as.data.frame(seen)$kind, as.data.frame(seen)$column)
-  expect_equal(kinds[c("Member no", "Response ref", "Start time", "Q20", "First name", "Q8_2", "Q6", "Q3", "Q4", "Q14")],
-    c("Member no" = "key", "Response ref" = "record", "Start time" = "housekeeping", Q20 = "personal", "First name" = "personal", Q8_2 = "scale", Q6 = "scale", Q3 = "choice", Q4 = "number", Q14 = "text"))
+  expect_equal(kinds[c("Member no", "Sheet no", "Opened", "Q20", "Q8_2", "Q6", "Q3", "Q4", "Q14")],
+    c("Member no" = "key", "Sheet no" = "response", Opened = "paradata", Q20 = "personal", Q8_2 = "scale", Q6 = "scale", Q3 = "choice", Q4 = "number", Q14 = "text"))
   expect_equal(seen$columns$Q4$odd$text, c("three", "since school"), ignore_attr = TRUE)
-  expect_equal(seen$silent, 7L)
+  expect_equal(seen$blank_after_opening, 7L)
   raw <- as.data.frame(read_export(file, c("names", "questions")))
   for (name in names(raw)) expect_equal(seen$columns[[name]]$filled, sum(nzchar(trimws(raw[[name]]))), info = name)
   blank <- 1 - vapply(raw[seen$picture$questions], function(x) mean(nzchar(x)), 0)
@@ -23,12 +23,12 @@ test_that("look says how a file is dressed and what its columns hold, and hides 
   json <- jsonlite::fromJSON(paste(command("look", file, "--json")$out, collapse = "\n"))
   expect_equal(json$records, 246)
   expect_false(any(grepl("choirs.example", unlist(json))))
-  expect_equal(command("look", file, "--page", page)$status, 0)
+  expect_equal(command("look", file, "--html", page)$status, 0)
   text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
   expect_match(text, "<svg class=\"picture\"")
   expect_false(grepl("choirs.example|(src|href)=\"http", text))
   writeLines("mine", page)
-  expect_match(command("look", file, "--page", page)$err, "is not known to be Mavik's")
+  expect_match(command("look", file, "--html", page)$err, "is not known to be Mavik's")
 })
 
 test_that("odd files are read right or refused with a reason, and never run", {

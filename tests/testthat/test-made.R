@@ -87,10 +87,12 @@ test_that("whatever is not listed becomes the write-in's code, and a sheet sends
 test_that("recodes of blocks, reversed and with the rest kept", {
   frame <- data.frame(id = 1:4, part = c("High", "Low", "", "High"), a = c("Never", "Often", "At times", ""))
   items <- list(stem = "S", level = "ordinal", codes = c("1" = "Never", "2" = "At times", "3" = "Often"), items = list(a1 = list(column = "a", label = "one")))
-  study <- build_small(frame, block = items, back = list(recode = list(of = "block", reversed = "yes")), low = list(label = "L", recode = list(of = "a1", to = list("1" = "2"), rest = "kept"), codes = c("1" = "Seldom", "3" = "Often")))
+  study <- build_small(frame, block = items, back = list(recode = list(of = "block", reversed = "yes", ending = "_r")), low = list(label = "L", recode = list(of = "a1", to = list("1" = "2"), rest = "kept"), codes = c("1" = "Seldom", "3" = "Often")))
   expect_equal(study$data$a1_r, c(3L, 1L, 2L, NA))
   expect_equal(core$label_of(study$book$variables$a1_r, 1:3), c("Often", "At times", "Never"))
   expect_equal(study$data$low, c(1L, 3L, 1L, NA))
+  expect_match(message_of(build_small(frame, block = items, back = list(recode = list(of = "block", reversed = "yes")))), "`ending` is missing")
+  expect_match(message_of(build_small(frame, block = items, low = list(label = "L", recode = list(of = "a1", reversed = "yes", ending = "_r")))), "only where `of` is a block")
   expect_match(message_of(build_small(frame, block = items, low = list(label = "L", recode = list(of = "a1", to = list("1" = "2")), codes = c("1" = "x")))), "forgets `Never` and `Often`")
 })
 
@@ -144,13 +146,13 @@ test_that("a look-up never multiplies respondents, and says what is not found", 
   frame <- data.frame(id = 1:5, part = "Low", choir = c("K1", "K2", " k1", "K9", ""))
   roster <- data.frame(code = c("K1", "K2", "K3"), region = c("Upper", "lower", "Upper"))
   looked <- function(roster) build_study(utils::modifyList(small_codebook(choir = list(column = "choir", label = "C", level = "identifier"),
-    region = list(lookup = list("in" = "roster", by = "choir", take = "region"), label = "R", level = "nominal", codes = c("1" = "Upper", "2" = "Lower"))), list(lookups = list(roster = list(key = "code")))), list(main = frame, roster = roster))
+    region = list(lookup = list("in" = "roster", by = "choir", column = "region"), label = "R", level = "nominal", codes = c("1" = "Upper", "2" = "Lower"))), list(lookups = list(roster = list(key = "code")))), list(main = frame, roster = roster))
   study <- looked(roster)
   expect_equal(study$data$region, c(1L, 2L, NA, NA, NA))
   expect_equal(as.character(study$reasons$region), c(NA, NA, "not_found", "not_found", "no_answer"))
   found <- findings(study)
-  expect_setequal(found$kind, c("near_lookup", "not_found", "not_asked_for"))
-  expect_match(found$message[found$kind == "near_lookup"], "but `K1` is")
+  expect_setequal(found$kind, c("lookup_near_match", "not_found", "lookup_row_unused"))
+  expect_match(found$message[found$kind == "lookup_near_match"], "but `K1` is")
   proof <- core$proof_of(study, "region")[[1]]
   expect_equal(proof[c("before", "after", "met", "lost", "gap", "unused")], list(before = 5L, after = 5L, met = 2L, lost = 2L, gap = 1L, unused = 1L))
   expect_match(message_of(looked(rbind(roster, data.frame(code = "K2", region = "Upper")))), "stands more than once \\(K2; lines 2 and 4|stands more than once \\(K2; lines")

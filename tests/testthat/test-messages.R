@@ -9,7 +9,7 @@ test_that("slips of a codebook's text are told at their own line with their own 
     list(c("  q:", "    column: q", "    range: [0, 80", "    label: q"), "study.yml:9: .*`\\[` is opened here, at column 12, and not closed before line 10"),
     list("  q: {column: q, label: q", "study.yml:7: .*`\\{` is opened here, at column 6, and never closed"),
     list("  q: {column: q, label: q, level: ratio, range: [0, 80}}", "study.yml:7: .*a comma or `\\]` is missing before `\\}\\}`"),
-    list(c("  q: {column: q, label: q, level: text}", "  r: {column: r, label: r, level: text}", "  q: {column: q, label: z, level: text}"), "study.yml:9 variables > q: the key `q` stands twice, in lines 7 and 9"),
+    list(c("  q: {column: q, label: q, level: text}", "  r: {column: r, label: r, level: text}", "  q: {column: q, label: z, level: text}"), "study.yml:9 variables > q: the key `q` occurs twice, in lines 7 and 9"),
     list("  q: {column: q, label: q, level: ratio, universe: 'x > \u22122'}", "study.yml:7 variables > q > universe: .*at character 5: `\u2212` is a typographic mark \\(a minus or dash\\): write `-`"),
     list("  q: {column: q, label: q, level: ratio, universe: 'id == \u201cA\u201d'}", "`\u201c` is a typographic mark: write `\"`"),
     list("  q: {colum: q, label: q}", "^study.yml:7 variables > q > colum: `colum` is not a key that can stand here; did you mean `column`\\?$"),
@@ -44,7 +44,7 @@ test_that("what is no codebook is told as what it is, and the way to one", {
   expect_match(message_of(read_codebook(book)), "^[^\n]*variables![A-Z]+1: the heading `lable` is not a key that can stand here; did you mean `label`\\?$")
 })
 
-test_that("an option that does not exist, lacks its value or stands twice is told as that", {
+test_that("an option that does not exist, lacks its value or occurs twice is told as that", {
   cases <- list(list(c("--bogus"), "`--bogus` is not an option of `mavik build`; `mavik build --help`"), list("--ou", "did you mean `--out`"), list("--out", "`--out` needs a value behind it (DIR)"), list(c("--out", "--json"), "`--out` needs a value"),
     list(c("--out", "a", "--out", "b"), "`--out` is given twice"), list(c("--where=years > 1", "--where", "x"), "`--where` is given twice"))
   for (case in cases) {
@@ -97,7 +97,7 @@ test_that("the line of progress leaves no rest of a longer one", {
 test_that("JSON has one shape whatever the counts", {
   shape <- function(lines) jsonlite::fromJSON(paste(lines, collapse = "\n"), simplifyVector = FALSE)
   project <- project_with(c(head_lines, "  q: {column: q, label: Q, level: nominal, codes: {1: Agree, 2: Not}}", "  z: {label: Z, recode: {of: q, to: {1: Agree, 2: Not}}, codes: {1: One, 2: Two}}"), list("a.csv" = "id,q\n1,Agree\n"))
-  seen <- shape(command("look", file.path(project, "raw/a.csv"), "--json", "--page", tempfile(fileext = ".html"))$out)
+  seen <- shape(command("look", file.path(project, "raw/a.csv"), "--json", "--html", tempfile(fileext = ".html"))$out)
   expect_equal(seen$form$heading, list("names"))
   expect_equal(seen$columns[[2]]$commonest, list(list(text = "Agree", count = 1L)))
   story <- shape(command("why", "z", "1", "--project", project, "--json")$out)

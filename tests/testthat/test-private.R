@@ -9,8 +9,8 @@ secrets_project <- function(consent = "No") {
     "  q: {column: q, label: Q, level: nominal, codes: {1: Red, 2: Blue}, other: {code: 9, text: q_text, sheet: raw/w.csv}}",
     "  s: {label: S, split: {column: s, options: {s_a: Aa, s_b: Bb}, other: {flag: s_o, text: s_t}}}",
     "  ps: {label: PS, private: yes, split: {column: s, options: {ps_a: Aa, ps_b: Bb}}}", "  pc: {column: q, label: PC, private: yes, level: nominal, codes: {1: Redd, 2: Blue}}",
-    "  ch: {column: ch, label: Ch, level: identifier}", "  size: {lookup: {in: ros, by: ch, take: size}, label: Size, level: ratio}",
-    "  at: {lookup: {in: mails, by: mail, take: size}, label: At, level: ratio, private: yes}",
+    "  ch: {column: ch, label: Ch, level: identifier}", "  size: {lookup: {in: ros, by: ch, column: size}, label: Size, level: ratio}",
+    "  at: {lookup: {in: mails, by: mail, column: size}, label: At, level: ratio, private: yes}",
     "  n: {column: n, label: N, level: ratio, private: yes, range: [0, 10]}", "  m: {column: m, label: N, level: ratio}", "  coded: {label: Coded, coded: {of: q_text, sheet: raw/k.csv, codes: {co_warm: Warm}}}",
     "rules: {add: {adds_up: {parts: [n, m], to: 10}}}", "screens: {gone: {if: 'consent == \"No\"', erase: yes}}"
   )

@@ -41,6 +41,12 @@ breaches <- function(folder) {
   found
 }
 
+test_that("no name is defined twice", {
+  names <- unlist(lapply(source_files(source_folder()), function(file) defined_in(parse(file, keep.source = FALSE, encoding = "UTF-8"))))
+  expect_gt(length(names), 1000)
+  expect_equal(names[duplicated(names)], character())
+})
+
 test_that("the core calls no interface, and the test sees it when it does", {
   folder <- source_folder()
   expect_equal(breaches(folder), character())

@@ -96,7 +96,7 @@ test_that("keys that are blank, repeated, or nearly the same are found", {
   expect_match(message_of(build_small(frame), "mavik_build_error"), "2 keys of wave `one` stand more than once: `1` \\(data frame `main`:1, data frame `main`:3\\); `2`")
   frame$id <- c("07", "7", "a b", "AB")
   found <- findings(build_small(frame))
-  expect_equal(found$kind, c("near_key", "near_key"))
+  expect_equal(found$kind, c("key_near_match", "key_near_match"))
   expect_equal(found$written, c("07 | 7", "a b | AB"))
 })
 

@@ -99,8 +99,8 @@ test_that("no option writes over raw files, or over what Mavik did not write", {
   own <- file.path(project, "notes.html")
   writeLines("my own page", own)
   svg <- tempfile(fileext = ".svg")
-  cases <- list(c("answers", "voice", "--project", project, "--page", raw), c("answers", "voice", "--project", project, "--page", file.path(project, "raw/new.html")),
-    c("answers", "voice", "--project", project, "--page", own), c("scales", "--project", project, "--page", own), c("look", raw, "--page", own), c("look", raw, "--page", raw),
+  cases <- list(c("answers", "voice", "--project", project, "--html", raw), c("answers", "voice", "--project", project, "--html", file.path(project, "raw/new.html")),
+    c("answers", "voice", "--project", project, "--html", own), c("scales", "--project", project, "--html", own), c("look", raw, "--html", own), c("look", raw, "--html", raw),
     c("answers", "voice", "--project", project, "--figure", file.path(project, "raw/f.svg")), c("coding", "best_codes", "--project", project, "--out", file.path(project, "raw/x.csv")),
     c("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project, "--sheet", file.path(project, "raw/x.xlsx")), c("convert", project, file.path(project, "raw/roster.xlsx")))
   for (case in cases) {
@@ -111,6 +111,6 @@ test_that("no option writes over raw files, or over what Mavik did not write", {
   expect_equal(core$file_digest(raw), digest)
   expect_equal(readLines(own), "my own page")
   expect_equal(sort(list.files(file.path(project, "raw"))), c("autumn.xlsx", "roster.csv", "spring.csv"))
-  for (twice in 1:2) expect_equal(command("answers", "voice", "--project", project, "--figure", svg, "--page", sub("svg", "html", svg))$status, 0)
-  expect_equal(command("answers", "voice", "--project", project, "--page", own, "--replace")$status, 0)
+  for (twice in 1:2) expect_equal(command("answers", "voice", "--project", project, "--figure", svg, "--html", sub("svg", "html", svg))$status, 0)
+  expect_equal(command("answers", "voice", "--project", project, "--html", own, "--replace")$status, 0)
 })

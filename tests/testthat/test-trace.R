@@ -13,10 +13,10 @@ test_that("each story starts in the raw cell and ends in the analysis file, with
     for (name in names(cells)) {
       told <- why(project, name, key)
       row <- match(key, cells$singer)
-      stays <- Filter(function(story) is.null(story$dropped), told$stories)
-      if (is.na(row)) { expect_length(stays, 0); next }
-      expect_length(stays, 1)
-      story <- stays[[1]]
+      retained <- Filter(function(story) is.null(story$dropped), told$stories)
+      if (is.na(row)) { expect_length(retained, 0); next }
+      expect_length(retained, 1)
+      story <- retained[[1]]
       expect_equal(story$value, cells[[name]][row], info = paste(name, key))
       expect_equal(utils::tail(story$steps$value, 1), cells[[name]][row], info = paste(name, key))
       column <- core$columns_of(study$book$variables[[name]])
@@ -63,9 +63,9 @@ test_that("the story of a variable counts each step, and says what rests on it",
       sum(ledger(study)$variable == name & ledger(study)$kind == "corrected" & ledger(study)$was_reason != "") - sum(ledger(study)$variable == name & ledger(study)$kind == "corrected" & ledger(study)$now_reason != ""), count("answered"), info = name)
   }
   told <- core$story_of_variable(study, "belong2")
-  expect_equal(told$used_by$name, c("belonging", "looked_in", "one_answer"))
-  gate <- why(project, "belong1", "1089")$stories[[1]]
-  expect_match(gate$steps$words[gate$steps$step == "universe"], "false (member is 2 No)", fixed = TRUE)
+  expect_equal(told$used_by$name, c("belonging", "opened_only", "straightliner"))
+  asked <- why(project, "belong1", "1089")$stories[[1]]
+  expect_match(asked$steps$words[asked$steps$step == "universe"], "false (member is 2 No)", fixed = TRUE)
   worked <- why(project, "belonging", "0278")$stories[[1]]
   expect_match(worked$steps$words[worked$steps$step == "worked"], "= 19; 19 / 6 = 3.17", fixed = TRUE)
   expect_match(message_of(why(project, "belongin", "0278")), "did you mean `belonging`")
@@ -103,10 +103,10 @@ test_that("check and why as commands: statuses, JSON, and nothing private anywhe
   project <- demo_project(tempfile())
   run <- command("check", project)
   expect_equal(run$status, 1)
-  expect_match(paste(run$out, collapse = "\n"), "Of 246 records 221 would stay")
+  expect_match(paste(run$out, collapse = "\n"), "Of 246 records 221 would be retained")
   expect_equal(list.files(project), c("choirs.yml", "raw", "sheets"))
   facts <- jsonlite::fromJSON(paste(command("check", project, "--json")$out, collapse = "\n"))
-  expect_equal(facts$stay, 221)
+  expect_equal(facts$retained, 221)
   clean <- project_with(c("mavik: 1", "study: {title: T}", "waves: {one: {label: One}}", "exports: {a: {file: raw/a.csv, key: id}}", "variables: {id: {is: key, label: Id}}"), list("a.csv" = "id\n1\n"))
   expect_equal(command("check", clean)$status, 0)
   expect_equal(command("check", file.path(project, "none"))$status, 2)
@@ -137,7 +137,7 @@ test_that("a comparison names exactly what differs", {
     compare_studies(old, write_study(build_study(other), tempfile()))
   }
   expect_true(differ(function(edit, other) NULL)$same)
-  cell <- differ(function(edit, other) edit("raw/spring.csv", "^(R-410014,.*,0188,Yes,[^,]*,KV05,)Alto,", "\\1Soprano,"))
+  cell <- differ(function(edit, other) edit("raw/spring.csv", "^(S410014,.*,0188,Yes,[^,]*,KV05,)Alto,", "\\1Soprano,"))
   expect_equal(cell$cells$variable, "voice")
   expect_equal(cell$changes[, c("respondent", "was", "now")], data.frame(respondent = "0188", was = "2 Alto", now = "1 Soprano"))
   expect_equal(c(nrow(cell$codebook), cell$sources$file), c("0", "raw/spring.csv"))
@@ -147,7 +147,7 @@ test_that("a comparison names exactly what differs", {
   expect_equal(line$moved$what[1], "mean")
   sheet <- differ(function(edit, other) cat("spring,0188,ease,3,4,x,office,2026-03-24\n", file = file.path(other, "sheets/corrections.csv"), append = TRUE))
   expect_equal(c(sheet$sources$file, sheet$changes$variable, sheet$changes$was, sheet$changes$now, nrow(sheet$codebook)), c("sheets/corrections.csv", "ease", "3", "4", "0"))
-  gone <- differ(function(edit, other) edit("raw/spring.csv", "^R-410014,.*", "R-410014,2026-03-02 15:07:25,2026-03-02 15:15:01,Preview,100,456,Phone,,,en-GB,,0188,Yes,a@choirs.example,KV05,Alto,,12,Yes,2020,1,3,,,,,,,,,,,,,,,,,,,,,,,,,,,,,,"))
+  gone <- differ(function(edit, other) edit("raw/spring.csv", "^S410014,.*", "S410014,2026-03-02 15:07:25,2026-03-02 15:15:01,Trial,9,456,Phone,0188,Yes,a@choirs.example,KV05,Alto,,12,Yes,2020,1,3,,,,,,,,,,,,,,,,,,,,,,,,,,,,,,"))
   expect_equal(gone$respondents$gone$respondent, "0188")
   expect_equal(nrow(gone$changes), 0)
   run <- command("compare", old, old)

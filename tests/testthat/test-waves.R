@@ -10,7 +10,7 @@ waves_codebook <- function(...) {
         items = list(a1 = list(column = "x1", label = "One"), a2 = list(column = "x2", label = "Two", by_wave = list(a = "absent")))),
       years = list(column = "y", label = "Years", level = "ratio", range = c(0, 80), variants = list("3" = "three"), by_wave = list(a = list(range = c(0, 10), universe = 'part == "Low"', variants = list("4" = "four"))), by_export = list(ea = list(question = "How long?"))),
       q = list(label = "Q", split = list(column = "m", options = list(o1 = "One", o2 = "Two", o3 = list(label = "Three", by_wave = list(s = "absent"))), other = list(flag = "more", text = "words")), by_wave = list(a = list(split = list(column = "m2")))),
-      before = list(lookup = list(wave = "s", take = "years"), label = "Before"), gained = list(label = "Gained", formula = "years - before")
+      before = list(lookup = list(wave = "s", variable = "years"), label = "Before"), gained = list(label = "Gained", formula = "years - before")
     ),
     rules = list(same = list(constant = "part"))
   )
@@ -45,7 +45,7 @@ test_that("what differs in a wave or file holds there, and nowhere else", {
     expect_true(all(ledger(alone)$wave == wave))
   }
   expect_equal(why(waves_codebook(), "a1", "9", exports = waves_frames())$stories[[1]]$raw, "2")
-  expect_match(why(waves_codebook(), "a2", "9", exports = waves_frames())$stories[[1]]$steps$words[1], "not put in wave a")
+  expect_match(why(waves_codebook(), "a2", "9", exports = waves_frames())$stories[[1]]$steps$words[1], "not asked in wave a")
   expect_equal(why(waves_codebook(), "before", "1", exports = waves_frames())$stories[[2]]$inputs$years$raw, "5")
 })
 
@@ -79,7 +79,7 @@ test_that("whatever is wrong about waves is said where it stands", {
     list(of("before", lookup = list(wave = "z")), "`z` is not a wave"),
     list(waves_codebook(exports = list(es = list(file = "raw/x.csv"), ea = list(file = "raw//./x.csv"))), "exports > ea > file: raw//./x.csv is read by `es` already"),
     list(waves_codebook(waves = list(w = list(label = "W"))), "waves > w: no export belongs to this wave"),
-    list(waves_codebook(screens = list(old = list("if" = "before > 3"))), "goes in a circle: .*who stays")
+    list(waves_codebook(screens = list(old = list("if" = "before > 3"))), "goes in a circle: .*who is retained")
   )
   for (case in cases) expect_match(message_of(read_codebook(case[[1]]), "mavik_codebook_error"), case[[2]])
   frames <- waves_frames()
@@ -130,23 +130,23 @@ aligned <- function(project, ...) align_wave(project, "autumn", file.path(projec
 test_that("the demo's autumn wave is aligned: all of it proposed, nothing wrong", {
   project <- demo_project(tempfile())
   found <- aligned(project)
-  expect_equal(found$counts, c(same = 32L, rule = 9L, near = 1L, only_codebook = 1L, only_new = 1L, turned = 7L, retyped = 1L, added = 1L))
-  pair <- function(sort) stats::setNames(found$columns$variable, found$columns$column)[found$columns$sort %in% sort]
-  expect_equal(pair("near"), c(Q5a = "weekly"))
+  expect_equal(found$counts, c(same = 32L, rule = 9L, possible = 1L, only_codebook = 1L, only_new = 1L, direction_reversed = 7L, label_changed = 1L, added = 1L))
+  pair <- function(match) stats::setNames(found$columns$variable, found$columns$column)[found$columns$match %in% match]
+  expect_equal(pair("possible"), c(Q5a = "weekly"))
   expect_equal(pair("rule")[["Q23"]], "satisfied")
-  expect_equal(found$columns$variable[found$columns$sort == "only_codebook"], "best")
-  expect_equal(found$columns$column[found$columns$sort == "only_new"], "Q24")
-  expect_setequal(found$codes$variable[found$codes$change == "turned"], c(paste0("belong", 1:6), "attention"))
-  expect_equal(unlist(found$codes[found$codes$change == "retyped", c("before", "now")], use.names = FALSE), c("Very satisfied", "Fully satisfied"))
+  expect_equal(found$columns$variable[found$columns$match == "only_codebook"], "best")
+  expect_equal(found$columns$column[found$columns$match == "only_new"], "Q24")
+  expect_setequal(found$codes$variable[found$codes$change == "direction_reversed"], c(paste0("belong", 1:6), "attention"))
+  expect_equal(unlist(found$codes[found$codes$change == "label_changed", c("before", "now")], use.names = FALSE), c("Very satisfied", "Fully satisfied"))
   expect_equal(found$codes$now[found$codes$change == "added"], "For the concerts")
-  expect_equal(found$lines$sort, c("export", "near", "rule", "turned", "turned", "retyped", "added", "only_codebook", "only_new"))
+  expect_equal(found$lines$match, c("export", "possible", "rule", "direction_reversed", "direction_reversed", "label_changed", "added", "only_codebook", "only_new"))
   expect_equal(found$lines$line[!found$lines$sure], 2)
   # The rest is the same column by name, whatever its place.
-  plain <- found$columns[found$columns$sort == "same", ]
+  plain <- found$columns[found$columns$match == "same", ]
   book <- core$compile_codebook(read_codebook(project))
   expect_true(all(mapply(function(name, column) column %in% core$columns_of(book$variables[[name]]), plain$variable, plain$column)))
 
-  change <- settle_wave(found, found$lines$line)
+  change <- accept_alignment(found, found$lines$line)
   expect_equal(readLines(file.path(project, "choirs.yml")), readLines(file.path(demo_project(tempfile(), waves = 2), "choirs.yml")))
   said <- function(text) grep("#", sub("^[^#]*", "", text), value = TRUE)
   expect_true(all(said(change$text[change$change == "-"]) %in% said(change$text[change$change == "+"])))
@@ -154,7 +154,7 @@ test_that("the demo's autumn wave is aligned: all of it proposed, nothing wrong"
   expect_equal(nrow(again$lines), 0)
   study <- build_study(project)
   told <- findings(study)
-  expect_false(any(c("jump", "direction_turned", "codes_shifted", "missing_became_answer", "cells_unread", "key_near_earlier", "unused_column") %in% told$kind))
+  expect_false(any(c("wave_change", "direction_reversed", "codes_shifted", "missing_became_answer", "cells_unread", "key_near_earlier", "unused_column") %in% told$kind))
   expect_equal(sum(told$level == "error"), 0)
   expect_equal(study$data$weekly[study$records$wave == "autumn" & !is.na(study$data$weekly)], as.numeric(stats::na.omit(as.numeric(as.data.frame(read_export(file.path(project, "raw/autumn.xlsx"), c("questions", "names"), skip = 2))$Q5a))))
   expect_gt(stats::cor(study$data$belonging, study$data$satisfied, use = "complete"), 0.4)
@@ -163,10 +163,10 @@ test_that("the demo's autumn wave is aligned: all of it proposed, nothing wrong"
   book <- read_codebook(project)
   book$variables$belong$by_wave$autumn$delivered <- NULL
   wrong <- findings(build_study(book))
-  expect_setequal(wrong$variable[wrong$kind == "direction_turned"], paste0("belong", 1:6))
+  expect_setequal(wrong$variable[wrong$kind == "direction_reversed"], paste0("belong", 1:6))
   book$variables$attention$by_wave$autumn$delivered <- NULL
   wrong <- findings(build_study(book))
-  expect_true(all(c("wave_dropped", "direction_turned") %in% wrong$kind))
+  expect_true(all(c("wave_dropped", "direction_reversed") %in% wrong$kind))
   book$variables$belong$by_wave <- NULL
   expect_match(findings(build_study(book))$message[1:3], "the cells hold codes, not labels", all = FALSE)
 })
@@ -186,12 +186,12 @@ test_that("neither order nor place of columns matters, and an earlier wave's own
   writeLines(enc2utf8(lines), file.path(project, "raw/late.csv"), useBytes = TRUE)
   other <- align_wave(project, "autumn", file.path(project, "raw/late.csv"))
   expect_equal(other$counts, found$counts)
-  without <- function(lines) sort(lines$writes[lines$sort != "export"])
+  without <- function(lines) sort(lines$writes[lines$match != "export"])
   expect_equal(without(other$lines), without(found$lines))
   file.copy(file.path(project, "raw/spring.csv"), file.path(project, "raw/copy.csv"))
   same <- align_wave(project, "copy", file.path(project, "raw/copy.csv"))
-  expect_equal(same$counts[names(same$counts) != "odd"], c(same = 43L, rule = 0L, near = 0L, only_codebook = 0L, only_new = 0L))
-  expect_equal(same$lines$sort, "export")
+  expect_equal(same$counts[names(same$counts) != "odd"], c(same = 43L, rule = 0L, possible = 0L, only_codebook = 0L, only_new = 0L))
+  expect_equal(same$lines$match, "export")
 })
 
 test_that("a name that now asks another question is not taken for the old one", {
@@ -221,13 +221,13 @@ test_that("decisions are kept: accepted lines are written, rejected ones do not 
     openxlsx::saveWorkbook(book, sheet, overwrite = TRUE)
   }
   found <- aligned(project)
-  line <- function(sort) found$lines$writes[found$lines$sort == sort]
-  decide(list(line("turned")[1], "accept"))
+  line <- function(match) found$lines$writes[found$lines$match == match]
+  decide(list(line("direction_reversed")[1], "accept"))
   refused <- command("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project)
   expect_equal(refused$status, 2)
   expect_match(refused$err, "accept it too", all = FALSE)
   before <- openxlsx::read.xlsx(sheet, "align")$writes[1]
-  decide(list(before, "accept"), list(line("added"), "reject"), list(line("near"), "ease"))
+  decide(list(before, "accept"), list(line("added"), "reject"), list(line("possible"), "ease"))
   second <- command("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project)
   expect_equal(second$status, 0, info = paste(second$err, collapse = "\n"))
   text <- readLines(file.path(project, "choirs.yml"))
@@ -256,12 +256,12 @@ test_that("decisions are kept: accepted lines are written, rejected ones do not 
 test_that("rules can be switched, and labels taken from either wave", {
   project <- demo_project(tempfile())
   less <- aligned(project, rules = "name")
-  expect_equal(less$columns$sort[less$columns$variable == "satisfied"], "near")
-  expect_false("added" %in% aligned(project, merge_options = FALSE)$lines$sort)
+  expect_equal(less$columns$match[less$columns$variable == "satisfied"], "possible")
+  expect_false("added" %in% aligned(project, merge_options = FALSE)$lines$match)
   text <- sub("codes: satisfied5", "codes: {1: Very dissatisfied, 2: Dissatisfied, 3: Neither, 4: Satisfied, 5: Very satisfied}", readLines(file.path(project, "choirs.yml")), fixed = TRUE)
   writeLines(text, file.path(project, "choirs.yml"))
-  newer <- aligned(project, labels = "newer")
-  settle_wave(newer, newer$lines$line)
+  newer <- aligned(project, keep_label = "newer")
+  accept_alignment(newer, newer$lines$line)
   book <- read_codebook(project)
   expect_equal(book$variables$satisfied$codes[["5"]], "Fully satisfied")
   expect_equal(book$variables$satisfied$variants[["Fully satisfied"]], "Very satisfied")
@@ -295,16 +295,16 @@ two_waves <- function(seed, turned = FALSE, n = 150, level = 0, shift = 0, lost 
     variables = list(id = list(is = "key", label = "Id"), scale = list(level = "ordinal", codes = c("1" = "SD", "2" = "D", "3" = "N", "4" = "A", "5" = "SA"), items = list(i1 = item("i1"), i2 = item("i2"), i3 = item("i3"), i4 = item("i4"))),
       out1 = list(column = "out1", label = "O", level = "ratio"), out2 = list(column = "out2", label = "P", level = "ratio"), age = list(column = "age", label = "Age", level = "ratio"), code = list(column = "code", label = "C", level = "nominal", codes = c("1" = "a", "2" = "b", "3" = "c", "4" = "d", "5" = "e", "6" = "f"))))
   found <- findings(build_study(book, frames))
-  split(found$variable[found$kind %in% c("jump", "direction_turned", "codes_shifted", "missing_became_answer")], found$kind[found$kind %in% c("jump", "direction_turned", "codes_shifted", "missing_became_answer")])
+  split(found$variable[found$kind %in% c("wave_change", "direction_reversed", "codes_shifted", "missing_became_answer")], found$kind[found$kind %in% c("wave_change", "direction_reversed", "codes_shifted", "missing_became_answer")])
 }
 
 test_that("a list that flips as a whole is told by what stands outside it, and a level that moved is not", {
   for (seed in 1:8) {
     # Shares lie even on both sides: only correlations outside the list can tell.
-    expect_setequal(two_waves(seed, turned = TRUE)$direction_turned, paste0("i", 1:4))
-    expect_null(two_waves(seed)$direction_turned)
+    expect_setequal(two_waves(seed, turned = TRUE)$direction_reversed, paste0("i", 1:4))
+    expect_null(two_waves(seed)$direction_reversed)
     moved <- two_waves(seed, level = 0.5)
-    expect_null(moved$direction_turned)
+    expect_null(moved$direction_reversed)
     expect_null(moved$codes_shifted)
     expect_null(moved$missing_became_answer)
   }
@@ -333,9 +333,9 @@ test_that("outputs of chosen waves and respondents say what was chosen", {
   expect_null(jsonlite::read_json(file.path(whole, "provenance.json"))$chosen)
   report <- paste(readLines(file.path(whole, "report.html"), encoding = "UTF-8"), collapse = "\n")
   expect_match(report, "<h2>Waves</h2>")
-  figures <- wave_figures(study, c("belonging", "voice"), by = "region")
-  rows <- study$stays[study$records$wave[study$stays] == "autumn" & study$data$region[study$stays] %in% 1L]
-  expect_equal(figures$value[figures$variable == "belonging" & figures$wave == "autumn" & figures$group == "Upper valley" & figures$figure == "mean"], mean(study$data$belonging[rows], na.rm = TRUE))
+  statistics <- wave_statistics(study, c("belonging", "voice"), by = "region")
+  rows <- study$retained[study$records$wave[study$retained] == "autumn" & study$data$region[study$retained] %in% 1L]
+  expect_equal(statistics$value[statistics$variable == "belonging" & statistics$wave == "autumn" & statistics$group == "Upper valley" & statistics$statistic == "mean"], mean(study$data$belonging[rows], na.rm = TRUE))
   drawn <- tempfile(fileext = ".svg")
   lines <- command("answers", "belonging", "--waves", "--by", "region", "--figure", drawn, "--project", project)
   expect_equal(lines$status, 0)
@@ -362,14 +362,14 @@ test_that("a wave in another language, encoding and delimiter is told, and no la
     cells$Q3 <- to(cells$Q3, c(Soprano = "Sopran", Alto = "Altstimme", Tenor = "Tenorstimme", Bass = "Bassstimme"))
     cells$Q23 <- to(cells$Q23, c("Very dissatisfied" = "ganz unzufrieden", Dissatisfied = "unzufrieden", Neither = "weder noch", Satisfied = "zufrieden", "Fully satisfied" = "\u00fcberaus zufrieden"))
     for (name in c("Q1", "Q16")) cells[[name]] <- to(cells[[name]], c(Yes = "Ja", No = "Nein"))
-    cells$Status <- "Fertig"
+    cells$Kind <- "Fertig"
     cells
   }
   found <- align_wave(project, "german", autumn_as(project, "german.csv", translated, ";", "windows-1252"))
   expect_match(found$language, "in another language")
   expect_match(found$lines$writes[1], "cells: labels, heading: [names, questions], delimiter: semicolon, encoding: windows-1252", fixed = TRUE)
   expect_equal(found$columns$variable[found$columns$column == "Q23"], "satisfied")
-  settle_wave(found, found$lines$line[found$lines$sort %in% c("export", "near", "rule", "turned", "only_codebook", "only_new")])
+  accept_alignment(found, found$lines$line[found$lines$match %in% c("export", "possible", "rule", "direction_reversed", "only_codebook", "only_new")])
   told <- findings(build_study(project))
   expect_equal(told$count[told$kind == "wave_dropped"], 214L)
   book <- read_codebook(project)
@@ -386,7 +386,7 @@ test_that("where a file says what its codes stand for, moved and turned codes ar
   own <- found$codes[found$codes$variable %in% c("voice", "belong1"), ]
   expect_equal(unique(own$change[own$variable == "voice"]), "moved")
   expect_equal(own$grounds[own$variable == "belong1"], "by the labels of the codes")
-  settle_wave(found, found$lines$line)
+  accept_alignment(found, found$lines$line)
   study <- build_study(project)
   late <- study$records$wave == "late"
   raw <- as.data.frame(read_export(file.path(project, "raw/autumn.xlsx"), c("questions", "names"), skip = 2))
@@ -448,16 +448,16 @@ test_that("a third wave takes over what was said of the second, and says so", {
   found <- align_wave(project, "winter", file.path(project, "raw/winter.xlsx"))
   expect_equal(found$against, "autumn")
   expect_equal(found$counts, c(same = 35L, rule = 8L, near = 0L, only_codebook = 1L, only_new = 0L))
-  settle_wave(found, found$lines$line)
+  accept_alignment(found, found$lines$line)
   expect_equal(nrow(align_wave(project, "winter")$lines), 0)
   table <- study_table(build_study(project))
   expect_equal(table[table$wave == "winter", -2], table[table$wave == "autumn", -2], ignore_attr = TRUE)
 })
 
-test_that("from which change on a wave is pointed out can be set, and an item not put in a wave is no part of its scale there", {
-  book <- edit_codebook(read_codebook(demo_project(tempfile(), waves = 2)), study = list(jumps = list(share = 3, mean = 0.15)))
+test_that("from which change on a wave is pointed out can be set, and an item not asked in a wave is no part of its scale there", {
+  book <- edit_codebook(read_codebook(demo_project(tempfile(), waves = 2)), study = list(wave_change = list(share = 3, mean = 0.15)))
   found <- findings(build_study(book))
-  jumps <- found[found$kind == "jump", ]
+  jumps <- found[found$kind == "wave_change", ]
   expect_true(all(c("member", "weekly") %in% jumps$variable))
   points <- regmatches(jumps$message, gregexpr("[0-9.]+(?= %)", jumps$message, perl = TRUE))
   expect_true(all(vapply(points[lengths(points) == 2], function(two) abs(diff(as.numeric(two))) > 2.85, TRUE)))
@@ -477,10 +477,10 @@ test_that("questions that are all renamed and reworded find their own, in a file
     "code_lists:", "  often: {codes: {1: Never, 2: Rarely, 3: At times, 4: Often, 5: Always}}", "variables:", "  id: {is: key, label: Id}", sprintf("  v%d: {column: Q%d, label: V%d, level: ordinal, codes: often}", 1:20, 1:20, 1:20)),
     list(a.csv = paste(rows(paste0("Q", 1:20), paste0("How often do you ", what, "?")), collapse = "\n"), b.csv = paste(rows(paste0("item ", order), paste0("In general how frequently do you ", what[order], "?")), collapse = "\n")))
   found <- align_wave(project, "b", file.path(project, "raw/b.csv"))
-  near <- found$columns[found$columns$sort == "near", ]
+  near <- found$columns[found$columns$match == "possible", ]
   same <- what[as.integer(sub("item ", "", near$column))] == what[as.integer(sub("v", "", near$variable))]
   expect_equal(sum(same), 20)
-  settle_wave(found, found$lines$line)
+  accept_alignment(found, found$lines$line)
   expect_equal(nrow(align_wave(project, "b")$lines), 0)
 })
 
@@ -503,7 +503,7 @@ test_that("boxes, grids and write-ins are aligned as whole questions", {
   expect_match(lines$writes, "variables > tasks > by_wave > late: {split: {columns: {task_leads: Q40_1, task_money: Q40_2}}}", fixed = TRUE, all = FALSE)
   expect_match(lines$writes, "variables > tasks > by_wave > late: {split: {columns: {task_leads: Q40_1, task_money: Q40_2}, other: absent}}", fixed = TRUE, all = FALSE)
   expect_match(found$lines$writes, "variables > learns > split > options: {ear: {label: By ear, by_wave: {spring: absent}}}", fixed = TRUE, all = FALSE)
-  settle_wave(found, found$lines$line)
+  accept_alignment(found, found$lines$line)
   study <- build_study(project)
   late <- study$records$wave == "late"
   expect_equal(unique(shown(study, "task_chairs")[late]), "(Not in this wave)")
@@ -515,20 +515,20 @@ test_that("boxes, grids and write-ins are aligned as whole questions", {
   expect_equal(nrow(align_wave(project, "late")$lines), 0)
 })
 
-test_that("the same responses again, as codes, become a twin, and what the sheet cannot mean is said", {
+test_that("the same responses again, as codes, become a parallel, and what the sheet cannot mean is said", {
   project <- demo_project(tempfile())
   worded <- autumn_as(project, "late.csv", identity)
   coded <- autumn_as(project, "late-codes.csv", function(cells) {
     cells$Q3 <- match(cells$Q3, c("Soprano", "Alto", "Tenor", "Bass"))
     cells$Q23 <- match(cells$Q23, c("Very dissatisfied", "Dissatisfied", "Neither", "Satisfied", "Fully satisfied"))
     for (name in c("Q1", "Q16")) cells[[name]] <- match(cells[[name]], c("Yes", "No"))
-    cells$Status <- 1
+    cells$Kind <- 1
     cells
   })
   found <- align_wave(project, "late", c(worded, coded))
   expect_equal(found$records, 214L)
   expect_match(found$lines$writes[1], "late_1: \\{wave: late, file: raw/late.csv.*late_2: \\{adds_to: late_1, file: raw/late-codes.csv[^}]*cells: codes")
-  settle_wave(found, found$lines$line)
+  accept_alignment(found, found$lines$line)
   study <- build_study(project)
   expect_equal(sum(study$records$wave == "late"), 214)
   expect_false("in_two_exports" %in% findings(study)$kind)
@@ -538,10 +538,10 @@ test_that("the same responses again, as codes, become a twin, and what the sheet
   sheet$decision[sheet$variable == "belong"] <- "years"
   expect_match(message_of(aligned(project, decisions = sheet)), "is no single column of the new file")
   sheet$decision <- ""
-  sheet$decision[sheet$sort == "near"] <- "nobody"
+  sheet$decision[sheet$match == "possible"] <- "nobody"
   expect_match(message_of(aligned(project, decisions = sheet)), "neither `accept` nor `reject` nor a variable")
   both <- demo_project(tempfile(), waves = 2)
-  expect_match(message_of(wave_figures(build_study(both), "best")), "neither codes nor numbers")
+  expect_match(message_of(wave_statistics(build_study(both), "best")), "neither codes nor numbers")
   expect_equal(command("answers", "remarks", "--waves", "--project", both)$status, 2)
   expect_equal(command("answers", "reasons", "--waves", "--project", both)$status, 0)
 })

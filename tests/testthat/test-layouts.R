@@ -1,4 +1,4 @@
-# One made-up survey, worn in many clothes: each is a file (or a data frame) and
+# One made-up survey, in many layouts: each is a file (or a data frame) and
 # what the codebook says of it. All must build to the same table.
 
 survey <- data.frame(
@@ -8,7 +8,7 @@ survey <- data.frame(
 )
 asked <- c(key = "Your number", part = "Which part, \"high\" or low?", years = "Years in choirs", note = "Anything else?", mood = "Happy?")
 
-build_worn <- function(source, ..., columns = stats::setNames(names(survey), names(survey))) {
+build_laid_out <- function(source, ..., columns = stats::setNames(names(survey), names(survey))) {
   document <- list(
     mavik = 1, study = list(title = "Clothes"), waves = list(one = list(label = "One")),
     exports = list(main = list(file = if (is.character(source)) source, wave = "one", key = columns[["key"]], ...)),
@@ -26,19 +26,19 @@ build_worn <- function(source, ..., columns = stats::setNames(names(survey), nam
   study_table(study, "labels", "codes")
 }
 
-worn_file <- function(bytes, ending = ".csv") {
+layout_file <- function(bytes, ending = ".csv") {
   path <- tempfile(fileext = ending)
   writeBin(if (is.raw(bytes)) bytes else charToRaw(enc2utf8(bytes)), path)
   path
 }
 
-worn_text <- function(table = survey, mark = ",", end = "\n", above = list(as.list(names(survey))), quote = FALSE) {
+layout_text <- function(table = survey, mark = ",", end = "\n", above = list(as.list(names(survey))), quote = FALSE) {
   rows <- c(lapply(above, unlist), lapply(seq_len(nrow(table)), function(i) unlist(table[i, ])))
   cell <- function(x) ifelse(quote | grepl("[\",;|\t\n]", x), paste0("\"", gsub("\"", "\"\"", x), "\""), x)
   paste0(paste(vapply(rows, function(row) paste(cell(row), collapse = mark), ""), collapse = end), end)
 }
 
-worn_xlsx <- function(build, numbers = TRUE) {
+layout_xlsx <- function(build, numbers = TRUE) {
   path <- tempfile(fileext = ".xlsx")
   book <- openxlsx::createWorkbook()
   build(book)
@@ -55,7 +55,7 @@ typed <- function() {
   table
 }
 
-worn_ods <- function() {
+layout_ods <- function() {
   escape <- function(x) gsub("<", "&lt;", gsub("&", "&amp;", x))
   cell <- function(x, number) {
     if (x == "") return("<table:table-cell/>")
@@ -80,10 +80,10 @@ worn_ods <- function() {
   path
 }
 
-test_that("the same answers in any clothes read the same", {
+test_that("the same answers in any layout read the same", {
   skip_if_not_installed("openxlsx")
   skip_if_not_installed("zip")
-  plain <- build_worn(worn_file(worn_text()))
+  plain <- build_laid_out(layout_file(layout_text()))
   expect_equal(plain$id, survey$key)
   expect_equal(plain$note, ifelse(survey$note == "", "-3", survey$note))
   two <- list(as.list(names(survey)), as.list(asked))
@@ -103,42 +103,42 @@ test_that("the same answers in any clothes read the same", {
     openxlsx::writeData(book, "Answers", typed(), startRow = 1 + above, na.string = "")
     if (above > 0) openxlsx::writeData(book, "Answers", "A title over the table")
   }
-  clothes <- list(
-    marked = build_worn(worn_file(c(as.raw(c(0xEF, 0xBB, 0xBF)), charToRaw(enc2utf8(worn_text()))))),
-    carriage = build_worn(worn_file(gsub("two\r\nlines", "two\nlines", worn_text(end = "\r\n")))),
-    semicolon = build_worn(worn_file(worn_text(mark = ";")), delimiter = "semicolon"),
-    tab = build_worn(worn_file(worn_text(mark = "\t"), ".tsv"), delimiter = "tab"),
-    pipe = build_worn(worn_file(worn_text(mark = "|")), delimiter = "pipe"),
-    quoted = build_worn(worn_file(worn_text(quote = TRUE))),
-    latin = build_worn(worn_file(latin(worn_text())), encoding = "windows-1252"),
-    utf16 = build_worn(worn_file(wide(worn_text(), "UTF-16LE", c(0xFF, 0xFE))), encoding = "UTF-16"),
-    utf16_big = build_worn(worn_file(wide(worn_text(), "UTF-16BE", c(0xFE, 0xFF))), encoding = "UTF-16"),
-    comma = build_worn(worn_file(worn_text(comma, mark = ";")), delimiter = "semicolon", decimal = "comma"),
-    codes = build_worn(worn_file(worn_text(codes)), cells = "codes"),
-    two_rows = build_worn(worn_file(worn_text(above = two)), heading = c("names", "questions")),
-    three_rows = build_worn(worn_file(worn_text(above = c(two, list(ids)))), heading = c("names", "questions", "ids")),
-    questions = build_worn(worn_file(worn_text(above = list(as.list(asked)))), heading = "questions", columns = by_question),
-    over = build_worn(worn_file(worn_text(above = list(list("About you", "", "", "Anything else?", "Happy?"), list("number", "part", "years", "", "")))),
+  layouts <- list(
+    marked = build_laid_out(layout_file(c(as.raw(c(0xEF, 0xBB, 0xBF)), charToRaw(enc2utf8(layout_text()))))),
+    carriage = build_laid_out(layout_file(gsub("two\r\nlines", "two\nlines", layout_text(end = "\r\n")))),
+    semicolon = build_laid_out(layout_file(layout_text(mark = ";")), delimiter = "semicolon"),
+    tab = build_laid_out(layout_file(layout_text(mark = "\t"), ".tsv"), delimiter = "tab"),
+    pipe = build_laid_out(layout_file(layout_text(mark = "|")), delimiter = "pipe"),
+    quoted = build_laid_out(layout_file(layout_text(quote = TRUE))),
+    latin = build_laid_out(layout_file(latin(layout_text())), encoding = "windows-1252"),
+    utf16 = build_laid_out(layout_file(wide(layout_text(), "UTF-16LE", c(0xFF, 0xFE))), encoding = "UTF-16"),
+    utf16_big = build_laid_out(layout_file(wide(layout_text(), "UTF-16BE", c(0xFE, 0xFF))), encoding = "UTF-16"),
+    comma = build_laid_out(layout_file(layout_text(comma, mark = ";")), delimiter = "semicolon", decimal = "comma"),
+    codes = build_laid_out(layout_file(layout_text(codes)), cells = "codes"),
+    two_rows = build_laid_out(layout_file(layout_text(above = two)), heading = c("names", "questions")),
+    three_rows = build_laid_out(layout_file(layout_text(above = c(two, list(ids)))), heading = c("names", "questions", "marks")),
+    questions = build_laid_out(layout_file(layout_text(above = list(as.list(asked)))), heading = "questions", columns = by_question),
+    over = build_laid_out(layout_file(layout_text(above = list(list("About you", "", "", "Anything else?", "Happy?"), list("number", "part", "years", "", "")))),
       heading = c("questions", "options"), columns = over),
-    title = build_worn(worn_file(paste0("The choirs, \"all\" of them\n\n", worn_text())), skip = 2),
-    shuffled = build_worn(worn_file(worn_text(survey[, c(3, 5, 1, 2, 4)], above = list(as.list(names(survey)[c(3, 5, 1, 2, 4)]))))),
-    xlsx = build_worn(worn_xlsx(sheet()), sheet = "Answers"),
-    xlsx_title = build_worn(worn_xlsx(sheet(2)), sheet = "Answers", skip = 2),
-    ods = build_worn(worn_ods()),
-    frame = build_worn(frame)
+    title = build_laid_out(layout_file(paste0("The choirs, \"all\" of them\n\n", layout_text())), skip = 2),
+    shuffled = build_laid_out(layout_file(layout_text(survey[, c(3, 5, 1, 2, 4)], above = list(as.list(names(survey)[c(3, 5, 1, 2, 4)]))))),
+    xlsx = build_laid_out(layout_xlsx(sheet()), sheet = "Answers"),
+    xlsx_title = build_laid_out(layout_xlsx(sheet(2)), sheet = "Answers", skip = 2),
+    ods = build_laid_out(layout_ods()),
+    frame = build_laid_out(frame)
   )
   if (requireNamespace("nanoparquet", quietly = TRUE)) {
     path <- tempfile(fileext = ".parquet")
     nanoparquet::write_parquet(frame, path)
-    clothes$parquet <- build_worn(path)
+    layouts$parquet <- build_laid_out(path)
   }
-  expect_gte(length(clothes), 21)
-  for (name in names(clothes)) expect_equal(clothes[[name]], plain, info = name)
+  expect_gte(length(layouts), 21)
+  for (name in names(layouts)) expect_equal(layouts[[name]], plain, info = name)
 })
 
 test_that("a workbook's numbers, dates, booleans, errors and merged headings are told apart", {
   skip_if_not_installed("openxlsx")
-  path <- worn_xlsx(function(book) {
+  path <- layout_xlsx(function(book) {
     openxlsx::addWorksheet(book, "A")
     openxlsx::writeData(book, "A", data.frame(id = 1:3, day = as.Date(c("2026-03-02", NA, "1999-12-31")), time = as.POSIXct("2026-03-02 10:30:00", tz = "UTC"),
       yes = c(TRUE, FALSE, NA), size = c(0.1, 1e6, 2.675)), startRow = 2)
@@ -165,7 +165,7 @@ test_that("a workbook's numbers, dates, booleans, errors and merged headings are
 test_that("a workbook that is damaged, locked, too large or no workbook is one clear error", {
   skip_if_not_installed("openxlsx")
   skip_if_not_installed("zip")
-  path <- worn_xlsx(function(book) {
+  path <- layout_xlsx(function(book) {
     openxlsx::addWorksheet(book, "Answers")
     openxlsx::writeData(book, "Answers", typed(), na.string = "")
     openxlsx::addWorksheet(book, "Other")
@@ -183,8 +183,8 @@ test_that("a workbook that is damaged, locked, too large or no workbook is one c
     out
   }
   said <- function(path, ...) message_of(read_export(path, ...), "mavik_read_error")
-  expect_match(said(worn_file(bytes[seq_len(length(bytes) %/% 2)], ".xlsx")), "damaged or cut off")
-  expect_match(said(worn_file(c(as.raw(c(0xD0, 0xCF, 0x11, 0xE0)), raw(600)), ".xlsx")), "with a password, or one of an old format")
+  expect_match(said(layout_file(bytes[seq_len(length(bytes) %/% 2)], ".xlsx")), "damaged or cut off")
+  expect_match(said(layout_file(c(as.raw(c(0xD0, 0xCF, 0x11, 0xE0)), raw(600)), ".xlsx")), "with a password, or one of an old format")
   expect_match(said(archive("notes.txt" = "x")), "no workbook")
   expect_match(said(archive("content.xml" = "<!DOCTYPE x [<!ENTITY a 'b'>]><x>&a;</x>")), "declares a document type")
   expect_match(said(archive("xl/workbook.xml" = "<workbook><sheets><sheet")), "is damaged: its part")
@@ -192,7 +192,7 @@ test_that("a workbook that is damaged, locked, too large or no workbook is one c
   expect_match(said(path, sheet = "Answer"), "did you mean `Answers`")
   expect_match(said(path, sheet = "Other"), "the sheet holds nothing")
   expect_match(said(path, sheet = "Answers", skip = 8), "only heading rows")
-  expect_equal(nrow(as.data.frame(read_export(worn_file(worn_text(), ".xlsx")))), 8)
+  expect_equal(nrow(as.data.frame(read_export(layout_file(layout_text(), ".xlsx")))), 8)
   expect_match(message_of(core$unzip_parts(path, "big.xlsx", "workbook", largest = 100)), "big.xlsx: unpacks to .* more than a workbook may hold here: save the sheet as CSV")
 })
 

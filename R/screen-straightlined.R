@@ -1,13 +1,15 @@
 # One and the same answer through a block. Where no item of it is reversed in a
 # score, that may be an honest answer.
 
-screen_straight <- list(
-  value = field("text", "the block"),
+screen_straightlined <- list(
+  help = "drops or marks those who gave one answer through a whole block",
+  example = "straightliner: {straightlined: belong, report: yes}",
+  value = field("text", "the block, of at least three items", "belong"),
   beside = list(),
   makes = function(screen, book, say) {
     screen$reads <- book$blocks[[screen$settings]]
-    if (is.null(screen$reads)) say(c(screen$path, "straight"), paste0("`", screen$settings, "` is not a block", did_you_mean(screen$settings, names(book$blocks))))
-    else if (length(screen$reads) < 3) say(c(screen$path, "straight"), "needs a block of at least three items")
+    if (is.null(screen$reads)) say(c(screen$path, "straightlined"), paste0("`", screen$settings, "` is not a block", did_you_mean(screen$settings, names(book$blocks))))
+    else if (length(screen$reads) < 3) say(c(screen$path, "straightlined"), "needs a block of at least three items")
     screen
   },
   compute = function(screen, inputs, state, book, n) {

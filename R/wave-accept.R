@@ -11,13 +11,13 @@
 #' @examples
 #' project <- demo_project(tempfile())
 #' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
-#' settle_wave(found, found$lines$line, write = FALSE)
+#' accept_alignment(found, found$lines$line, write = FALSE)
 #' @export
-settle_wave <- function(found, numbers = found$lines$line[found$lines$decision == "accept"], write = TRUE) {
+accept_alignment <- function(found, numbers = found$lines$line[found$lines$decision == "accept"], write = TRUE) {
   keep_own_options()
   odd <- setdiff(numbers, found$lines$line)
   if (length(odd) > 0) stop_mavik("codebook_error", number_to_text(odd[1]), " is not the number of a proposed line: there are ", count_of(nrow(found$lines), "of them", "of them"))
-  export <- found$lines$line[found$lines$sort == "export"]
+  export <- found$lines$line[found$lines$match == "export"]
   if (length(numbers) > 0 && length(export) > 0 && !export %in% numbers) stop_mavik("codebook_error", "line ", export, " brings the wave's export into the codebook, and the others rest on it: accept it too")
   old <- codebook_lines(found$file)
   document <- unclass_document(parse_lines(old, found$file))

@@ -1,16 +1,16 @@
-# The same responses delivered twice: the records of a twin (`adds_to`) are
+# The same responses delivered twice: the records of a parallel (`adds_to`) are
 # matched to those of its base by record, else by key, never by position.
 
-# Gives each base its twins, with the twin's record for each of its own.
-match_twins <- function(inputs, book) {
-  twin <- vapply(book$exports, function(export) !is.null(export$adds_to), TRUE)
-  for (name in names(book$exports)[twin]) {
+# Gives each base its parallels, with the parallel's record for each of its own.
+match_parallels <- function(inputs, book) {
+  parallel <- vapply(book$exports, function(export) !is.null(export$adds_to), TRUE)
+  for (name in names(book$exports)[parallel]) {
     export <- book$exports[[name]]
     base <- inputs[[export$adds_to]]
     by <- if (!is.null(base$record) && !is.null(inputs[[name]]$record)) "response" else "key"
     ids <- lapply(list(base, inputs[[name]]), function(input) if (by == "key") input$records$key else input$record)
-    for (side in 1:2) check_twin_ids(ids[[side]], by, book$exports[[c(export$adds_to, name)[side]]], inputs[[c(export$adds_to, name)[side]]]$records$line)
-    base$twins[[name]] <- list(
+    for (side in 1:2) check_parallel_ids(ids[[side]], by, book$exports[[c(export$adds_to, name)[side]]], inputs[[c(export$adds_to, name)[side]]]$records$line)
+    base$parallels[[name]] <- list(
       columns = inputs[[name]]$columns, parked = inputs[[name]]$parked, export = export, facts = inputs[[name]]$facts, lines = inputs[[name]]$records$line, map = match(ids[[1]], ids[[2]]),
       alone = list(here = which(!ids[[1]] %in% ids[[2]]), there = which(!ids[[2]] %in% ids[[1]])), ids = ids[[2]]
     )
@@ -18,13 +18,13 @@ match_twins <- function(inputs, book) {
     base$names <- c(base$names, inputs[[name]]$names)
     inputs[[export$adds_to]] <- base
   }
-  inputs[!twin]
+  inputs[!parallel]
 }
 
-check_twin_ids <- function(ids, by, export, lines) {
+check_parallel_ids <- function(ids, by, export, lines) {
   again <- which(duplicated(ids) | duplicated(ids, fromLast = TRUE) | !nzchar(ids))
   if (length(again) == 0) return()
-  stop_build(export, lines[again[1]], "the ", by, " `", export[[by]], "` is blank or stands twice (", lines_of(lines[again]),
+  stop_build(export, lines[again[1]], "the ", by, " `", export[[by]], "` is blank or occurs twice (", lines_of(lines[again]),
     "): it must name one record where one export adds to another", if (by == "key") "; if the platform numbers its responses, give that column as `response` in both")
 }
 
@@ -32,50 +32,50 @@ check_twin_ids <- function(ids, by, export, lines) {
 source_of <- function(variable, column, input, export) {
   own <- list(raw = input$columns[[column]], export = export)
   if (is.null(variable$from) && !is.null(own$raw)) return(own)
-  having <- Filter(function(twin) !is.null(twin$columns[[column]]), input$twins)
-  twin <- if (is.null(variable$from)) having[1][[1]] else having[[variable$from]]
-  if (is.null(twin)) return(own)
-  list(raw = through(twin$columns[[column]], twin$map), export = twin$export)
+  having <- Filter(function(parallel) !is.null(parallel$columns[[column]]), input$parallels)
+  parallel <- if (is.null(variable$from)) having[1][[1]] else having[[variable$from]]
+  if (is.null(parallel)) return(own)
+  list(raw = through(parallel$columns[[column]], parallel$map), export = parallel$export)
 }
 
-# What is said of a twin by its own name holds for its cells.
-twin_version <- function(variable, export, book) {
+# What is said of a parallel by its own name holds for its cells.
+parallel_version <- function(variable, export, book) {
   whole <- book$variables[[variable$name]]
   if (!export$entry %in% names(whole$version_of)) return(variable)
   version <- version_in(whole, export)
   if (is_absent(version)) variable else version
 }
 
-# A twin's column in the order of the base's records; NA where it has none.
+# A parallel's column in the order of the base's records; NA where it has none.
 through <- function(raw, map) {
   raw$index <- raw$index[map]
   raw
 }
 
-twin_findings <- function(input, offset, book) {
-  unlist(lapply(names(input$twins), function(name) {
-    alone <- input$twins[[name]]$alone
+parallel_findings <- function(input, offset, book) {
+  unlist(lapply(names(input$parallels), function(name) {
+    alone <- input$parallels[[name]]$alone
     one <- function(count, rows, written, where, other) if (count > 0) list(new_finding("warning", "one_file_only", "", written, count, rows,
       c("exports", name), paste0("records that stand in `", where, "` only; what is read from `", other, "` is not found for them")))
     hidden <- key_is_private(book)
     c(
       one(length(alone$here), alone$here + offset, "", input$facts$export, name),
       if (length(alone$there) > 0) list(new_finding("warning", "one_file_only", "",
-        if (hidden) masked else some_of(input$twins[[name]]$ids[alone$there], 5, quote = FALSE), length(alone$there), integer(), c("exports", name),
+        if (hidden) masked else some_of(input$parallels[[name]]$ids[alone$there], 5, quote = FALSE), length(alone$there), integer(), c("exports", name),
         paste0("records that stand in `", name, "` only: they are no part of the study")))
     )
   }), recursive = FALSE)
 }
 
-# Cells of base and twin that mean different things, a pair of texts at a time.
+# Cells of base and parallel that mean different things, a pair of texts at a time.
 contradictions <- function(variable, column, input, export, book, offset, role) {
   out <- list(findings = list(), rows = list())
   if (is.null(input$columns[[column]])) return(out)
-  for (twin in input$twins) {
-    if (is.null(twin$columns[[column]])) next
-    against <- compare_cells(variable, input$columns[[column]], export, through(twin$columns[[column]], twin$map), twin$export, book, offset, role)
+  for (parallel in input$parallels) {
+    if (is.null(parallel$columns[[column]])) next
+    against <- compare_cells(variable, input$columns[[column]], export, through(parallel$columns[[column]], parallel$map), parallel$export, book, offset, role)
     out$findings <- c(out$findings, against$findings)
-    pair <- c(export$name, twin$export$name)
+    pair <- c(export$name, parallel$export$name)
     for (rule in names(Filter(function(rule) !is.null(rule$files) && setequal(rule$files, pair), book$rules))) out$rows[[rule]] <- against$rows
   }
   out
@@ -83,7 +83,7 @@ contradictions <- function(variable, column, input, export, book, offset, role) 
 
 compare_cells <- function(variable, one, one_export, other, other_export, book, offset, role) {
   mine <- decode_cells(one$cells, variable, one_export, book, one$kinds, role)
-  theirs <- decode_cells(other$cells, twin_version(variable, other_export, book), other_export, book, other$kinds, role)
+  theirs <- decode_cells(other$cells, parallel_version(variable, other_export, book), other_export, book, other$kinds, role)
   pair <- (one$index - 1) * length(other$cells) + other$index
   seen <- unique(pair[!is.na(pair)])
   a <- (seen - 1) %/% length(other$cells) + 1

@@ -1,0 +1,68 @@
+# How the cells of a variable are read, in words: who was asked, which other forms
+# a value has, and how gaps are written.
+
+reading_in_words <- function(variable, book) {
+  source <- if (variable$way == "option") book$variables[[variable$settings$of]] else variable
+  c(
+    if (!is.null(variable$universe)) paste0("Asked where `", text_squeeze(variable$universe$text), "`."),
+    variants_in_words(reading_variants(variable, source)),
+    if (is_answer(source) || (source$way == "lookup" && !takes_earlier(source))) gaps_in_words(source, book)
+  )
+}
+
+# An option of several has its own other forms.
+reading_variants <- function(variable, source) {
+  if (variable$way != "option") return(variable$variants)
+  at <- variable$settings$at
+  if (at == 0L || is.null(source$options$variants)) return(NULL)
+  with_names(list(source$options$variants[[at]]), source$options$label[at])
+}
+
+variants_in_words <- function(variants, most = 12) {
+  variants <- Filter(length, variants)
+  if (length(variants) == 0) return(character())
+  said <- vapply(names(variants), function(target) paste(quoted(variants[[target]], most), "as", quoted(target)), "")
+  paste0("Other forms are read too: ", paste(said, collapse = "; "), ".")
+}
+
+quoted <- function(text, most = 12) some_of(paste0("\u201c", text, "\u201d"), most, quote = FALSE)
+
+gaps_in_words <- function(variable, book) {
+  blank <- if (identical(at_key(variable$settings, "blank"), "none_ticked")) "a blank means that nothing was ticked" else
+    paste0("a blank is ", quoted(book$reasons$label[reason_id(book, "no_answer")]))
+  forms <- written_gaps(variable, book)
+  said <- vapply(names(forms), function(label) {
+    if (identical(text_fold(forms[[label]]), text_fold(label))) quoted(label) else paste(quoted(forms[[label]]), "for", quoted(label))
+  }, "")
+  paste0("Gaps in the file: ", paste(c(said, blank), collapse = "; "), ".")
+}
+
+# The written forms of each reason, as the codebook writes them; for text and
+# identifiers only a blank is a gap.
+written_gaps <- function(variable, book) {
+  if (identical(variable$storage, "text")) return(list())
+  held <- held_cells(variable, book)
+  listed <- which(book$reasons$listed)
+  study <- with_names(lapply(listed, function(at) c(
+    if ("labels" %in% held) book$reasons$label[at], book$reasons$written[[at]],
+    if ("codes" %in% held) number_to_text(book$reasons$code[at])
+  )), book$reasons$name[listed])
+  own <- c(variable$missing, if (!is.null(variable$list)) book$lists[[variable$list]]$missing)
+  forms <- lapply(with_names(seq_along(book$reasons$name), book$reasons$label), function(at) {
+    name <- book$reasons$name[at]
+    all <- unlist(c(study[names(study) == name], own[names(own) == name]), use.names = FALSE)
+    all[!duplicated(text_fold(all))]
+  })
+  Filter(length, forms)
+}
+
+# What the files hold for a variable; dates and boxes take labels and codes alike.
+held_cells <- function(variable, book) {
+  if (is_date(variable) || !is.null(at_key(variable$settings, "columns"))) return(c("labels", "codes"))
+  if (variable$way == "lookup") return(file_holds(variable, book$lookups[[at_key(variable$settings, "in")]]))
+  versions <- lapply(book$exports, function(export) list(export = export, version = version_in(variable, export)))
+  versions <- Filter(function(one) !is_absent(one$version), versions)
+  unique(vapply(versions, function(one) file_holds(one$version, one$export), "", USE.NAMES = FALSE))
+}
+
+file_holds <- function(variable, export) if (is.null(variable$cells)) paste0(export$cells, "") else variable$cells
