@@ -117,8 +117,6 @@ answer_lines <- function(one, codes) {
     switch(one$kind, codes = codes_lines(one, codes), number = statistic_lines(one), text = text_lines(one), items = items_lines(one, codes), set = set_lines(one)), "")
 }
 
-two_decimals <- function(x) ifelse(is.na(x), "\u2013", number_show(x, 2))
-
 codes_lines <- function(one, codes) {
   t <- one$table
   g <- one$gaps
@@ -159,28 +157,6 @@ mean_lines <- function(one) {
   g <- one$groups
   c(columns_shown(c(list(group = c(one$by, shorten(g$group, 30)), n = c("n", grouped(g$n)), mean = c("mean", two_decimals(g$mean)), sd = c("sd", two_decimals(g$sd)), median = c("median", two_decimals(g$median))),
     if (!is.null(g$weighted_mean)) list(weighted = c("weighted mean", two_decimals(g$weighted_mean)))), right = c("n", "mean", "sd", "median", "weighted")), test_line(one))
-}
-
-test_words <- function(test) {
-  if (!is.null(test$pairs)) return(paste(c("the persons in both waves, p by Holm:",
-    pair_words(test$pairs)), collapse = "\n    "))
-  one_test_words(test, if (isTRUE(test$paired)) " persons in both waves")
-}
-
-pair_words <- function(pairs) {
-  vapply(seq_len(nrow(pairs)), function(at) {
-    one <- as.list(pairs[at, ])
-    one$p <- one$p_holm
-    paste0(one$before, " to ", one$now, ": ", one_test_words(one))
-  }, "")
-}
-
-one_test_words <- function(test, who = "") {
-  p <- if (test$p < 0.001) "p < 0.001" else paste("p =", number_show(test$p, 3))
-  paste0(test$name, " = ", number_show(test$statistic, 2), ", df = ",
-    paste(ifelse(test$df == round(test$df), number_to_text(test$df), number_show(test$df, 1)),
-    collapse = " and "), ", ", p, ", n = ", grouped(test$n), who,
-    if (!is.null(test$difference)) paste0(", difference of means ", number_show(test$difference, 2)))
 }
 
 test_line <- function(one) c(

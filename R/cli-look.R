@@ -40,11 +40,6 @@ command_look <- list(
   }
 )
 
-kind_words <- c(
-  key = "key", response = "response number", paradata = "paradata", personal = "personal data", scale = "rating scale", choice = "single choice",
-  several = "several answers", ticks = "tick box", number = "number", date = "date", text = "free text", constant = "constant", empty = "empty"
-)
-
 look_shown <- function(seen, width = 118) {
   seen <- visible(seen)
   form <- seen$form

@@ -64,10 +64,3 @@ columns_shown <- function(table, indent = "  ", right = character(), quiet = cha
 }
 
 heading_shown <- function(text) cli::style_bold(visible_controls(text))
-
-shorten <- function(text, width) {
-  text <- visible_controls(text_squeeze(text))
-  long <- !is.na(text) & nchar(text, "width") > width
-  text[long] <- paste0(stringi::stri_trim_right(cli::ansi_substr(text[long], 1, width - 1)), "\u2026")
-  as.character(text)
-}

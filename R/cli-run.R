@@ -119,7 +119,7 @@ overview <- function(known) {
   c(
     "Mavik turns raw questionnaire exports into a documented analysis file.", "",
     "  mavik COMMAND [ARGUMENTS] [OPTIONS]", "",
-    paste0("  ", formatC(names(known), width = -9), vapply(known, `[[`, "", "summary")), "",
+    paste0("  ", formatC(names(known), width = -max(nchar(names(known))) - 1), vapply(known, `[[`, "", "summary")), "",
     "`mavik COMMAND --help` shows a command's options and an example; `mavik --version` the version.",
     "Exit status: 0 done; 1 `check` has open errors or warnings; 2 nothing was written."
   )

@@ -51,8 +51,6 @@ print.mavik_scales <- function(x, ...) {
 
 scales_shown <- function(found) if (length(found$scales) == 0) "The codebook makes no score." else unlist(lapply(visible(found$scales), scale_lines))
 
-three <- function(x) ifelse(is.na(x), "\u2013", number_show(x, 3))
-
 scale_lines <- function(one) {
   s <- one$score
   c(

@@ -14,19 +14,37 @@ compile_checks <- function(top, book, say, troubled) {
   order_work(book, say)
 }
 
-# The contract of a rule (`rule_<key>`) and of a screen (`screen_<key>`):
-#
-#   value     the field that stands at its key
-#   beside    further keys that go with it
-#   makes     (part, book, say) the part with `reads`, the variables it reads; a
-#             rule's `items` are those it judges, without what it sets aside besides
-#   compute   (part, inputs, book, rows) a list of `rows`, those that break the rule
-#             or meet the screen, and `more`, words for its finding; a screen gets
-#             `state` after `inputs`, and the number of rows
-#   sentence  (part, book) what must hold, or who is meant, in words
-#
-# `inputs` are columns of the variables it reads. A screen that counts answers
-# gets `state` in place of them, `answered` and `put` for each variable.
+# The contract of a rule (`rule_<key>`) and of a screen (`screen_<key>`). `inputs` are
+# columns of the variables it reads. A screen that counts answers gets `state` beside
+# them, `answered` and `asked` for each variable.
+
+new_rule <- function(
+    # one line and an entry of a codebook, for the reference
+    help = "", example = "",
+    # the field that stands at its key, and further keys that go with it
+    value, beside = list(),
+    # (rule, book, say) the rule with `reads`, the variables it reads; its `items` are
+    # those it judges, without what it sets aside besides
+    makes,
+    # (rule, inputs, book, rows) a list of `rows`, those that break it, and `more`,
+    # words for its finding
+    compute,
+    # (rule, book) what must hold, in words
+    sentence) {
+  as.list(environment())
+}
+
+new_screen <- function(
+    help = "", example = "", value, beside = list(),
+    # (screen, book, say) the screen with `reads`, and `counts`, the variables of which
+    # it counts answers
+    makes,
+    # (screen, inputs, state, book, n) a list of `rows`, those that it means, and `more`
+    compute,
+    # (screen, book) who is meant, in words
+    sentence) {
+  as.list(environment())
+}
 
 rules <- function() {
   if (is.null(memory$rules)) memory$rules <- parts_named("rule_")
@@ -97,7 +115,7 @@ compile_universes <- function(book, say) {
   condition_of <- function(variable) {
     if (is.null(variable$universe)) return(NULL)
     path <- where_in(variable, "universe")
-    if (variable$way == "is") say(path, paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here"))
+    if (way_of(variable)$everybody) say(path, paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here"))
     id <- paste(c(variable$universe, path), collapse = "\r")
     at <- match(id, ids)
     if (is.na(at)) {
@@ -143,7 +161,7 @@ name_set_aside <- function(rule, book, say) {
     for (name in setdiff(rule$aside, answers)) say(path, paste0("`", name, "` is made of other values: set aside the answers it is made of"))
   }
   # The words of a write-in go with the choice they belong to.
-  rule$aside <- union(rule$aside, names(Filter(function(variable) variable$way == "written" && variable$settings$of %in% rule$aside && is_answer(variable), book$variables)))
+  rule$aside <- union(rule$aside, names(Filter(function(variable) isTRUE(way_of(variable)$follows(variable) %in% rule$aside) && is_answer(variable), book$variables)))
   # What it judges, and what it may set aside besides, are two lists.
   rule$reads <- union(rule$reads, rule$aside)
   rule

@@ -61,3 +61,6 @@ merge_value <- function(key, old, value) {
   if (key %in% c("ignored", "variants") && is.character(old) && is.character(value)) return(unique(c(old, value)))
   value
 }
+
+# Where the order of keys has a meaning.
+path_matters <- function(path) length(path) == 1 && path %in% c("waves", "exports", "missing", "variables", "rules", "screens") || (length(path) == 3 && path[3] == "items")

@@ -64,8 +64,6 @@ all_reason_forms <- function(book) {
   forms[!duplicated(forms$form), ]
 }
 
-reason_id <- function(book, name) match(name, book$reasons$name)
-
 check_own_missing <- function(missing, codes, reasons, path, say) {
   labels <- text_fold(codes$label)
   seen <- character()

@@ -174,8 +174,6 @@ variable_fields <- function() {
 }
 
 heading_roles <- c("names", "questions", "options", "marks")
-levels_of_measurement <- c("nominal", "ordinal", "interval", "ratio", "text", "date", "datetime", "identifier")
-ordered_levels <- c("ordinal", "interval", "ratio")
 
 standing_reasons <- data.frame(
   name = c("no_answer", "not_asked", "not_in_wave", "not_found", "set_aside", "too_few", "not_computable"),

@@ -258,4 +258,4 @@ graph_order <- function(uses) {
 }
 
 # What an entry says of its write-in.
-other_of <- function(variable) if (variable$way == "split") variable$settings$other else variable$other
+other_of <- function(variable) way_of(variable)$write_in(variable)

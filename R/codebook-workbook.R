@@ -68,7 +68,7 @@ section_fields <- function(section) {
   switch(section,
     codebook = Filter(function(one) one$type %in% c("text", "choice"), codebook_fields()), study = study_fields(), waves = wave_fields(), exports = export_fields(),
     duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(), lookups = lookup_fields(), instruments = instrument_fields(),
-    variables = { fields <- c(variable_fields(), beside(open_ways()), list(is = way_is$value)); fields[!duplicated(names(fields))] },
+    variables = { fields <- c(variable_fields(), beside(open_ways()), list(is = ways()$is$value)); fields[!duplicated(names(fields))] },
     rules = { fields <- c(own(rules()), rule_fields(), beside(rules())); fields[!duplicated(names(fields))] },
     screens = { fields <- c(own(screens()), screen_fields(), beside(screens())); fields[!duplicated(names(fields))] }, list())
 }

@@ -64,8 +64,6 @@ is_tick <- function(answers, profile, question) {
     endsWith(text_fold(question), text) || endsWith(text_fold(profile$name), text)
 }
 
-weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes]) / sum(count)
-
 paradata_words <- paste0(
   "^(status|response (status|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|submitted( (at|on))?|progress|percent complete|",
   "opened|sent|closed|pages? seen|seconds( taken)?|machine|duration.*|time (spent|taken)|interview (start|end|length|time).*|",

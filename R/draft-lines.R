@@ -37,8 +37,6 @@ export_name <- function(file) {
   if (grepl(part_name, name)) name else "export"
 }
 
-tolower_ascii <- function(text) chartr(paste(LETTERS, collapse = ""), paste(letters, collapse = ""), text)
-
 form_lines <- function(form) {
   c(
     if (!identical(form$heading, "names")) paste0("    heading: [", paste(form$heading, collapse = ", "), "]"),

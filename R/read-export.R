@@ -120,11 +120,6 @@ option_of <- function(heading) {
   text_squeeze(heading[["options"]])
 }
 
-with_names <- function(x, names) {
-  names(x) <- names
-  x
-}
-
 repeated_headings <- function(names) {
   again <- unique(names[duplicated(names) & nzchar(names)])
   vapply(with_names(again, again), function(name) sum(names == name), 0L)

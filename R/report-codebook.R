@@ -96,11 +96,9 @@ variable_article <- function(study, name) {
     if (!is.null(counts$statistics)) statistics_table(counts$statistics, variable),
     if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts),
     proof_tables(study, name),
-    if (variable$way == "score") lapply(examine_scales(study, name, by_wave = FALSE)$scales, scale_tables)
+    if (is_score(variable)) lapply(examine_scales(study, name, by_wave = FALSE)$scales, scale_tables)
   )
 }
-
-percent_shown <- function(percent) ifelse(is.na(percent), "", paste0(number_show(percent, 1), " %"))
 
 statistics_table <- function(statistics, variable) {
   decimals <- if (is.null(variable$decimals)) 2 else variable$decimals

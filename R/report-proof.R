@@ -1,6 +1,6 @@
 # Old by new, as tables of a page.
 
-proof_tables <- function(study, name) lapply(proof_of(study, name), function(proof) switch(proof$kind, cross = cross_proof(proof), spread = spread_html(proof), filled = filled_html(proof), lookup = lookup_html(proof), range = range_html(proof), turned = turned_html(proof)))
+proof_tables <- function(study, name) lapply(proof_of(study, name), function(proof) switch(proof$kind, cross = cross_proof(proof), spread = spread_html(proof), filled = filled_html(proof), lookup = lookup_html(proof), range = range_html(proof), reversed = reversed_html(proof)))
 
 numbers_of <- function(names) with_names(rep("number", length(names)), names)
 count_or_blank <- function(count) ifelse(count > 0, grouped(count), "")
@@ -27,7 +27,7 @@ range_html <- function(proof) {
     numbers_of(c("Lowest possible", "Highest possible", "Lowest", "Highest", "n")))
 }
 
-turned_html <- function(proof) page_table(paste0("Old by new: the reversed item ", proof$source), list("Answer" = c(proof$label, "gaps"), "Code" = c(number_to_text(proof$code), ""), "Scored as" = c(number_to_text(proof$scored), ""), "Count" = grouped(c(proof$count, proof$gaps))), c("Answer" = "row", numbers_of(c("Code", "Scored as", "Count"))))
+reversed_html <- function(proof) page_table(paste0("Old by new: the reversed item ", proof$source), list("Answer" = c(proof$label, "gaps"), "Code" = c(number_to_text(proof$code), ""), "Scored as" = c(number_to_text(proof$scored), ""), "Count" = grouped(c(proof$count, proof$gaps))), c("Answer" = "row", numbers_of(c("Code", "Scored as", "Count"))))
 
 # A chapter of the report: every derived variable of the analysis file.
 made_section <- function(study) {

@@ -3,7 +3,7 @@
 
 scales_section <- function(study) {
   t <- htmltools::tags
-  found <- examine_scales(study, intersect(kept_variables(study$book), names(Filter(function(variable) variable$way == "score", study$book$variables))))
+  found <- examine_scales(study, intersect(kept_variables(study$book), names(Filter(is_score, study$book$variables))))
   if (length(found$scales) == 0) return(NULL)
   t$section(t$h2("Scales"), lapply(found$scales, scale_article, study = study))
 }

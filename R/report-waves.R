@@ -86,7 +86,7 @@ gaps_by_wave <- function(study, statistics) {
 wave_lines <- function(study, most = 8) {
   book <- study$book
   kept <- compared_variables(study)
-  scores <- kept[vapply(book$variables[kept], function(variable) variable$way == "score", TRUE)]
+  scores <- kept[vapply(book$variables[kept], is_score, TRUE)]
   blocks <- Filter(function(names) length(names) > 1 && length(names) <= 10, lapply(book$blocks, function(block) Filter(function(name) has_mean(book$variables[[name]]), intersect(block, kept))))
   found <- findings(study)
   changed <- setdiff(intersect(kept, found$variable[found$kind %in% wave_kinds]), c(scores, unlist(blocks)))

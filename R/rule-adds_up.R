@@ -2,7 +2,7 @@
 # a part counts for that was left blank; without it such a respondent is passed
 # over, as is one who left all parts blank.
 
-rule_adds_up <- list(
+rule_adds_up <- new_rule(
   help = "parts that must add up",
   example = "points_add_up: {adds_up: {parts: points, to: 100, blank: 0}, sets_aside: all}",
   value = map_field(list(
@@ -11,7 +11,6 @@ rule_adds_up <- list(
     within = field("number", "how far the sum may be from it", "0.5", default = 0, least = 0),
     blank = field("number", "what a blank part counts for; else a sum with blanks is not judged", "0")
   )),
-  beside = list(),
   makes = function(rule, book, say) {
     settings <- rule$settings
     rule$parts <- spread_names(settings$parts, c(rule$path, "adds_up", "parts"), book, say)

@@ -1,11 +1,10 @@
 # Facts that stay the same from wave to wave: year of birth, first language. An
 # answer that differs from the person's first one breaks the rule.
 
-rule_constant <- list(
+rule_constant <- new_rule(
   help = "facts that must not change from wave to wave",
   example = "same_start: {constant: [joined, debut]}",
   value = field("texts", "the facts: variables or blocks", "[joined, debut]"),
-  beside = list(),
   makes = function(rule, book, say) {
     path <- c(rule$path, "constant")
     if (!is_panel(book)) say(path, "has a meaning in a panel only, where a key is the same person in every wave: say `design: panel` under `study`")

@@ -1,8 +1,7 @@
-rule_must <- list(
+rule_must <- new_rule(
   help = "a condition that must hold",
   example = "month_has_room: {must: 'practice_alone + practice_others + practice_lessons <= 44640', sets_aside: all}",
   value = field("condition", "the condition that must hold; it is broken where false", "practice_alone <= 44640"),
-  beside = list(),
   makes = function(rule, book, say) {
     rule$condition <- compile_expression(rule$settings, book, c(rule$path, "must"), say)
     rule$reads <- rule$condition$uses

@@ -1,7 +1,7 @@
 # Each rank once: no two items share one, none is skipped below the last that
 # was given, none lies outside.
 
-rule_ranks <- list(
+rule_ranks <- new_rule(
   help = "each rank once",
   example = "each_rank_once: {ranks: {of: ranks, from: 1, to: 3}}",
   value = map_field(list(
@@ -9,7 +9,6 @@ rule_ranks <- list(
     from = field("whole", "the first rank", "1", default = 1L),
     to = field("whole", "the last rank", "3", required = TRUE)
   )),
-  beside = list(),
   makes = function(rule, book, say) {
     path <- c(rule$path, "ranks")
     rule$reads <- spread_names(rule$settings$of, c(path, "of"), book, say)

@@ -1,10 +1,9 @@
 # Two variables that should agree: coded ones by their labels, others as they are.
 
-rule_same_as <- list(
+rule_same_as <- new_rule(
   help = "two variables or two parallel exports that should agree",
   example = "low_twice: {same_as: [evenings_dec, evenings_jan]}",
   value = field("texts", "the two that should agree: variables, or parallel exports", "[spring_web, spring_codes]"),
-  beside = list(),
   makes = function(rule, book, say) {
     path <- c(rule$path, "same_as")
     if (length(rule$settings) != 2) say(path, "takes two variables, or an export and the one that adds to it")

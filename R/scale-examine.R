@@ -38,7 +38,7 @@ examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwis
   keep_own_options()
   use <- match.arg(use)
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
-  known <- names(Filter(function(variable) variable$way == "score", book$variables))
+  known <- names(Filter(is_score, book$variables))
   for (name in setdiff(scales, known)) stop_mavik("build_error", "`", name, "` is not a score of this codebook", did_you_mean(name, known))
   chosen <- if (is.null(scales)) known else scales
   hidden <- intersect(chosen, private_variables(book))

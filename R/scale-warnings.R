@@ -56,9 +56,11 @@ alpha_words <- function(alpha) {
   if (alpha < 0.5) "the items have little in common" else if (alpha < 0.7) "the items have something in common; weak for comparing single persons" else if (alpha < 0.8) "enough for comparing groups" else if (alpha < 0.9) "the items hang together well" else "the items hang together very closely; some may say the same twice"
 }
 
+audit_scales <- list(findings = function(study) scale_findings(study$book))
+
 # Findings that a codebook alone gives away: items in two scales, items of a block in none.
 scale_findings <- function(book) {
-  scores <- Filter(function(variable) variable$way == "score" && !identical(variable$settings$over, "items"), book$variables)
+  scores <- Filter(function(variable) is_score(variable) && !identical(variable$settings$over, "items"), book$variables)
   if (length(scores) == 0) return(list())
   of <- lapply(scores, items_of_score, book = book)
   all <- unlist(of)

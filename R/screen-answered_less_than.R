@@ -1,4 +1,4 @@
-screen_answered_less_than <- list(
+screen_answered_less_than <- new_screen(
   help = "drops those who answered too little of what they were asked",
   example = "too_little: {answered_less_than: 0.5, of: [belong, voice, years]}",
   value = field("share_or_count", "the share of the questions asked, or their number, that must be answered", "0.5"),

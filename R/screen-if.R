@@ -1,8 +1,7 @@
-screen_if <- list(
+screen_if <- new_screen(
   help = "drops the respondents of whom a condition is true",
   example = "no_consent: {if: 'consent == \"No\" | is_missing(consent)', erase: yes}",
   value = field("condition", "the condition that is true of those who are dropped", "kind == \"Trial\""),
-  beside = list(),
   makes = function(screen, book, say) {
     screen$condition <- compile_expression(screen$settings, book, c(screen$path, "if"), say)
     screen$reads <- screen$condition$uses

@@ -1,8 +1,7 @@
-screen_unanswered <- list(
+screen_unanswered <- new_screen(
   help = "drops those who answered nothing of what they were asked",
   example = "opened_only: {unanswered: [belong, practice]}",
   value = field("texts", "blocks and variables of which nothing is answered", "[belong, practice]"),
-  beside = list(),
   makes = function(screen, book, say) {
     screen$reads <- screen$counts <- spread_names(screen$settings, c(screen$path, "unanswered"), book, say)
     screen
@@ -14,9 +13,3 @@ screen_unanswered <- list(
   },
   sentence = function(screen, book) paste("nothing answered in", some_of(screen$settings, 8))
 )
-
-count_true <- function(truths, n) {
-  out <- integer(n)
-  for (truth in truths) out <- out + truth
-  out
-}

@@ -49,3 +49,5 @@ some_of <- function(x, most = 5, quote = TRUE) {
 count_of <- function(n, one, many = paste0(one, "s")) {
   paste(grouped(n), if (n == 1) one else many)
 }
+
+lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(number_to_text(lines), 8, quote = FALSE))

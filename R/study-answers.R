@@ -134,38 +134,6 @@ first_rows <- function(seen, decoded, offset, most = 5) {
   }
 }
 
-# A record that a parallel does not have is not found in it.
-gather <- function(decoded, index, book) {
-  reason <- if (any(decoded$reason > 0L)) decoded$reason[index]
-  if (anyNA(index)) {
-    if (is.null(reason)) reason <- integer(length(index))
-    reason[is.na(index)] <- reason_id(book, "not_found")
-  }
-  new_column(decoded$value[index], reason)
-}
-
-decode_entries <- function(decoded, raw, variable, book, offset) {
-  if (!any(nzchar(decoded$kind))) return(list())
-  touched <- which(nzchar(decoded$kind)[raw$index])
-  cell <- raw$index[touched]
-  lapply(intersect(c("variant", "write_in", "unlisted"), decoded$kind), function(kind) {
-    cells <- sort(unique(cell[decoded$kind[cell] == kind]))
-    here <- cell %in% cells
-    index <- match(cell[here], cells)
-    read <- kind != "unlisted"
-    new_entry(kind, variable$name, entry_of_kind(kind, variable),
-      touched[here] + offset, raw$cells[cells], index,
-      now = if (read) value_text(variable, decoded$value[cells]) else "", now_index = if (read) index,
-      now_reason = if (read) "" else "set_aside")
-  })
-}
-
-entry_of_kind <- function(kind, variable) {
-  if (kind == "unlisted") return(variable$path)
-  if (variable$way == "split") return(where_in(variable, "split", if (kind == "write_in") "other" else "options"))
-  where_in(variable, if (kind == "write_in") "other" else "variants")
-}
-
 bind_columns <- function(columns) {
   if (length(columns) == 1) return(columns[[1]])
   new_column(unlist(lapply(columns, `[[`, "value")), unlist(lapply(columns, reason_or_none)))

@@ -93,7 +93,7 @@ study_of <- function(inputs, book, sheet, digests) {
   retained <- is.na(screened$dropped)
   flow <- length(book$screens) > 0 || !all(retained)
   findings <- c(
-    lookup_findings(values, book, length(erased$rows) > 0), scale_findings(book),
+    lookup_findings(values, book, length(erased$rows) > 0),
     all_gap_findings(values, book, rows$n),
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, retained), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
@@ -112,7 +112,9 @@ study_of <- function(inputs, book, sheet, digests) {
     ),
     class = "mavik_study"
   )
-  study$findings <- c(study$findings, export_findings(study), erased_findings(study), key_findings(study), wave_findings(study))
+  # What later rooms look at in a whole study (`audit_*`) is asked for, not named.
+  looked_at <- lapply(parts_named("audit_"), function(audit) audit$findings(study))
+  study$findings <- c(study$findings, unlist(unname(looked_at), recursive = FALSE))
   study
 }
 

@@ -28,7 +28,7 @@ read_corrections <- function(book) {
 # purged, whose corrections go with them.
 place_corrections <- function(sheet, records, book, gone) {
   if (is.null(sheet)) return(list(of = list(), problems = character()))
-  known <- names(Filter(function(variable) variable$way == "column" || (variable$way == "split" && !is.null(variable$settings$column)), book$variables))
+  known <- names(Filter(function(variable) way_of(variable)$correctable(variable), book$variables))
   id <- paste(sheet$wave, sheet$respondent, sep = "\r")
   sheet <- sheet[!id %in% paste(gone$wave, gone$id, sep = "\r"), ]
   id <- paste(sheet$wave, sheet$respondent, sep = "\r")

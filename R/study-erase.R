@@ -61,7 +61,7 @@ part_of_book <- function(book, names) {
   kept <- unique(sub("^[qv]:", "", grep("^[qv]:", needed, value = TRUE)))
   # The words of a write-in are decoded with the choice they belong to.
   kept <- c(kept, unlist(lapply(book$variables[intersect(kept, names(book$variables))],
-    function(variable) if (variable$way == "written") variable$settings$of)))
+    function(variable) way_of(variable)$follows(variable))))
   book$variables <- book$variables[intersect(names(book$variables), kept)]
   book$rules <- book$rules[intersect(names(book$rules), sub("^r:", "", needed))]
   book

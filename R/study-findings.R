@@ -79,81 +79,6 @@ respondents_shown <- function(study) {
   function(rows) if (length(rows) == 0) character() else at_line(study$records$export[rows], study$records$line[rows])
 }
 
-unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
-  odd <- which(decoded$kind == "unlisted" & counts > 0)
-  if (length(odd) == 0) return(list())
-  met <- unique(decoded$value[counts > 0 & !is.na(decoded$value)])
-  labels <- as.character(if (identical(variable$storage,
-    "set")) variable$options$label else variable$codes$label)
-  near <- labels_near(cells[odd], labels)
-  lapply(seq_along(odd), function(k) {
-    at <- odd[k]
-    new_finding("warning", "unlisted", variable$name, cells[at], counts[at], rows_of(at), variable$path,
-      unlisted_message(cells[at], variable, met, counts[at], near[[k]]))
-  })
-}
-
-# For each text the labels that few letters tell from it; of all texts at once.
-labels_near <- function(texts, labels, most = 6) {
-  if (length(labels) == 0) return(rep(list(character()), length(texts)))
-  distance <- utils::adist(gsub(" ", "", text_fold(texts), fixed = TRUE),
-    gsub(" ", "", text_fold(labels), fixed = TRUE))
-  lapply(seq_along(texts), function(at) labels[distance[at, ] <= most])
-}
-
-# `met` are the codes that some record of the file has.
-unlisted_message <- function(cell, variable, met, count, labels) {
-  if (identical(variable$storage, "set") && is.null(variable$settings$columns)) {
-    split <- split_cells(cell, option_forms(variable, list(cells = "labels")), variable$settings$separator)
-    if (split$several) return("can be cut apart in two ways, set aside; give one of the options another form, or correct the cell")
-    near <- slip_of(split$written, variable$options$label)
-    return(paste0("`", split$written, "` is none of the options, the whole set is set aside; ", if (!is.null(near)) paste0("if it means `", near, "`, add it to that option's `variants`, ") else "list it, ", "or declare `other` for write-ins"))
-  }
-  if (identical(variable$storage, "set")) return("neither a tick nor a box without one, that box is set aside; say under `ticked` or `unticked` what it means")
-  if (is_date(variable)) {
-    fits <- in_order_of(fitting_patterns(cell, variable$level), variable$dates)
-    return(paste0("not a ", if (variable$level == "date") "date" else "date with its time", " by its pattern, set aside; ",
-      if (length(fits) > 0) paste0("it fits ", paste0("`dates: ", fits, "`", collapse = " and "),
-        "; say so if that is meant, ") else "if a date is meant, ",
-      if (length(fits) > 0) "or ", "add `variants: {2026-03-02: [this text]}`"))
-  }
-  if (variable$storage == "number") {
-    return("not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, if it is a gap, `missing: {reason: [this text]}`")
-  }
-  near <- if (length(labels) > 0) slip_of(cell, as.character(variable$codes$label), labels)
-  never <- never_met(cell, variable, met, labels)
-  said <- if (!is.null(never)) paste0("`", never,
-    "` is listed and no record of the file has it, while this text stands ", count_of(count,
-    "time"))
-  if (!is.null(said) && is.null(near)) return(paste0("not a label, set aside; ", said,
-    ": is the label mistyped in the codebook, or is this another answer?"))
-  if (!is.null(near)) return(paste0("not a label, set aside; ",
-    if (!is.null(said)) paste0(said,
-    "; "), "if it means `", near, "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"))
-  if (!is.na(text_to_number(cell)) && text_to_number(cell) %in% variable$codes$code) {
-    return("a bare code among labels, set aside; somebody began to code? Take the file as the platform gave it, or correct the cell")
-  }
-  "not one of its values, set aside; add it under `variants`, `missing` or `codes`"
-}
-
-# A label near to the text that no record has.
-never_met <- function(cell, variable, met, labels) {
-  left <- !variable$codes$code %in% met & variable$codes$label %in% labels
-  if (!any(left) || !is.na(text_to_number(cell))) return(NULL)
-  nearest(cell, as.character(variable$codes$label)[left], most = 0.5)
-}
-
-# The common patterns that a text fits, one for each order of day and month.
-fitting_patterns <- function(text, level) {
-  days <- c("dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "MM/dd/yyyy", "M/d/yyyy", "yyyy/MM/dd", "yyyy-MM-dd", "yyyyMMdd")
-  tried <- if (level == "date") days else c(paste(days, "HH:mm"), paste(days, "HH:mm:ss"), paste(days, "h:mm a"))
-  fits <- tried[vapply(tried, function(pattern) all(!is.na(text_to_date(text, level,
-    pattern)$value)), TRUE)]
-  meant <- vapply(fits, function(pattern) paste(text_to_date(text, level, pattern)$value,
-    collapse = " "), "")
-  unname(fits[!duplicated(meant)])
-}
-
 # The one pattern that all fit which fit any; NULL where day and month could be
 # either, and no pattern that the codebook says already settles it.
 sure_pattern <- function(texts, level, said = NULL) {
@@ -163,15 +88,6 @@ sure_pattern <- function(texts, level, said = NULL) {
   fits <- in_order_of(fits, said)
   if (length(fits) == 1) fits else NULL
 }
-
-# Where the codebook says one order of day and month already, patterns of that order.
-in_order_of <- function(fits, said) {
-  orders <- unique(vapply(as.character(said), pattern_order, ""))
-  if (length(orders) == 1) fits[vapply(fits, pattern_order, "") == orders] else fits
-}
-
-# `d/M/yyyy` and `dd.MM.yyyy` have one order of day and month.
-pattern_order <- function(pattern) gsub("(.)\\1+", "\\1", gsub("[^dMy]", "", pattern))
 
 # Moments with a zone and without cannot be compared for sure.
 zone_findings <- function(counts, decoded, raw, variable, rows_of) {
@@ -222,8 +138,7 @@ all_gap_findings <- function(values, book, n) {
   empty <- names(Filter(function(column) all(is.na(column$value)), values))
   told <- Filter(function(name) {
     variable <- book$variables[[name]]
-    !isTRUE(ways()[[variable$way]]$internal) && variable$way != "is" &&
-      !is_disposition(variable) && !any(book$uses[[name]] %in% empty)
+    !way_of(variable)$internal && !way_of(variable)$everybody && !any(book$uses[[name]] %in% empty)
   }, empty)
   lapply(told, function(name) {
     counts <- table(reason_or_none(values[[name]]))
@@ -237,7 +152,7 @@ all_gap_findings <- function(values, book, n) {
 written_findings <- function(cells, counts, decoded, variable, rows_of) {
   at <- which(decoded$kind == "write_in" & counts > 0)
   if (length(at) == 0) return(list())
-  split <- variable$way == "split"
+  split <- identical(variable$storage, "set")
   labels <- if (split) variable$options$label else variable$codes$label
   text <- if (split) decoded$written[at] else text_trim(cells[at])
   folded <- text_fold(text)

@@ -71,10 +71,10 @@ without_sources <- function(book, hidden, purged) {
 without_cells <- function(table, hidden, purged, book) {
   table$columns <- names(table$columns)
   by <- Filter(function(variable) {
-    variable$way == "lookup" && identical(variable$settings[["in"]], table$export$name)
+    identical(way_of(variable)$asks(variable), table$export$name)
   }, book$variables)
   secret <- purged || any(vapply(by, function(variable) variable$settings$by %in% hidden, TRUE))
   if (secret) table["key"] <- list(NULL)
-  table["findings"] <- list(NULL)
+  table["told"] <- list(NULL)
   table
 }

@@ -49,7 +49,7 @@ input_of <- function(raw, export, book, digest = NULL) {
     records = list(wave = rep(export$wave, raw$records), key = key, id = id,
       export = rep(export$name, raw$records), line = raw$lines),
     record = record,
-    columns = raw$columns[intersect(unlist(needed$answers), raw$names)], questions = raw$questions, names = raw$names,
+    columns = raw$columns[intersect(unlist(needed$asked), raw$names)], questions = raw$questions, names = raw$names,
     findings = heading_findings(export, raw, needed, book),
     facts = list(
       export = export$name, wave = export$wave, file = if (is_file) export$file,
@@ -61,7 +61,7 @@ input_of <- function(raw, export, book, digest = NULL) {
 
 needed_columns <- function(export, book) {
   list(
-    answers = lapply(book$variables, columns_in, export = export),
+    asked = lapply(book$variables, columns_in, export = export),
     own = Filter(Negate(is.null), list(key = if (!is_numbered(export)) export$key, response = export$response))
   )
 }
@@ -107,7 +107,7 @@ absent_column <- function(column, path, export, names, problems, more = "") {
 heading_findings <- function(export, raw, needed, book) {
   path <- c("exports", export$entry)
   base <- if (is.null(export$adds_to)) NULL else book$exports[[export$adds_to]]
-  used <- c(unlist(needed$answers), unlist(needed$own), export$ignored, base$ignored, base$key, base$response)
+  used <- c(unlist(needed$asked), unlist(needed$own), export$ignored, base$ignored, base$key, base$response)
   unused <- setdiff(raw$names, used)
   absent <- setdiff(export$ignored, raw$names)
   c(

@@ -14,8 +14,6 @@ read_keys <- function(export, raw) {
 
 read_texts <- function(raw, column) text_trim(raw$columns[[column]]$cells)[raw$columns[[column]]$index]
 
-lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(number_to_text(lines), 8, quote = FALSE))
-
 # Keys that differ only in case, inner spaces or leading zeros.
 near_keys <- function(records, book, retained) {
   let_go_after(4 * length(retained))
@@ -36,7 +34,7 @@ near_keys <- function(records, book, retained) {
 }
 
 key_variable <- function(book) {
-  found <- names(Filter(function(variable) variable$way == "is" && variable$settings == "key", book$variables))
+  found <- names(Filter(is_key, book$variables))
   if (length(found) == 0) "" else found[1]
 }
 
@@ -44,7 +42,7 @@ key_variable <- function(book) {
 key_is_private <- function(book) {
   keys <- unique(vapply(book$exports, `[[`, "", "key"))
   any(vapply(book$variables, function(variable) {
-    isTRUE(variable$private) && ((variable$way == "is" && variable$settings == "key") || any(columns_of(variable) %in% keys))
+    isTRUE(variable$private) && (is_key(variable) || any(columns_of(variable) %in% keys))
   }, TRUE))
 }
 

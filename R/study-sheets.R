@@ -15,11 +15,11 @@ with_sheets <- function(book, frames = list(), problems = NULL) {
         read_write_ins(variable, other$sheet, book, note))
       else note(other$sheet, ": there is no such sheet yet; `mavik coding ", name, "` writes it")
     }
-    if (variable$way == "coded") book$variables[[name]]$coding <- problems$collect(variable$path,
+    if (!is.null(way_of(variable)$sheet(variable))) book$variables[[name]]$coding <- problems$collect(variable$path,
       read_coding(variable, book, note))
     book$variables[[name]] <- in_all_versions(book$variables[[name]], c("write_ins", "coding"))
   }
-  used <- unique(unlist(lapply(book$variables, function(variable) if (variable$way == "lookup") variable$settings[["in"]])))
+  used <- unique(unlist(lapply(book$variables, function(variable) way_of(variable)$asks(variable))))
   book$tables <- lapply(book$lookups[used], function(lookup) {
     problems$collect(c("lookups", lookup$name, "file"), read_lookup(lookup, book, frames))
   })
@@ -32,7 +32,8 @@ sheet_files <- function(book) {
   for (variable in book$variables) {
     other <- other_of(variable)
     files[[paste0("write-ins of ", variable$name)]] <- other$sheet
-    if (variable$way == "coded") files[[paste0("codes of ", variable$settings$of)]] <- variable$settings$sheet
+    sheet <- way_of(variable)$sheet(variable)
+    if (!is.null(sheet)) files[[paste0("codes of ", variable$settings$of)]] <- sheet
   }
   for (name in names(book$tables)) files[[paste("lookup", name)]] <- book$lookups[[name]]$file
   files
@@ -135,7 +136,7 @@ read_lookup <- function(lookup, book, frames) {
   raw <- read_raw(source, lookup[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
   problems <- problem_collector(book$document)
   absent_column(lookup$key, c("lookups", name, "key"), c(lookup, list(shown = shown)), raw$names, problems)
-  for (variable in book$variables) if (identical(variable$way, "lookup") && identical(variable$settings[["in"]], name)) absent_column(variable$settings$column, where_in(variable, "lookup", "column"), c(lookup, list(shown = shown)), raw$names, problems)
+  for (variable in book$variables) if (identical(way_of(variable)$asks(variable), name)) absent_column(variable$settings$column, where_in(variable, "lookup", "column"), c(lookup, list(shown = shown)), raw$names, problems)
   problems$stop_if_any()
   key <- read_texts(raw, lookup$key)
   blank <- !nzchar(key)
@@ -146,5 +147,5 @@ read_lookup <- function(lookup, book, frames) {
   }
   key[blank] <- NA
   list(key = key, columns = raw$columns, records = raw$records, export = list(name = name, shown = shown, cells = lookup$cells, decimal = lookup$decimal, dates = lookup$dates),
-    findings = if (any(blank)) list(new_finding("warning", "blank_lookup_key", "", "", sum(blank), integer(), c("lookups", name, "key"), paste0("rows of ", shown, " without a key (", lines_of(raw$lines[blank]), "): nobody finds them"))))
+    told = if (any(blank)) list(new_finding("warning", "blank_lookup_key", "", "", sum(blank), integer(), c("lookups", name, "key"), paste0("rows of ", shown, " without a key (", lines_of(raw$lines[blank]), "): nobody finds them"))))
 }

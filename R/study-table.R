@@ -49,14 +49,14 @@ wide_table <- function(study, values, gaps) {
   if (!is_panel(book)) stop_mavik("build_error", "a row a person needs a panel, where a key is the same person in every wave (`design: panel` under `study`)")
   rows <- rows_retained(study)
   person <- unique(study$records$key[rows])
-  keys <- names(Filter(function(variable) variable$way == "is" && variable$settings == "key", book$variables))
+  keys <- names(Filter(is_key, book$variables))
   shown <- if (key_is_private(book)) rep(masked, length(person)) else person
   out <- with_names(lapply(intersect(kept_variables(book), keys), function(name) shown), intersect(kept_variables(book), keys))
   at <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) {
     here <- rows[study$records$wave[rows] == wave]
     here[match(person, study$records$key[here])]
   })
-  for (name in setdiff(kept_variables(book), c(keys, names(Filter(function(variable) variable$way == "is" && variable$settings == "wave", book$variables))))) {
+  for (name in setdiff(kept_variables(book), c(keys, names(Filter(is_wave, book$variables))))) {
     variable <- book$variables[[name]]
     for (wave in intersect(waves_asked(variable, book), names(at)[vapply(at, function(one) any(!is.na(one)), TRUE)])) {
       reason <- study$reasons[[name]][at[[wave]]]

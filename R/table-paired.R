@@ -60,5 +60,5 @@ changed_codes <- function(x, y) {
 # Whether the groups are the waves of a panel.
 is_paired <- function(groups, study) {
   by <- study$book$variables[[attr(groups, "name")]]
-  is_panel(study$book) && identical(by$way, "is") && identical(by$settings, "wave")
+  is_panel(study$book) && is_wave(by)
 }

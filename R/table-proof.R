@@ -5,10 +5,11 @@ proof_of <- function(study, name) {
   variable <- study$book$variables[[name]]
   sources <- setdiff(study$book$uses[[name]], private_variables(study$book))
   if (length(study$book$uses[[name]]) == 0 || name %in% private_variables(study$book)) return(NULL)
-  if (variable$way == "score") return(c(list(range_proof(study, variable)), lapply(intersect(variable$settings$reversed, sources), turned_proof, study = study)))
-  if (variable$way %in% c("option", "written")) return(NULL)
+  shows <- way_of(variable)$proof
+  if (shows == "none") return(NULL)
+  if (shows == "reversed") return(c(list(range_proof(study, variable)), lapply(intersect(variable$settings$reversed, sources), reversed_proof, study = study)))
   if (length(sources) > 6) sources <- utils::head(sources, 6)
-  Filter(Negate(is.null), c(list(if (variable$way == "formula") range_proof(study, variable)), lapply(sources, function(source) source_proof(study, variable, study$book$variables[[source]]))))
+  Filter(Negate(is.null), c(list(if (shows == "range") range_proof(study, variable)), lapply(sources, function(source) source_proof(study, variable, study$book$variables[[source]]))))
 }
 
 # Labels of values, and of reasons in gaps, as a factor in the codebook's order.
@@ -37,8 +38,8 @@ source_proof <- function(study, variable, source) {
     return(list(kind = "cross", source = source$name, rows = rownames(counts), columns = colnames(counts), counts = matrix(as.integer(counts), nrow(counts))))
   }
   if (source$storage == "number" && is_coded(variable)) return(spread_proof(study, variable, source))
-  if (variable$way == "impute" && source$name == variable$settings$of) return(gap_proof(study, variable, source))
-  if (variable$way == "lookup") return(lookup_proof(study, variable, source))
+  if (way_of(variable)$proof == "gaps" && source$name == variable$settings$of) return(gap_proof(study, variable, source))
+  if (way_of(variable)$proof == "lookup") return(lookup_proof(study, variable, source))
   NULL
 }
 
@@ -74,11 +75,11 @@ lookup_proof <- function(study, variable, source) {
 }
 
 # Old by new of a reversed item: each code and what it is scored as.
-turned_proof <- function(study, item) {
+reversed_proof <- function(study, item) {
   variable <- study$book$variables[[item]]
   value <- retained_of(study$data[[item]], study)
   codes <- if (is_coded(variable)) all_codes(variable) else sort(unique(value))
-  list(kind = "turned", source = item, label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes), code = codes, scored = sum(bounds_of(variable)) - codes, count = tabulate(match(value, codes), length(codes)), gaps = sum(is.na(value)))
+  list(kind = "reversed", source = item, label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes), code = codes, scored = sum(bounds_of(variable)) - codes, count = tabulate(match(value, codes), length(codes)), gaps = sum(is.na(value)))
 }
 
 possible_of <- function(variable) {

@@ -21,10 +21,6 @@ text_squeeze <- function(x) {
   text_trim(stringi::stri_replace_all_regex(x, "[\\p{White_Space}]+", " "))
 }
 
-text_trim <- function(x) {
-  stringi::stri_replace_all_regex(x, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", "")
-}
-
 # Keys and names that differ only in case, inner spaces or leading zeros.
 text_near <- function(x) {
   x <- stringi::stri_replace_all_fixed(text_fold(x), " ", "")

@@ -39,7 +39,7 @@ split_cells <- function(cells, options, separator) {
     bounded <- paste0("\u001f", plain_segments(bare, separator), "\u001f")
     for (form in setdiff(variants, forms[!duplicated(options$option)])) other_form <- other_form | stringi::stri_detect_fixed(bounded, paste0("\u001f", form, "\u001f"))
   }
-  list(set = tiled$set, written = written, several = tiled$ways > 1L, variant = other_form)
+  list(set = tiled$set, written = written, several = tiled[["ways"]] > 1L, variant = other_form)
 }
 
 new_registry <- function() {

@@ -55,8 +55,7 @@ output_side <- function(side, called) {
     folder <- tempfile("side")
     on.exit(unlink(folder, recursive = TRUE))
     dir.create(folder)
-    for (output in parts_named("output_")[c("analysis", "gaps")]) output$write(side, file.path(folder, output$file))
-    write_provenance(side, folder, digests = TRUE)
+    for (output in parts_named("output_")[c("analysis", "gaps", "provenance")]) output$write(side, file.path(folder, output$file))
     return(read_side(folder, called, private = key_is_private(side$book)))
   }
   if (!is_text(side) || !dir.exists(side)) stop_mavik("build_error", called, ": give the output folder of a build, or a study")
@@ -188,7 +187,7 @@ moved_statistics <- function(old, new, names) {
     values <- lapply(list(old, new), function(side) side$cells[[name]][nzchar(side$cells[[name]])])
     if (!is.null(labels)) return(moved_shares(name, labels, values))
     # Only what is a number has a mean: not keys, identifiers, texts or dates.
-    if (!identical(variable$storage, "number") || variable$way == "is") return(NULL)
+    if (!identical(variable$storage, "number") || way_of(variable)$everybody) return(NULL)
     number <- lapply(values, text_to_number)
     if (anyNA(unlist(number)) || any(lengths(number) == 0)) return(NULL)
     means <- vapply(number, mean, 0)
@@ -258,9 +257,6 @@ differing_entries <- function(old, new, path = character()) {
   if (nrow(out) == 0 && path_matters(path)) out <- row("order", paste(names(old), collapse = ", "), paste(names(new), collapse = ", "))
   out
 }
-
-# Where the order of keys has a meaning.
-path_matters <- function(path) length(path) == 1 && path %in% c("waves", "exports", "missing", "variables", "rules", "screens") || (length(path) == 3 && path[3] == "items")
 
 no_entries <- function() data.frame(path = character(), change = character(), was = character(), now = character())
 

@@ -6,3 +6,45 @@ distinct_of <- function(value) {
 }
 
 is_outside <- function(value, range) !is.na(value) & (value < range[1] | value > range[2])
+
+new_column <- function(value, reason = NULL) {
+  if (!is.null(reason) && all_zero(reason)) reason <- NULL
+  list(value = value, reason = reason)
+}
+
+# A column may carry rows of the ledger and findings of its own.
+carrying <- function(column, ledger = NULL, findings = NULL) {
+  column["ledger"] <- list(ledger)
+  column["findings"] <- list(findings)
+  column
+}
+
+all_zero <- function(x) length(x) == 0 || (max(x) == 0L && min(x) == 0L)
+
+reason_or_none <- function(column) {
+  if (is.null(column$reason)) integer(length(column$value)) else column$reason
+}
+
+# The highest-ranking reason among the inputs of each row; 0 where there is none.
+first_reason <- function(columns, n) {
+  out <- rep(NA_integer_, n)
+  for (column in columns) {
+    if (is.null(column$reason)) next
+    let_go_after(2 * n)
+    reason <- column$reason
+    reason[reason == 0L] <- NA_integer_
+    out <- pmin(out, reason, na.rm = TRUE)
+  }
+  out[is.na(out)] <- 0L
+  out
+}
+
+# A record that a parallel does not have is not found in it.
+gather <- function(decoded, index, book) {
+  reason <- if (any(decoded$reason > 0L)) decoded$reason[index]
+  if (anyNA(index)) {
+    if (is.null(reason)) reason <- integer(length(index))
+    reason[is.na(index)] <- reason_id(book, "not_found")
+  }
+  new_column(decoded$value[index], reason)
+}

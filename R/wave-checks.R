@@ -55,6 +55,10 @@ compared_variables <- function(study) {
   kept[vapply(study$book$variables[kept], function(variable) variable$storage %in% c("coded", "number"), TRUE)]
 }
 
+audit_waves <- list(findings = function(study) {
+  c(export_findings(study), erased_findings(study), key_findings(study), wave_findings(study))
+})
+
 # Jumps between a wave and the one before it, and what they look like. Only what
 # at least 20 people answered in both is compared.
 wave_findings <- function(study, least = 20) {

@@ -252,7 +252,7 @@ absent_lines <- function(pairs, own, study) {
   c(
     lapply(unique(unit), function(one) {
       # The words of a write-in have an entry of their own only where something is said of them.
-      path <- if (one %in% c(block[full], names(Filter(function(variable) variable$way == "written", study$book$variables)))) c("variables", one) else study$book$variables[[one]]$path
+      path <- if (one %in% c(block[full], names(Filter(function(variable) !is.null(way_of(variable)$follows(variable)), study$book$variables)))) c("variables", one) else study$book$variables[[one]]$path
       new_line("only_codebook", one, list(new_edit(c(path, "by_wave"), with_names(list("absent"), own$wave))), grounds = "no column of the new file is like it", wording = asked(whole[unit == one]))
     }),
     lapply(unname(split(some, vapply(some, function(pair) pair$slot$variable, ""))), function(same) {

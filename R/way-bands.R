@@ -1,6 +1,6 @@
 # A number cut into bands that neither overlap nor leave a hole.
 
-way_bands <- list(
+way_bands <- new_way(
   help = "a number in bands, without gaps or overlap",
   example = c(
     "years_band:",
@@ -15,7 +15,6 @@ way_bands <- list(
   )),
   beside = list(codes = field("codes_or_list", "the codes of the bands with their labels",
     "{1: Under 2, 2: 2 to under 10, 3: 10 and more}")),
-  reads = function(variable) NULL,
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
     variable <- own_codes(variable, book)
@@ -30,10 +29,7 @@ way_bands <- list(
     reason <- reason_or_none(column)
     outside <- which(is.na(code) & !is.na(column$value))
     reason[outside] <- reason_id(book, "not_computable")
-    out <- new_column(code, reason)
-    if (length(outside) > 0) out$findings <- list(new_finding("warning", "outside_bands", variable$name, paste(number_to_text(range(column$value[outside])), collapse = " to "), length(outside), outside,
-      where_in(variable, "bands"), paste0("values of `", variable$settings$of, "` that lie in no band: give it a `range`, or a band for them")))
-    out
+    carrying(new_column(code, reason), findings = outside_bands(variable, column$value, outside))
   },
   sentence = function(variable, book) {
     bands <- band_edges(variable$settings, book$variables[[variable$settings$of]]$range)
@@ -45,6 +41,15 @@ way_bands <- list(
     paste0("Bands of ", variable$settings$of, ": ", paste(parts, collapse = "; "), ".")
   }
 )
+
+outside_bands <- function(variable, value, outside) {
+  if (length(outside) == 0) return(NULL)
+  span <- paste(number_to_text(range(value[outside])), collapse = " to ")
+  list(new_finding(
+    "warning", "outside_bands", variable$name, span, length(outside), outside, where_in(variable, "bands"),
+    paste0("values of `", variable$settings$of, "` that lie in no band: give it a `range`, or a band for them")
+  ))
+}
 
 # Codes of a derived variable: its own, or a list's.
 own_codes <- function(variable, book) {

@@ -1,13 +1,14 @@
 # Open answers to which people gave codes in a sheet. The entry carries the set
 # of codes; each code becomes a variable of its own.
 
-way_coded <- list(
+way_coded <- new_way(
   help = "open answers that people gave codes in a sheet: one 0/1 variable for each code",
   example = c(
     "best_codes:",
     "  label: What is best, coded",
     "  coded: {of: best, sheet: sheets/best.csv, up_to: 2, codes: {best_people: The people, best_music: The music, best_place: The place}}"
   ),
+  sheet = function(variable) variable$settings$sheet,
   value = map_field(list(
     of = field("text", "the text variable that was coded", "best", required = TRUE),
     sheet = field("text", "the coders' sheet", "sheets/best.csv", required = TRUE),
@@ -15,9 +16,7 @@ way_coded <- list(
     codes = field("names", "a variable for each code, with the code's label",
       "{best_people: The people, best_music: The music}", required = TRUE)
   )),
-  beside = list(),
   spread = function(entry) spread_coded(entry),
-  reads = function(variable) NULL,
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
     variable$storage <- "set"
@@ -48,19 +47,17 @@ code_answers <- function(variable, source, book, rows) {
   set <- sheet$set[at]
   reason <- reason_or_none(source)
   reason[is.na(set) & reason == 0L] <- reason_id(book, "not_found")
-  out <- new_column(set_ids(variable$registry, set), reason)
   person <- paste(rows$wave[has], text_near(rows$id[has]), sep = "\r")
   told <- which(!is.na(sheet$set) & nzchar(sheet$respondent) & !seq_along(sheet$set) %in% at)
   changed <- told[paste(sheet$wave[told], text_near(sheet$respondent[told]), sep = "\r") %in% person]
   path <- where_in(variable, "coded", "sheet")
   finding <- function(level, kind, rows, count, ...) if (count > 0) list(new_finding(level, kind, variable$settings$of, "", count, rows, path, paste0(...)))
   again <- paste0("`mavik coding ", variable$name, "` updates ", variable$settings$sheet)
-  out$findings <- c(
+  carrying(new_column(set_ids(variable$registry, set), reason), findings = c(
     finding("warning", "coded_answer_changed", has[person %in% paste(sheet$wave[changed], text_near(sheet$respondent[changed]), sep = "\r")], length(changed), "answers that are others than those that were coded: their codes are not taken; ", again),
     finding("note", "not_coded", which(is.na(set) & !is.na(source$value)), sum(is.na(set) & !is.na(source$value)), "answers that have no code yet; ", again),
     finding("note", "coding_row_unmatched", integer(), length(setdiff(told, changed)), "coded answers of respondents that are not in the study (", lines_of(sheet$line[setdiff(told, changed)]), " of ", variable$settings$sheet, ")")
-  )
-  out
+  ))
 }
 
 # Rows of the sheet for answers: by respondent and answer; a key that lost its

@@ -1,4 +1,4 @@
-way_column <- list(
+way_column <- new_way(
   help = "answers read from the cells of one raw column",
   example = c(
     "years:",
@@ -8,6 +8,8 @@ way_column <- list(
     "  range: [0, 80]",
     "  variants: {3: [three]}"
   ),
+  correctable = function(variable) TRUE,
+  write_in = function(variable) variable$other,
   value = field("heading", "the heading of a raw column", "Q3"),
   beside = list(
     codes = field("codes_or_list", "codes with their labels, or the name of a code list",
@@ -29,7 +31,6 @@ way_column <- list(
     words <- if (!is.null(variable$other$sheet)) variable$other$column
     c(answer = variable$settings, if (!is.null(words)) c(.written = words))
   },
-  uses = function(variable, book) character(),
   makes = function(variable, book) {
     if (!is.null(variable$codes$list)) {
       variable$list <- variable$codes$list
@@ -121,8 +122,6 @@ storage_of <- function(variable) {
   if (!is.null(variable$codes) || variable$level %in% c("nominal", "ordinal")) "coded" else "number"
 }
 
-is_date <- function(variable) identical(variable$storage, "date")
-
 # Bounds of dates reach from the first to the last moment of what they name.
 range_by_level <- function(variable) {
   range <- variable$range
@@ -184,14 +183,6 @@ check_forms <- function(variable, book, say) {
   }
 }
 
-variant_value <- function(variable, target) {
-  if (is_date(variable)) return(text_to_date(target, variable$level)$value)
-  at <- match(text_fold(target), text_fold(variable$codes$label))
-  if (!is.na(at)) return(variable$codes$code[at])
-  number <- text_to_number(target)
-  if (variable$storage == "number" || (is_whole(number) && number %in% all_codes(variable))) number else NA
-}
-
 cells_of <- function(variable, book) {
   if (!is.null(variable$cells)) return(variable$cells)
   exports <- if (is.null(variable$exports)) book$exports else book$exports[variable$exports]
@@ -220,11 +211,4 @@ check_delivered <- function(variable, book, say) {
       say(where_in(variable, "delivered", code), paste0("`", meant, "` is neither a label of this variable nor a missing reason", did_you_mean(meant, known)))
     }
   }
-}
-
-# Write-ins to which a person gave a code in the sheet.
-write_in_codes <- function(variable, folded) {
-  sheet <- variable$write_ins
-  if (is.null(sheet)) return(rep(NA_real_, length(folded)))
-  suppressWarnings(as.numeric(sheet$code[match(folded, sheet$folded)]))
 }

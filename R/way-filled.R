@@ -1,16 +1,14 @@
 # Where a gap was filled: internal, made by `impute`.
 
-way_filled <- list(
+way_filled <- new_way(
   internal = TRUE,
   value = field("given"),
   beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
-  reads = function(variable) NULL,
   uses = function(variable, book) c(variable$settings$of, variable$settings$source),
   makes = function(variable, book) {
     variable$storage <- "coded"
     variable
   },
-  check = function(variable, book, say) NULL,
   compute = function(variable, inputs, book, rows) {
     after <- inputs[[variable$settings$of]]
     before <- inputs[[variable$settings$source]]

@@ -1,13 +1,13 @@
 # Arithmetic on variables. Where an input is a gap, so is the result.
 
-way_formula <- list(
+way_formula <- new_way(
   help = "a number worked out of other variables",
   example = "practice_total: {label: Practice in all, formula: 'sum(practice_alone, practice_others, practice_lessons)', unit: minutes}",
+  proof = "range",
   value = field("condition", "arithmetic on variables",
     "sum(practice_alone, practice_others, practice_lessons) / 60"),
   beside = list(range = field("range", "the values that can be; what lies outside is set aside",
     "[0, 744]")),
-  reads = function(variable) NULL,
   uses = function(variable, book) names_in_text(variable$settings, book),
   makes = function(variable, book) {
     if (is.null(variable$level)) variable$level <- "ratio"

@@ -1,12 +1,13 @@
 # Gaps of certain kinds filled from other answers of the same person.
 
-way_impute <- list(
+way_impute <- new_way(
   help = "a variable with some of its gaps filled from others, and a flag",
   example = c(
     "evenings_filled:",
     "  label: Evenings in January, gaps filled",
     "  impute: {of: evenings_jan, mean_of: [evenings_dec, evenings_feb], gaps: [no_answer], flag: evenings_imputed}"
   ),
+  proof = "gaps",
   value = map_field(list(
     of = field("text", "the variable whose gaps are filled", "evenings_jan", required = TRUE),
     mean_of = field("texts", "all of these must be answered; their mean is taken",
@@ -23,7 +24,6 @@ way_impute <- list(
     label <- paste0(if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": filled")
     list(entry = entry, companions = list(companion(entry, impute$flag, c(list(filled = list(of = entry$name, source = impute$of), label = label, level = "nominal", codes = list("0" = "No", "1" = "Yes")), entry$keys[intersect(names(entry$keys), c("kept", "private"))]), NULL, c("impute", "flag"))))
   },
-  reads = function(variable) NULL,
   uses = function(variable, book) unlist(c(variable$settings$of, stand_ins(variable, book))),
   makes = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
@@ -47,12 +47,12 @@ way_impute <- list(
     value[rows_filled] <- fill[filled]
     was <- reason[rows_filled]
     reason[rows_filled] <- 0L
-    out <- c(new_column(value, reason), list(findings = not_filled_finding(variable, fill[outside],
-      may[outside])))
     now <- distinct_of(fill[filled])
-    out$ledger <- lapply(unname(split(seq_along(rows_filled), was)), function(at) new_entry("imputed", variable$name, where_in(variable, "impute"), rows_filled[at], "", rep(1L, length(at)),
-      value_text(variable, now$value), now$index[at], was_reason = book$reasons$name[was[at[1]]]))
-    out
+    entries <- lapply(unname(split(seq_along(rows_filled), was)), function(at) {
+      new_entry("imputed", variable$name, where_in(variable, "impute"), rows_filled[at], "", rep(1L, length(at)),
+        value_text(variable, now$value), now$index[at], was_reason = book$reasons$name[was[at[1]]])
+    })
+    carrying(new_column(value, reason), entries, not_filled_finding(variable, fill[outside], may[outside]))
   },
   sentence = function(variable, book) {
     settings <- variable$settings

@@ -1,13 +1,11 @@
-way_is <- list(
+way_is <- new_way(
   help = "the key, the wave, or how far the respondent came",
   example = c(
     "singer: {is: key, label: Member number}",
     "outcome: {is: disposition, label: Completion status}"
   ),
+  everybody = TRUE,
   value = field("choice", "the key, the wave, or how far the respondent came", values = c("key", "wave", "disposition")),
-  beside = list(),
-  reads = function(variable) NULL,
-  uses = function(variable, book) character(),
   makes = function(variable, book) {
     wave <- variable$settings == "wave"
     if (is.null(variable$level)) variable$level <- if (variable$settings == "key") "identifier" else "nominal"
@@ -26,8 +24,6 @@ way_is <- list(
       disposition = paste0("Completion status", if (!is.null(book$study$complete)) paste0(": complete with answers in all of ", some_of(book$study$complete), ", partial with some, break-off with none"), "."))
   }
 )
-
-is_disposition <- function(variable) variable$way == "is" && identical(variable$settings, "disposition")
 
 # Who is dropped is not in the analysis file, but is in the study.
 disposition_texts <- function(variable, book) {

@@ -1,9 +1,11 @@
 # A column of a second file, found by a key. Looked-up cells are decoded like
 # those of an export.
 
-way_lookup <- list(
+way_lookup <- new_way(
   help = "a value from a second file, found by a key; or the same person's answer in an earlier wave",
   example = "region: {lookup: {in: roster, by: choir, column: Region}, label: Region of the choir, level: nominal, codes: {1: Upper valley, 2: Lower valley}}",
+  asks = function(variable) variable$settings[["in"]],
+  proof = "lookup",
   value = map_field(list(
     "in" = field("text", "which of the `lookups`", "roster"),
     by = field("text", "the variable that holds the key", "choir"),
@@ -12,7 +14,6 @@ way_lookup <- list(
     variable = field("text", "with `wave`: the variable of the earlier wave", "years")
   )),
   beside = way_column$beside[setdiff(names(way_column$beside), c("from", "other"))],
-  reads = function(variable) NULL,
   uses = function(variable, book) if (takes_earlier(variable)) variable$settings$variable else variable$settings$by,
   makes = function(variable, book) if (takes_earlier(variable)) like_taken(variable, book) else way_column$makes(variable, book),
   check = function(variable, book, say) {
@@ -33,8 +34,6 @@ way_lookup <- list(
 )
 
 lookup_needs <- c("in" = "which of the `lookups`", by = "the variable that holds the key", column = "the column of the file")
-
-takes_earlier <- function(variable) variable$way == "lookup" && !is.null(variable$settings$wave)
 
 like_taken <- function(variable, book) {
   source <- if (!is.null(variable$settings$variable)) book$variables[[variable$settings$variable]]
@@ -79,12 +78,12 @@ look_up <- function(variable, key, book) {
   reason <- reason_or_none(column)
   own <- reason_or_none(key)
   reason[own > 0L] <- own[own > 0L]
-  out <- new_column(column$value, reason)
-  out$ledger <- decode_entries(decoded, found, variable, book, 0L)
   counts <- tabulate(found$index, length(raw$cells))
   rows_of <- function(at) utils::head(which(found$index == at), 5)
-  out$findings <- unlisted_findings(raw$cells, counts, decoded, variable, rows_of)
-  out
+  carrying(
+    new_column(column$value, reason), decode_entries(decoded, found, variable, book, 0L),
+    unlisted_findings(raw$cells, counts, decoded, variable, rows_of)
+  )
 }
 
 # Keys as texts: of a coded variable its label, as the files hold it.
@@ -117,7 +116,7 @@ lookup_findings <- function(values, book, purged = FALSE) {
         if (purged) "" else some_of(setdiff(table$key, asked), 8,
         quote = FALSE), sum(!table$key %in% asked), integer(), path,
         paste0("rows of ", table$export$shown, " that no respondent goes with"))),
-      table$findings
+      table$told
     )
   }), recursive = FALSE)
 }

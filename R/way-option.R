@@ -1,18 +1,17 @@
 # One option of a question with several answers: internal, made by `split` and
 # `coded`. `at` is the option's number, 0 that of the write-in.
 
-way_option <- list(
+way_option <- new_way(
   internal = TRUE,
+  proof = "none",
   value = field("given"),
   beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
-  reads = function(variable) NULL,
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
     variable$storage <- "coded"
     variable$stem <- if (is.null(variable$stem)) book$variables[[variable$settings$of]]$label else variable$stem
     variable
   },
-  check = function(variable, book, say) NULL,
   compute = function(variable, inputs, book, rows) {
     source <- book$variables[[variable$settings$of]]
     column <- inputs[[source$name]]

@@ -1,4 +1,4 @@
-way_recode <- list(
+way_recode <- new_way(
   help = "codes collapsed, reordered or reversed",
   example = c(
     "sings_low:",
@@ -17,7 +17,6 @@ way_recode <- list(
     ending = field("text", "of a block: what the names of the recoded items end in", "_low")
   )),
   beside = list(codes = field("codes_or_list", "the new codes with their labels", "{0: No, 1: Yes}")),
-  reads = function(variable) NULL,
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
     source <- book$variables[[variable$settings$of]]

@@ -1,10 +1,11 @@
-way_score <- list(
+way_score <- new_way(
   help = "a composite of several items",
   example = c(
     "belonging:",
     "  label: Belonging to the choir",
     "  score: {of: belong, reversed: [belong2, belong5], take: mean, at_least: 4}"
   ),
+  proof = "reversed",
   value = map_field(list(
     of = field("texts", "the items: a block, or a list of variables; or scores", "belong"),
     instrument = field("text", "in place of `of`: one of the `instruments`", "pitch"),
@@ -26,7 +27,6 @@ way_score <- list(
     numbers = field("given")
   )),
   beside = list(range = field("range", "the scores that can be; what lies outside is set aside", "[1, 5]")),
-  reads = function(variable) NULL,
   uses = function(variable, book) items_of_score(variable, book),
   makes = function(variable, book) {
     if (is.null(variable$level)) variable$level <- "interval"

@@ -2,13 +2,16 @@
 # The entry itself carries the set of answers through the build; each option,
 # the flag of the write-in and its text become variables right after it.
 
-way_split <- list(
+way_split <- new_way(
   help = "a question with several answers: one 0/1 variable for each option",
   example = c(
     "tasks:",
     "  label: Tasks in the choir",
     "  split: {columns: {task_leads: Q15_1, task_money: Q15_2, task_chairs: Q15_3}, blank: none_ticked}"
   ),
+  correctable = function(variable) !is.null(variable$settings$column),
+  write_in = function(variable) variable$settings$other,
+  told_at = function(variable, kind) where_in(variable, "split", if (kind == "write_in") "other" else "options"),
   value = map_field(list(
     column = field("heading", "the column whose cells hold several answers", "Q12"),
     separator = field("mark", "what stands between the answers of a cell", "\"; \"", default = ";"),
@@ -32,7 +35,6 @@ way_split <- list(
     settings <- variable$settings
     c(if (is.null(settings$columns)) c(cell = settings$column) else settings$columns, if (!is.null(settings$other$column)) c(.written = settings$other$column))
   },
-  uses = function(variable, book) character(),
   makes = function(variable, book) {
     variable$storage <- "set"
     variable$level <- "nominal"
@@ -114,8 +116,6 @@ options_in_wave <- function(own, all) {
   all
 }
 
-is_offered <- function(options) if (is.null(options$offered)) rep(TRUE, length(options$name)) else options$offered
-
 check_split <- function(variable, book, say) {
   settings <- variable$settings
   at <- function(...) where_in(variable, "split", ...)
@@ -142,18 +142,6 @@ check_option_forms <- function(variable, at, say) {
     first <- forms$option[match(forms$form[i], forms$form)]
     if (first != forms$option[i]) say(at("options", options$name[forms$option[i]]), paste0("reads the same as `", options$name[first], "`: no answer could tell them apart"))
   }
-}
-
-# The written forms of the options, in the file's own kind.
-option_forms <- function(variable, export) {
-  options <- lapply(variable$options[c("label", "code", "variants")], `[`, is_offered(variable$options))
-  number <- which(is_offered(variable$options))
-  held <- if (is.null(variable$cells)) export$cells else variable$cells
-  first <- if (held == "codes") ifelse(is.na(options$code), options$label, number_to_text(options$code)) else options$label
-  forms <- data.frame(form = unname(c(first, unlist(options$variants))), option = c(number, rep(number, lengths(options$variants))))
-  tick <- variable$settings$other$label
-  if (!is.null(tick)) forms <- rbind(forms, data.frame(form = tick, option = 0L))
-  forms
 }
 
 decode_set <- function(cells, variable, export, book, kinds) {
@@ -255,13 +243,6 @@ decode_tick <- function(cells, variable, role, export, book, kinds) {
   lost <- is.na(value) & !blank & is.na(gap)
   reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(lost, reason_id(book, "set_aside"), ifelse(is.na(value), gap, 0L)))
   list(value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ""), doubt = logical(length(cells)))
-}
-
-decode_written_column <- function(cells, kinds, book) {
-  value <- text_trim(cells)
-  blank <- !nzchar(value)
-  value[blank] <- NA
-  list(value = value, reason = ifelse(blank, reason_id(book, "no_answer"), 0L), kind = character(length(cells)), doubt = logical(length(cells)))
 }
 
 # Boxes side by side become one set. Where any box is marked a blank one is

@@ -1,7 +1,7 @@
 # Conditions in order: the first that is true gives the code; `else` only where
 # all are false. Where none is true and some are unknown there is a gap.
 
-way_when <- list(
+way_when <- new_way(
   help = "the code of the first condition that is true",
   example = c(
     "active:",
@@ -14,7 +14,6 @@ way_when <- list(
   value = field("branches", "conditions in order, each with a code or a missing reason; the first true one wins",
     "[{if: 'member == \"No\"', is: 0}, {else: 1}]"),
   beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
-  reads = function(variable) NULL,
   uses = function(variable, book) unique(unlist(lapply(variable$settings, function(branch) names_in_text(branch[["if"]], book)))),
   makes = function(variable, book) {
     variable <- own_codes(variable, book)
@@ -136,16 +135,16 @@ telling_values <- function(name, conditions, book) {
   found <- new.env()
   found$at <- numeric()
   found$other <- FALSE
-  look <- function(node) {
+  walk <- function(node) {
     inside <- vapply(node$args, function(arg) identical(arg$op, "variable") && identical(arg$name, name), TRUE)
     if (node$op %in% c("==", "!=", "<", "<=", ">", ">=") && any(inside)) {
       other <- node$args[!inside]
       if (length(other) == 1 && other[[1]]$op == "constant") found$at <- c(found$at, other[[1]]$value) else found$other <- TRUE
     } else if (node$op == "%in%" && any(inside)) found$at <- c(found$at, node$set)
     else if (any(inside) && !node$op %in% c("is_missing", "n_answered")) found$other <- TRUE
-    for (arg in node$args) look(arg)
+    for (arg in node$args) walk(arg)
   }
-  for (condition in conditions) look(condition$tree)
+  for (condition in conditions) walk(condition$tree)
   if (found$other) return(NULL)
   at <- sort(unique(found$at))
   range <- if (is.null(variable$range)) c(-Inf, Inf) else variable$range

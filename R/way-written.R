@@ -1,9 +1,10 @@
 # The text of a write-in: internal, made by `split` and by `other`.
 
-way_written <- list(
+way_written <- new_way(
   internal = TRUE,
+  follows = function(variable) variable$settings$of,
+  proof = "none",
   value = field("given"),
-  beside = list(),
   reads = function(variable) if (!is.null(variable$settings$column)) c(.written = variable$settings$column),
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
@@ -12,7 +13,6 @@ way_written <- list(
     if (is.null(variable$private)) variable$private <- isTRUE(source$private)
     variable
   },
-  check = function(variable, book, say) NULL,
   decode = function(cells, variable, role, export, book, kinds) {
     if (isTRUE(variable$settings$own)) return(decode_written_column(cells, kinds, book))
     source <- version_in(book$variables[[variable$settings$of]], export)

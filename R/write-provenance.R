@@ -1,7 +1,18 @@
 # What a build was made of and what it made: version, inputs, codebook, outputs.
 # No clock and no place, so that equal builds have equal records.
 
-write_provenance <- function(study, folder, digests) {
+output_provenance <- list(
+  file = "provenance.json",
+  help = "what this build was made of: version, digests of all inputs and outputs, the codebook as built",
+  last = TRUE,
+  write = function(study, path, digests = TRUE) {
+    text <- jsonlite::toJSON(provenance_of(study, dirname(path), digests), auto_unbox = TRUE, pretty = TRUE, digits = NA)
+    write_checked(line_bytes(text), path)
+  }
+)
+
+# `folder` holds the outputs that were written before.
+provenance_of <- function(study, folder, digests) {
   files <- sort_c(list.files(folder))
   outputs <- lapply(with_names(files, files), function(name) {
     path <- file.path(folder, name)
@@ -20,8 +31,7 @@ write_provenance <- function(study, folder, digests) {
     outputs = outputs
   )
   record$chosen <- study$choice
-  text <- jsonlite::toJSON(record, auto_unbox = TRUE, pretty = TRUE, digits = NA)
-  write_checked(line_bytes(text), file.path(folder, "provenance.json"))
+  record
 }
 
 # The document as built; the file and its digest where it was built as it stands there.

@@ -26,12 +26,14 @@ write_study <- function(study, out = NULL, digests = TRUE) {
   place <- check_out(out, study$book)
   dir.create(dirname(place), recursive = TRUE, showWarnings = FALSE)
   replace_folder(place, out, function(beside) {
-    for (output in parts_named("output_")) {
+    outputs <- parts_named("output_")
+    last <- vapply(outputs, function(output) isTRUE(output$last), TRUE)
+    for (output in outputs[!last]) {
       if (!is.null(output$wanted) && !output$wanted(study)) next
       signal_progress("write", output$file)
       write_output(output, study, beside, out)
     }
-    write_provenance(study, beside, digests)
+    for (output in outputs[last]) output$write(study, file.path(beside, output$file), digests)
   })
   invisible(place)
 }

@@ -1,6 +1,7 @@
 # Runs all tests against the installed package and closes with one line of counts.
 
 suppressPackageStartupMessages(library(testthat))
+if (!nzchar(Sys.getenv("TESTTHAT_CPUS"))) Sys.setenv(TESTTHAT_CPUS = max(1L, parallel::detectCores(), na.rm = TRUE))
 Sys.setenv(LOCPATH_MAVIK = normalizePath(".build/locales", mustWork = FALSE), NOT_CRAN = "true")
 results <- as.data.frame(test_dir("tests/testthat", package = "mavik", load_package = "installed", reporter = "check", stop_on_failure = FALSE))
 failed <- sum(results$failed) + sum(results$error)

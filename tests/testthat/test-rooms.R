@@ -1,53 +1,23 @@
-rooms <- c("signal", "file", "value", "read", "text", "draft", "codebook", "expr", "way", "rule", "screen", "study", "scale", "wave", "trace", "table", "write",
-  "figure", "report", "cli")
-interface <- c("figure", "report", "cli")
-# What speaks, asks, draws or ends: nothing for the core.
-doors <- c("print", "cat", "message", "warning", "writeLines", "readline", "invokeRestart", "quit", "q", "plot", "format_error", "packageStartupMessage")
-
-room_of <- function(file) sub("-.*", "", basename(file))
-source_files <- function(folder) setdiff(list.files(file.path(folder, "R"), "\\.R$", full.names = TRUE), file.path(folder, "R", c("RcppExports.R", "mavik-package.R")))
-
-# The names that a file defines at its top, and all that its code calls or mentions.
-defined_in <- function(code) unlist(lapply(code, function(one) if (is.call(one) && identical(one[[1]], as.name("<-")) && is.name(one[[2]])) as.character(one[[2]])))
-mentioned_in <- function(code) unique(all.names(as.call(c(as.name("{"), as.list(code))), unique = TRUE))
-called_in <- function(code) {
-  calls <- character()
-  walk <- function(one) {
-    if (is.call(one)) {
-      head <- one[[1]]
-      if (is.name(head)) calls <<- c(calls, as.character(head))
-      if (is.call(head) && as.character(head[[1]]) %in% c("::", ":::")) calls <<- c(calls, paste0(head[[2]], "::", head[[3]]))
-    }
-    if (is.call(one) || is.pairlist(one) || is.expression(one)) for (part in as.list(one)) if (!missing(part)) walk(part)
-  }
-  walk(as.expression(code))
-  unique(calls)
-}
-
 # Every breach of the rooms in a folder of sources, in words.
 breaches <- function(folder) {
   files <- source_files(folder)
-  code <- lapply(files, parse, keep.source = FALSE, encoding = "UTF-8")
-  room <- room_of(files)
-  owner <- unlist(Map(function(code, room) { names <- defined_in(code); stats::setNames(rep(room, length(names)), names) }, code, room))
-  found <- paste(basename(files)[!room %in% rooms], "stands in no room")[any(!room %in% rooms)]
-  for (i in which(!room %in% interface)) {
-    called <- called_in(code[[i]])
-    speaks <- intersect(called, doors)
-    outside <- grep("^(cli|htmltools|ggplot2|optparse)::", called, value = TRUE)
-    across <- intersect(mentioned_in(code[[i]]), names(owner)[owner %in% interface])
-    if (length(c(speaks, outside, across)) > 0) found <- c(found, paste(basename(files[i]), "calls", c(speaks, outside, across)))
-  }
-  found
+  code <- read_code(files)
+  speaking <- unlist(lapply(which(!room_of(files) %in% interface), function(i) {
+    calls <- used_in(code[[i]])$calls
+    wrong <- c(intersect(calls, doors), grep("^(cli|htmltools|ggplot2|optparse)::", calls, value = TRUE))
+    paste(basename(files[i]), "calls", wrong, recycle0 = TRUE)
+  }))
+  arrows <- room_arrows(folder)
+  c(speaking, arrows_upward(folder, arrows), paste(rooms_in_circle(arrows), "goes in a circle", recycle0 = TRUE))
 }
 
 test_that("no name is defined twice", {
-  names <- unlist(lapply(source_files(source_folder()), function(file) defined_in(parse(file, keep.source = FALSE, encoding = "UTF-8"))))
+  names <- unlist(lapply(read_code(source_files(source_folder())), defined_in))
   expect_gt(length(names), 1000)
   expect_equal(names[duplicated(names)], character())
 })
 
-test_that("the core calls no interface, and the test sees it when it does", {
+test_that("rooms call only those before them, the core speaks to nobody, and the test sees it when they do", {
   folder <- source_folder()
   expect_equal(breaches(folder), character())
   copy <- tempfile()
@@ -62,7 +32,10 @@ test_that("the core calls no interface, and the test sees it when it does", {
   }
   expect_equal(spoil("study-build.R", "shout <- function(x) print(x)"), "study-build.R calls print")
   expect_equal(spoil("way-score.R", "shout <- function(x) cli::cli_text(x)"), "way-score.R calls cli::cli_text")
-  expect_equal(spoil("text-fold.R", "shout <- function(x) lapply(x, say_error)"), "text-fold.R calls say_error")
+  expect_equal(spoil("part-lists.R", "shout <- function(x) lapply(x, say_error)"), "part-lists.R -> cli-messages.R: say_error")
+  round <- spoil("table-counts.R", "shout <- function(x) examine_scales(x)")
+  expect_true("table-counts.R -> scale-examine.R: examine_scales" %in% round)
+  expect_true(all(c("table goes in a circle", "scale goes in a circle") %in% round))
   writeLines("x <- 1", file.path(copy, "R", "misc.R"))
   expect_equal(breaches(copy), "misc.R stands in no room")
 })

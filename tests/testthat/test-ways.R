@@ -5,7 +5,7 @@ test_that("every way keeps the contract", {
   expect_setequal(names(ways), names(way_examples))
   for (name in names(ways)) {
     way <- ways[[name]]
-    expect_setequal(setdiff(names(way), core$way_extras), core$way_parts)
+    expect_setequal(names(way), names(formals(core$new_way)))
     frame <- way_frame()
     study <- build_study(way_book(name), c(list(main = frame), way_examples[[name]]$frames))
     # A built study keeps neither sheets nor look-up files: they are read again.

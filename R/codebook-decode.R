@@ -149,3 +149,39 @@ variants_meant <- function(variable, folded) {
   }))
   as.numeric(values)[match(folded, forms)]
 }
+
+variant_value <- function(variable, target) {
+  if (is_date(variable)) return(text_to_date(target, variable$level)$value)
+  at <- match(text_fold(target), text_fold(variable$codes$label))
+  if (!is.na(at)) return(variable$codes$code[at])
+  number <- text_to_number(target)
+  if (variable$storage == "number" || (is_whole(number) && number %in% all_codes(variable))) number else NA
+}
+
+# Write-ins to which a person gave a code in the sheet.
+write_in_codes <- function(variable, folded) {
+  sheet <- variable$write_ins
+  if (is.null(sheet)) return(rep(NA_real_, length(folded)))
+  suppressWarnings(as.numeric(sheet$code[match(folded, sheet$folded)]))
+}
+
+decode_written_column <- function(cells, kinds, book) {
+  value <- text_trim(cells)
+  blank <- !nzchar(value)
+  value[blank] <- NA
+  list(value = value, reason = ifelse(blank, reason_id(book, "no_answer"), 0L), kind = character(length(cells)), doubt = logical(length(cells)))
+}
+
+# The written forms of the options, in the file's own kind.
+option_forms <- function(variable, export) {
+  options <- lapply(variable$options[c("label", "code", "variants")], `[`, is_offered(variable$options))
+  number <- which(is_offered(variable$options))
+  held <- if (is.null(variable$cells)) export$cells else variable$cells
+  first <- if (held == "codes") ifelse(is.na(options$code), options$label, number_to_text(options$code)) else options$label
+  forms <- data.frame(form = unname(c(first, unlist(options$variants))), option = c(number, rep(number, lengths(options$variants))))
+  tick <- variable$settings$other$label
+  if (!is.null(tick)) forms <- rbind(forms, data.frame(form = tick, option = 0L))
+  forms
+}
+
+is_offered <- function(options) if (is.null(options$offered)) rep(TRUE, length(options$name)) else options$offered

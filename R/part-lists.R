@@ -1,0 +1,20 @@
+# Small things for letters and lists.
+
+tolower_ascii <- function(text) chartr(paste(LETTERS, collapse = ""), paste(letters, collapse = ""), text)
+
+with_names <- function(x, names) {
+  names(x) <- names
+  x
+}
+
+count_true <- function(truths, n) {
+  out <- integer(n)
+  for (truth in truths) out <- out + truth
+  out
+}
+
+weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes]) / sum(count)
+
+text_trim <- function(x) {
+  stringi::stri_replace_all_regex(x, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", "")
+}

@@ -1,0 +1,85 @@
+# The rooms of the code in their order, and what stands where it should not.
+
+room_order <- c(
+  "part", "signal", "text", "file", "read", "value", "expr", "codebook", "way", "rule", "screen",
+  "study", "table", "scale", "draft", "wave", "coding", "trace", "write", "release", "word",
+  "figure", "report", "cli"
+)
+interface <- c("word", "figure", "report", "cli")
+# What speaks, asks, draws or ends: nothing for the core.
+doors <- c(
+  "print", "cat", "message", "warning", "writeLines", "readline", "invokeRestart", "quit", "q",
+  "plot", "format_error", "packageStartupMessage"
+)
+
+room_of <- function(file) sub("-.*", "", basename(file))
+
+source_files <- function(folder) {
+  all <- list.files(file.path(folder, "R"), "\\.R$", full.names = TRUE)
+  setdiff(all, file.path(folder, "R", c("RcppExports.R", "mavik-package.R")))
+}
+
+read_code <- function(files) lapply(files, parse, keep.source = FALSE, encoding = "UTF-8")
+
+# The names that a file defines at its top.
+defined_in <- function(code) {
+  unlist(lapply(code, function(one) {
+    if (is.call(one) && identical(one[[1]], as.name("<-")) && is.name(one[[2]])) as.character(one[[2]])
+  }))
+}
+
+# `calls`: what is called, `pkg::f` as one; `names`: what is called or handed on and
+# is no argument or local name of the file.
+used_in <- function(code) {
+  called <- mentioned <- own <- character()
+  walk <- function(one) {
+    if (is.name(one)) mentioned <<- c(mentioned, as.character(one))
+    if (is.pairlist(one)) own <<- c(own, names(one))
+    if (is.call(one)) {
+      head <- if (is.name(one[[1]])) as.character(one[[1]]) else ""
+      called <<- c(called, head)
+      inner <- if (is.call(one[[1]])) one[[1]][[1]]
+      if (identical(inner, as.name("::")) || identical(inner, as.name(":::"))) {
+        called <<- c(called, paste0(one[[1]][[2]], "::", one[[1]][[3]]))
+      }
+      if (head %in% c("<-", "<<-", "for") && is.name(one[[2]])) own <<- c(own, as.character(one[[2]]))
+      if (head == "function") own <<- c(own, names(one[[2]]))
+      if (head %in% c("$", "@")) return(walk(one[[2]]))
+    }
+    if (is.call(one) || is.pairlist(one) || is.expression(one)) {
+      for (part in as.list(one)) if (!missing(part)) walk(part)
+    }
+  }
+  walk(as.expression(code))
+  list(calls = setdiff(unique(called), ""), names = unique(setdiff(c(mentioned, called), own)))
+}
+
+# Every use of a name from another room.
+room_arrows <- function(folder) {
+  files <- source_files(folder)
+  code <- read_code(files)
+  defined <- lapply(code, defined_in)
+  owner <- stats::setNames(rep(basename(files), lengths(defined)), unlist(defined))
+  arrows <- lapply(seq_along(files), function(i) {
+    names <- intersect(used_in(code[[i]])$names, names(owner))
+    if (length(names) > 0) data.frame(from = basename(files)[i], to = unname(owner[names]), name = names)
+  })
+  arrows <- do.call(rbind, arrows)
+  arrows[room_of(arrows$from) != room_of(arrows$to), ]
+}
+
+# Those to a room that comes later, and files of no room, in words.
+arrows_upward <- function(folder, arrows = room_arrows(folder)) {
+  strange <- unique(basename(source_files(folder))[!room_of(source_files(folder)) %in% room_order])
+  up <- arrows[match(room_of(arrows$from), room_order) < match(room_of(arrows$to), room_order), ]
+  c(paste(strange, "stands in no room", recycle0 = TRUE), paste0(up$from, " -> ", up$to, ": ", up$name, recycle0 = TRUE))
+}
+
+# Rooms that go in a circle: those from which one comes back.
+rooms_in_circle <- function(arrows) {
+  from <- room_of(arrows$from)
+  to <- room_of(arrows$to)
+  reach <- outer(room_order, room_order, Vectorize(function(a, b) any(from == a & to == b)))
+  for (k in seq_along(room_order)) reach <- reach | (reach[, k] %o% reach[k, ]) > 0
+  room_order[diag(reach)]
+}
