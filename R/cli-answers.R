@@ -1,24 +1,55 @@
 command_answers <- list(
   place = 10, summary = "Count answers: frequencies, statistics, cross tables",
-  arguments = "VARIABLE...", most = 200, example = "mavik answers voice --by member --project choirs",
+  arguments = "VARIABLE...", most = 200,
+  example = "mavik answers voice --by member --project choirs",
   options = function() list(
-    optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
-    optparse::make_option("--by", type = "character", default = NULL, metavar = "VARIABLE", help = "a table by the groups of this variable"),
-    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "only the records for which it is true, 'years > 10'"),
-    optparse::make_option("--weight", type = "character", default = NULL, metavar = "VARIABLE", help = "weighted percents beside the unweighted n"),
-    optparse::make_option("--waves", action = "store_true", default = FALSE, help = "statistics of each wave, and lines over the waves"),
-    optparse::make_option("--rows", action = "store_true", default = FALSE, help = "the records themselves"),
-    optparse::make_option("--labels", action = "store_true", default = FALSE, help = "with --rows: labels (the default)"),
-    optparse::make_option("--codes", action = "store_true", default = FALSE, help = "codes in place of labels"),
-    optparse::make_option("--html", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with the tables and their figures"),
-    optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first table, .svg or .png"),
+    optparse::make_option(
+      "--project", type = "character", default = ".", metavar = "PROJECT",
+      help = "the project folder or its codebook (default: here)"
+    ),
+    optparse::make_option(
+      "--by", type = "character", default = NULL, metavar = "VARIABLE",
+      help = "a table by the groups of this variable"
+    ),
+    optparse::make_option(
+      "--where", type = "character", default = NULL, metavar = "CONDITION",
+      help = "only the records for which it is true, 'years > 10'"
+    ),
+    optparse::make_option(
+      "--weight", type = "character", default = NULL, metavar = "VARIABLE",
+      help = "weighted percents beside the unweighted n"
+    ),
+    optparse::make_option(
+      "--waves", action = "store_true", default = FALSE,
+      help = "statistics of each wave, and lines over the waves"
+    ),
+    optparse::make_option(
+      "--rows", action = "store_true", default = FALSE, help = "the records themselves"
+    ),
+    optparse::make_option(
+      "--labels", action = "store_true", default = FALSE, help = "with --rows: labels (the default)"
+    ),
+    optparse::make_option(
+      "--codes", action = "store_true", default = FALSE, help = "codes in place of labels"
+    ),
+    optparse::make_option(
+      "--html", type = "character", default = NULL, metavar = "FILE",
+      help = "an HTML page with the tables and their figures"
+    ),
+    optparse::make_option(
+      "--figure", type = "character", default = NULL, metavar = "FILE",
+      help = "the figure of the first table, .svg or .png"
+    ),
     replace_option(),
-    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+    optparse::make_option(
+      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
+    )
   ),
   json = list(
     "answers VARIABLE" = c(
       title = "the title of the study",
-      tables = "for each variable or block its table: kind, variable, label, n, answered, gaps, table",
+      tables =
+        "for each variable or block its table: kind, variable, label, n, answered, gaps, table",
       n = "how many respondents",
       pooled = "the waves that are counted together",
       where = "the condition, or null",
@@ -38,7 +69,9 @@ command_answers <- list(
     )
   ),
   run = function(given) {
-    if (length(given$args) == 0) stop_mavik("usage_error", "`mavik answers` needs a variable or block; `mavik answers --help` shows how")
+    if (length(given$args) == 0) stop_mavik(
+      "usage_error", "`mavik answers` needs a variable or block; `mavik answers --help` shows how"
+    )
     if (given$rows) {
       show_lines(rows_shown(answer_rows(given$project, given$args, given$where,
         if (given$codes) "codes" else "labels"), given$json))
@@ -58,10 +91,17 @@ command_answers <- list(
 )
 
 waves_answered <- function(given) {
-  if (!is.null(given$where) || !is.null(given$weight)) stop_mavik("usage_error", "--waves goes with --by, not with --where or --weight")
+  if (!is.null(given$where) || !is.null(given$weight)) stop_mavik(
+    "usage_error", "--waves goes with --by, not with --where or --weight"
+  )
   book <- known_book(given$project)
-  if (length(book$waves) < 2) stop_mavik("usage_error", "the codebook has one wave only: there are no lines over waves")
-  study <- study_with(given$project, unique(c(unlist(lapply(given$args, function(name) asked_of(name, book)$names)), given$by)))
+  if (length(book$waves) < 2) stop_mavik(
+    "usage_error", "the codebook has one wave only: there are no lines over waves"
+  )
+  study <- study_with(
+    given$project,
+    unique(c(unlist(lapply(given$args, function(name) asked_of(name, book)$names)), given$by))
+  )
   statistics <- wave_statistics(study, given$args, given$by)
   if (!is.null(given$html)) write_text(waves_page(study, given$args, statistics), given$html)
   if (!is.null(given$figure)) save_figure(plot_waves(statistics, study), given$figure)
@@ -73,23 +113,59 @@ waves_answered <- function(given) {
 # A statistic a row, a wave a column.
 waves_lines <- function(statistics, study) {
   waves <- names(study$book$waves)
-  unlist(lapply(split(statistics, factor(statistics$variable, unique(statistics$variable))), function(own) {
+  unlist(lapply(split(statistics, factor(statistics$variable, unique(statistics$variable))),
+    function(own) {
     id <- paste(own$group, own$statistic, own$code, sep = "\r")
     rows <- split(own, factor(id, unique(id)))
-    at <- function(of) lapply(with_names(waves, waves), function(wave) c(study$book$waves[[wave]]$label, vapply(rows, of, "", wave = wave)))
-    cells <- at(function(row, wave) { one <- row[match(wave, row$wave), ]; if (is.na(one$value)) "\u2013" else if (one$statistic == "gap") grouped(one$value) else number_show(one$value, if (one$statistic == "share") 1 else 2) })
+    at <- function(of) lapply(
+      with_names(waves, waves),
+      function(wave) c(study$book$waves[[wave]]$label, vapply(rows, of, "", wave = wave))
+    )
+    cells <- at(function(row, wave) {
+      one <- row[match(wave, row$wave), ]
+      if (is.na(one$value)) "\u2013" else if (one$statistic == "gap") grouped(one$value) else
+        number_show(one$value, if (one$statistic == "share") 1 else 2)
+    })
     first <- lapply(rows, function(row) row[1, ])
     n <- vapply(waves, function(wave) paste0(grouped(own$answered[match(wave, own$wave)])), "")
     c(heading_shown(paste0(own$variable[1], ": ", study$book$variables[[own$variable[1]]]$label)),
-      columns_shown(c(list(group = c("", vapply(first, `[[`, "", "group")), what = c("", vapply(first, function(row) switch(row$statistic, share = paste0("% ", shorten(row$label, 40)), gap = paste0("gaps: ", row$label), row$statistic), ""))), cells), right = waves),
-      if (all(own$group == "")) cli::col_grey(paste0("  answered: ", paste(waves, ifelse(n == "NA", "not asked", n), collapse = ", "))), "")
+      columns_shown(
+        c(
+          list(
+            group = c("", vapply(first, `[[`, "", "group")),
+            what = c(
+              "",
+              vapply(
+                first,
+                function(row) switch(
+                  row$statistic, share = paste0("% ", shorten(row$label, 40)),
+                  gap = paste0("gaps: ", row$label), row$statistic
+                ),
+                ""
+              )
+            )
+          ),
+          cells
+        ),
+        right = waves
+      ),
+      if (all(own$group == "")) cli::col_grey(paste0(
+        "  answered: ", paste(waves, ifelse(n == "NA", "not asked", n), collapse = ", ")
+      )), "")
   }), use.names = FALSE)
 }
 
 rows_shown <- function(table, json, most = 1000) {
   if (json) return(json_of(table))
   shown <- utils::head(table, most)
-  c(columns_shown(lapply(with_names(names(shown), names(shown)), function(name) c(name, shorten(shown[[name]], 40)))), if (nrow(table) > most) paste0("  and ", grouped(nrow(table) - most), " more (--json lists all)"))
+  c(
+    columns_shown(lapply(
+      with_names(names(shown), names(shown)), function(name) c(name, shorten(shown[[name]], 40))
+    )),
+    if (nrow(table) > most) paste0(
+      "  and ", grouped(nrow(table) - most), " more (--json lists all)"
+    )
+  )
 }
 
 #' @export
@@ -105,7 +181,10 @@ answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "gro
 
 answers_shown <- function(found, codes = FALSE) {
   found <- visible(found)
-  said <- c(if (!is.null(found$where)) paste0("where ", text_squeeze(found$where)), if (!is.null(found$weight)) paste0("weighted by ", found$weight))
+  said <- c(
+    if (!is.null(found$where)) paste0("where ", text_squeeze(found$where)),
+    if (!is.null(found$weight)) paste0("weighted by ", found$weight)
+  )
   c(if (length(found$pooled) > 0) cli::col_yellow(pooled_words(found$pooled)),
     if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ",
     paste(said, collapse = ", "))), unlist(lapply(found$tables, answer_lines, codes = codes)))
@@ -114,68 +193,142 @@ answers_shown <- function(found, codes = FALSE) {
 answer_lines <- function(one, codes) {
   if (one$kind == "several") return(unlist(lapply(one$tables, answer_lines, codes = codes)))
   c(heading_shown(paste0(one$variable, if (nzchar(one$label)) paste0(": ", one$label))),
-    switch(one$kind, codes = codes_lines(one, codes), number = statistic_lines(one), text = text_lines(one), items = items_lines(one, codes), set = set_lines(one)), "")
+    switch(
+      one$kind, codes = codes_lines(one, codes), number = statistic_lines(one),
+      text = text_lines(one), items = items_lines(one, codes), set = set_lines(one)
+    ), "")
 }
 
 codes_lines <- function(one, codes) {
   t <- one$table
   g <- one$gaps
   if (!is.null(one$groups)) return(c(group_lines_of(one), gaps_line(one)))
-  label <- c(if (codes) number_or_text(t$code) else t$label, if (codes) number_to_text(g$code) else g$label, "all")
+  label <- c(
+    if (codes) number_or_text(t$code) else t$label, if (codes) number_to_text(g$code) else g$label,
+    "all"
+  )
   none <- rep("", nrow(g))
   columns_shown(c(list(
-    label = c("", shorten(label, 50)), count = c("count", grouped(c(t$count, g$count, one$n))), all = c("% of all", two_decimals(c(t$of_all, g$of_all, if (one$n > 0) 100 else NA))),
-    answered = c("% of answered", two_decimals(t$of_answered), none, "")), if (!is.null(t$weighted)) list(weighted = c("weighted %", two_decimals(t$weighted), none, ""))
+    label = c("", shorten(label, 50)), count = c("count", grouped(c(t$count, g$count, one$n))),
+    all = c("% of all", two_decimals(c(t$of_all, g$of_all, if (one$n > 0) 100 else NA))),
+    answered = c("% of answered", two_decimals(t$of_answered), none, "")),
+    if (!is.null(t$weighted)) list(weighted = c("weighted %", two_decimals(t$weighted), none, ""))
   ), right = c("count", "all", "answered", "weighted"))
 }
 
-gaps_line <- function(one) if (sum(one$gaps$count) > 0) cli::col_grey(paste0("  gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", ")))
+gaps_line <- function(one) if (sum(one$gaps$count) > 0) cli::col_grey(paste0(
+  "  gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", ")
+))
 
 statistic_lines <- function(one) {
   if (!is.null(one$groups)) return(c(mean_lines(one), gaps_line(one)))
   t <- one$table
   decimals <- if (is.null(one$decimals)) 2 else one$decimals
-  c(columns_shown(c(list(n = c("n", grouped(t$n)), mean = c("mean", two_decimals(t$mean)), median = c("median", two_decimals(t$median)), sd = c("sd", two_decimals(t$sd)), min = c("min", number_show(t$min, decimals)), max = c("max", number_show(t$max, decimals))),
-    if (!is.null(t$weighted_mean)) list(weighted = c("weighted mean", two_decimals(t$weighted_mean)))), right = c("n", "mean", "median", "sd", "min", "max", "weighted")), gaps_line(one))
+  c(columns_shown(c(list(
+    n = c("n", grouped(t$n)), mean = c("mean", two_decimals(t$mean)),
+    median = c("median", two_decimals(t$median)), sd = c("sd", two_decimals(t$sd)),
+    min = c("min", number_show(t$min, decimals)), max = c("max", number_show(t$max, decimals))
+  ),
+    if (!is.null(t$weighted_mean))
+      list(weighted = c("weighted mean", two_decimals(t$weighted_mean)))),
+    right = c("n", "mean", "median", "sd", "min", "max", "weighted")), gaps_line(one))
 }
 
 text_lines <- function(one) {
   t <- one$table
-  c(if (isTRUE(one$ungrouped)) cli::col_grey("  texts and dates are not tabled by group; make codes of them first"), if (nrow(t) > 0) columns_shown(lapply(with_names(names(t), names(t)), function(name) c(gsub("of_answered", "% of answered", name), if (name == "text") shorten(t[[name]], 60) else if (name == "of_answered") two_decimals(t[[name]]) else as.character(t[[name]]))), right = c("count", "of_answered")),
+  c(
+    if (isTRUE(one$ungrouped))
+      cli::col_grey("  texts and dates are not tabled by group; make codes of them first"),
+    if (nrow(t) > 0) columns_shown(
+      lapply(
+        with_names(names(t), names(t)),
+        function(name) c(
+          gsub("of_answered", "% of answered", name),
+          if (name == "text") shorten(t[[name]], 60) else
+            if (name == "of_answered") two_decimals(t[[name]]) else as.character(t[[name]])
+        )
+      ),
+      right = c("count", "of_answered")
+    ),
     paste0("  ", grouped(one$answered), " of ", grouped(one$n), " answered"), gaps_line(one))
 }
 
 # A group a row, the codes across; row percents, then n.
 group_lines_of <- function(one) {
   g <- one$groups
-  cells <- lapply(seq_along(g$codes), function(j) c(shorten(g$codes[j], 16), two_decimals(g$percent[, j])))
+  cells <- lapply(
+    seq_along(g$codes), function(j) c(shorten(g$codes[j], 16), two_decimals(g$percent[, j]))
+  )
   names(cells) <- paste0("c", seq_along(cells))
-  c(columns_shown(c(list(group = c(paste0(one$by, ", row %"), shorten(g$group, 30))), cells, list(n = c("n", grouped(g$n)))), right = c(names(cells), "n")), test_line(one))
+  c(
+    columns_shown(
+      c(
+        list(group = c(paste0(one$by, ", row %"), shorten(g$group, 30))), cells,
+        list(n = c("n", grouped(g$n)))
+      ),
+      right = c(names(cells), "n")
+    ),
+    test_line(one)
+  )
 }
 
 mean_lines <- function(one) {
   g <- one$groups
-  c(columns_shown(c(list(group = c(one$by, shorten(g$group, 30)), n = c("n", grouped(g$n)), mean = c("mean", two_decimals(g$mean)), sd = c("sd", two_decimals(g$sd)), median = c("median", two_decimals(g$median))),
-    if (!is.null(g$weighted_mean)) list(weighted = c("weighted mean", two_decimals(g$weighted_mean)))), right = c("n", "mean", "sd", "median", "weighted")), test_line(one))
+  c(columns_shown(c(list(
+    group = c(one$by, shorten(g$group, 30)), n = c("n", grouped(g$n)),
+    mean = c("mean", two_decimals(g$mean)), sd = c("sd", two_decimals(g$sd)),
+    median = c("median", two_decimals(g$median))
+  ),
+    if (!is.null(g$weighted_mean))
+      list(weighted = c("weighted mean", two_decimals(g$weighted_mean)))),
+    right = c("n", "mean", "sd", "median", "weighted")), test_line(one))
 }
 
 test_line <- function(one) c(
-  if (!is.null(one$test)) cli::col_grey(paste0("  ", test_words(one$test))), if (isTRUE(one$test$sparse)) cli::col_yellow("  sparse cells: more than a fifth of the expected counts are below 5, the test is not to be trusted"),
-  if (one$ungrouped > 0) cli::col_grey(paste0("  ", count_of(one$ungrouped, "respondent"), " without a group left out"))
+  if (!is.null(one$test)) cli::col_grey(paste0("  ", test_words(one$test))),
+  if (isTRUE(one$test$sparse))
+    cli::col_yellow(
+      paste0(
+        "  sparse cells: more than a fifth of the expected counts are below 5, the test is not ",
+        "to be trusted"
+      )
+    ),
+  if (one$ungrouped > 0) cli::col_grey(paste0(
+    "  ", count_of(one$ungrouped, "respondent"), " without a group left out"
+  ))
 )
 
 items_lines <- function(one, codes) {
   if (!is.null(one$by_items)) return(unlist(lapply(one$by_items, answer_lines, codes = codes)))
-  cells <- lapply(seq_along(one$codes), function(j) c(shorten(one$codes[j], 16), two_decimals(one$percent[, j])))
+  cells <- lapply(
+    seq_along(one$codes), function(j) c(shorten(one$codes[j], 16), two_decimals(one$percent[, j]))
+  )
   names(cells) <- paste0("c", seq_along(cells))
-  gaps <- lapply(seq_along(one$gaps$label), function(j) c(shorten(one$gaps$label[j], 14), grouped(one$gaps$counts[j, ])))
+  gaps <- lapply(
+    seq_along(one$gaps$label),
+    function(j) c(shorten(one$gaps$label[j], 14), grouped(one$gaps$counts[j, ]))
+  )
   names(gaps) <- paste0("g", seq_along(gaps), recycle0 = TRUE)
-  c(columns_shown(c(list(label = c("% of answered", shorten(one$table$label, 44))), cells, if (!is.null(one$table$mean)) list(mean = c("mean", two_decimals(one$table$mean))), list(n = c("n", grouped(one$table$n))), gaps), right = c(names(cells), "mean", "n", names(gaps))))
+  c(columns_shown(
+    c(
+      list(label = c("% of answered", shorten(one$table$label, 44))), cells,
+      if (!is.null(one$table$mean)) list(mean = c("mean", two_decimals(one$table$mean))),
+      list(n = c("n", grouped(one$table$n))), gaps
+    ),
+    right = c(names(cells), "mean", "n", names(gaps))
+  ))
 }
 
 set_lines <- function(one) {
   if (!is.null(one$groups)) return(c(group_lines_of(one), gaps_line(one)))
   t <- one$table
-  c(columns_shown(c(list(label = c("", shorten(t$label, 50)), count = c("count", grouped(t$count)), of = c("% of respondents", two_decimals(t$of_respondents)), answers = c("% of answers", two_decimals(t$of_answers))),
-    if (!is.null(t$weighted)) list(weighted = c("weighted %", two_decimals(t$weighted)))), right = c("count", "of", "answers", "weighted")), paste0("  ", grouped(one$answered), " of ", grouped(one$n), " respondents answered"), gaps_line(one))
+  c(columns_shown(c(list(
+    label = c("", shorten(t$label, 50)), count = c("count", grouped(t$count)),
+    of = c("% of respondents", two_decimals(t$of_respondents)),
+    answers = c("% of answers", two_decimals(t$of_answers))
+  ),
+    if (!is.null(t$weighted)) list(weighted = c("weighted %", two_decimals(t$weighted)))),
+    right = c("count", "of", "answers", "weighted")),
+    paste0("  ", grouped(one$answered), " of ", grouped(one$n), " respondents answered"),
+    gaps_line(one))
 }

@@ -2,10 +2,21 @@ command_build <- list(
   place = 2, summary = "Build the analysis file and its documentation from the raw exports",
   arguments = "[PROJECT]", most = 1, example = "mavik build choirs",
   options = function() list(
-    optparse::make_option("--out", type = "character", default = NULL, metavar = "DIR", help = "where to write (default: `out` in the project)"),
-    optparse::make_option("--wave", type = "character", default = NULL, metavar = "NAMES", help = "outputs for these waves only, spring,autumn"),
-    optparse::make_option("--where", type = "character", default = NULL, metavar = "CONDITION", help = "outputs for the respondents for whom it is true, 'years > 10'"),
-    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print what was done as JSON")
+    optparse::make_option(
+      "--out", type = "character", default = NULL, metavar = "DIR",
+      help = "where to write (default: `out` in the project)"
+    ),
+    optparse::make_option(
+      "--wave", type = "character", default = NULL, metavar = "NAMES",
+      help = "outputs for these waves only, spring,autumn"
+    ),
+    optparse::make_option(
+      "--where", type = "character", default = NULL, metavar = "CONDITION",
+      help = "outputs for the respondents for whom it is true, 'years > 10'"
+    ),
+    optparse::make_option(
+      "--json", action = "store_true", default = FALSE, help = "print what was done as JSON"
+    )
   ),
   json = list(
     "build PROJECT" = c(
@@ -25,7 +36,10 @@ command_build <- list(
     codebook <- read_codebook(project)
     out <- if (is.null(given$out)) file.path(shown_folder(project), "out") else given$out
     check_out(out, compile_codebook(codebook), thorough = FALSE)
-    study <- choose_records(build_study(codebook), if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]], given$where)
+    study <- choose_records(
+      build_study(codebook), if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]],
+      given$where
+    )
     write_study(study, out)
     show_lines(if (given$json) build_json(study, out) else build_summary(study, out))
     0L
@@ -47,7 +61,8 @@ build_summary <- function(study, out) {
   c(
     heading_shown(study$book$study$title), "",
     heading_shown("Read"), read_shown(study), "",
-    heading_shown("From received to retained"), flow_shown(study), if (!is.null(study$choice)) paste0("  in these outputs: ", choice_shown(study)), "",
+    heading_shown("From received to retained"), flow_shown(study),
+    if (!is.null(study$choice)) paste0("  in these outputs: ", choice_shown(study)), "",
     heading_shown("Done to the answers"), interventions_shown(study), "",
     heading_shown("Gaps"), gaps_shown(study), "",
     heading_shown("Open"), findings_shown(findings(study)), "",
@@ -59,10 +74,23 @@ read_shown <- function(study) {
   inputs <- study$inputs
   tables <- study$book$tables
   columns_shown(list(
-    file = c(vapply(inputs, function(one) if (is.null(one$file)) one$export else one$file, ""), vapply(tables, function(one) one$export$shown, "")),
+    file = c(
+      vapply(inputs, function(one) if (is.null(one$file)) one$export else one$file, ""),
+      vapply(tables, function(one) one$export$shown, "")
+    ),
     wave = c(vapply(inputs, `[[`, "", "wave"), rep("look-up", length(tables))),
-    size = c(vapply(inputs, function(one) paste(count_of(one$records, "record"), "by", count_of(one$columns, "column")), ""),
-      vapply(tables, function(one) paste(count_of(one$records, "row"), "by", count_of(length(one$columns), "column")), ""))
+    size = c(vapply(
+      inputs,
+      function(one) paste(count_of(one$records, "record"), "by", count_of(one$columns, "column")),
+      ""
+    ),
+      vapply(
+        tables,
+        function(one) paste(
+          count_of(one$records, "row"), "by", count_of(length(one$columns), "column")
+        ),
+        ""
+      ))
   ))
 }
 
@@ -72,18 +100,37 @@ flow_shown <- function(study) {
   came <- sum(counts)
   drops <- counts[!names(counts) %in% setdiff(names(dispositions), "duplicate")]
   retained <- counts[setdiff(names(counts), names(drops))]
-  if (length(drops) == 0 && identical(names(retained), "retained")) return(paste0("  all ", count_of(came, "record")))
+  if (length(drops) == 0 && identical(names(retained), "retained")) return(paste0(
+    "  all ", count_of(came, "record")
+  ))
   words <- vapply(names(drops), function(name) {
     screen <- study$book$screens[[name]]
     if (is.null(screen)) return("another record of the respondent is retained")
-    paste0(screens()[[screen$kind]]$sentence(screen, study$book), if (name %in% names(study$erased)) " (purged)")
+    paste0(
+      screens()[[screen$kind]]$sentence(screen, study$book),
+      if (name %in% names(study$erased)) " (purged)"
+    )
   }, "")
-  left <- if (identical(names(retained), "retained")) "" else paste(grouped(retained), tolower_ascii(dispositions[names(retained)]), collapse = ", ")
+  left <- if (identical(names(retained), "retained")) "" else paste(
+    grouped(retained), tolower_ascii(dispositions[names(retained)]), collapse = ", "
+  )
   marked <- Filter(function(screen) screen$report, study$book$screens)
   columns_shown(list(
-    count = c(grouped(came), paste0("-", grouped(drops), recycle0 = TRUE), grouped(sum(retained)), grouped(lengths(study$screens[names(marked)]))),
+    count = c(
+      grouped(came), paste0("-", grouped(drops), recycle0 = TRUE), grouped(sum(retained)),
+      grouped(lengths(study$screens[names(marked)]))
+    ),
     name = c("received", names(drops), "retained", names(marked)),
-    words = c("", shorten(words, 84), left, paste0(vapply(marked, function(screen) shorten(screens()[[screen$kind]]$sentence(screen, study$book), 84), ""), ": marked only", recycle0 = TRUE))
+    words = c(
+      "", shorten(words, 84), left,
+      paste0(
+        vapply(
+          marked,
+          function(screen) shorten(screens()[[screen$kind]]$sentence(screen, study$book), 84), ""
+        ),
+        ": marked only", recycle0 = TRUE
+      )
+    )
   ), right = "count")
 }
 
@@ -91,7 +138,10 @@ interventions_shown <- function(study) {
   counts <- interventions(study)
   counts <- counts[names(counts) != "dropped"]
   if (length(counts) == 0) return("  nothing: every cell read as it stands")
-  columns_shown(list(count = grouped(counts), kind = names(counts), words = ledger_kinds[names(counts)]), right = "count")
+  columns_shown(
+    list(count = grouped(counts), kind = names(counts), words = ledger_kinds[names(counts)]),
+    right = "count"
+  )
 }
 
 gaps_shown <- function(study) {
@@ -99,24 +149,45 @@ gaps_shown <- function(study) {
   cells <- count_reasons(study, kept_variables(study$book))$cells
   seen <- cells > 0
   if (!any(seen)) return("  none in the analysis file")
-  columns_shown(list(count = grouped(cells[seen]), reason = reasons$name[seen], label = reasons$label[seen]), right = "count")
+  columns_shown(
+    list(count = grouped(cells[seen]), reason = reasons$name[seen], label = reasons$label[seen]),
+    right = "count"
+  )
 }
 
 findings_shown <- function(found, most = 8) {
   accepted <- sum(nzchar(found$accepted))
   found <- open_findings(found)
-  if (nrow(found) == 0) return(paste0("  nothing: no finding needs review", if (accepted > 0) paste0(" (", accepted, " accepted)")))
+  if (nrow(found) == 0) return(paste0(
+    "  nothing: no finding needs review", if (accepted > 0) paste0(" (", accepted, " accepted)")
+  ))
   open <- table(factor(found$level, c("error", "warning", "note")))
-  counts <- paste(c(vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""), if (accepted > 0) paste(accepted, "accepted")), collapse = ", ")
+  counts <- paste(
+    c(
+      vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""),
+      if (accepted > 0) paste(accepted, "accepted")
+    ),
+    collapse = ", "
+  )
   top <- visible(utils::head(found, most))
   lines <- columns_shown(list(
-    count = c("count", top$count), level = c("level", top$level), variable = c("variable", ifelse(nzchar(top$variable), top$variable, "\u2013")),
-    kind = c("kind", top$kind), written = c("written", ifelse(nzchar(top$written), paste0("\u201c", shorten(top$written, 24), "\u201d"), shorten(sub(".*> ", "", top$path), 24))),
+    count = c("count", top$count), level = c("level", top$level), variable = c(
+      "variable", ifelse(nzchar(top$variable), top$variable, "\u2013")
+    ),
+    kind = c("kind", top$kind), written = c(
+      "written",
+      ifelse(
+        nzchar(top$written), paste0("\u201c", shorten(top$written, 24), "\u201d"),
+        shorten(sub(".*> ", "", top$path), 24)
+      )
+    ),
     examples = c("respondents", shorten(top$examples, 44))
   ), right = "count")
   c(
     paste0("  ", counts), cli::col_grey(lines[1]), lines[-1],
-    if (nrow(found) > most) paste0("  and ", nrow(found) - most, " more, with what to do, in findings.csv")
+    if (nrow(found) > most) paste0(
+      "  and ", nrow(found) - most, " more, with what to do, in findings.csv"
+    )
     else "  what to do about each is in findings.csv"
   )
 }
@@ -125,12 +196,19 @@ outputs_shown <- function(study) {
   variables <- length(kept_variables(study$book))
   sets <- length(selection_sets(study))
   columns_shown(list(
-    file = c("analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", if (has_waves(study)) "waves.csv", "ledger.csv", "findings.csv", "codebook.html", "report.html", "provenance.json"),
+    file = c(
+      "analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", if (has_waves(study)) "waves.csv",
+      "ledger.csv", "findings.csv", "codebook.html", "report.html", "provenance.json"
+    ),
     words = c(
-      paste0(count_of(n_retained(study), "row"), ", ", count_of(variables, "variable")), "why each empty cell is empty",
+      paste0(count_of(n_retained(study), "row"), ", ", count_of(variables, "variable")),
+      "why each empty cell is empty",
       if (sets > 0) paste0("a row for each ticked option, of ", count_of(sets, "question")),
-      if (has_waves(study)) "shares, means and gaps of each wave", count_of(sum(interventions(study)), "intervention"), count_of(nrow(findings(study)), "finding"),
-      "every variable, documented", "who is retained, and what the checks found", "what this build was made of"
+      if (has_waves(study)) "shares, means and gaps of each wave", count_of(
+        sum(interventions(study)), "intervention"
+      ), count_of(nrow(findings(study)), "finding"),
+      "every variable, documented", "who is retained, and what the checks found",
+      "what this build was made of"
     )
   ))
 }

@@ -2,19 +2,36 @@ command_coding <- list(
   place = 9, summary = "Write or update the sheet in which people give codes to open answers",
   arguments = "VARIABLE", most = 1, example = "mavik coding best_codes --project choirs",
   options = function() list(
-    optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
-    optparse::make_option("--out", type = "character", default = NULL, metavar = "FILE", help = "where to write, .xlsx or .csv (default: the sheet that the codebook names)"),
-    optparse::make_option("--once", action = "store_true", default = FALSE, help = "equal answers stand once, with their count"),
-    optparse::make_option("--second", type = "character", default = NULL, metavar = "FILE", help = "a second coder's sheet: how far do the two agree? Nothing is written")
+    optparse::make_option(
+      "--project", type = "character", default = ".", metavar = "PROJECT",
+      help = "the project folder or its codebook (default: here)"
+    ),
+    optparse::make_option(
+      "--out", type = "character", default = NULL, metavar = "FILE",
+      help = "where to write, .xlsx or .csv (default: the sheet that the codebook names)"
+    ),
+    optparse::make_option(
+      "--once", action = "store_true", default = FALSE,
+      help = "equal answers stand once, with their count"
+    ),
+    optparse::make_option(
+      "--second", type = "character", default = NULL, metavar = "FILE",
+      help = "a second coder's sheet: how far do the two agree? Nothing is written"
+    )
   ),
   run = function(given) {
-    if (length(given$args) == 0) stop_mavik("usage_error", "`mavik coding` needs a variable; `mavik coding --help` shows how")
+    if (length(given$args) == 0) stop_mavik(
+      "usage_error", "`mavik coding` needs a variable; `mavik coding --help` shows how"
+    )
     if (!is.null(given$second)) {
       show_lines(agreement_shown(coding_agreement(given$project, given$args, given$second)))
       return(0L)
     }
     sheet <- coding_sheet(given$project, given$args, given$out, given$once)
-    file <- if (is.null(given$out)) { book <- compile_codebook(as_codebook(given$project)); coding_file(coding_entry(given$args, book), book) } else given$out
+    file <- if (is.null(given$out)) {
+      book <- compile_codebook(as_codebook(given$project))
+      coding_file(coding_entry(given$args, book), book)
+    } else given$out
     show_lines(coding_shown(sheet, file))
     0L
   }
@@ -24,8 +41,19 @@ coding_shown <- function(sheet, file) {
   codes <- sheet[grep("^code( [0-9]+)?$", names(sheet))]
   coded <- Reduce(`|`, lapply(codes, nzchar), logical(nrow(sheet)))
   c(
-    paste0("The sheet stands in ", file), paste0("  ", count_of(nrow(sheet), "answer"), ", ", grouped(sum(coded)), " with a code"),
-    if (!is.null(sheet$state) && any(nzchar(sheet$state))) paste0("  ", paste(vapply(intersect(c("new", "changed", "gone"), sheet$state), function(state) paste(grouped(sum(sheet$state == state)), state), ""), collapse = ", "))
+    paste0("The sheet stands in ", file), paste0(
+      "  ", count_of(nrow(sheet), "answer"), ", ", grouped(sum(coded)), " with a code"
+    ),
+    if (!is.null(sheet$state) && any(nzchar(sheet$state))) paste0(
+      "  ",
+      paste(
+        vapply(
+          intersect(c("new", "changed", "gone"), sheet$state),
+          function(state) paste(grouped(sum(sheet$state == state)), state), ""
+        ),
+        collapse = ", "
+      )
+    )
   )
 }
 
@@ -33,8 +61,15 @@ agreement_shown <- function(found) {
   codes <- found$codes
   if (found$answers == 0) return("No answer is coded in both sheets.")
   c(
-    paste0(count_of(found$answers, "answer"), " coded in both sheets, ", number_show(found$same, 1), " % with the same codes"), "",
-    columns_shown(list(code = c("code", codes$code), both = c("both", grouped(codes$both)), first = c("first only", grouped(codes$first)), second = c("second only", grouped(codes$second)),
-      agreement = c("agreement", paste0(number_show(codes$agreement, 1), " %")), kappa = c("kappa", ifelse(is.na(codes$kappa), "\u2013", number_show(codes$kappa, 2)))), right = c("both", "first", "second", "agreement", "kappa"))
+    paste0(
+      count_of(found$answers, "answer"), " coded in both sheets, ", number_show(found$same, 1),
+      " % with the same codes"
+    ), "",
+    columns_shown(list(code = c("code", codes$code), both = c("both", grouped(codes$both)),
+      first = c("first only", grouped(codes$first)),
+      second = c("second only", grouped(codes$second)),
+      agreement = c("agreement", paste0(number_show(codes$agreement, 1), " %")), kappa = c(
+        "kappa", ifelse(is.na(codes$kappa), "\u2013", number_show(codes$kappa, 2))
+      )), right = c("both", "first", "second", "agreement", "kappa"))
   )
 }

@@ -1,18 +1,34 @@
 command_draft <- list(
   place = 4, summary = "Draft a first codebook from an export, with the grounds for each guess",
-  arguments = "FILE...", most = 50, example = "mavik draft choirs/raw/spring.csv --out draft/choirs.yml",
+  arguments = "FILE...", most = 50,
+  example = "mavik draft choirs/raw/spring.csv --out draft/choirs.yml",
   options = function() list(
-    optparse::make_option("--out", type = "character", default = NULL, metavar = "FILE", help = "where to write it (default: standard output)"),
-    optparse::make_option("--onto", type = "character", default = NULL, metavar = "CODEBOOK", help = "add what is new to this codebook, in place"),
-    optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several")
+    optparse::make_option(
+      "--out", type = "character", default = NULL, metavar = "FILE",
+      help = "where to write it (default: standard output)"
+    ),
+    optparse::make_option(
+      "--onto", type = "character", default = NULL, metavar = "CODEBOOK",
+      help = "add what is new to this codebook, in place"
+    ),
+    optparse::make_option(
+      "--sheet", type = "character", default = NULL, metavar = "NAME",
+      help = "the sheet of a workbook that has several"
+    )
   ),
   run = function(given) {
-    if (length(given$args) == 0) stop_mavik("usage_error", "`mavik draft` needs a file; `mavik draft --help` shows how")
+    if (length(given$args) == 0) stop_mavik(
+      "usage_error", "`mavik draft` needs a file; `mavik draft --help` shows how"
+    )
     if (!is.null(given$onto)) return(draft_in_place(given))
     out <- given$out
     check_may_write(out, given$args, replace = TRUE)
-    if (!is.null(out) && file.exists(out)) stop_mavik("write_error", out, ": stands there already and is kept; choose another name")
-    draft <- draft_codebook(given$args, given$sheet, project = if (is.null(out)) NULL else dirname(out))
+    if (!is.null(out) && file.exists(out)) stop_mavik(
+      "write_error", out, ": stands there already and is kept; choose another name"
+    )
+    draft <- draft_codebook(
+      given$args, given$sheet, project = if (is.null(out)) NULL else dirname(out)
+    )
     if (is.null(out)) {
       show_lines(draft)
       return(0L)

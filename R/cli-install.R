@@ -15,12 +15,18 @@ install_command <- function(dir = NULL) {
     folders <- path.expand(c("~/.local/bin", "/usr/local/bin"))
     on_path <- strsplit(Sys.getenv("PATH"), .Platform$path.sep, fixed = TRUE)[[1]]
     dir <- folders[folders %in% on_path & file.access(folders, 2) == 0][1]
-    if (is.na(dir)) stop_mavik("write_error", "no folder of your own is on the PATH: name one, install_command(\"~/bin\")")
+    if (is.na(dir)) stop_mavik(
+      "write_error", "no folder of your own is on the PATH: name one, install_command(\"~/bin\")"
+    )
   }
-  if (!dir.exists(dir) || file.access(dir, 2) != 0) stop_mavik("write_error", dir, ": is not a folder that you may write to")
+  if (!dir.exists(dir) || file.access(dir, 2) != 0) stop_mavik(
+    "write_error", dir, ": is not a folder that you may write to"
+  )
   path <- file.path(dir, "mavik")
   mark <- "# Runs the R package mavik."
-  if (file.exists(path) && !mark %in% readLines(path, warn = FALSE)) stop_mavik("write_error", path, ": another file of this name stands there")
+  if (file.exists(path) && !mark %in% readLines(path, warn = FALSE)) stop_mavik(
+    "write_error", path, ": another file of this name stands there"
+  )
   script <- system.file("exec", "mavik", package = "mavik", mustWork = TRUE)
   library <- dirname(system.file(package = "mavik"))
   writeLines(c(

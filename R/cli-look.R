@@ -2,11 +2,22 @@ command_look <- list(
   place = 3, summary = "Show what is in an export: its layout, what each column holds",
   arguments = "FILE", most = 1, example = "mavik look choirs/raw/spring.csv",
   options = function() list(
-    optparse::make_option("--column", type = "character", default = NULL, metavar = "NAME", help = "the whole of one column"),
-    optparse::make_option("--sheet", type = "character", default = NULL, metavar = "NAME", help = "the sheet of a workbook that has several"),
-    optparse::make_option("--html", type = "character", default = NULL, metavar = "FILE", help = "write an HTML page with the picture of gaps"),
+    optparse::make_option(
+      "--column", type = "character", default = NULL, metavar = "NAME",
+      help = "the whole of one column"
+    ),
+    optparse::make_option(
+      "--sheet", type = "character", default = NULL, metavar = "NAME",
+      help = "the sheet of a workbook that has several"
+    ),
+    optparse::make_option(
+      "--html", type = "character", default = NULL, metavar = "FILE",
+      help = "write an HTML page with the picture of gaps"
+    ),
     replace_option(),
-    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+    optparse::make_option(
+      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
+    )
   ),
   json = list(
     "look FILE" = c(
@@ -23,18 +34,25 @@ command_look <- list(
     )
   ),
   run = function(given) {
-    if (length(given$args) == 0) stop_mavik("usage_error", "`mavik look` needs a file; `mavik look --help` shows how")
+    if (length(given$args) == 0) stop_mavik(
+      "usage_error", "`mavik look` needs a file; `mavik look --help` shows how"
+    )
     check_may_write(given$html, given$args, given$replace)
     seen <- look(given$args, given$sheet)
     if (!is.null(given$column) && is.null(seen$columns[[given$column]])) {
-      stop_mavik("usage_error", "`", given$column, "` is not a column", did_you_mean(given$column, names(seen$columns)))
+      stop_mavik(
+        "usage_error", "`", given$column, "` is not a column",
+        did_you_mean(given$column, names(seen$columns))
+      )
     }
     if (!is.null(given$html)) {
       write_text(look_page(seen), given$html)
     }
     show_lines(if (given$json) look_json(seen,
-      given$column) else if (is.null(given$column)) look_shown(seen) else column_shown(seen$columns[[given$column]]))
-    if (!is.null(given$html) && !given$json) show_lines(c("", paste0("The picture of gaps stands in ",
+      given$column) else if (is.null(given$column)) look_shown(seen) else
+        column_shown(seen$columns[[given$column]]))
+    if (!is.null(given$html) && !given$json) show_lines(c("",
+      paste0("The picture of gaps stands in ",
       given$html)))
     0L
   }
@@ -45,13 +63,25 @@ look_shown <- function(seen, width = 118) {
   form <- seen$form
   c(
     heading_shown(seen$file),
-    paste0("  ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"), ", ", form$encoding, ", ", form$delimiter,
-      ", heading: ", paste(form$heading, collapse = ", "), if (form$skip > 0) paste0(", below ", count_of(form$skip, "title line")), "; answers as ", seen$cells),
+    paste0("  ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"),
+      ", ", form$encoding, ", ", form$delimiter,
+      ", heading: ", paste(form$heading, collapse = ", "), if (form$skip > 0) paste0(
+        ", below ", count_of(form$skip, "title line")
+      ), "; answers as ", seen$cells),
     if (!is.null(seen$totals)) paste0("  This looks like ", seen$totals),
     "", columns_by_kind(seen, width), "", heading_shown("Records"), keys_shown(seen$keys),
-    paste0("  ", grouped(seen$blank_after_opening), " answered nothing after the opening questions; ", grouped(seen$identical), " repeat another in every answer"),
+    paste0(
+      "  ", grouped(seen$blank_after_opening), " answered nothing after the opening questions; ",
+      grouped(seen$identical), " repeat another in every answer"
+    ),
     "", heading_shown("Commonest patterns of blanks"),
-    columns_shown(list(count = grouped(seen$gap_patterns$count), blank = shorten(seen$gap_patterns$blank, width - 12)), right = "count")
+    columns_shown(
+      list(
+        count = grouped(seen$gap_patterns$count),
+        blank = shorten(seen$gap_patterns$blank, width - 12)
+      ),
+      right = "count"
+    )
   )
 }
 
@@ -59,10 +89,18 @@ keys_shown <- function(keys) {
   if (is.null(keys)) return("  nothing identifies a respondent")
   twice <- keys$repeated
   c(
-    paste0("  key ", keys$column, ": ", if (nrow(twice) == 0 && keys$blank == 0) "each record has one, none twice" else
+    paste0("  key ", keys$column, ": ",
+      if (nrow(twice) == 0 && keys$blank == 0) "each record has one, none twice" else
       paste0(count_of(nrow(twice), "key"), " more than once, ", grouped(keys$blank), " blank")),
-    if (nrow(twice) > 0) paste0("    ", paste0(utils::head(twice$text, 8), " \u00d7 ", utils::head(twice$count, 8), collapse = ", "), if (nrow(twice) > 8) " ..."),
-    if (length(keys$near) > 0) paste0("    nearly the same: ", paste(utils::head(keys$near, 5), collapse = "; "), if (length(keys$near) > 5) " ...")
+    if (nrow(twice) > 0) paste0(
+      "    ",
+      paste0(utils::head(twice$text, 8), " \u00d7 ", utils::head(twice$count, 8), collapse = ", "),
+      if (nrow(twice) > 8) " ..."
+    ),
+    if (length(keys$near) > 0) paste0(
+      "    nearly the same: ", paste(utils::head(keys$near, 5), collapse = "; "),
+      if (length(keys$near) > 5) " ..."
+    )
   )
 }
 
@@ -70,9 +108,16 @@ columns_by_kind <- function(seen, width) {
   kinds <- vapply(seen$columns, `[[`, "", "kind")
   columns <- seen$columns[order(match(kinds, column_kinds))]
   lines <- columns_shown(list(
-    kind = c("kind", unname(kind_words[vapply(columns, `[[`, "", "kind")])), column = c("column", shorten(names(columns), 20)),
-    filled = c("filled", paste0(number_show(100 * vapply(columns, function(one) one$filled / one$records, 0), 0), " %")),
-    distinct = c("distinct", grouped(vapply(columns, `[[`, 0L, "distinct"))), common = c("commonest, with counts", shorten(vapply(columns, commonest_shown, ""), width - 66)),
+    kind = c("kind", unname(kind_words[vapply(columns, `[[`, "", "kind")])), column = c(
+      "column", shorten(names(columns), 20)
+    ),
+    filled = c(
+      "filled",
+      paste0(number_show(100 * vapply(columns, function(one) one$filled / one$records, 0), 0), " %")
+    ),
+    distinct = c("distinct", grouped(vapply(columns, `[[`, 0L, "distinct"))), common = c(
+      "commonest, with counts", shorten(vapply(columns, commonest_shown, ""), width - 66)
+    ),
     odd = c("does not fit", shorten(vapply(columns, odd_shown, ""), 30))
   ), right = c("filled", "distinct"))
   c(cli::col_grey(lines[1]), lines[-1])
@@ -89,7 +134,9 @@ commonest_shown <- function(one, most = 4) {
 
 odd_shown <- function(one) {
   odd <- c(one$odd$text, one$variants$text)
-  if (length(odd) == 0 || one$kind %in% hidden_kinds) "" else paste0("\u201c", utils::head(odd, 3), "\u201d", collapse = " ")
+  if (length(odd) == 0 || one$kind %in% hidden_kinds) "" else paste0(
+    "\u201c", utils::head(odd, 3), "\u201d", collapse = " "
+  )
 }
 
 column_shown <- function(one) {
@@ -97,10 +144,15 @@ column_shown <- function(one) {
   c(
     heading_shown(one$name), if (nzchar(one$question)) paste0("  ", one$question),
     paste0("  ", kind_words[[one$kind]], ": ", one$grounds),
-    paste0("  ", grouped(one$filled), " of ", grouped(one$records), " filled, ", grouped(one$distinct), " distinct"), "",
+    paste0(
+      "  ", grouped(one$filled), " of ", grouped(one$records), " filled, ", grouped(one$distinct),
+      " distinct"
+    ), "",
     if (one$kind %in% hidden_kinds) paste0("  ", masked)
     else if (one$filled > 0) columns_shown(list(
-      count = grouped(one$cells$count), share = paste0(number_show(100 * one$cells$count / one$records, 1), " %"), text = shorten(one$cells$text, 90),
+      count = grouped(one$cells$count), share = paste0(
+        number_show(100 * one$cells$count / one$records, 1), " %"
+      ), text = shorten(one$cells$text, 90),
       gap = ifelse(is.na(one$cells$gap), "", paste0("(", one$cells$gap, ")"))
     ), right = c("count", "share")),
     if (one$filled < one$records) paste0("  ", grouped(one$records - one$filled), " blank")
@@ -110,11 +162,13 @@ column_shown <- function(one) {
 look_json <- function(seen, column = NULL) {
   columns <- lapply(if (is.null(column)) seen$columns else seen$columns[column], function(one) {
     hidden <- one$kind %in% hidden_kinds
-    list(name = one$name, question = one$question, kind = one$kind, grounds = one$grounds, filled = one$filled, distinct = one$distinct,
+    list(name = one$name, question = one$question, kind = one$kind, grounds = one$grounds,
+      filled = one$filled, distinct = one$distinct,
       commonest = utils::head(one$cells[c("text", "count")],
         if (hidden) 0 else if (is.null(column)) 20 else Inf))
   })
   json_of(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells,
-    columns = unname(columns), totals = seen$totals, keys = seen$keys, blank_after_opening = seen$blank_after_opening,
+    columns = unname(columns), totals = seen$totals, keys = seen$keys,
+    blank_after_opening = seen$blank_after_opening,
     identical = seen$identical, gap_patterns = seen$gap_patterns), c("heading", "columns", "near"))
 }

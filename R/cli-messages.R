@@ -29,12 +29,15 @@ visible <- function(x) {
 say_note <- function(message) to_stderr("mavik: note: ", visible_controls(message))
 
 say_error <- function(message) {
-  head <- if (cli::num_ansi_colors(stderr()) > 1) cli::style_bold(cli::col_red("mavik:")) else "mavik:"
+  head <- if (cli::num_ansi_colors(stderr()) > 1)
+    cli::style_bold(cli::col_red("mavik:")) else "mavik:"
   to_stderr(head, " ", visible_controls(message, keep = "\n"))
   2L
 }
 
-progress_words <- c(read = "Reading", look = "Looking at", decode = "Decoding", make = "Making", write = "Writing")
+progress_words <- c(
+  read = "Reading", look = "Looking at", decode = "Decoding", make = "Making", write = "Writing"
+)
 
 # A line that shows how far the work has come, on a terminal and only where it takes long.
 with_progress <- function(expr) {
@@ -57,7 +60,9 @@ with_progress <- function(expr) {
 columns_shown <- function(table, indent = "  ", right = character(), quiet = character()) {
   cells <- lapply(names(table), function(name) {
     text <- visible_controls(as.character(table[[name]]))
-    text <- cli::ansi_align(text, width = max(cli::ansi_nchar(text)), align = if (name %in% right) "right" else "left")
+    text <- cli::ansi_align(
+      text, width = max(cli::ansi_nchar(text)), align = if (name %in% right) "right" else "left"
+    )
     if (name %in% quiet) cli::col_grey(sub(" +$", "", text)) else text
   })
   sub("[ ]+$", "", paste0(indent, do.call(paste, c(cells, sep = "  "))))

@@ -2,9 +2,14 @@ command_reference <- list(
   place = 13, summary = "The codebook language, key by key, and the words of the outputs",
   arguments = "[KEY]", most = 1, example = "mavik reference score",
   options = function() list(
-    optparse::make_option("--html", type = "character", default = NULL, metavar = "FILE", help = "all of it as an HTML page"),
+    optparse::make_option(
+      "--html", type = "character", default = NULL, metavar = "FILE",
+      help = "all of it as an HTML page"
+    ),
     replace_option(),
-    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+    optparse::make_option(
+      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
+    )
   ),
   json = list("reference" = c(
     keys = "the language: part, place, key, type, required, default, help, example, goes_with",
@@ -24,7 +29,9 @@ command_reference <- list(
       if (nrow(entries) + nrow(words) == 0) no_such_key(given$args)
     }
     show_lines(if (given$json) json_of(list(keys = entries, words = words))
-      else if (length(given$args) == 0) reference_overview(entries) else reference_shown(entries, words))
+      else if (length(given$args) == 0) reference_overview(entries) else reference_shown(
+        entries, words
+      ))
     said_written(given)
   }
 )
@@ -38,7 +45,10 @@ said_written <- function(given) {
 json_entries <- function() {
   shapes <- unlist(lapply(unname(commands()), `[[`, "json"), recursive = FALSE)
   do.call(rbind, lapply(names(shapes), function(name) {
-    data.frame(part = "JSON of the commands", place = paste0("mavik ", name, " --json"), key = names(shapes[[name]]), help = unname(shapes[[name]]))
+    data.frame(
+      part = "JSON of the commands", place = paste0("mavik ", name, " --json"),
+      key = names(shapes[[name]]), help = unname(shapes[[name]])
+    )
   }))
 }
 
@@ -57,12 +67,18 @@ path_plain <- function(text) sub("^ > ", "", gsub("\\s*[>.]\\s*", " > ", trimws(
 
 words_named <- function(words, word) {
   plain <- sub("[.]csv$", "", word)
-  words[words$key == word | sub("[.]csv$", "", words$place) == plain | startsWith(words$place, paste("mavik", word)), ]
+  words[
+    words$key == word | sub("[.]csv$", "", words$place) == plain |
+    startsWith(words$place, paste("mavik", word)),
+  ]
 }
 
 no_such_key <- function(word) {
   known <- unique(c(language_entries()$key, vocabulary_entries()$key))
-  stop_mavik("usage_error", "`", word, "` is no key of the language", did_you_mean(word, known), "; `mavik reference` lists them")
+  stop_mavik(
+    "usage_error", "`", word, "` is no key of the language", did_you_mean(word, known),
+    "; `mavik reference` lists them"
+  )
 }
 
 reference_overview <- function(entries) {
@@ -71,10 +87,20 @@ reference_overview <- function(entries) {
     some <- entries[chapter == name, ]
     head <- some$part %in% c("key", "function") | some$key == some$goes_with
     some <- some[head & !duplicated(paste(some$part, some$place, some$key)), ]
-    c("", heading_shown(language_chapters[[name]]), columns_shown(list(key = key_below(some, name), help = shorten(some$help, 88))))
+    c(
+      "", heading_shown(language_chapters[[name]]),
+      columns_shown(list(key = key_below(some, name), help = shorten(some$help, 88)))
+    )
   }))
-  c(lines[-1], "", "`mavik reference KEY` tells all of a key, a way or an operator; `mavik reference findings` the kinds of",
-    "findings; so do `ledger`, `gaps`, `waves`, and `check`, `look`, ... the JSON of a command. --html writes all of it.")
+  c(lines[-1], "",
+    paste0(
+      "`mavik reference KEY` tells all of a key, a way or an operator; `mavik reference ",
+      "findings` the kinds of"
+    ),
+    paste0(
+      "findings; so do `ledger`, `gaps`, `waves`, and `check`, `look`, ... the JSON of a ",
+      "command. --html writes all of it."
+    ))
 }
 
 # Keys of keys with the key that they stand under.
@@ -90,26 +116,47 @@ reference_shown <- function(entries, words) {
     unlist(lapply(unique(paste(words$part, words$place)), function(place) {
       some <- words[paste(words$part, words$place) == place, ]
       kind <- vocabulary_chapters[some$part[1]]
-      c(heading_shown(if (is.na(kind) || some$part[1] == "column") some$place[1] else kind), columns_shown(list(key = some$key, help = some$help)), "")
+      c(
+        heading_shown(if (is.na(kind) || some$part[1] == "column") some$place[1] else kind),
+        columns_shown(list(key = some$key, help = some$help)), ""
+      )
     }))
   )
 }
 
 # One entry for ways that share a key.
 joined_entries <- function(entries) {
-  same <- do.call(paste, c(entries[c("place", "key", "type", "default", "help", "example")], sep = "\r"))
-  entries$goes_with <- vapply(same, function(one) paste(unique(entries$goes_with[same == one]), collapse = ", "), "", USE.NAMES = FALSE)
+  same <- do.call(
+    paste, c(entries[c("place", "key", "type", "default", "help", "example")], sep = "\r")
+  )
+  entries$goes_with <- vapply(
+    same, function(one) paste(unique(entries$goes_with[same == one]), collapse = ", "), "",
+    USE.NAMES = FALSE
+  )
   entries[!duplicated(same), ]
 }
 
 key_lines <- function(entry) {
   own <- entry$key == entry$goes_with
-  where <- paste0(if (nzchar(entry$place)) entry$place else "at the top of a codebook", if (nzchar(entry$goes_with) && !own && !grepl(paste(" >", entry$goes_with), entry$place, fixed = TRUE)) paste0(", with ", entry$goes_with))
-  takes <- c(if (nzchar(entry$type)) entry$type, if (entry$required) "needed", if (nzchar(entry$default)) paste0("`", entry$default, "` if not said"))
+  where <- paste0(
+    if (nzchar(entry$place)) entry$place else "at the top of a codebook",
+    if (
+      nzchar(entry$goes_with) && !own &&
+      !grepl(paste(" >", entry$goes_with), entry$place, fixed = TRUE)
+    ) paste0(", with ", entry$goes_with)
+  )
+  takes <- c(
+    if (nzchar(entry$type)) entry$type, if (entry$required) "needed",
+    if (nzchar(entry$default)) paste0("`", entry$default, "` if not said")
+  )
   c(
     paste0(heading_shown(entry$key), "  ", cli::col_grey(where)),
-    cli::ansi_strwrap(entry$help, width = max(cli::console_width(), 80) - 4, indent = 2, exdent = 2),
-    if (length(takes) > 0) cli::ansi_strwrap(paste(takes, collapse = "; "), width = max(cli::console_width(), 80) - 4, indent = 2, exdent = 4),
-    if (nzchar(entry$example)) paste0("      ", strsplit(entry$example, "\n", fixed = TRUE)[[1]]), ""
+    cli::ansi_strwrap(entry$help, max(cli::console_width(), 80) - 4, indent = 2, exdent = 2),
+    if (length(takes) > 0) cli::ansi_strwrap(
+      paste(takes, collapse = "; "), width = max(cli::console_width(), 80) - 4, indent = 2,
+      exdent = 4
+    ),
+    if (nzchar(entry$example)) paste0("      ", strsplit(entry$example, "\n", fixed = TRUE)[[1]]),
+    ""
   )
 }

@@ -17,7 +17,10 @@ run_command <- function(args = commandArgs(trailingOnly = TRUE)) {
     mavik_error = function(e) say_error(conditionMessage(e)),
     interrupt = function(e) say_error("stopped; nothing was written"),
     # Whoever reads the output had enough of it (`| head`): no fault, and nobody to tell.
-    error = function(e) if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) 0L else say_error(paste0("unexpected: ", conditionMessage(e), "; this is a fault of Mavik, please report it"))
+    error = function(e) if (grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) 0L else
+      say_error(paste0(
+        "unexpected: ", conditionMessage(e), "; this is a fault of Mavik, please report it"
+      ))
   )
 }
 
@@ -42,7 +45,10 @@ dispatch <- function(args) {
   }
   command <- known[[first]]
   if (is.null(command)) {
-    stop_mavik("usage_error", "`", first, "` is not a command", did_you_mean(first, names(known)), "; `mavik --help` lists them")
+    stop_mavik(
+      "usage_error", "`", first, "` is not a command", did_you_mean(first, names(known)),
+      "; `mavik --help` lists them"
+    )
   }
   given <- parse_arguments(first, command, args[-1])
   if (given$help) {
@@ -62,14 +68,21 @@ commands <- function() {
 }
 
 parse_arguments <- function(name, command, args) {
-  parser <- optparse::OptionParser(option_list = c(command$options(), help_option()), add_help_option = FALSE)
+  parser <- optparse::OptionParser(
+    option_list = c(command$options(), help_option()), add_help_option = FALSE
+  )
   check_flags(args, parser@options, name)
   given <- tryCatch(
     optparse::parse_args(parser, args, positional_arguments = TRUE, print_help_and_exit = FALSE),
-    error = function(e) stop_mavik("usage_error", conditionMessage(e), "; `mavik ", name, " --help` shows how")
+    error = function(e) stop_mavik(
+      "usage_error", conditionMessage(e), "; `mavik ", name, " --help` shows how"
+    )
   )
   if (length(given$args) > command$most && !given$options$help) {
-    stop_mavik("usage_error", "`mavik ", name, "` takes ", count_of(command$most, "argument"), " at most; `", given$args[command$most + 1], "` is one too many")
+    stop_mavik(
+      "usage_error", "`mavik ", name, "` takes ", count_of(command$most, "argument"), " at most; `",
+      given$args[command$most + 1], "` is one too many"
+    )
   }
   c(given$options, list(args = given$args))
 }
@@ -113,14 +126,22 @@ say_written <- function(given) {
   if (!given$json && length(files) > 0) show_lines(paste0("Written to ", files))
 }
 
-help_option <- function() list(optparse::make_option(c("-h", "--help"), action = "store_true", default = FALSE, help = "this help"))
+help_option <- function() list(optparse::make_option(
+  c("-h", "--help"), action = "store_true", default = FALSE, help = "this help"
+))
 
 overview <- function(known) {
   c(
     "Mavik turns raw questionnaire exports into a documented analysis file.", "",
     "  mavik COMMAND [ARGUMENTS] [OPTIONS]", "",
-    paste0("  ", formatC(names(known), width = -max(nchar(names(known))) - 1), vapply(known, `[[`, "", "summary")), "",
-    "`mavik COMMAND --help` shows a command's options and an example; `mavik --version` the version.",
+    paste0(
+      "  ", formatC(names(known), width = -max(nchar(names(known))) - 1),
+      vapply(known, `[[`, "", "summary")
+    ), "",
+    paste0(
+      "`mavik COMMAND --help` shows a command's options and an example; `mavik --version` the ",
+      "version."
+    ),
     "Exit status: 0 done; 1 `check` has open errors or warnings; 2 nothing was written."
   )
 }
@@ -129,11 +150,20 @@ command_help <- function(name, command) {
   options <- c(command$options(), help_option())
   flags <- vapply(options, function(one) {
     value <- if (one@action == "store") paste0(" ", one@metavar) else ""
-    paste0(paste(c(one@short_flag[!is.na(one@short_flag) & nzchar(one@short_flag)], one@long_flag), collapse = ", "), value)
+    paste0(
+      paste(
+        c(one@short_flag[!is.na(one@short_flag) & nzchar(one@short_flag)], one@long_flag),
+        collapse = ", "
+      ),
+      value
+    )
   }, "")
   c(
     paste0(command$summary, "."), "", paste("  mavik", name, command$arguments, "[OPTIONS]"), "",
-    paste0("  ", formatC(flags, width = -max(nchar(flags)) - 2), vapply(options, function(one) one@help, "")), "",
+    paste0(
+      "  ", formatC(flags, width = -max(nchar(flags)) - 2),
+      vapply(options, function(one) one@help, "")
+    ), "",
     "Example:", paste0("  ", command$example)
   )
 }

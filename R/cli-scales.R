@@ -2,19 +2,44 @@ command_scales <- list(
   place = 11, summary = "Examine scales: reliability, items, and what looks like a mistake",
   arguments = "[SCALE...]", most = 50, example = "mavik scales belonging --project choirs",
   options = function() list(
-    optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
-    optparse::make_option("--pairwise", action = "store_true", default = FALSE, help = "for each pair of items whoever answered both (default: complete cases)"),
-    optparse::make_option("--by", type = "character", default = NULL, metavar = "VARIABLE", help = "means of the score by the groups of this variable too"),
-    optparse::make_option("--thresholds", type = "character", default = "", metavar = "LIST", help = "what is pointed out: negative=0,weak=0.2,floor_ceiling=0.15,blank=0.2"),
-    optparse::make_option("--html", type = "character", default = NULL, metavar = "FILE", help = "an HTML page with tables and figures"),
-    optparse::make_option("--figure", type = "character", default = NULL, metavar = "FILE", help = "the figure of the first scale's items, .svg or .png"),
+    optparse::make_option(
+      "--project", type = "character", default = ".", metavar = "PROJECT",
+      help = "the project folder or its codebook (default: here)"
+    ),
+    optparse::make_option(
+      "--pairwise", action = "store_true", default = FALSE,
+      help = "for each pair of items whoever answered both (default: complete cases)"
+    ),
+    optparse::make_option(
+      "--by", type = "character", default = NULL, metavar = "VARIABLE",
+      help = "means of the score by the groups of this variable too"
+    ),
+    optparse::make_option(
+      "--thresholds", type = "character", default = "", metavar = "LIST",
+      help = "what is pointed out: negative=0,weak=0.2,floor_ceiling=0.15,blank=0.2"
+    ),
+    optparse::make_option(
+      "--html", type = "character", default = NULL, metavar = "FILE",
+      help = "an HTML page with tables and figures"
+    ),
+    optparse::make_option(
+      "--figure", type = "character", default = NULL, metavar = "FILE",
+      help = "the figure of the first scale's items, .svg or .png"
+    ),
     replace_option(),
-    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+    optparse::make_option(
+      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
+    )
   ),
   json = list(
     "scales" = c(
       title = "the title of the study",
-      scales = "for each scale and wave: scale, label, wave, use, n, k, score, possible, floor_ceiling, alpha, alpha_low, alpha_high, alpha_standard, mean_r, omega, split_half, items, answers, straightlined, warnings",
+      scales =
+        paste0(
+          "for each scale and wave: scale, label, wave, use, n, k, score, possible, ",
+          "floor_ceiling, alpha, alpha_low, alpha_high, alpha_standard, mean_r, omega, ",
+          "split_half, items, answers, straightlined, warnings"
+        ),
       use = "`complete` or `pairwise`",
       thresholds = "what is pointed out: negative, floor_ceiling, blank, weak"
     )
@@ -22,11 +47,18 @@ command_scales <- list(
   run = function(given) {
     for (file in c(given$html, given$figure)) check_may_write(file,
       raw_places(known_book(given$project)), given$replace)
-    found <- examine_scales(given$project, if (length(given$args) > 0) given$args, if (given$pairwise) "pairwise" else "complete", thresholds = thresholds_meant(given$thresholds))
+    found <- examine_scales(
+      given$project, if (length(given$args) > 0) given$args,
+      if (given$pairwise) "pairwise" else "complete",
+      thresholds = thresholds_meant(given$thresholds)
+    )
     names <- unique(vapply(found$scales, `[[`, "", "scale"))
-    means <- if (!is.null(given$by) && length(names) > 0) answers(given$project, names, by = given$by)
+    means <- if (!is.null(given$by) && length(names) > 0) answers(
+      given$project, names, by = given$by
+    )
     if (!is.null(given$html)) write_text(scales_page(found, means), given$html)
-    if (!is.null(given$figure)) save_figure(if (length(found$scales) > 0) figure_items(found$scales[[1]]),
+    if (!is.null(given$figure)) save_figure(if (length(found$scales) > 0)
+      figure_items(found$scales[[1]]),
       given$figure)
     show_lines(if (given$json) json_of(unclass(found), c("scales", "possible",
       "warnings")) else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
@@ -38,7 +70,12 @@ command_scales <- list(
 thresholds_meant <- function(text) {
   pairs <- strsplit(strsplit(text, "[, ]+")[[1]], "=", fixed = TRUE)
   known <- c("negative", "weak", "floor_ceiling", "blank")
-  for (pair in pairs) if (length(pair) != 2 || !pair[1] %in% known || is.na(text_to_number(pair[2]))) stop_mavik("usage_error", "--thresholds takes pairs like floor_ceiling=0.2, of ", some_of(known), "; `", paste(pair, collapse = "="), "` is none")
+  for (pair in pairs) if (
+    length(pair) != 2 || !pair[1] %in% known || is.na(text_to_number(pair[2]))
+  ) stop_mavik(
+    "usage_error", "--thresholds takes pairs like floor_ceiling=0.2, of ", some_of(known), "; `",
+    paste(pair, collapse = "="), "` is none"
+  )
   with_names(lapply(pairs, function(pair) text_to_number(pair[2])), vapply(pairs, `[`, "", 1))
 }
 
@@ -49,21 +86,69 @@ print.mavik_scales <- function(x, ...) {
   invisible(x)
 }
 
-scales_shown <- function(found) if (length(found$scales) == 0) "The codebook makes no score." else unlist(lapply(visible(found$scales), scale_lines))
+scales_shown <- function(found) if (length(found$scales) == 0) "The codebook makes no score." else
+  unlist(lapply(visible(found$scales), scale_lines))
 
 scale_lines <- function(one) {
-  s <- one$score
   c(
-    heading_shown(paste0(one$scale, ": ", one$label, if (nzchar(one$wave)) paste0(", wave ", one$wave))),
-    cli::col_grey(paste0("  ", count_of(one$k, "item"), "; coefficients from ", if (one$use == "complete") paste0(count_of(one$n, "respondent"), " who answered all items") else paste0("pairs of items, ", grouped(one$n), " respondents at least"))),
-    columns_shown(list(n = c("n", grouped(s[["n"]])), mean = c("mean", two_decimals(s[["mean"]])), sd = c("sd", two_decimals(s[["sd"]])), min = c("smallest", two_decimals(s[["min"]])), max = c("largest", two_decimals(s[["max"]])), skew = c("skew", two_decimals(s[["skew"]])),
-      possible = c("possible", if (length(one$possible) == 2) paste(number_to_text(round_half(one$possible, 4)), collapse = " to ") else "open")), right = c("n", "mean", "sd", "min", "max", "skew", "possible")), "",
-    columns_shown(list(what = c("alpha", "alpha, standardised", "omega, one factor", "split half", "mean correlation"),
-      value = three(c(one$alpha, one$alpha_standard, one$omega, one$split_half, one$mean_r)),
-      words = c(paste0(if (!is.na(one$alpha_low)) paste0("95 % interval ", three(one$alpha_low), " to ", three(one$alpha_high), "; "), alpha_words(one$alpha)), "", "", "odd against even items, Spearman-Brown", "between items")), right = "value"), "",
-    columns_shown(list(item = c("item", paste0(one$items$item, ifelse(one$items$reversed, " (r)", ""))), n = c("n", grouped(one$items$n)), mean = c("mean", two_decimals(one$items$mean)), sd = c("sd", two_decimals(one$items$sd)),
-      rest = c("item-rest r", two_decimals(one$items$item_rest)), without = c("alpha without", three(one$items$alpha_without)), blank = c("gaps", paste0(number_show(100 * one$items$blank, 1), " %")), label = c("label", shorten(one$items$label, 50))), right = c("n", "mean", "sd", "rest", "without", "blank")),
+    heading_shown(paste0(
+      one$scale, ": ", one$label, if (nzchar(one$wave)) paste0(", wave ", one$wave)
+    )),
+    cli::col_grey(paste0(
+      "  ", count_of(one$k, "item"), "; coefficients from ",
+      if (one$use == "complete") paste0(count_of(one$n, "respondent"), " who answered all items")
+      else paste0("pairs of items, ", grouped(one$n), " respondents at least")
+    )),
+    score_shown(one), "", coefficients_shown(one), "", items_shown(one$items),
     if (any(one$items$reversed)) cli::col_grey("  (r) reversed; means as scored"),
-    if (length(one$warnings) > 0) c("", unlist(lapply(one$warnings, function(text) cli::ansi_strwrap(paste0(cli::col_yellow("review: "), text), width = max(cli::console_width(), 80) - 4, indent = 2, exdent = 10)))), ""
+    if (length(one$warnings) > 0) c("", unlist(lapply(one$warnings, warning_shown))), ""
+  )
+}
+
+score_shown <- function(one) {
+  s <- one$score
+  possible <- if (length(one$possible) == 2) {
+    paste(number_to_text(round_half(one$possible, 4)), collapse = " to ")
+  } else "open"
+  shown <- list(
+    n = c("n", grouped(s[["n"]])), mean = c("mean", two_decimals(s[["mean"]])),
+    sd = c("sd", two_decimals(s[["sd"]])), min = c("smallest", two_decimals(s[["min"]])),
+    max = c("largest", two_decimals(s[["max"]])), skew = c("skew", two_decimals(s[["skew"]])),
+    possible = c("possible", possible)
+  )
+  columns_shown(shown, right = names(shown))
+}
+
+coefficients_shown <- function(one) {
+  interval <- if (!is.na(one$alpha_low)) paste0(
+    "95 % interval ", three(one$alpha_low), " to ", three(one$alpha_high), "; "
+  )
+  columns_shown(list(
+    what = c(
+      "alpha", "alpha, standardised", "omega, one factor", "split half", "mean correlation"
+    ),
+    value = three(c(one$alpha, one$alpha_standard, one$omega, one$split_half, one$mean_r)),
+    words = c(
+      paste0(interval, alpha_words(one$alpha)), "", "",
+      "odd against even items, Spearman-Brown", "between items"
+    )
+  ), right = "value")
+}
+
+items_shown <- function(items) {
+  columns_shown(list(
+    item = c("item", paste0(items$item, ifelse(items$reversed, " (r)", ""))),
+    n = c("n", grouped(items$n)), mean = c("mean", two_decimals(items$mean)),
+    sd = c("sd", two_decimals(items$sd)), rest = c("item-rest r", two_decimals(items$item_rest)),
+    without = c("alpha without", three(items$alpha_without)),
+    blank = c("gaps", paste0(number_show(100 * items$blank, 1), " %")),
+    label = c("label", shorten(items$label, 50))
+  ), right = c("n", "mean", "sd", "rest", "without", "blank"))
+}
+
+warning_shown <- function(text) {
+  cli::ansi_strwrap(
+    paste0(cli::col_yellow("review: "), text), width = max(cli::console_width(), 80) - 4,
+    indent = 2, exdent = 10
   )
 }

@@ -1,10 +1,19 @@
 command_why <- list(
   place = 6, summary = "Tell how a variable is made, or why one respondent's cell is as it is",
-  arguments = "VARIABLE [RESPONDENT]", most = 2, example = "mavik why belonging 0278 --project choirs",
+  arguments = "VARIABLE [RESPONDENT]", most = 2,
+  example = "mavik why belonging 0278 --project choirs",
   options = function() list(
-    optparse::make_option("--project", type = "character", default = ".", metavar = "PROJECT", help = "the project folder or its codebook (default: here)"),
-    optparse::make_option("--wave", type = "character", default = NULL, metavar = "W", help = "the wave, where the respondent is in several"),
-    optparse::make_option("--json", action = "store_true", default = FALSE, help = "print it as JSON")
+    optparse::make_option(
+      "--project", type = "character", default = ".", metavar = "PROJECT",
+      help = "the project folder or its codebook (default: here)"
+    ),
+    optparse::make_option(
+      "--wave", type = "character", default = NULL, metavar = "W",
+      help = "the wave, where the respondent is in several"
+    ),
+    optparse::make_option(
+      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
+    )
   ),
   json = list(
     "why VARIABLE" = c(
@@ -26,11 +35,17 @@ command_why <- list(
       variable = "the variable",
       label = "its label",
       respondent = "the key",
-      stories = "for each record: variable, label, codebook, export, file, at, wave, value, reason, raw, steps, inputs"
+      stories =
+        paste0(
+          "for each record: variable, label, codebook, export, file, at, wave, value, reason, ",
+          "raw, steps, inputs"
+        )
     )
   ),
   run = function(given) {
-    if (length(given$args) == 0) stop_mavik("usage_error", "`mavik why` needs a variable; `mavik why --help` shows how")
+    if (length(given$args) == 0) stop_mavik(
+      "usage_error", "`mavik why` needs a variable; `mavik why --help` shows how"
+    )
     told <- why(given$project, given$args[1], if (length(given$args) > 1) given$args[2], given$wave)
     show_lines(if (given$json) why_json(told) else why_shown(told))
     0L
@@ -57,20 +72,41 @@ variable_story_shown <- function(told) {
   used <- unique(told$used_by$kind)
   c(
     heading_shown(paste0(told$variable, if (!is.null(told$label)) paste0(": ", told$label))),
-    paste0("  ", told$made), cli::col_grey(paste0("  ", told$where, "; level ", told$level, if (!told$kept) "; not kept", if (told$private) "; private")),
+    paste0("  ", told$made), cli::col_grey(paste0(
+      "  ", told$where, "; level ", told$level, if (!told$kept) "; not kept",
+      if (told$private) "; private"
+    )),
     if (!is.null(told$universe)) paste0("  Asked where ", text_squeeze(told$universe)),
-    if (nrow(told$columns) > 0) c("", heading_shown("Read from"), columns_shown(list(file = told$columns$file, column = paste0("column \u201c", told$columns$column, "\u201d")))),
-    if (length(told$uses) > 0) c("", heading_shown("Made from"), paste0("  ", paste(told$uses, collapse = ", "))),
-    "", heading_shown("Step by step"), columns_shown(list(count = grouped(told$steps$count), step = told$steps$step, words = told$steps$words), right = "count"),
+    if (nrow(told$columns) > 0) c(
+      "", heading_shown("Read from"),
+      columns_shown(list(
+        file = told$columns$file, column = paste0("column \u201c", told$columns$column, "\u201d")
+      ))
+    ),
+    if (length(told$uses) > 0) c(
+      "", heading_shown("Made from"), paste0("  ", paste(told$uses, collapse = ", "))
+    ),
+    "", heading_shown("Step by step"), columns_shown(
+      list(count = grouped(told$steps$count), step = told$steps$step, words = told$steps$words),
+      right = "count"
+    ),
     "", heading_shown("What rests on it"),
-    if (length(used) == 0) "  nothing" else columns_shown(list(kind = used, names = vapply(used, function(kind) paste(spread(kind), collapse = ", "), "")))
+    if (length(used) == 0) "  nothing" else columns_shown(list(
+      kind = used, names = vapply(used, function(kind) paste(spread(kind), collapse = ", "), "")
+    ))
   )
 }
 
 person_story_shown <- function(story, told) {
   c(
-    heading_shown(paste0(story$variable, if (!is.null(story$label)) paste0(": ", story$label), " \u2013 respondent ", told$respondent, ", wave ", story$wave)),
-    cli::col_grey(paste0("  ", at_line(story$file, story$at), if (is.null(story$dropped)) "" else paste0("\n  ", story$dropped))), "",
+    heading_shown(paste0(
+      story$variable, if (!is.null(story$label)) paste0(": ", story$label), " \u2013 respondent ",
+      told$respondent, ", wave ", story$wave
+    )),
+    cli::col_grey(paste0(
+      "  ", at_line(story$file, story$at),
+      if (is.null(story$dropped)) "" else paste0("\n  ", story$dropped)
+    )), "",
     story_lines(story, "  "), ""
   )
 }
@@ -79,11 +115,26 @@ person_story_shown <- function(story, told) {
 story_lines <- function(story, indent) {
   steps <- story$steps
   steps <- steps[!(steps$step == "universe" & !nzchar(steps$value) & nzchar(story$value)), ]
-  shown <- ifelse(steps$step == "cell", paste0("\u201c", shorten(steps$value, 40), "\u201d"), shorten(steps$value, 40))
+  shown <- ifelse(
+    steps$step == "cell", paste0("\u201c", shorten(steps$value, 40), "\u201d"),
+    shorten(steps$value, 40)
+  )
   shown[!nzchar(shown) & steps$step != "worked"] <- "\u2013"
   width <- max(cli::ansi_nchar(shown), 3)
   where <- ifelse(is.na(steps$line), "", at_line(story$codebook, steps$line))
-  lines <- paste0(indent, cli::ansi_align(steps$step, 10), cli::ansi_align(shown, width), "  ", steps$words, ifelse(nzchar(where) & steps$step != "value", cli::col_grey(paste0("  [", where, "]")), ""))
-  inputs <- unlist(lapply(story$inputs, function(input) c(paste0(indent, "from ", input$variable, if (!is.null(input$label)) paste0(" (", shorten(input$label, 60), ")")), story_lines(input, paste0(indent, "  ")))))
+  lines <- paste0(
+    indent, cli::ansi_align(steps$step, 10), cli::ansi_align(shown, width), "  ", steps$words,
+    ifelse(nzchar(where) & steps$step != "value", cli::col_grey(paste0("  [", where, "]")), "")
+  )
+  inputs <- unlist(lapply(
+    story$inputs,
+    function(input) c(
+      paste0(
+        indent, "from ", input$variable,
+        if (!is.null(input$label)) paste0(" (", shorten(input$label, 60), ")")
+      ),
+      story_lines(input, paste0(indent, "  "))
+    )
+  ))
   sub(" +$", "", c(inputs, lines))
 }

@@ -7,7 +7,9 @@ compile_checks <- function(top, book, say, troubled) {
   book <- compile_universes(book, say)
   book$rules <- compile_parts(top$rules, "rules", rules(), rule_fields(), book, say, troubled)
   book$rules <- lapply(book$rules, name_set_aside, book = book, say = say)
-  book$screens <- compile_parts(top$screens, "screens", screens(), screen_fields(), book, say, troubled)
+  book$screens <- compile_parts(
+    top$screens, "screens", screens(), screen_fields(), book, say, troubled
+  )
   check_screen_names(names(book$screens), say)
   if (!is.null(top$duplicates)) book$duplicates <- compile_duplicates(top$duplicates, book, say)
   book$complete <- spread_names(top$study$complete, c("study", "complete"), book, say)
@@ -63,7 +65,10 @@ compile_parts <- function(value, section, kinds, common, book, say, troubled) {
     return(list())
   }
   check_names(names(value), section, part_name, say)
-  parts <- lapply(with_names(names(value), names(value)), function(name) compile_part(value[[name]], name, section, kinds, common, book, say, troubled))
+  parts <- lapply(
+    with_names(names(value), names(value)),
+    function(name) compile_part(value[[name]], name, section, kinds, common, book, say, troubled)
+  )
   parts[!vapply(parts, is.null, TRUE)]
 }
 
@@ -71,7 +76,13 @@ compile_part <- function(entry, name, section, kinds, common, book, say, trouble
   path <- c(section, name)
   if (!is_map(entry)) return(say(path, paste0("must hold one of ", some_of(names(kinds), 9))))
   given <- intersect(names(entry), names(kinds))
-  if (length(given) != 1) return(say(path, paste0(if (length(given) == 0) "holds none" else "holds more than one", " of ", some_of(names(kinds), 9))))
+  if (length(given) != 1) return(say(
+    path,
+    paste0(
+      if (length(given) == 0) "holds none" else "holds more than one", " of ",
+      some_of(names(kinds), 9)
+    )
+  ))
   sound <- TRUE
   note <- function(path, message) {
     sound <<- FALSE
@@ -80,7 +91,10 @@ compile_part <- function(entry, name, section, kinds, common, book, say, trouble
   fields <- c(with_names(list(kinds[[given]]$value), given), kinds[[given]]$beside, common)
   read <- read_fields(entry, fields, path, note)
   if (!sound || is.null(read[[given]])) return(NULL)
-  part <- c(list(name = name, kind = given, path = path, settings = read[[given]]), read[setdiff(names(read), given)])
+  part <- c(
+    list(name = name, kind = given, path = path, settings = read[[given]]),
+    read[setdiff(names(read), given)]
+  )
   making <- function() kinds[[given]]$makes(part, book, note)
   part <- if (troubled) tryCatch(making(), error = function(e) NULL) else making()
   if (sound) part else NULL
@@ -96,7 +110,10 @@ check_screen_names <- function(names, say) {
 
 rule_fields <- function() {
   list(
-    sets_aside = field("texts", "the answers that are set aside, or `all` that the rule reads; else it only reports", "all"),
+    sets_aside = field(
+      "texts", "the answers that are set aside, or `all` that the rule reads; else it only reports",
+      "all"
+    ),
     note = field("text", "a remark for readers of the documentation", "Agreed with the office.")
   )
 }
@@ -104,7 +121,10 @@ rule_fields <- function() {
 screen_fields <- function() {
   list(
     report = field("yes_no", "marks the records and drops nobody", "yes", default = FALSE),
-    erase = field("yes_no", "purges the answers of those it drops: nothing is left but a count", "yes", default = FALSE),
+    erase = field(
+      "yes_no", "purges the answers of those it drops: nothing is left but a count", "yes",
+      default = FALSE
+    ),
     note = field("text", "a remark for readers of the documentation", "As the consent form says.")
   )
 }
@@ -115,7 +135,10 @@ compile_universes <- function(book, say) {
   condition_of <- function(variable) {
     if (is.null(variable$universe)) return(NULL)
     path <- where_in(variable, "universe")
-    if (way_of(variable)$everybody) say(path, paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here"))
+    if (way_of(variable)$everybody) say(
+      path,
+      paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here")
+    )
     id <- paste(c(variable$universe, path), collapse = "\r")
     at <- match(id, ids)
     if (is.na(at)) {
@@ -128,7 +151,9 @@ compile_universes <- function(book, say) {
   for (name in names(book$variables)) {
     variable <- book$variables[[name]]
     book$variables[[name]]$universe <- condition_of(variable)
-    for (version in names(variable$versions)) if (!is_absent(variable$versions[[version]])) book$variables[[name]]$versions[[version]]$universe <- condition_of(variable$versions[[version]])
+    for (version in names(variable$versions)) if (!is_absent(variable$versions[[version]]))
+      book$variables[[name]]$versions[[version]]$universe <-
+        condition_of(variable$versions[[version]])
   }
   book
 }
@@ -137,16 +162,28 @@ compile_universes <- function(book, say) {
 spread_names <- function(names, path, book, say) {
   known <- c(names(book$variables), book$unread)
   for (name in setdiff(names, c(known, names(book$blocks)))) {
-    say(path, paste0("`", name, "` is not a variable or block of this codebook", did_you_mean(name, c(known, names(book$blocks)))))
+    say(
+      path,
+      paste0(
+        "`", name, "` is not a variable or block of this codebook",
+        did_you_mean(name, c(known, names(book$blocks)))
+      )
+    )
   }
   # A question with several answers counts as one.
-  unique(unlist(lapply(names, function(name) if (name %in% names(book$blocks) && !name %in% names(book$variables)) book$blocks[[name]] else intersect(name, names(book$variables)))))
+  unique(unlist(lapply(
+    names,
+    function(name) if (name %in% names(book$blocks) && !name %in% names(book$variables))
+      book$blocks[[name]] else intersect(name, names(book$variables))
+  )))
 }
 
 is_answer <- function(variable) length(columns_of(variable)) > 0
 
 # What a respondent told and the study keeps.
-is_kept_answer <- function(variable) is_answer(variable) && (variable$kept || isTRUE(variable$carrier))
+is_kept_answer <- function(variable) is_answer(variable) && (
+  variable$kept || isTRUE(variable$carrier)
+)
 
 name_set_aside <- function(rule, book, say) {
   rule$items <- rule$reads
@@ -155,13 +192,24 @@ name_set_aside <- function(rule, book, say) {
   answers <- names(Filter(is_answer, book$variables))
   if (identical(rule$sets_aside, "all")) {
     rule$aside <- intersect(rule$reads, answers)
-    if (length(rule$aside) == 0) say(path, "the rule reads no answers: only answers read from cells can be set aside")
+    if (length(rule$aside) == 0) say(
+      path, "the rule reads no answers: only answers read from cells can be set aside"
+    )
   } else {
     rule$aside <- spread_names(rule$sets_aside, path, book, say)
-    for (name in setdiff(rule$aside, answers)) say(path, paste0("`", name, "` is made of other values: set aside the answers it is made of"))
+    for (name in setdiff(rule$aside, answers)) say(
+      path, paste0("`", name, "` is made of other values: set aside the answers it is made of")
+    )
   }
   # The words of a write-in go with the choice they belong to.
-  rule$aside <- union(rule$aside, names(Filter(function(variable) isTRUE(way_of(variable)$follows(variable) %in% rule$aside) && is_answer(variable), book$variables)))
+  rule$aside <- union(
+    rule$aside,
+    names(Filter(
+      function(variable) isTRUE(way_of(variable)$follows(variable) %in% rule$aside) &&
+        is_answer(variable),
+      book$variables
+    ))
+  )
   # What it judges, and what it may set aside besides, are two lists.
   rule$reads <- union(rule$reads, rule$aside)
   rule
@@ -169,7 +217,8 @@ name_set_aside <- function(rule, book, say) {
 
 duplicate_fields <- function() {
   list(
-    keep = field("choice", "which of several records of one respondent is retained", "last", required = TRUE,
+    keep = field("choice", "which of several records of one respondent is retained", "last",
+      required = TRUE,
       values = c("first", "last", "fullest", "none")),
     by = field("text", "for `first` and `last`: the variable that tells their order", "ended")
   )
@@ -178,16 +227,36 @@ duplicate_fields <- function() {
 compile_duplicates <- function(duplicates, book, say) {
   by <- duplicates$by
   if (is.null(by)) {
-    if (isTRUE(duplicates$keep %in% c("first", "last"))) say("duplicates", paste0("`by` is missing: the ", duplicates$keep, " by which variable? (never by the place in a file)"))
+    if (isTRUE(duplicates$keep %in% c("first", "last"))) say(
+      "duplicates",
+      paste0(
+        "`by` is missing: the ", duplicates$keep,
+        " by which variable? (never by the place in a file)"
+      )
+    )
     return(duplicates)
   }
   variable <- book$variables[[by]]
   if (is.null(variable)) {
-    if (!by %in% book$unread) say(c("duplicates", "by"), paste0("`", by, "` is not a variable of this codebook", did_you_mean(by, names(book$variables))))
+    if (!by %in% book$unread) say(
+      c("duplicates", "by"),
+      paste0(
+        "`", by, "` is not a variable of this codebook", did_you_mean(by, names(book$variables))
+      )
+    )
   } else if (isTRUE(duplicates$keep %in% c("fullest", "none"))) {
     say(c("duplicates", "by"), paste0("goes with `first` and `last` only"))
-  } else if (!(variable$storage %in% c("number", "date") || (is_coded(variable) && variable$level %in% ordered_levels))) {
-    say(c("duplicates", "by"), paste0("`", by, "` has no order (level ", variable$level, "): name a date, a number or an ordinal variable"))
+  } else if (!(
+    variable$storage %in% c("number", "date") ||
+    (is_coded(variable) && variable$level %in% ordered_levels)
+  )) {
+    say(
+      c("duplicates", "by"),
+      paste0(
+        "`", by, "` has no order (level ", variable$level,
+        "): name a date, a number or an ordinal variable"
+      )
+    )
   }
   duplicates
 }
@@ -197,8 +266,17 @@ compile_duplicates <- function(duplicates, book, say) {
 order_work <- function(book, say) {
   late <- names(Filter(is_disposition, book$variables))
   edges <- work_edges(book)
-  for (name in intersect(late, c(unlist(book$uses), unlist(lapply(book$variables, universe_uses)), unlist(lapply(c(book$rules, book$screens), `[[`, "reads"))))) {
-    say(book$variables[[name]]$path, paste0("nothing can be made of `", name, "`: the disposition is known only when all else is"))
+  for (name in intersect(
+    late,
+    c(
+      unlist(book$uses), unlist(lapply(book$variables, universe_uses)),
+      unlist(lapply(c(book$rules, book$screens), `[[`, "reads"))
+    )
+  )) {
+    say(
+      book$variables[[name]]$path,
+      paste0("nothing can be made of `", name, "`: the disposition is known only when all else is")
+    )
   }
   edges <- edges[setdiff(names(edges), paste0("v:", late))]
   edges <- lapply(edges, intersect, names(edges))
@@ -219,7 +297,10 @@ work_edges <- function(book) {
   of_variable <- lapply(book$variables, function(variable) {
     name <- variable$name
     filters <- tag("v", universe_uses(variable))
-    c(if (name %in% routed) c(tag("q", name), tag("r", may[[name]])) else filters, tag("v", book$uses[[name]]))
+    c(
+      if (name %in% routed) c(tag("q", name), tag("r", may[[name]])) else filters,
+      tag("v", book$uses[[name]])
+    )
   })
   of_routed <- lapply(book$variables[routed], function(variable) tag("v", universe_uses(variable)))
   of_rule <- lapply(book$rules, function(rule) if (is.null(rule$files)) c(tag("q", rule$aside),
@@ -230,23 +311,41 @@ work_edges <- function(book) {
   names(of_variable) <- tag("v", names(of_variable))
   names(of_routed) <- tag("q", names(of_routed))
   names(of_rule) <- tag("r", names(of_rule))
-  c(of_routed, of_rule, of_variable, if (length(earlier) > 0) list("s:" = tag("v", read_by_screens(book))))
+  c(
+    of_routed, of_rule, of_variable,
+    if (length(earlier) > 0) list("s:" = tag("v", read_by_screens(book)))
+  )
 }
 
 read_by_screens <- function(book) {
-  unique(c(unlist(lapply(book$screens, function(screen) c(screen$reads, screen$counts))), book$duplicates$by, if (identical(book$duplicates$keep, "fullest")) names(Filter(is_kept_answer, book$variables))))
+  unique(c(
+    unlist(lapply(book$screens, function(screen) c(screen$reads, screen$counts))),
+    book$duplicates$by,
+    if (identical(book$duplicates$keep, "fullest")) names(Filter(is_kept_answer, book$variables))
+  ))
 }
 
 say_cycle <- function(cycle, book, say) {
-  shown <- ifelse(cycle == "s:", "who is retained", ifelse(startsWith(cycle, "r:"), paste("rule", substring(cycle, 3)), substring(cycle, 3)))
+  shown <- ifelse(
+    cycle == "s:", "who is retained",
+    ifelse(startsWith(cycle, "r:"), paste("rule", substring(cycle, 3)), substring(cycle, 3))
+  )
   shown <- shown[c(TRUE, shown[-1] != shown[-length(shown)])]
   if (length(shown) > 1 && shown[1] == shown[length(shown)]) shown <- shown[-length(shown)]
   first <- cycle[1]
-  path <- if (first == "s:") "screens" else if (startsWith(first, "r:")) book$rules[[substring(first, 3)]]$path else {
+  path <- if (first == "s:") "screens" else if (startsWith(first, "r:")) book$rules[[substring(
+    first, 3
+  )]]$path else {
     variable <- book$variables[[substring(first, 3)]]
     if (is.null(variable$universe)) variable$path else where_in(variable, "universe")
   }
-  say(path, paste0("goes in a circle: ", paste(c(shown, shown[1]), collapse = " <- "), "; what decides about an answer cannot rest on it"))
+  say(
+    path,
+    paste0(
+      "goes in a circle: ", paste(c(shown, shown[1]), collapse = " <- "),
+      "; what decides about an answer cannot rest on it"
+    )
+  )
 }
 
 accepted_fields <- function() {

@@ -8,7 +8,9 @@ compile_codebook <- function(document) {
   top <- read_fields(unclass_document(document), codebook_fields(), character(), say)
   if (is.null(top)) problems$stop_if_any()
   book <- list(
-    study = top$study, document = document, project = attr(document, "project"), file = attr(document, "file"),
+    study = top$study, document = document, project = attr(document, "project"), file = attr(
+      document, "file"
+    ),
     waves = read_parts(top$waves, "waves", wave_fields(), part_name, say)
   )
   book$waves <- lapply(with_names(names(book$waves), names(book$waves)), function(name) {
@@ -36,9 +38,26 @@ compile_codebook <- function(document) {
 design_of <- function(book, say) {
   said <- book$study$design
   wording <- book$study$wording
-  if (!is.null(wording) && !wording %in% names(book$waves)) say(c("study", "wording"), paste0("`", wording, "` is not a wave of this codebook", did_you_mean(wording, names(book$waves))))
-  if (identical(said, "single") && length(book$waves) > 1) say(c("study", "design"), paste0("is `single`, but there are ", length(book$waves), " waves: `panel` if a key is the same person in every wave, else `repeated`"))
-  if (identical(said, "panel") && any(vapply(book$exports, is_numbered, TRUE))) say(c("study", "design"), "is `panel`, but records are numbered by Mavik: in a panel a key names the same person in every wave")
+  if (!is.null(wording) && !wording %in% names(book$waves)) say(
+    c("study", "wording"),
+    paste0(
+      "`", wording, "` is not a wave of this codebook", did_you_mean(wording, names(book$waves))
+    )
+  )
+  if (identical(said, "single") && length(book$waves) > 1) say(
+    c("study", "design"),
+    paste0(
+      "is `single`, but there are ", length(book$waves),
+      " waves: `panel` if a key is the same person in every wave, else `repeated`"
+    )
+  )
+  if (identical(said, "panel") && any(vapply(book$exports, is_numbered, TRUE))) say(
+    c("study", "design"),
+    paste0(
+      "is `panel`, but records are numbered by Mavik: in a panel a key names the same person in ",
+      "every wave"
+    )
+  )
   if (!is.null(said)) said else if (length(book$waves) > 1) "repeated" else "single"
 }
 
@@ -53,8 +72,12 @@ unaddressed <- function(book) {
 }
 
 numbered_said <- function(exports) {
-  paste0("a sheet that names respondents cannot go with numbered keys: one record more, and another person is meant. ",
-    "Name the platform's own number of the response, `response: COLUMN`, under ", some_of(paste("exports >", exports)),
+  paste0(
+    "a sheet that names respondents cannot go with numbered keys: ",
+    "one record more, and another person is meant. ",
+    "Name the platform's own number of the response, `response: COLUMN`, under ", some_of(paste(
+      "exports >", exports
+    )),
     ": then `respondent` in the sheet is that number")
 }
 
@@ -77,7 +100,9 @@ check_names <- function(names, path, pattern, say) {
     say(c(path, name), paste0("`", name, "` does not fit as a name: begin with ", first,
       ", then small letters, digits and _ only, 32 characters at most"))
   }
-  for (name in unique(names[duplicated(names)])) say(c(path, name), paste0("`", name, "` occurs twice"))
+  for (name in unique(names[duplicated(names)])) say(
+    c(path, name), paste0("`", name, "` occurs twice")
+  )
 }
 
 compile_exports <- function(value, waves, say) {
@@ -86,18 +111,7 @@ compile_exports <- function(value, waves, say) {
     export <- exports[[name]]
     path <- c("exports", name)
     if (is.null(export$wave) && length(waves) == 1) export$wave <- names(waves)
-    if (!is.null(export$adds_to)) {
-      base <- exports[[export$adds_to]]
-      if (is.null(base) || !is.null(base$adds_to)) {
-        say(c(path, "adds_to"), paste0("`", export$adds_to, "` is not an export of its own", did_you_mean(export$adds_to, setdiff(names(value), name))))
-      }
-      if (!is.null(value[[name]]$wave)) say(c(path, "wave"), paste0("goes without saying: it is the wave of `", export$adds_to, "`"))
-      export$wave <- if (is.null(value[[export$adds_to]]$wave)) names(waves)[1] else value[[export$adds_to]]$wave
-    } else if (is.null(export$wave)) {
-      say(path, paste0("`wave` is missing: which of ", some_of(names(waves)), "?"))
-    } else if (!export$wave %in% names(waves)) {
-      say(c(path, "wave"), paste0("`", export$wave, "` is not one of the waves", did_you_mean(export$wave, names(waves))))
-    }
+    export$wave <- export_wave(export, name, value, exports, waves, say)
     if (!is.null(export$heading) && !any(c("names", "questions") %in% export$heading)) {
       say(c(path, "heading"), "one of the heading rows must be `names` or `questions`")
     }
@@ -106,25 +120,75 @@ compile_exports <- function(value, waves, say) {
     exports[[name]] <- c(list(name = name, entry = name), export)
   }
   say_read_twice(exports, say)
-  for (wave in setdiff(names(waves), vapply(exports, function(export) paste0(export$wave, ""), ""))) {
-    if (length(exports) > 0) say(c("waves", wave), "no export belongs to this wave")
+  wave_of <- vapply(exports, function(export) paste0(export$wave, ""), "")
+  say_odd_waves(exports, wave_of, names(waves), say)
+  exports[order(match(wave_of, names(waves)))]
+}
+
+# The wave of an export: its own, or that of the export which it adds to.
+export_wave <- function(export, name, value, exports, waves, say) {
+  path <- c("exports", name)
+  if (!is.null(export$adds_to)) {
+    base <- exports[[export$adds_to]]
+    if (is.null(base) || !is.null(base$adds_to)) say(c(path, "adds_to"), paste0(
+      "`", export$adds_to, "` is not an export of its own",
+      did_you_mean(export$adds_to, setdiff(names(value), name))
+    ))
+    if (!is.null(value[[name]]$wave)) say(
+      c(path, "wave"), paste0("goes without saying: it is the wave of `", export$adds_to, "`")
+    )
+    wave <- value[[export$adds_to]]$wave
+    return(if (is.null(wave)) names(waves)[1] else wave)
   }
-  for (wave in names(waves)) {
-    kinds <- unique(vapply(Filter(function(export) identical(export$wave, wave), exports), is_numbered, TRUE))
-    if (length(kinds) > 1) say("exports", paste0("wave `", wave, "` has exports with keys and numbered ones: its respondents could not be told apart"))
+  if (is.null(export$wave)) {
+    say(path, paste0("`wave` is missing: which of ", some_of(names(waves)), "?"))
+  } else if (!export$wave %in% names(waves)) say(c(path, "wave"), paste0(
+    "`", export$wave, "` is not one of the waves", did_you_mean(export$wave, names(waves))
+  ))
+  export$wave
+}
+
+# Waves without an export, and those with keys in one and numbers in another.
+say_odd_waves <- function(exports, wave_of, waves, say) {
+  if (length(exports) > 0) for (wave in setdiff(waves, wave_of)) {
+    say(c("waves", wave), "no export belongs to this wave")
   }
-  exports[order(match(vapply(exports, function(export) paste0(export$wave, ""), ""), names(waves)))]
+  for (wave in waves) {
+    kinds <- unique(vapply(exports[wave_of == wave], is_numbered, TRUE))
+    if (length(kinds) > 1) say("exports", paste0(
+      "wave `", wave, "` has exports with keys and numbered ones: ",
+      "its respondents could not be told apart"
+    ))
+  }
 }
 
 # A file that two exports read would count each record twice.
 say_read_twice <- function(exports, say) {
-  files <- vapply(exports, function(export) if (is.null(export$file)) NA_character_ else paste(gsub("(^|/)[.]/", "\\1", gsub("/+", "/", export$file)), export$sheet), "")
-  for (at in which(duplicated(files) & !is.na(files))) say(c("exports", names(exports)[at], "file"), paste0(exports[[at]]$file, " is read by `", names(exports)[match(files[at], files)], "` already: its records would count twice; take one of the two out"))
+  files <- vapply(
+    exports,
+    function(export) if (is.null(export$file)) NA_character_ else paste(
+      gsub("(^|/)[.]/", "\\1", gsub("/+", "/", export$file)), export$sheet
+    ),
+    ""
+  )
+  for (at in which(duplicated(files) & !is.na(files))) say(
+    c("exports", names(exports)[at], "file"),
+    paste0(
+      exports[[at]]$file, " is read by `", names(exports)[match(files[at], files)],
+      "` already: its records would count twice; take one of the two out"
+    )
+  )
   for (name in names(exports)) {
     export <- exports[[name]]
     base <- if (!is.null(export$adds_to)) exports[[export$adds_to]]
-    if (is_pattern(export$file) && !is.null(export$adds_to) || is_pattern(base$file)) say(c("exports", name, "file"), "a pattern of file names cannot go with `adds_to`: name each file as an export of its own")
-    if (is_pattern(export$file) && grepl("[*?]", dirname(export$file))) say(c("exports", name, "file"), "`*` and `?` can stand in the file's name only, not in that of its folder")
+    if (is_pattern(export$file) && !is.null(export$adds_to) || is_pattern(base$file)) say(
+      c("exports", name, "file"),
+      "a pattern of file names cannot go with `adds_to`: name each file as an export of its own"
+    )
+    if (is_pattern(export$file) && grepl("[*?]", dirname(export$file))) say(
+      c("exports", name, "file"),
+      "`*` and `?` can stand in the file's name only, not in that of its folder"
+    )
   }
 }
 
@@ -165,9 +229,15 @@ say_unquoted_conditions <- function(document, say) {
 check_columns <- function(book, say) {
   for (name in names(book$exports)) {
     export <- book$exports[[name]]
-    used <- c(if (!is_numbered(export)) export$key, export$response, unlist(lapply(book$variables, columns_in, export = export)))
+    used <- c(
+      if (!is_numbered(export)) export$key, export$response,
+      unlist(lapply(book$variables, columns_in, export = export))
+    )
     for (column in intersect(export$ignored, used)) {
-      say(c("exports", name, "ignored"), paste0("`", column, "` is ignored and used at once: keep one"))
+      say(
+        c("exports", name, "ignored"),
+        paste0("`", column, "` is ignored and used at once: keep one")
+      )
     }
   }
 }

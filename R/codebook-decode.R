@@ -6,19 +6,26 @@
 # an error cell is no answer of any variable.
 
 decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NULL) {
-  n <- length(cells)
-  way <- ways()[[variable$way]]
+  way <- way_of(variable)
   if (identical(role, ".written") && variable$way == "column") {
     return(decode_written_column(cells, kinds, book))
   }
-  if (!is.null(way$decode)) return(way$decode(cells, variable, if (is.null(role)) names(way$reads(variable))[1] else role, export, book, kinds))
-  error <- if (is.null(kinds)) logical(n) else kinds == "error"
+  if (!is.null(way$decode)) return(way$decode(
+    cells, variable, if (is.null(role)) names(way$reads(variable))[1] else role, export, book, kinds
+  ))
+  error <- if (is.null(kinds)) logical(length(cells)) else kinds == "error"
   if (variable$storage == "text") return(decode_words(cells, error, book))
-  held <- if (is.null(variable$cells)) export$cells else variable$cells
   folded <- text_fold(cells)
   if (is_date(variable)) return(decode_dates(cells, folded, error, variable, export, book, kinds))
   number <- text_to_number(cells, export$decimal)
   if (!is.null(kinds)) number[kinds == "number"] <- number_parse(cells[kinds == "number"])
+  decode_coded(folded, number, error, variable, export, book)
+}
+
+# Coded answers and numbers: each step takes of the cells that are still open.
+decode_coded <- function(folded, number, error, variable, export, book) {
+  n <- length(folded)
+  held <- if (is.null(variable$cells)) export$cells else variable$cells
   out <- list(
     value = if (variable$storage == "coded") rep(NA_integer_, n) else rep(NA_real_, n),
     reason = integer(n), kind = character(n), doubt = logical(n)
@@ -31,7 +38,6 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NUL
     if (!is.null(kind)) out$kind[found] <<- kind
     open <<- open & !found
   }
-
   take(!nzchar(folded), reason = rep(reason_id(book, "no_answer"), n))
   take(error, reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")
   own <- missing_meant(own_forms(variable$missing, book), folded, number)
@@ -41,7 +47,7 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NUL
   shared <- rbind(own_forms(list_forms, book), reason_forms(book$reasons, held))
   gap <- missing_meant(shared, folded, number)
   answer <- answers_meant(variable, folded, number, gap, held, book)
-  # A number that could be either counts as missing only where the range rules the number out.
+  # A number that could be either counts as missing only where the range rules it out.
   out$doubt <- open & answer$bare & !is.na(gap)
   take(!is.na(answer$value), value = answer$value)
   take(!is.na(answer$reason), reason = answer$reason)
@@ -53,7 +59,8 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NUL
     given <- write_in_codes(variable, folded)
     # A bare number that no code has is somebody's slip, in words or in codes.
     words <- is.null(variable$other$column) & !is_whole(number)
-    take(words | !is.na(given), value = ifelse(is.na(given), variable$other$code, given), kind = "write_in")
+    code <- ifelse(is.na(given), variable$other$code, given)
+    take(words | !is.na(given), value = code, kind = "write_in")
   }
   take(rep(TRUE, n), reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")
   if (variable$storage == "coded") out$value <- as.integer(out$value)
@@ -65,15 +72,22 @@ decode_words <- function(cells, error, book) {
   value <- text_trim(cells)
   blank <- !nzchar(value)
   value[blank | error] <- NA
-  reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(error, reason_id(book, "set_aside"), 0L))
-  list(value = value, reason = reason, kind = ifelse(error, "unlisted", ""), doubt = logical(length(cells)))
+  reason <- ifelse(
+    blank, reason_id(book, "no_answer"), ifelse(error, reason_id(book, "set_aside"), 0L)
+  )
+  list(
+    value = value, reason = reason, kind = ifelse(error, "unlisted", ""),
+    doubt = logical(length(cells))
+  )
 }
 
 # Dates by the patterns of the variable, else of the export; a workbook's own
 # date cells know no pattern. What names a whole month is read as its first day.
 decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
   patterns <- if (is.null(variable$dates)) export$dates else variable$dates
-  fits <- Filter(function(pattern) date_form(pattern)$timed == (variable$level == "datetime"), patterns)
+  fits <- Filter(
+    function(pattern) date_form(pattern)$timed == (variable$level == "datetime"), patterns
+  )
   read <- text_to_date(cells, variable$level, if (length(fits) > 0) fits)
   own <- !is.null(kinds) & length(fits) > 0
   if (own) {
@@ -92,13 +106,20 @@ decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
   other <- unread & !is.na(variant)
   lost <- error | (unread & is.na(variant))
   value <- ifelse(blank | error | !is.na(gap), NA, ifelse(other, variant, read$value))
-  reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(!is.na(gap) & !error, gap, ifelse(lost, reason_id(book, "set_aside"), 0L)))
-  list(value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ifelse(other | (!is.na(value) & read$reduced), "variant", "")),
+  reason <- ifelse(
+    blank, reason_id(book, "no_answer"),
+    ifelse(!is.na(gap) & !error, gap, ifelse(lost, reason_id(book, "set_aside"), 0L))
+  )
+  list(value = value, reason = as.integer(reason),
+    kind = ifelse(lost, "unlisted", ifelse(other | (!is.na(value) & read$reduced), "variant", "")),
     doubt = logical(length(cells)), zone = read$zone & !is.na(value))
 }
 
 own_forms <- function(missing, book) {
-  data.frame(form = text_fold(as.character(unlist(missing))), reason = rep(match(names(missing), book$reasons$name), lengths(missing)))
+  data.frame(
+    form = text_fold(as.character(unlist(missing))),
+    reason = rep(match(names(missing), book$reasons$name), lengths(missing))
+  )
 }
 
 missing_meant <- function(forms, folded, number) {
@@ -119,12 +140,17 @@ answers_meant <- function(variable, folded, number, gap, held, book) {
     none$bare <- !is.na(none$value)
     return(none)
   }
-  codes <- if (is.null(variable$codes)) list(code = integer(), label = character()) else variable$codes
-  if (held == "codes" && !is.null(variable$delivered)) return(delivered_meant(variable, folded, number, none, book))
+  codes <- if (is.null(variable$codes)) list(code = integer(), label = character()) else
+    variable$codes
+  if (held == "codes" && !is.null(variable$delivered)) return(delivered_meant(
+    variable, folded, number, none, book
+  ))
   if (held == "codes") none$value <- codes$code[match(number, codes$code, incomparables = NA)]
   else none$value <- codes$code[match(folded, text_fold(codes$label))]
   if (!is.null(variable$range)) {
-    code <- is_whole(number) & (number >= variable$range[1] & number <= variable$range[2] | number %in% codes$code)
+    code <- is_whole(number) & (
+      number >= variable$range[1] & number <= variable$range[2] | number %in% codes$code
+    )
     none$bare <- is.na(none$value) & code & !number %in% codes$code
     none$value <- ifelse(is.na(none$value) & code, number, none$value)
   }
@@ -155,7 +181,8 @@ variant_value <- function(variable, target) {
   at <- match(text_fold(target), text_fold(variable$codes$label))
   if (!is.na(at)) return(variable$codes$code[at])
   number <- text_to_number(target)
-  if (variable$storage == "number" || (is_whole(number) && number %in% all_codes(variable))) number else NA
+  if (variable$storage == "number" || (is_whole(number) && number %in% all_codes(variable)))
+    number else NA
 }
 
 # Write-ins to which a person gave a code in the sheet.
@@ -169,19 +196,30 @@ decode_written_column <- function(cells, kinds, book) {
   value <- text_trim(cells)
   blank <- !nzchar(value)
   value[blank] <- NA
-  list(value = value, reason = ifelse(blank, reason_id(book, "no_answer"), 0L), kind = character(length(cells)), doubt = logical(length(cells)))
+  list(
+    value = value, reason = ifelse(blank, reason_id(book, "no_answer"), 0L),
+    kind = character(length(cells)), doubt = logical(length(cells))
+  )
 }
 
 # The written forms of the options, in the file's own kind.
 option_forms <- function(variable, export) {
-  options <- lapply(variable$options[c("label", "code", "variants")], `[`, is_offered(variable$options))
+  options <- lapply(
+    variable$options[c("label", "code", "variants")], `[`, is_offered(variable$options)
+  )
   number <- which(is_offered(variable$options))
   held <- if (is.null(variable$cells)) export$cells else variable$cells
-  first <- if (held == "codes") ifelse(is.na(options$code), options$label, number_to_text(options$code)) else options$label
-  forms <- data.frame(form = unname(c(first, unlist(options$variants))), option = c(number, rep(number, lengths(options$variants))))
+  first <- if (held == "codes") ifelse(
+    is.na(options$code), options$label, number_to_text(options$code)
+  ) else options$label
+  forms <- data.frame(
+    form = unname(c(first, unlist(options$variants))),
+    option = c(number, rep(number, lengths(options$variants)))
+  )
   tick <- variable$settings$other$label
   if (!is.null(tick)) forms <- rbind(forms, data.frame(form = tick, option = 0L))
   forms
 }
 
-is_offered <- function(options) if (is.null(options$offered)) rep(TRUE, length(options$name)) else options$offered
+is_offered <- function(options) if (is.null(options$offered)) rep(TRUE, length(options$name)) else
+  options$offered

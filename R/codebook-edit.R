@@ -5,7 +5,9 @@
 text_add_pair <- function(lines, path, key, value) {
   marks <- scan_yaml(lines)$marks
   at <- match(path_id(path), marks$id)
-  if (is.na(at)) stop_mavik("codebook_error", paste(path, collapse = " > "), ": there is no such place in the codebook")
+  if (is.na(at)) stop_mavik(
+    "codebook_error", paste(path, collapse = " > "), ": there is no such place in the codebook"
+  )
   mark <- marks[at, ]
   pair <- paste0(yaml_word(key), ": ", value)
   if (mark$style == "flow map") return(insert_before_end(lines, mark, pair))
@@ -51,14 +53,18 @@ insert_before_end <- function(lines, mark, text) {
   line <- lines[mark$end_line]
   before <- substr(line, 1, mark$end_column - 2)
   empty <- grepl("[[{][ \t]*$", before)
-  lines[mark$end_line] <- paste0(sub("[ \t]+$", "", before), if (!empty) ", ", text, substring(line, mark$end_column - 1))
+  lines[mark$end_line] <- paste0(
+    sub("[ \t]+$", "", before), if (!empty) ", ", text, substring(line, mark$end_column - 1)
+  )
   lines
 }
 
 # New entries behind the last of a section.
 text_add_entries <- function(lines, section, entries) {
   marks <- scan_yaml(lines)$marks
-  inner <- marks[startsWith(marks$id, paste0(section, "\u001f")) & !marks$style %in% c("map", "list"), ]
+  inner <- marks[
+    startsWith(marks$id, paste0(section, "\u001f")) & !marks$style %in% c("map", "list"),
+  ]
   append(lines, entries, max(inner$end_line))
 }
 
@@ -75,16 +81,25 @@ text_change <- function(old, new) {
       next
     }
     # The next pair of equal lines; of several the nearest.
-    later <- match(old[seq.int(i, length.out = max(length(old) - i + 1L, 0L))], new[seq.int(j, length.out = max(length(new) - j + 1L, 0L))])
+    later <- match(
+      old[seq.int(i, length.out = max(length(old) - i + 1L, 0L))],
+      new[seq.int(j, length.out = max(length(new) - j + 1L, 0L))]
+    )
     steps <- seq_along(later) + later
     meet <- if (all(is.na(later))) NA else which.min(steps)
     gone <- if (is.na(meet)) length(old) - i + 1L else meet - 1L
     come <- if (is.na(meet)) length(new) - j + 1L else later[meet] - 1L
-    out <- c(out, lapply(seq_len(gone) - 1L, function(k) row("-", i + k, old[i + k])), lapply(seq_len(come) - 1L, function(k) row("+", j + k, new[j + k])))
+    out <- c(
+      out, lapply(seq_len(gone) - 1L, function(k) row("-", i + k, old[i + k])),
+      lapply(seq_len(come) - 1L, function(k) row("+", j + k, new[j + k]))
+    )
     i <- i + gone
     j <- j + come
   }
-  data.frame(change = vapply(out, `[[`, "", "change"), line = vapply(out, `[[`, 0L, "line"), text = vapply(out, `[[`, "", "text"))
+  data.frame(
+    change = vapply(out, `[[`, "", "change"), line = vapply(out, `[[`, 0L, "line"),
+    text = vapply(out, `[[`, "", "text")
+  )
 }
 
 # Puts another value in the place of the one at `path`.
@@ -110,7 +125,9 @@ text_remove <- function(lines, path) {
   if (!mark$flow) return(lines[-(mark$key_line:last_line(marks, mark))])
   before <- substr(lines[mark$key_line], 1, mark$key_column - 1)
   after <- substring(lines[mark$end_line], mark$end_column)
-  if (grepl("^[ \t]*,", after)) after <- sub("^[ \t]*,[ \t]*", "", after) else before <- sub(",[ \t]*$", "", before)
+  if (grepl("^[ \t]*,", after)) after <- sub("^[ \t]*,[ \t]*", "", after) else before <- sub(
+    ",[ \t]*$", "", before
+  )
   append(lines[-(mark$key_line:mark$end_line)], paste0(before, after), mark$key_line - 1)
 }
 
@@ -126,28 +143,38 @@ text_insert <- function(lines, path, key, value, after) {
     text <- paste0(scalar_text(key), ": ", flow_text(value, key))
     if (is.null(after)) {
       line <- lines[parent$line]
-      lines[parent$line] <- paste0(substr(line, 1, parent$column), text, ", ", substring(line, parent$column + 1))
+      lines[parent$line] <- paste0(
+        substr(line, 1, parent$column), text, ", ", substring(line, parent$column + 1)
+      )
       return(lines)
     }
     mark <- marks[match(path_id(c(path, after)), marks$id), ]
     line <- lines[mark$end_line]
-    lines[mark$end_line] <- paste0(substr(line, 1, mark$end_column - 1), ", ", text, substring(line, mark$end_column))
+    lines[mark$end_line] <- paste0(
+      substr(line, 1, mark$end_column - 1), ", ", text, substring(line, mark$end_column)
+    )
     return(lines)
   }
   first <- marks[startsWith(marks$id, paste0(parent$id, "\u001f")), ][1, ]
-  at <- if (is.null(after)) first$key_line - 1L else last_line(marks, marks[match(path_id(c(path, after)), marks$id), ])
+  at <- if (is.null(after)) first$key_line - 1L else last_line(
+    marks, marks[match(path_id(c(path, after)), marks$id), ]
+  )
   append(lines, yaml_block(value, key, strrep(" ", first$key_column - 1)), at)
 }
 
 # The last line of a value, however deep it goes.
 last_line <- function(marks, mark) {
-  inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")) & !marks$style %in% c("map", "list"), ]
+  inner <- marks[
+    startsWith(marks$id, paste0(mark$id, "\u001f")) & !marks$style %in% c("map", "list"),
+  ]
   max(c(inner$end_line, if (!mark$style %in% c("map", "list")) mark$end_line))
 }
 
 # A text as it can stand inside { } or [ ].
 yaml_word <- function(text) {
-  plain <- stringi::stri_detect_regex(text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$")
+  plain <- stringi::stri_detect_regex(
+    text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$"
+  )
   squeezed <- text_squeeze(text)
   quoted <- paste0("'", stringi::stri_replace_all_fixed(squeezed, "'", "''"), "'", recycle0 = TRUE)
   odd <- which(stringi::stri_detect_regex(squeezed, "\\p{Cc}"))

@@ -12,8 +12,12 @@ instrument_fields <- function() {
     reversed = field("texts", "numbers of the reversed items", "[2]", default = character()),
     subscales = field("groups", "items of each subscale", "{accuracy: [1, 2]}", default = list()),
     take = field("choice", "what the score is", "mean", values = c("mean", "sum", "percent")),
-    at_least = field("amount", "how many items must be answered, or their share", "2", default = "all"),
-    prorate = field("yes_no", "a sum over fewer items is filled up in proportion", "yes", default = FALSE)
+    at_least = field(
+      "amount", "how many items must be answered, or their share", "2", default = "all"
+    ),
+    prorate = field(
+      "yes_no", "a sum over fewer items is filled up in proportion", "yes", default = FALSE
+    )
   )
 }
 
@@ -21,12 +25,22 @@ compile_instruments <- function(value, project, say) {
   instruments <- read_parts(value, "instruments", instrument_fields(), part_name, say)
   for (name in names(instruments)) {
     path <- c("instruments", name)
-    if (!is.null(instruments[[name]]$file)) instruments[[name]] <- instrument_from(instruments[[name]]$file, project, path, say)
+    if (!is.null(instruments[[name]]$file)) instruments[[name]] <- instrument_from(
+      instruments[[name]]$file, project, path, say
+    )
     one <- instruments[[name]]
     if (is.null(one)) next
-    if (is.null(one$items)) say(path, "`items` is missing: the items by the instrument's own numbers")
+    if (is.null(one$items)) say(
+      path, "`items` is missing: the items by the instrument's own numbers"
+    )
     if (is.null(one$take)) say(path, "`take` is missing: `mean`, `sum` or `percent`")
-    for (number in setdiff(c(one$reversed, unlist(one$subscales)), names(one$items))) say(path, paste0("`", number, "` is not the number of one of its items", did_you_mean(number, names(one$items))))
+    for (number in setdiff(c(one$reversed, unlist(one$subscales)), names(one$items))) say(
+      path,
+      paste0(
+        "`", number, "` is not the number of one of its items",
+        did_you_mean(number, names(one$items))
+      )
+    )
   }
   Filter(Negate(is.null), instruments)
 }
@@ -34,47 +48,79 @@ compile_instruments <- function(value, project, say) {
 instrument_from <- function(file, project, path, say) {
   place <- file.path(if (is.null(project)) "." else project, file)
   if (!file.exists(place)) return(say(c(path, "file"), paste0(file, ": no such file")))
-  read <- tryCatch(unclass_document(parse_lines(codebook_lines(place), place)), mavik_codebook_error = function(e) say(c(path, "file"), conditionMessage(e)))
+  read <- tryCatch(
+    unclass_document(parse_lines(codebook_lines(place), place)),
+    mavik_codebook_error = function(e) say(c(path, "file"), conditionMessage(e))
+  )
   if (is.null(read)) NULL else read_fields(read, instrument_fields(), path, say)
 }
 
 # Files beside the codebook that hold its instruments.
 instrument_files <- function(document) {
-  if (is_map(document$instruments)) lapply(unname(document$instruments), function(one) if (is_text(at_key(one, "file"))) one$file)
+  if (is_map(document$instruments)) lapply(
+    unname(document$instruments), function(one) if (is_text(at_key(one, "file"))) one$file
+  )
 }
 
 # A score by an instrument becomes a score over variables.
 apply_instruments <- function(entries, instruments, say) {
   lapply(entries, function(entry) {
     score <- entry$keys$score
-    if (is_map(score) && "numbers" %in% names(score)) say(c(entry$path, "score", "numbers"), "`numbers` is not a key that can stand here")
+    if (is_map(score) && "numbers" %in% names(score)) say(
+      c(entry$path, "score", "numbers"), "`numbers` is not a key that can stand here"
+    )
     if (!is_map(score) || is.null(score$instrument)) return(entry)
-    path <- c(entry$path, "score")
-    one <- if (is_text(score$instrument)) instruments[[score$instrument]]
-    if (is.null(one)) {
-      say(c(path, "instrument"), paste0("`", paste(unlist(score$instrument), collapse = " "), "` is not one of the `instruments`", did_you_mean(paste(unlist(score$instrument), collapse = " "), names(instruments))))
+    named <- paste(unlist(score$instrument), collapse = " ")
+    instrument <- if (is_text(score$instrument)) instruments[[score$instrument]]
+    if (is.null(instrument)) {
+      say(c(entry$path, "score", "instrument"), paste0(
+        "`", named, "` is not one of the `instruments`", did_you_mean(named, names(instruments))
+      ))
       return(entry)
     }
-    given <- if (is_map(score$items)) unlist(Filter(is_text, score$items))
-    wanted <- names(one$items)
-    if (is_text(score$subscale)) {
-      wanted <- one$subscales[[score$subscale]]
-      if (is.null(wanted)) {
-        say(c(path, "subscale"), paste0("`", score$subscale, "` is not one of its subscales", did_you_mean(score$subscale, names(one$subscales))))
-        wanted <- names(one$items)
-      }
-    }
-    for (number in setdiff(names(given), names(one$items))) say(c(path, "items", number), paste0("the instrument has no item `", number, "`", did_you_mean(number, names(one$items))))
-    missing <- setdiff(wanted, names(given))
-    if (length(missing) > 0) say(c(path, "items"), paste0("does not say which variable is item ", some_of(missing, 9)))
-    numbers <- intersect(wanted, names(given))
-    if (length(numbers) == 0) return(entry)
-    entry$keys$score$of <- unname(given[numbers])
-    entry$keys$score$reversed <- unname(given[intersect(one$reversed, numbers)])
-    if (length(entry$keys$score$reversed) == 0) entry$keys$score$reversed <- NULL
-    for (key in c("take", "at_least")) if (is.null(score[[key]]) && !is.null(one[[key]])) entry$keys$score[[key]] <- if (is.numeric(one[[key]])) number_to_text(one[[key]]) else one[[key]]
-    if (is.null(score$prorate) && isTRUE(one$prorate)) entry$keys$score$prorate <- "yes"
-    entry$keys$score$numbers <- list(of = with_names(numbers, unname(given[numbers])), bounds = one$bounds)
-    entry
+    apply_instrument(entry, instrument, say)
   })
+}
+
+apply_instrument <- function(entry, instrument, say) {
+  score <- entry$keys$score
+  path <- c(entry$path, "score")
+  given <- if (is_map(score$items)) unlist(Filter(is_text, score$items))
+  wanted <- numbers_wanted(score, instrument, path, say)
+  known <- names(instrument$items)
+  for (number in setdiff(names(given), known)) say(
+    c(path, "items", number),
+    paste0("the instrument has no item `", number, "`", did_you_mean(number, known))
+  )
+  missing <- setdiff(wanted, names(given))
+  if (length(missing) > 0) say(
+    c(path, "items"), paste0("does not say which variable is item ", some_of(missing, 9))
+  )
+  numbers <- intersect(wanted, names(given))
+  if (length(numbers) == 0) return(entry)
+  score$of <- unname(given[numbers])
+  score$reversed <- unname(given[intersect(instrument$reversed, numbers)])
+  if (length(score$reversed) == 0) score$reversed <- NULL
+  for (key in c("take", "at_least")) {
+    own <- instrument[[key]]
+    if (is.null(score[[key]]) && !is.null(own)) {
+      score[[key]] <- if (is.numeric(own)) number_to_text(own) else own
+    }
+  }
+  if (is.null(score$prorate) && isTRUE(instrument$prorate)) score$prorate <- "yes"
+  score$numbers <- list(of = with_names(numbers, score$of), bounds = instrument$bounds)
+  entry$keys$score <- score
+  entry
+}
+
+# The items' numbers: all of the instrument, or those of a subscale.
+numbers_wanted <- function(score, instrument, path, say) {
+  if (!is_text(score$subscale)) return(names(instrument$items))
+  wanted <- instrument$subscales[[score$subscale]]
+  if (!is.null(wanted)) return(wanted)
+  say(c(path, "subscale"), paste0(
+    "`", score$subscale, "` is not one of its subscales",
+    did_you_mean(score$subscale, names(instrument$subscales))
+  ))
+  names(instrument$items)
 }

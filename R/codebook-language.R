@@ -32,7 +32,10 @@ language_tags <- function() {
 language_items <- function(entries) {
   code <- function(text) paste0("`", text, "`")
   text <- paste0(
-    "- ", code(paste0(ifelse(nzchar(entries$place) & entries$part != "function", paste0(entries$place, " > "), ""), entries$key)),
+    "- ", code(paste0(
+      ifelse(nzchar(entries$place) & entries$part != "function", paste0(entries$place, " > "), ""),
+      entries$key
+    )),
     ifelse(entries$required, " (needed)", ""), ": ", entries$help, ".",
     ifelse(nzchar(entries$type), paste0(" Takes ", entries$type, "."), ""),
     ifelse(nzchar(entries$default), paste0(" If not said: ", code(entries$default), "."), ""),

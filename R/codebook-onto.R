@@ -6,7 +6,9 @@ change_lines <- function(lines, file, document) {
   lines <- change_map(lines, old, document, character())
   got <- unclass_document(parse_lines(lines, file))
   if (!identical(ordered_document(got), ordered_document(document))) {
-    stop_mavik("write_error", file, ": cannot be changed in place to what is wanted; write it to a new file")
+    stop_mavik(
+      "write_error", file, ": cannot be changed in place to what is wanted; write it to a new file"
+    )
   }
   lines
 }
@@ -16,7 +18,9 @@ change_map <- function(lines, old, new, path) {
   for (key in intersect(names(new), names(old))) {
     if (identical(old[[key]], new[[key]])) next
     deep <- is_map(old[[key]]) && is_map(new[[key]])
-    lines <- if (deep) change_map(lines, old[[key]], new[[key]], c(path, key)) else text_set(lines, c(path, key), new[[key]])
+    lines <- if (deep) change_map(lines, old[[key]], new[[key]], c(path, key)) else text_set(
+      lines, c(path, key), new[[key]]
+    )
   }
   before <- NULL
   for (key in names(new)) {
@@ -28,8 +32,12 @@ change_map <- function(lines, old, new, path) {
 
 # Keys of an entry in one order; the order of entries, where it has a meaning, retained.
 ordered_document <- function(value, path = character()) {
-  if (!is_map(value)) return(if (is.list(value)) lapply(value, ordered_document, path = c(path, "")) else value)
-  value <- lapply(with_names(names(value), names(value)), function(key) ordered_document(value[[key]], c(path, key)))
+  if (!is_map(value)) return(if (is.list(value))
+    lapply(value, ordered_document, path = c(path, "")) else value)
+  value <- lapply(
+    with_names(names(value), names(value)),
+    function(key) ordered_document(value[[key]], c(path, key))
+  )
   if (path_matters(path)) value else value[sort_c(names(value))]
 }
 
@@ -45,7 +53,9 @@ merge_at <- function(document, path, value, after = NULL) {
   }
   if (is.null(old)) {
     entry <- with_names(list(value), key)
-    at <- if (is.null(after)) length(document) else match(after, names(document), nomatch = length(document))
+    at <- if (is.null(after)) length(document) else match(
+      after, names(document), nomatch = length(document)
+    )
     return(append(document, entry, at))
   }
   document[[key]] <- merge_value(key, old, value)
@@ -55,12 +65,18 @@ merge_at <- function(document, path, value, after = NULL) {
 merge_value <- function(key, old, value) {
   if (is_text(old) && is_map(value) && !"label" %in% names(value)) old <- list(label = old)
   if (is_map(old) && is_map(value)) {
-    for (one in names(value)) old[[one]] <- if (is.null(old[[one]])) value[[one]] else if (key == "variants") unique(c(old[[one]], value[[one]])) else merge_value(one, old[[one]], value[[one]])
+    for (one in names(value)) old[[one]] <- if (is.null(old[[one]])) value[[one]] else
+      if (key == "variants") unique(c(old[[one]], value[[one]])) else merge_value(
+        one, old[[one]], value[[one]]
+      )
     return(old)
   }
-  if (key %in% c("ignored", "variants") && is.character(old) && is.character(value)) return(unique(c(old, value)))
+  if (key %in% c("ignored", "variants") && is.character(old) && is.character(value))
+    return(unique(c(old, value)))
   value
 }
 
 # Where the order of keys has a meaning.
-path_matters <- function(path) length(path) == 1 && path %in% c("waves", "exports", "missing", "variables", "rules", "screens") || (length(path) == 3 && path[3] == "items")
+path_matters <- function(path) length(path) == 1 && path %in% c(
+  "waves", "exports", "missing", "variables", "rules", "screens"
+) || (length(path) == 3 && path[3] == "items")

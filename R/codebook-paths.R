@@ -9,7 +9,9 @@ export_path <- function(export, book) {
 raw_places <- function(book) unique(c(raw_folders(book), raw_files(book)))
 
 raw_folders <- function(book) {
-  files <- unlist(lapply(book$exports, function(export) if (!is.null(export$file)) export_path(export, book)))
+  files <- unlist(lapply(
+    book$exports, function(export) if (!is.null(export$file)) export_path(export, book)
+  ))
   folders <- unique(c(file.path(book$project, "raw"), dirname(as.character(files))))
   setdiff(unname(vapply(folders, real_path, "")), real_path(book$project))
 }

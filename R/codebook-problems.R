@@ -28,7 +28,9 @@ problem_table <- function(found, document) {
     mark <- if (is.null(marks)) NULL else mark_of(marks, one$path)
     if (is.null(mark)) NA_integer_ else mark$key_line
   }, 0L)
-  place <- if (!is.null(marks$place)) vapply(found, function(one) paste0(mark_of(marks, one$path)$place, ""), "")
+  place <- if (!is.null(marks$place)) vapply(
+    found, function(one) paste0(mark_of(marks, one$path)$place, ""), ""
+  )
   out <- data.frame(
     file = if (is.null(file) || is.null(marks)) NA_character_ else basename(file), line = line,
     path = vapply(found, function(one) paste(one$path, collapse = " > "), ""),
@@ -42,14 +44,25 @@ stop_problems <- function(problems) {
   problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]
   rownames(problems) <- NULL
   lines <- problem_lines(problems)
-  head <- if (nrow(problems) > 1) paste0(count_of(nrow(problems), "problem"), " in the codebook:\n") else ""
-  stop_mavik("codebook_error", head, paste(lines, collapse = "\n"), facts = list(problems = problems, lines = lines))
+  head <- if (nrow(problems) > 1)
+    paste0(count_of(nrow(problems), "problem"), " in the codebook:\n") else ""
+  stop_mavik(
+    "codebook_error", head, paste(lines, collapse = "\n"),
+    facts = list(problems = problems, lines = lines)
+  )
 }
 
 # A line each: file, line, path and what is wrong.
 problem_lines <- function(problems) {
-  where <- ifelse(is.na(problems$file), "in R:", ifelse(is.na(problems$line), problems$file, at_line(problems$file, problems$line)))
-  if (!is.null(problems$place)) where <- ifelse(nzchar(problems$place), paste(problems$file, problems$place), problems$file)
-  path <- ifelse(nzchar(problems$path), paste0(" ", problems$path, ":"), ifelse(is.na(problems$file), "", ":"))
+  where <- ifelse(
+    is.na(problems$file), "in R:",
+    ifelse(is.na(problems$line), problems$file, at_line(problems$file, problems$line))
+  )
+  if (!is.null(problems$place)) where <- ifelse(
+    nzchar(problems$place), paste(problems$file, problems$place), problems$file
+  )
+  path <- ifelse(
+    nzchar(problems$path), paste0(" ", problems$path, ":"), ifelse(is.na(problems$file), "", ":")
+  )
   paste0(where, path, " ", problems$message)
 }

@@ -65,7 +65,10 @@ unclass_document <- function(document) {
 }
 
 new_codebook <- function(document, file, marks, project, digest = NULL) {
-  structure(document, class = "mavik_codebook", file = file, marks = marks, project = project, digest = digest)
+  structure(
+    document, class = "mavik_codebook", file = file, marks = marks, project = project,
+    digest = digest
+  )
 }
 
 as_codebook <- function(codebook) {
@@ -73,7 +76,9 @@ as_codebook <- function(codebook) {
   if (inherits(codebook, "mavik_study")) return(codebook$codebook)
   if (is.list(codebook)) return(new_codebook(normalise(codebook), NULL, NULL, getwd()))
   if (!is.character(codebook) || length(codebook) != 1) {
-    stop_mavik("codebook_error", "give the path of a codebook or its project folder, or a nested list")
+    stop_mavik(
+      "codebook_error", "give the path of a codebook or its project folder, or a nested list"
+    )
   }
   path <- codebook_file(codebook)
   if (is_workbook(path)) parse_workbook(path) else parse_codebook(path)
@@ -94,7 +99,9 @@ codebook_file <- function(path) {
   files <- sort_c(list.files(path, "\\.ya?ml$", full.names = TRUE))
   said <- vapply(files, says_mavik, TRUE)
   if (sum(said) == 1) return(files[said])
-  books <- if (!any(said)) Filter(is_codebook_workbook, sort_c(list.files(path, "[.]xlsx$", full.names = TRUE)))
+  books <- if (!any(said)) Filter(
+    is_codebook_workbook, sort_c(list.files(path, "[.]xlsx$", full.names = TRUE))
+  )
   if (length(books) == 1) return(books)
   said <- c(said, rep(TRUE, length(books)))
   files <- c(files, books)
@@ -102,7 +109,10 @@ codebook_file <- function(path) {
   if (!any(said) && length(files) == 1) return(files)
   if (!any(said)) stop_mavik("codebook_error", path,
     ": holds no codebook (a .yml file with `mavik: 1`); ", first_codebook)
-  stop_mavik("codebook_error", path, ": holds several codebooks (", some_of(basename(files[said])), "): name one of them")
+  stop_mavik(
+    "codebook_error", path, ": holds several codebooks (", some_of(basename(files[said])),
+    "): name one of them"
+  )
 }
 
 # A key `mavik`, also in quotes, and behind the mark of a file's beginning.
@@ -141,7 +151,10 @@ stop_yaml <- function(shown, message, lost) {
   said <- stringi::stri_match_first_regex(message, "\\(?(.*?)\\)? at line (\\d+)")
   line <- if (!is.null(lost)) lost$line else if (is.na(said[1, 3])) NA else as.integer(said[1, 3])
   why <- if (!is.null(lost)) lost$message else message
-  stop_problems(data.frame(file = shown, line = line, path = "", message = paste0("not well-formed YAML: ", text_squeeze(why))))
+  stop_problems(data.frame(
+    file = shown, line = line, path = "",
+    message = paste0("not well-formed YAML: ", text_squeeze(why))
+  ))
 }
 
 codebook_lines <- function(path) {
@@ -150,25 +163,41 @@ codebook_lines <- function(path) {
   if (length(bytes) == 0) stop_mavik("codebook_error", shown, ": the file is empty; ",
     first_codebook)
   if (any(bytes == as.raw(0))) stop_mavik("codebook_error", shown,
-    ": is no text (a picture, an archive, or UTF-16): a codebook is a YAML file in UTF-8; ", first_codebook)
+    ": is no text (a picture, an archive, or UTF-16): a codebook is a YAML file in UTF-8; ",
+    first_codebook)
   if (looks_raw(bytes, path)) stop_mavik("codebook_error", shown,
-    ": looks like a raw file, not like a codebook; `mavik draft ", shown, "` drafts a codebook from it")
+    ": looks like a raw file, not like a codebook; `mavik draft ", shown,
+    "` drafts a codebook from it")
   text <- rawToChar(bytes)
   if (!stringi::stri_enc_isutf8(text)) {
-    bad <- which(!stringi::stri_enc_isutf8(strsplit(text, "\n", fixed = TRUE, useBytes = TRUE)[[1]]))
-    stop_mavik("codebook_error", at_line(shown, bad[1]), ": bytes that are not UTF-8: save the codebook as UTF-8 text")
+    bad <- which(
+      !stringi::stri_enc_isutf8(strsplit(text, "\n", fixed = TRUE, useBytes = TRUE)[[1]])
+    )
+    stop_mavik(
+      "codebook_error", at_line(shown, bad[1]),
+      ": bytes that are not UTF-8: save the codebook as UTF-8 text"
+    )
   }
   Encoding(text) <- "UTF-8"
-  lines <- stringi::stri_split_fixed(stringi::stri_replace_first_regex(text, "^\\x{FEFF}", ""), "\n")[[1]]
+  lines <- stringi::stri_split_fixed(
+    stringi::stri_replace_first_regex(text, "^\\x{FEFF}", ""), "\n"
+  )[[1]]
   tab <- which(stringi::stri_detect_regex(lines, "^ *\t[ \t]*[^ \t#\r]"))
   if (length(tab) > 0) {
-    stop_problems(data.frame(file = shown, line = tab, path = "", message = "a tab at the line's start: YAML indents by spaces"))
+    stop_problems(data.frame(
+      file = shown, line = tab, path = "",
+      message = "a tab at the line's start: YAML indents by spaces"
+    ))
   }
   if (length(lines) > 1 && lines[length(lines)] == "") lines <- lines[-length(lines)]
   stringi::stri_replace_last_regex(lines, "\r$", "")
 }
 
-first_codebook <- "`mavik draft FILE` drafts one from an export, `mavik convert --template NEW.yml` writes an empty one"
+first_codebook <-
+  paste0(
+    "`mavik draft FILE` drafts one from an export, `mavik convert --template NEW.yml` writes an ",
+    "empty one"
+  )
 
 # Lines of cells and no key: whoever names such a file meant to draft from it.
 looks_raw <- function(bytes, path) {
@@ -185,8 +214,10 @@ looks_raw <- function(bytes, path) {
 # Every scalar is text; the schema says later what it means.
 text_handlers <- local({
   types <- c(
-    "str", "null", "bool#yes", "bool#no", "bool#na", "int", "int#hex", "int#oct", "int#na", "int#base60", "float",
-    "float#fix", "float#exp", "float#inf", "float#neginf", "float#nan", "float#na", "float#base60", "timestamp#iso8601",
+    "str", "null", "bool#yes", "bool#no", "bool#na", "int", "int#hex", "int#oct", "int#na",
+    "int#base60", "float",
+    "float#fix", "float#exp", "float#inf", "float#neginf", "float#nan", "float#na", "float#base60",
+    "timestamp#iso8601",
     "timestamp#spaced", "timestamp#ymd"
   )
   structure(rep(list(function(x) x), length(types)), names = types)

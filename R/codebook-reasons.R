@@ -31,7 +31,13 @@ check_reasons <- function(reasons, say) {
       first <- reasons$name[match(value[i], value)]
       other <- reasons$name[i]
       at <- if (reasons$listed[i]) other else first
-      say(c("missing", at), paste0("`", first, "` and `", other, "` have one ", what, " (", value[i], "): give one of them another"))
+      say(
+        c("missing", at),
+        paste0(
+          "`", first, "` and `", other, "` have one ", what, " (", value[i],
+          "): give one of them another"
+        )
+      )
     }
   }
   twice(reasons$code, "code")
@@ -40,7 +46,10 @@ check_reasons <- function(reasons, say) {
   for (i in which(duplicated(forms$form))) {
     first <- forms$reason[match(forms$form[i], forms$form)]
     if (first != forms$reason[i]) {
-      say(c("missing", reasons$name[forms$reason[i]]), paste0("`", forms$form[i], "` stands for `", reasons$name[first], "` too"))
+      say(
+        c("missing", reasons$name[forms$reason[i]]),
+        paste0("`", forms$form[i], "` stands for `", reasons$name[first], "` too")
+      )
     }
   }
 }
@@ -69,20 +78,31 @@ check_own_missing <- function(missing, codes, reasons, path, say) {
   seen <- character()
   for (name in names(missing)) {
     if (!name %in% reasons$name) {
-      say(c(path, name), paste0("`", name, "` is not a missing reason", did_you_mean(name, reasons$name)))
+      say(
+        c(path, name),
+        paste0("`", name, "` is not a missing reason", did_you_mean(name, reasons$name))
+      )
     }
     forms <- text_fold(missing[[name]])
     for (form in missing[[name]][forms %in% labels]) {
       say(c(path, name), paste0("`", form, "` is a label too: a cell cannot mean both"))
     }
-    for (form in missing[[name]][forms %in% seen]) say(c(path, name), paste0("`", form, "` stands for two reasons"))
+    for (form in missing[[name]][forms %in% seen]) say(
+      c(path, name), paste0("`", form, "` stands for two reasons")
+    )
     seen <- c(seen, forms)
   }
 }
 
 check_reason_codes <- function(codes, range, reasons, path, say) {
   for (i in which(reasons$code %in% codes$code)) {
-    say(path, paste0("the code ", reasons$code[i], " is the missing code of `", reasons$name[i], "`: give that reason another code under `missing`"))
+    say(
+      path,
+      paste0(
+        "the code ", reasons$code[i], " is the missing code of `", reasons$name[i],
+        "`: give that reason another code under `missing`"
+      )
+    )
   }
   for (i in which(!is.null(range) & !is.na(reasons$code) & !reasons$code %in% codes$code)) {
     if (reasons$code[i] >= range[1] && reasons$code[i] <= range[2]) {

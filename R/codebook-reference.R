@@ -42,8 +42,10 @@ language_chapters <- c(
   instruments = "What an instrument may say",
   variables = "What any variable may say, and a block",
   ways = "How a variable is made: one of these keys in its entry",
-  rules = "Rules: in an entry of `rules` one that says what is checked, and what goes with any of them",
-  screens = "Screens: in an entry of `screens` one that says who is meant, and what goes with any of them",
+  rules =
+    "Rules: in an entry of `rules` one that says what is checked, and what goes with any of them",
+  screens =
+    "Screens: in an entry of `screens` one that says who is meant, and what goes with any of them",
   conditions = "Operators and functions of conditions and formulas"
 )
 
@@ -60,7 +62,9 @@ field_rows <- function(fields, place, part = "key", goes_with = "") {
     field <- fields[[key]]
     if (field$type == "given") return(list())
     inner <- inner_fields(field)
-    below <- paste0(if (nzchar(place)) paste0(place, " > "), key, if (field$type == "options") " > OPTION")
+    below <- paste0(
+      if (nzchar(place)) paste0(place, " > "), key, if (field$type == "options") " > OPTION"
+    )
     c(
       list(entry_row(part, place, key, field, goes_with)),
       if (!is.null(inner)) field_rows(inner, below, part, goes_with)
@@ -72,8 +76,10 @@ inner_fields <- function(field) switch(field$type, options = option_fields(), fi
 
 entry_row <- function(part, place, key, field, goes_with) {
   list(
-    part = part, place = place, key = key, type = type_words(field), required = isTRUE(field$required),
-    default = default_shown(field), help = field$help, example = example_shown(key, field), goes_with = goes_with
+    part = part, place = place, key = key, type = type_words(field),
+    required = isTRUE(field$required),
+    default = default_shown(field), help = field$help, example = example_shown(key, field),
+    goes_with = goes_with
   )
 }
 
@@ -95,7 +101,8 @@ kind_rows <- function(kinds, place, part) {
 function_rows <- function() {
   lapply(names(expr_functions), function(name) {
     known <- expr_functions[[name]]
-    list(part = "function", place = "conditions", key = name, type = "", required = FALSE, default = "",
+    list(part = "function", place = "conditions", key = name, type = "", required = FALSE,
+      default = "",
       help = known$help, example = known$example, goes_with = "")
   })
 }
@@ -129,22 +136,31 @@ type_words <- function(field) {
   switch(field$type,
     choice = paste("one of", some_of(field$values, 20)),
     choices = paste("a list of", some_of(field$values, 20)),
-    whole = paste0("a whole number", if (!is.null(field$least)) paste0(", ", field$least, " or more")),
+    whole = paste0(
+      "a whole number", if (!is.null(field$least)) paste0(", ", field$least, " or more")
+    ),
     number = paste0("a number", if (!is.null(field$least)) paste0(", ", field$least, " or more")),
     if (field$type %in% names(plain_types)) plain_types[[field$type]] else field$type
   )
 }
 
 plain_types <- c(
-  parts = "entries with names of their own", map = "keys of its own", maps = "a list of entries", text = "a text",
-  texts = "a text or a list of texts", heading = "a heading of the file", headings = "a heading or a list of them",
-  heading_pairs = "for each variable a heading", mark = "a text, blanks included", yes_no = "yes or no",
-  range = "two bounds, each a number, a date, `up` or `down`", patterns = "a pattern of dates or a list of them",
+  parts = "entries with names of their own", map = "keys of its own", maps = "a list of entries",
+  text = "a text",
+  texts = "a text or a list of texts", heading = "a heading of the file",
+  headings = "a heading or a list of them",
+  heading_pairs = "for each variable a heading", mark = "a text, blanks included",
+  yes_no = "yes or no",
+  range = "two bounds, each a number, a date, `up` or `down`",
+  patterns = "a pattern of dates or a list of them",
   condition = "a condition or formula", share_or_count = "a share below 1, or a whole number",
   period = "an ISO 8601 date, or two with a slash between", codes = "for each code a label",
-  codes_or_list = "for each code a label, or the name of a code list", forms = "for each value its written forms",
-  pairs = "for each a value", groups = "for each a list", amount = "a whole number, a share below 1, or `all`",
-  options = "for each variable its label, or keys", names = "for each a label", bounds = "for each code a number",
+  codes_or_list = "for each code a label, or the name of a code list",
+  forms = "for each value its written forms",
+  pairs = "for each a value", groups = "for each a list",
+  amount = "a whole number, a share below 1, or `all`",
+  options = "for each variable its label, or keys", names = "for each a label",
+  bounds = "for each code a number",
   branches = "a list of `{if: CONDITION, is: CODE}` and at most one `{else: CODE}`"
 )
 
@@ -157,10 +173,16 @@ vocabulary_entries <- function() {
   outputs <- parts_named("output_")
   files <- vapply(outputs, `[[`, "", "file")
   rbind(
-    word("reason", "missing", with_names(paste0(standing_reasons$label, ", code ", standing_reasons$code), standing_reasons$name)),
+    word(
+      "reason", "missing",
+      with_names(
+        paste0(standing_reasons$label, ", code ", standing_reasons$code), standing_reasons$name
+      )
+    ),
     word("standing", "disposition", standing_words),
     word("output", "out/", with_names(vapply(outputs, `[[`, "", "help"), files)),
-    do.call(rbind, lapply(Filter(function(output) length(output$columns) > 0, outputs), function(output) {
+    do.call(rbind,
+      lapply(Filter(function(output) length(output$columns) > 0, outputs), function(output) {
       word("column", output$file, output$columns)
     })),
     word("ledger", "ledger.csv", ledger_kinds), word("finding", "findings.csv", finding_kinds),

@@ -43,9 +43,18 @@ scan_table <- function(marks) {
 
 rest_of_line <- function(scan) substr(scan$lines[scan$line], scan$column, 1e6L)
 starts <- function(text, pattern) grepl(paste0("^(?:", pattern, ")"), text, perl = TRUE)
-piece <- function(text, pattern) substr(text, 1L, attr(regexpr(paste0("^(?:", pattern, ")"), text, perl = TRUE), "match.length"))
+piece <- function(text, pattern) substr(
+  text, 1L, attr(regexpr(paste0("^(?:", pattern, ")"), text, perl = TRUE), "match.length")
+)
 
-scan_lost <- function(scan, why = "this line is no `key: value` and no part of what stands above: is a colon missing, a quote, or the indent off?") {
+scan_lost <- function(
+  scan,
+  why =
+    paste0(
+      "this line is no `key: value` and no part of what stands above: is a colon missing, a ",
+      "quote, or the indent off?"
+    )
+) {
   stop(structure(
     class = c("mavik_scan_lost", "error", "condition"),
     list(message = why, call = NULL, line = min(scan$line, length(scan$lines)))
@@ -79,7 +88,9 @@ scan_next <- function(scan) {
 indent_here <- function(scan) scan$column - 1L
 
 scan_directives <- function(scan) {
-  if (starts(rest_of_line(scan), "%")) scan_lost(scan, "YAML directives (`%`) are not part of a codebook: take the line out")
+  if (starts(rest_of_line(scan), "%")) scan_lost(
+    scan, "YAML directives (`%`) are not part of a codebook: take the line out"
+  )
   if (starts(rest_of_line(scan), "---[ \t]*(#.*)?$")) to_next_line(scan)
   again <- which(starts(scan$lines, "(---|\\.\\.\\.)([ \t]|$)"))
   again <- again[again >= scan$line]
@@ -111,7 +122,8 @@ with_mark <- function(scan, path, key, flow, style, expr) {
   scan$marks[[at]] <- list(
     id = path_id(path), key_line = if (is.null(key)) scan$line else key[1],
     key_column = if (is.null(key)) scan$column else key[2],
-    line = scan$line, column = scan$column, style = style, flow = flow, end_line = 0L, end_column = 0L
+    line = scan$line, column = scan$column, style = style, flow = flow, end_line = 0L,
+    end_column = 0L
   )
   force(expr)
   scan$marks[[at]]$end_line <- scan$line
@@ -138,7 +150,9 @@ scan_block_map <- function(scan, path) {
 
 scan_key <- function(scan, token) {
   step_over(scan, token)
-  if (starts(token, "[\"']")) return(yaml::yaml.load(token, handlers = text_handlers, eval.expr = FALSE))
+  if (starts(token, "[\"']")) return(yaml::yaml.load(
+    token, handlers = text_handlers, eval.expr = FALSE
+  ))
   token
 }
 
@@ -149,7 +163,9 @@ scan_seen <- function(scan, path, seen, name, line) {
       if (seen[[name]] == line) paste("line", line) else paste("lines", seen[[name]], "and", line),
       ": YAML would keep one of them; keep one", line = line)
   }
-  if (name == "<<") refuse(scan, path, "merge keys (`<<`) are not part of the language: write the keys out", line = line)
+  if (name == "<<") refuse(
+    scan, path, "merge keys (`<<`) are not part of the language: write the keys out", line = line
+  )
   c(seen, with_names(line, name))
 }
 
@@ -157,9 +173,15 @@ refuse_marks <- function(scan, path) {
   rest <- rest_of_line(scan)
   word <- piece(rest, "\\S+")
   if (starts(rest, "!")) {
-    refuse(scan, path, "YAML takes `", word, "` for a tag and drops it: put the text or condition in quotes")
+    refuse(
+      scan, path, "YAML takes `", word,
+      "` for a tag and drops it: put the text or condition in quotes"
+    )
   } else {
-    refuse(scan, path, "anchors and references (`", word, "`) are not part of the language: write it out, or put it in quotes")
+    refuse(
+      scan, path, "anchors and references (`", word,
+      "`) are not part of the language: write it out, or put it in quotes"
+    )
   }
 }
 
@@ -167,14 +189,21 @@ refuse_marks <- function(scan, path) {
 scan_entry <- function(scan, indent, path, key, in_list = FALSE) {
   skip_spaces(scan)
   if (!starts(rest_of_line(scan), "(#.*)?$")) {
-    return(with_mark(scan, path, key, FALSE, style_here(scan), scan_value(scan, indent, path, flow = FALSE)))
+    return(with_mark(
+      scan, path, key, FALSE, style_here(scan), scan_value(scan, indent, path, flow = FALSE)
+    ))
   }
   empty_line <- scan$line
   found <- scan_next(scan)
   deeper <- found && indent_here(scan) > indent
-  list_below <- found && !in_list && indent_here(scan) == indent && starts(rest_of_line(scan), "-([ \t]|$)")
+  list_below <- found && !in_list && indent_here(scan) == indent && starts(
+    rest_of_line(scan), "-([ \t]|$)"
+  )
   if (!deeper && !list_below) {
-    return(refuse(scan, path, "`", path[length(path)], "` has no value: give it one, or take it out", line = empty_line))
+    return(refuse(
+      scan, path, "`", path[length(path)], "` has no value: give it one, or take it out",
+      line = empty_line
+    ))
   }
   with_mark(scan, path, key, FALSE, style_here(scan, block = TRUE), scan_block(scan, indent, path))
 }
@@ -184,7 +213,8 @@ style_here <- function(scan, block = FALSE) {
   if (block && starts(rest, "-([ \t]|$)")) return("list")
   if (block && starts(rest, key_pattern)) return("map")
   switch(stringi::stri_sub(rest, 1, 1),
-    "{" = "flow map", "[" = "flow list", "\"" = "double", "'" = "single", "|" = "literal", ">" = "folded", "plain"
+    "{" = "flow map", "[" = "flow list", "\"" = "double", "'" = "single", "|" = "literal",
+    ">" = "folded", "plain"
   )
 }
 
@@ -199,7 +229,9 @@ scan_block_list <- function(scan, path) {
     skip_spaces(scan)
     rest <- rest_of_line(scan)
     if (starts(rest, key_pattern) || starts(rest, "-([ \t]|$)")) {
-      with_mark(scan, inner, key, FALSE, style_here(scan, block = TRUE), scan_block(scan, indent, inner))
+      with_mark(
+        scan, inner, key, FALSE, style_here(scan, block = TRUE), scan_block(scan, indent, inner)
+      )
     } else {
       scan_entry(scan, indent, inner, key, in_list = TRUE)
     }
@@ -219,7 +251,9 @@ scan_value <- function(scan, indent, path, flow, opened = NULL) {
   if (first == "[") return(scan_flow_list(scan, path))
   if (first %in% c("\"", "'")) return(scan_quoted(scan))
   if (first %in% c("|", ">") && !flow) return(scan_block_text(scan, indent))
-  if (first %in% c("|", ">", "%", "@", "`")) scan_lost(scan, paste0("a plain text cannot begin with `", first, "`: put it in quotes"))
+  if (first %in% c("|", ">", "%", "@", "`")) scan_lost(
+    scan, paste0("a plain text cannot begin with `", first, "`: put it in quotes")
+  )
   if (flow) scan_plain_flow(scan, path, opened) else scan_plain_block(scan, indent, path)
 }
 
@@ -270,13 +304,18 @@ scan_plain_block <- function(scan, indent, path) {
     take_plain(scan, plain_block)
     rest <- rest_of_line(scan)
     refuse_lost_comment(scan, path)
-    if (starts(rest, "[ \t]*:")) scan_lost(scan, "a colon and a space inside a plain text: put it in quotes")
+    if (starts(rest, "[ \t]*:")) scan_lost(
+      scan, "a colon and a space inside a plain text: put it in quotes"
+    )
     if (starts(rest, "[ \t]+#")) return()
     here <- c(scan$line, scan$column)
     to_next_line(scan)
-    while (scan$line <= length(scan$lines) && starts(rest_of_line(scan), "[ \t]*$")) to_next_line(scan)
+    while (scan$line <= length(scan$lines) && starts(rest_of_line(scan), "[ \t]*$"))
+      to_next_line(scan)
     if (scan$line <= length(scan$lines)) skip_spaces(scan)
-    continues <- scan$line <= length(scan$lines) && indent_here(scan) > indent && !starts(rest_of_line(scan), "#")
+    continues <- scan$line <= length(scan$lines) && indent_here(scan) > indent && !starts(
+      rest_of_line(scan), "#"
+    )
     if (!continues) {
       scan$line <- here[1]
       scan$column <- here[2]
@@ -357,7 +396,10 @@ scan_flow_map <- function(scan, path) {
 }
 
 refuse_empty <- function(scan, path, name) {
-  refuse(scan, path, "`", name, "` has no value: is it cut off by a comma? Put a text that holds a comma in quotes")
+  refuse(
+    scan, path, "`", name,
+    "` has no value: is it cut off by a comma? Put a text that holds a comma in quotes"
+  )
 }
 
 scan_flow_key <- function(scan, path, opened) {
@@ -367,7 +409,9 @@ scan_flow_key <- function(scan, path, opened) {
   scan_plain_flow(scan, path, opened)
   if (scan$line == from[1] && scan$column == from[2]) scan_lost(scan, "a key is missing here")
   if (scan$line > from[1]) return(paste(stringi::stri_trim_both(c(
-    stringi::stri_sub(scan$lines[from[1]], from[2]), stringi::stri_sub(scan$lines[scan$line], 1, scan$column - 1)
+    stringi::stri_sub(scan$lines[from[1]], from[2]), stringi::stri_sub(
+      scan$lines[scan$line], 1, scan$column - 1
+    )
   )), collapse = " "))
   stringi::stri_sub(scan$lines[scan$line], from[2], scan$column - 1)
 }
@@ -388,7 +432,9 @@ scan_flow_list <- function(scan, path) {
     rest <- flow_next(scan, opened)
     if (startsWith(rest, ":")) {
       if (begins_key(scan, opened)) scan_unclosed(scan, opened, scan$line)
-      refuse(scan, inner, "a key and a value inside [ ]: put { } around them, or the text in quotes")
+      refuse(
+        scan, inner, "a key and a value inside [ ]: put { } around them, or the text in quotes"
+      )
       step_over(scan, ":")
       rest <- flow_next(scan, opened)
       if (!starts(rest, "[,\\]]")) scan_value(scan, 0L, inner, flow = TRUE, opened = opened)

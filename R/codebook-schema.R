@@ -12,7 +12,8 @@ codebook_fields <- function() {
     duplicates = map_field(duplicate_fields(),
       "which of several records of one respondent is retained; without it a repeat is an error",
       "{keep: last, by: ended}"),
-    corrections = field("text", "the sheet of corrections: wave, respondent, variable, was, now, note, who, date",
+    corrections = field("text",
+      "the sheet of corrections: wave, respondent, variable, was, now, note, who, date",
       "sheets/corrections.csv"),
     accepted = field("maps", "findings that a person has looked at", fields = accepted_fields(),
       "[{kind: unlisted, variable: years, note: cannot be known}]"),
@@ -35,7 +36,8 @@ codebook_fields <- function() {
 
 study_fields <- function() {
   list(
-    title = field("text", "the title of the study", "Kestrel Valley choirs survey", required = TRUE),
+    title = field("text", "the title of the study", "Kestrel Valley choirs survey",
+      required = TRUE),
     id = field("text", "a short name for archives", "kv-choirs"),
     row = field("text", "what a row of the analysis file is", "one singer in one wave"),
     design = field("choice", values = c("panel", "repeated", "single"),
@@ -67,11 +69,15 @@ export_fields <- function() {
     wave = field("text", "the wave that it belongs to", "spring"),
     adds_to = field("text", paste0("the export of which this one holds the same responses again, ",
       "matched by response, else by key"), "spring_web"),
-    file = field("text", "the raw file, from the codebook's folder; `*` and `?` stand for several files",
+    file = field("text",
+      "the raw file, from the codebook's folder; `*` and `?` stand for several files",
       "raw/spring.csv"),
-    key = field("heading", "the column that identifies a respondent, or `numbered` where there is none",
+    key = field("heading",
+      "the column that identifies a respondent, or `numbered` where there is none",
       "Member no", required = TRUE),
-    response = field("heading", "the column with the platform's own number of the response", "Sheet no"),
+    response = field(
+      "heading", "the column with the platform's own number of the response", "Sheet no"
+    ),
     cells = field("choice", "what coded answers look like in this file; labels if not said",
       values = c("labels", "codes")),
     heading = field("choices", "the roles of the heading rows, from above", "[names, questions]",
@@ -90,9 +96,13 @@ export_fields <- function() {
 }
 
 lookup_fields <- function() {
-  fields <- export_fields()[c("file", "key", "cells", "heading", "skip", "delimiter", "decimal", "encoding", "sheet", "dates")]
+  fields <- export_fields()[c(
+    "file", "key", "cells", "heading", "skip", "delimiter", "decimal", "encoding", "sheet", "dates"
+  )]
   fields$key[c("help", "example")] <- list("the column that is looked up", "Choir code")
-  fields$file[c("help", "example")] <- list("the file, from the codebook's folder", "raw/roster.csv")
+  fields$file[c("help", "example")] <- list(
+    "the file, from the codebook's folder", "raw/roster.csv"
+  )
   fields
 }
 
@@ -100,7 +110,9 @@ option_fields <- function() {
   list(
     label = field("text", "the label of the option", "Radio", required = TRUE),
     code = field("whole", "its code in files of codes", "2"),
-    variants = field("texts", "other ways in which it is written", "[Wireless]", default = character())
+    variants = field(
+      "texts", "other ways in which it is written", "[Wireless]", default = character()
+    )
   )
 }
 
@@ -108,7 +120,8 @@ written_fields <- function() {
   list(
     flag = field("text", "the variable that says who wrote something in", "heard_other"),
     text = field("text", "the variable that takes its words", "heard_other_text"),
-    label = field("text", "the label of the option for something else, where it has a tick of its own",
+    label = field("text",
+      "the label of the option for something else, where it has a tick of its own",
       "Other"),
     column = field("heading", "the column in which the write-in stands by itself", "Q12_other"),
     sheet = field("text", "the sheet in which a person gave write-ins codes", "sheets/heard.csv")
@@ -146,7 +159,8 @@ code_list_fields <- function() {
 block_fields <- function() {
   list(
     stem = field("text", "the question above the items", "How far do you agree?"),
-    items = field("parts", "the items, each with its name and what only it says; all else is shared",
+    items = field("parts",
+      "the items, each with its name and what only it says; all else is shared",
       "{belong1: {column: Q8_1, label: My choir would notice an empty chair}}", required = TRUE)
   )
 }
@@ -154,13 +168,15 @@ block_fields <- function() {
 # What any variable may say, whatever its way.
 variable_fields <- function() {
   list(
-    label = field("text", "the variable as readers see it; a kept variable needs one", "Voice part"),
+    label = field("text", "the variable as readers see it; a kept variable needs one",
+      "Voice part"),
     question = field("text", "the question as it was asked; taken from the heading if not said",
       "Which part do you usually sing?"),
     level = field("choice", "the level of measurement; read from a column it must be said",
       values = levels_of_measurement),
     unit = field("text", "the unit of a number", "minutes"),
-    decimals = field("whole", paste0("how many decimals of a number are shown; stored and written it ",
+    decimals = field("whole",
+      paste0("how many decimals of a number are shown; stored and written it ",
       "stays whole (`round()` in a formula rounds)"), "1", least = 0),
     kept = field("yes_no", "whether it stands in the analysis file", "no", default = TRUE),
     private = field("yes_no", "personal: never written, never shown", "yes"),
@@ -169,31 +185,44 @@ variable_fields <- function() {
       "{autumn: {column: Q5a}, winter: absent}"),
     by_export = field("parts", "what differs in one file; it beats `by_wave`",
       "{spring_paper: {cells: codes}}"),
-    note = field("text", "a remark for readers of the documentation", "Asked of members only since 2026.")
+    note = field(
+      "text", "a remark for readers of the documentation", "Asked of members only since 2026."
+    )
   )
 }
 
 heading_roles <- c("names", "questions", "options", "marks")
 
 standing_reasons <- data.frame(
-  name = c("no_answer", "not_asked", "not_in_wave", "not_found", "set_aside", "too_few", "not_computable"),
+  name = c(
+    "no_answer", "not_asked", "not_in_wave", "not_found", "set_aside", "too_few", "not_computable"
+  ),
   code = -3:-9,
-  label = c("No answer", "Not asked", "Not in this wave", "Not found", "Set aside", "Too few answers", "Not computable")
+  label = c(
+    "No answer", "Not asked", "Not in this wave", "Not found", "Set aside", "Too few answers",
+    "Not computable"
+  )
 )
 
 # Words that a variable cannot have for its name: R's own, and those of conditions.
 reserved_words <- c(
-  "if", "else", "repeat", "while", "function", "for", "next", "break", "true", "false", "null", "inf", "nan", "na", "in",
-  "c", "is_missing", "n_answered", "days_between", "minutes_between", "sum", "mean", "min", "max", "round", "abs"
+  "if", "else", "repeat", "while", "function", "for", "next", "break", "true", "false", "null",
+  "inf", "nan", "na", "in",
+  "c", "is_missing", "n_answered", "days_between", "minutes_between", "sum", "mean", "min", "max",
+  "round", "abs"
 )
 
 # What is the standing of each record: complete, partial, break-off, the screen
 # that dropped it, or duplicate. Without `complete` in the study those that are retained
 # are called `retained`.
-dispositions <- c(complete = "Complete", partial = "Partial", break_off = "Break-off", retained = "Retained", duplicate = "Duplicate")
+dispositions <- c(
+  complete = "Complete", partial = "Partial", break_off = "Break-off", retained = "Retained",
+  duplicate = "Duplicate"
+)
 
 standing_words <- c(
   complete = "answered in all blocks of `complete`", partial = "answered in some of them",
-  break_off = "answered in none of them", retained = "in the analysis file, where `complete` is not said",
+  break_off = "answered in none of them",
+  retained = "in the analysis file, where `complete` is not said",
   duplicate = "another record of the respondent is retained"
 )

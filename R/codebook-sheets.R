@@ -3,7 +3,8 @@
 # block, `block`. Code lists are long: a row a code, and one a missing reason.
 
 sheet_sections <- c(
-  "codebook", "study", "waves", "exports", "duplicates", "accepted", "missing", "code_lists", "lookups", "instruments", "variables", "rules", "screens"
+  "codebook", "study", "waves", "exports", "duplicates", "accepted", "missing", "code_lists",
+  "lookups", "instruments", "variables", "rules", "screens"
 )
 
 # Sheets as lists of rows, each a named list of cell texts.
@@ -22,21 +23,33 @@ document_sheets <- function(document) {
   lapply(sheets[order], function(rows) lapply(rows, function(row) lapply(row, cell_text)))
 }
 
-entry_rows <- function(entries) unname(Map(function(name, entry) c(list(name = name), entry), names(entries), entries))
+entry_rows <- function(entries) unname(Map(
+  function(name, entry) c(list(name = name), entry), names(entries), entries
+))
 
 variable_rows <- function(entries) {
   unlist(unname(Map(function(name, entry) {
     if (!is_block(entry)) return(list(c(list(name = name), entry)))
     c(list(c(list(name = name), entry[setdiff(names(entry), "items")])),
-      unname(Map(function(item, own) c(list(name = item, block = name), own), names(entry$items), entry$items)))
+      unname(Map(
+        function(item, own) c(list(name = item, block = name), own), names(entry$items), entry$items
+      )))
   }, names(entries), entries)), recursive = FALSE)
 }
 
 list_rows <- function(lists) {
   unlist(unname(Map(function(name, entry) c(
-    unname(Map(function(code, label) list(name = name, codes = code, label = label), names(entry$codes), entry$codes)),
-    unname(Map(function(reason, forms) list(name = name, missing = reason, written = forms), names(entry$missing), entry$missing)),
-    if (length(setdiff(names(entry), c("codes", "missing"))) > 0) list(c(list(name = name), entry[setdiff(names(entry), c("codes", "missing"))]))
+    unname(Map(
+      function(code, label) list(name = name, codes = code, label = label), names(entry$codes),
+      entry$codes
+    )),
+    unname(Map(
+      function(reason, forms) list(name = name, missing = reason, written = forms),
+      names(entry$missing), entry$missing
+    )),
+    if (length(setdiff(names(entry), c("codes", "missing"))) > 0) list(c(
+      list(name = name), entry[setdiff(names(entry), c("codes", "missing"))]
+    ))
   ), names(lists), lists)), recursive = FALSE)
 }
 
@@ -44,7 +57,13 @@ list_rows <- function(lists) {
 # for YAML, or loses its edges, stands in quotes.
 cell_text <- function(value) {
   if (!is_text(value)) return(flow_text(value))
-  if (stringi::stri_detect_regex(value, "^[\\[{\"']|\\r|^[\\p{White_Space}\\x{FEFF}\\x{200B}]|[\\p{White_Space}\\x{FEFF}\\x{200B}]$|^$|_x[0-9A-Fa-f]{4}_|[\\p{Cc}&&[^\\n\\t]]")) {
+  if (stringi::stri_detect_regex(
+    value,
+    paste0(
+      "^[\\[{\"']|\\r|^[\\p{White_Space}\\x{FEFF}\\x{200B}]|",
+      "[\\p{White_Space}\\x{FEFF}\\x{200B}]$|^$|_x[0-9A-Fa-f]{4}_|[\\p{Cc}&&[^\\n\\t]]"
+    )
+  )) {
     return(scalar_text(value, quote = TRUE))
   }
   value
@@ -55,11 +74,17 @@ cell_text <- function(value) {
 sheets_document <- function(cells, problem) {
   document <- list()
   places <- list()
-  for (sheet in intersect(c(sheet_sections, setdiff(unique(cells$sheet), sheet_sections)), cells$sheet)) {
+  for (sheet in intersect(
+    c(sheet_sections, setdiff(unique(cells$sheet), sheet_sections)), cells$sheet
+  )) {
     rows <- sheet_rows(cells[cells$sheet == sheet, ], sheet, problem)
-    read <- switch(sheet, codebook = single_section(rows, character()), study = , duplicates = single_section(rows, sheet), accepted = plain_section(rows, sheet),
-      code_lists = list_section(rows, sheet, problem), variables = variable_section(rows, sheet, problem), entry_section(rows, sheet, problem))
-    if (sheet == "codebook") document <- c(document, read$value) else if (length(read$value) > 0) document[[sheet]] <- read$value
+    read <- switch(sheet, codebook = single_section(rows, character()), study = ,
+      duplicates = single_section(rows, sheet), accepted = plain_section(rows, sheet),
+      code_lists = list_section(rows, sheet, problem), variables = variable_section(
+        rows, sheet, problem
+      ), entry_section(rows, sheet, problem))
+    if (sheet == "codebook") document <- c(document, read$value) else
+      if (length(read$value) > 0) document[[sheet]] <- read$value
     places <- c(places, read$places)
   }
   list(document = document, places = places)
@@ -75,16 +100,25 @@ sheet_rows <- function(cells, sheet, problem) {
     problem(paste0(sheet, "!", place_name(1, heads$column[at])),
       paste0("the heading ", unknown_key(names[at], known)))
   }
-  for (name in unique(names[duplicated(names)])) problem(paste0(sheet, "!", place_name(1, heads$column[match(name, names)])), paste0("the heading `", name, "` occurs twice"))
+  for (name in unique(names[duplicated(names)])) problem(
+    paste0(sheet, "!", place_name(1, heads$column[match(name, names)])),
+    paste0("the heading `", name, "` occurs twice")
+  )
   body <- cells[cells$row > 1, ]
   lost <- body[!body$column %in% heads$column, ]
-  if (nrow(lost) > 0) problem(paste0(sheet, "!", place_name(lost$row[1], lost$column[1])), "a cell without a heading above it: give the column the key it is meant for, or empty it")
+  if (nrow(lost) > 0) problem(
+    paste0(sheet, "!", place_name(lost$row[1], lost$column[1])),
+    "a cell without a heading above it: give the column the key it is meant for, or empty it"
+  )
   lapply(sort(unique(body$row)), function(row) {
     here <- body[body$row == row & body$column %in% heads$column, ]
     keys <- names[match(here$column, heads$column)]
     place <- paste0(sheet, "!", place_name(row, here$column))
     values <- Map(function(text, at) cell_value(text, at, problem), here$text, place)
-    list(row = row, cells = with_names(unname(values), keys), places = with_names(place, keys), first = paste0(sheet, "!", place_name(row, 1)))
+    list(
+      row = row, cells = with_names(unname(values), keys), places = with_names(place, keys),
+      first = paste0(sheet, "!", place_name(row, 1))
+    )
   })
 }
 
@@ -106,16 +140,28 @@ cell_value <- function(text, place, problem) {
   quoted <- grepl("^[\"']", text)
   lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
   scan <- scan_yaml(lines)
-  read <- if (is.null(scan$lost)) tryCatch(yaml::yaml.load(text, handlers = text_handlers, eval.expr = FALSE), error = function(e) NULL)
+  read <- if (is.null(scan$lost)) tryCatch(
+    yaml::yaml.load(text, handlers = text_handlers, eval.expr = FALSE), error = function(e) NULL
+  )
   # A text that merely begins with a quote is that text.
   if (quoted && !is_text(read)) return(text)
   if (length(scan$refused) > 0) return(problem(place, scan$refused[[1]]$message))
-  if (is.null(read)) return(problem(place, paste0("not well-formed: ", if (is.null(scan$lost)) "look for a bracket or quote too many or missing" else scan$lost$message)))
+  if (is.null(read)) return(problem(
+    place,
+    paste0(
+      "not well-formed: ",
+      if (is.null(scan$lost)) "look for a bracket or quote too many or missing" else
+        scan$lost$message
+    )
+  ))
   read
 }
 
 place_list <- function(row, path, keys = names(row$cells)) {
-  c(list(list(path = path, place = row$first, row = row$row)), lapply(keys, function(key) list(path = c(path, key), place = row$places[[key]], row = row$row)))
+  c(
+    list(list(path = path, place = row$first, row = row$row)),
+    lapply(keys, function(key) list(path = c(path, key), place = row$places[[key]], row = row$row))
+  )
 }
 
 single_section <- function(rows, path) {
@@ -124,21 +170,36 @@ single_section <- function(rows, path) {
 }
 
 plain_section <- function(rows, path) {
-  list(value = lapply(rows, `[[`, "cells"), places = unlist(lapply(seq_along(rows), function(at) place_list(rows[[at]], c(path, at))), recursive = FALSE))
+  list(
+    value = lapply(rows, `[[`, "cells"),
+    places = unlist(
+      lapply(seq_along(rows), function(at) place_list(rows[[at]], c(path, at))), recursive = FALSE
+    )
+  )
 }
 
 named_rows <- function(rows, sheet, problem) {
   unnamed <- vapply(rows, function(row) !is_text(row$cells$name), TRUE)
-  for (row in rows[unnamed]) problem(row$first, "`name` is missing: every row needs the name of its entry")
+  for (row in rows[unnamed]) problem(
+    row$first, "`name` is missing: every row needs the name of its entry"
+  )
   rows[!unnamed]
 }
 
 entry_section <- function(rows, sheet, problem) {
   rows <- named_rows(rows, sheet, problem)
   names <- vapply(rows, function(row) row$cells$name, "")
-  for (row in rows[duplicated(names)]) problem(row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice"))
+  for (row in rows[duplicated(names)]) problem(
+    row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice")
+  )
   list(value = with_names(lapply(rows, function(row) row$cells[names(row$cells) != "name"]), names),
-    places = unlist(lapply(rows, function(row) place_list(row, c(sheet, row$cells$name), setdiff(names(row$cells), "name"))), recursive = FALSE))
+    places = unlist(
+      lapply(
+        rows,
+        function(row) place_list(row, c(sheet, row$cells$name), setdiff(names(row$cells), "name"))
+      ),
+      recursive = FALSE
+    ))
 }
 
 variable_section <- function(rows, sheet, problem) {
@@ -148,18 +209,37 @@ variable_section <- function(rows, sheet, problem) {
   value <- places <- list()
   for (at in which(!nzchar(block))) {
     row <- rows[[at]]
-    if (row$cells$name %in% names(value)) problem(row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice"))
+    if (row$cells$name %in% names(value)) problem(
+      row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice")
+    )
     entry <- row$cells[setdiff(names(row$cells), c("name", "block"))]
     path <- c(sheet, row$cells$name)
     places <- c(places, place_list(row, path, names(entry)))
     items <- rows[block == row$cells$name]
     if (length(items) > 0) {
-      entry$items <- with_names(lapply(items, function(item) item$cells[setdiff(names(item$cells), c("name", "block"))]), vapply(items, function(item) item$cells$name, ""))
-      places <- c(places, unlist(lapply(items, function(item) place_list(item, c(path, "items", item$cells$name), setdiff(names(item$cells), c("name", "block")))), recursive = FALSE))
+      entry$items <- with_names(
+        lapply(items, function(item) item$cells[setdiff(names(item$cells), c("name", "block"))]),
+        vapply(items, function(item) item$cells$name, "")
+      )
+      places <- c(
+        places,
+        unlist(
+          lapply(
+            items,
+            function(item) place_list(
+              item, c(path, "items", item$cells$name),
+              setdiff(names(item$cells), c("name", "block"))
+            )
+          ),
+          recursive = FALSE
+        )
+      )
     }
     value[[row$cells$name]] <- entry
   }
-  for (row in rows[nzchar(block) & !block %in% names[!nzchar(block)]]) problem(row$places[["block"]], paste0("there is no row for the block `", row$cells$block, "`"))
+  for (row in rows[nzchar(block) & !block %in% names[!nzchar(block)]]) problem(
+    row$places[["block"]], paste0("there is no row for the block `", row$cells$block, "`")
+  )
   list(value = value, places = places)
 }
 
@@ -169,19 +249,30 @@ list_section <- function(rows, sheet, problem) {
   for (row in rows) {
     name <- row$cells$name
     cells <- row$cells
-    if (is.null(value[[name]])) places <- c(places, list(list(path = c(sheet, name), place = row$first, row = row$row)))
+    if (is.null(value[[name]])) places <- c(
+      places, list(list(path = c(sheet, name), place = row$first, row = row$row))
+    )
     add <- function(part, key, to) {
-      if (!is.null(value[[name]][[part]][[key]])) problem(row$first, paste0("`", key, "` occurs twice in the list `", name, "`"))
+      if (!is.null(value[[name]][[part]][[key]])) problem(
+        row$first, paste0("`", key, "` occurs twice in the list `", name, "`")
+      )
       value[[name]][[part]][[key]] <<- to
-      places <<- c(places, list(list(path = c(sheet, name, part, key), place = row$first, row = row$row)))
+      places <<- c(
+        places, list(list(path = c(sheet, name, part, key), place = row$first, row = row$row))
+      )
     }
-    if (is.null(cells$codes) != is.null(cells$label)) problem(row$first, "a code and its label stand in one row: one of them is missing")
-    else if (is.null(cells$missing) != is.null(cells$written)) problem(row$first, "a missing reason stands with its written forms: one of them is missing")
+    if (is.null(cells$codes) != is.null(cells$label)) problem(
+      row$first, "a code and its label stand in one row: one of them is missing"
+    )
+    else if (is.null(cells$missing) != is.null(cells$written)) problem(
+      row$first, "a missing reason stands with its written forms: one of them is missing"
+    )
     else {
       if (!is.null(cells$codes)) add("codes", cells$codes, cells$label)
       if (!is.null(cells$missing)) add("missing", cells$missing, cells$written)
     }
-    for (key in setdiff(names(cells), c("name", "codes", "label", "missing", "written"))) value[[name]][[key]] <- cells[[key]]
+    for (key in setdiff(names(cells), c("name", "codes", "label", "missing", "written")))
+      value[[name]][[key]] <- cells[[key]]
   }
   list(value = value, places = places)
 }

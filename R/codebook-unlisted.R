@@ -11,7 +11,8 @@ decode_entries <- function(decoded, raw, variable, book, offset) {
     read <- kind != "unlisted"
     new_entry(kind, variable$name, entry_of_kind(kind, variable),
       touched[here] + offset, raw$cells[cells], index,
-      now = if (read) value_text(variable, decoded$value[cells]) else "", now_index = if (read) index,
+      now = if (read) value_text(variable, decoded$value[cells]) else "",
+      now_index = if (read) index,
       now_reason = if (read) "" else "set_aside")
   })
 }
@@ -30,44 +31,71 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
   near <- labels_near(cells[odd], labels)
   lapply(seq_along(odd), function(k) {
     at <- odd[k]
-    new_finding("warning", "unlisted", variable$name, cells[at], counts[at], rows_of(at), variable$path,
+    new_finding("warning", "unlisted", variable$name, cells[at], counts[at], rows_of(at),
+      variable$path,
       unlisted_message(cells[at], variable, met, counts[at], near[[k]]))
   })
 }
 
 # `met` are the codes that some record of the file has.
 unlisted_message <- function(cell, variable, met, count, labels) {
-  if (identical(variable$storage, "set") && is.null(variable$settings$columns)) {
-    split <- split_cells(cell, option_forms(variable, list(cells = "labels")), variable$settings$separator)
-    if (split$several) return("can be cut apart in two ways, set aside; give one of the options another form, or correct the cell")
-    near <- slip_of(split$written, variable$options$label)
-    return(paste0("`", split$written, "` is none of the options, the whole set is set aside; ", if (!is.null(near)) paste0("if it means `", near, "`, add it to that option's `variants`, ") else "list it, ", "or declare `other` for write-ins"))
-  }
-  if (identical(variable$storage, "set")) return("neither a tick nor a box without one, that box is set aside; say under `ticked` or `unticked` what it means")
-  if (is_date(variable)) {
-    fits <- in_order_of(fitting_patterns(cell, variable$level), variable$dates)
-    return(paste0("not a ", if (variable$level == "date") "date" else "date with its time", " by its pattern, set aside; ",
-      if (length(fits) > 0) paste0("it fits ", paste0("`dates: ", fits, "`", collapse = " and "),
-        "; say so if that is meant, ") else "if a date is meant, ",
-      if (length(fits) > 0) "or ", "add `variants: {2026-03-02: [this text]}`"))
-  }
-  if (variable$storage == "number") {
-    return("not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, if it is a gap, `missing: {reason: [this text]}`")
-  }
+  if (identical(variable$storage, "set")) return(unlisted_set(cell, variable))
+  if (is_date(variable)) return(unlisted_date(cell, variable))
+  if (variable$storage == "number") return(paste0(
+    "not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, ",
+    "if it is a gap, `missing: {reason: [this text]}`"
+  ))
   near <- if (length(labels) > 0) slip_of(cell, as.character(variable$codes$label), labels)
   never <- never_met(cell, variable, met, labels)
-  said <- if (!is.null(never)) paste0("`", never,
-    "` is listed and no record of the file has it, while this text stands ", count_of(count,
-    "time"))
-  if (!is.null(said) && is.null(near)) return(paste0("not a label, set aside; ", said,
-    ": is the label mistyped in the codebook, or is this another answer?"))
-  if (!is.null(near)) return(paste0("not a label, set aside; ",
-    if (!is.null(said)) paste0(said,
-    "; "), "if it means `", near, "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"))
-  if (!is.na(text_to_number(cell)) && text_to_number(cell) %in% variable$codes$code) {
-    return("a bare code among labels, set aside; somebody began to code? Take the file as the platform gave it, or correct the cell")
-  }
+  said <- if (!is.null(never)) paste0(
+    "`", never, "` is listed and no record of the file has it, while this text stands ",
+    count_of(count, "time")
+  )
+  if (!is.null(said) && is.null(near)) return(paste0(
+    "not a label, set aside; ", said,
+    ": is the label mistyped in the codebook, or is this another answer?"
+  ))
+  if (!is.null(near)) return(paste0(
+    "not a label, set aside; ", if (!is.null(said)) paste0(said, "; "), "if it means `", near,
+    "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"
+  ))
+  if (!is.na(text_to_number(cell)) && text_to_number(cell) %in% variable$codes$code) return(paste0(
+    "a bare code among labels, set aside; somebody began to code? ",
+    "Take the file as the platform gave it, or correct the cell"
+  ))
   "not one of its values, set aside; add it under `variants`, `missing` or `codes`"
+}
+
+unlisted_set <- function(cell, variable) {
+  if (!is.null(variable$settings$columns)) return(paste0(
+    "neither a tick nor a box without one, that box is set aside; ",
+    "say under `ticked` or `unticked` what it means"
+  ))
+  forms <- option_forms(variable, list(cells = "labels"))
+  split <- split_cells(cell, forms, variable$settings$separator)
+  if (split$several) return(paste0(
+    "can be cut apart in two ways, set aside; ",
+    "give one of the options another form, or correct the cell"
+  ))
+  near <- slip_of(split$written, variable$options$label)
+  paste0(
+    "`", split$written, "` is none of the options, the whole set is set aside; ",
+    if (is.null(near)) "list it, "
+    else paste0("if it means `", near, "`, add it to that option's `variants`, "),
+    "or declare `other` for write-ins"
+  )
+}
+
+unlisted_date <- function(cell, variable) {
+  fits <- in_order_of(fitting_patterns(cell, variable$level), variable$dates)
+  fitting <- paste0(
+    "it fits ", paste0("`dates: ", fits, "`", collapse = " and "), "; say so if that is meant, or "
+  )
+  paste0(
+    "not a ", if (variable$level == "date") "date" else "date with its time",
+    " by its pattern, set aside; ", if (length(fits) > 0) fitting else "if a date is meant, ",
+    "add `variants: {2026-03-02: [this text]}`"
+  )
 }
 
 # For each text the labels that few letters tell from it; of all texts at once.
@@ -80,8 +108,13 @@ labels_near <- function(texts, labels, most = 6) {
 
 # The common patterns that a text fits, one for each order of day and month.
 fitting_patterns <- function(text, level) {
-  days <- c("dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "MM/dd/yyyy", "M/d/yyyy", "yyyy/MM/dd", "yyyy-MM-dd", "yyyyMMdd")
-  tried <- if (level == "date") days else c(paste(days, "HH:mm"), paste(days, "HH:mm:ss"), paste(days, "h:mm a"))
+  days <- c(
+    "dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "MM/dd/yyyy", "M/d/yyyy",
+    "yyyy/MM/dd", "yyyy-MM-dd", "yyyyMMdd"
+  )
+  tried <- if (level == "date") days else c(
+    paste(days, "HH:mm"), paste(days, "HH:mm:ss"), paste(days, "h:mm a")
+  )
   fits <- tried[vapply(tried, function(pattern) all(!is.na(text_to_date(text, level,
     pattern)$value)), TRUE)]
   meant <- vapply(fits, function(pattern) paste(text_to_date(text, level, pattern)$value,

@@ -6,11 +6,15 @@ compile_variables <- function(value, book, say) {
     say("variables", "must hold entries with names of their own")
     return(book)
   }
-  entries <- spread_waves(spread_recodes(spread_blocks(value, say), value, say), book$exports, book$waves, say)
+  entries <- spread_waves(
+    spread_recodes(spread_blocks(value, say), value, say), book$exports, book$waves, say
+  )
   spread <- spread_companions(apply_instruments(entries, book$instruments, say))
   entries <- spread$entries
   book$blocks <- split(vapply(entries, `[[`, "", "name"), factor(
-    vapply(entries, function(entry) paste0(entry$block, ""), ""), unique(unlist(lapply(entries, `[[`, "block")))
+    vapply(entries, function(entry) paste0(entry$block, ""), ""), unique(unlist(lapply(
+      entries, `[[`, "block"
+    )))
   ))
   check_variable_names(entries, names(book$blocks), say)
   book$blocks <- c(book$blocks, spread$sets)
@@ -36,10 +40,15 @@ spread_blocks <- function(value, say) {
       return(NULL)
     }
     if (!is_block(entry)) {
-      return(list(list(name = name, block = NULL, stem = NULL, path = path, keys = entry, origin = origin_of(path, entry), layers = layers_of(entry, path))))
+      return(list(list(
+        name = name, block = NULL, stem = NULL, path = path, keys = entry,
+        origin = origin_of(path, entry), layers = layers_of(entry, path)
+      )))
     }
     shared <- entry[setdiff(names(entry), c(names(block_fields()), "label"))]
-    if ("label" %in% names(entry)) say(c(path, "label"), "a block has a `stem`; each of its items has a label of its own")
+    if ("label" %in% names(entry)) say(
+      c(path, "label"), "a block has a `stem`; each of its items has a label of its own"
+    )
     if (!is.null(entry$stem) && !is_text(entry$stem)) say(c(path, "stem"), "must be one text")
     if (!is_map(entry$items)) {
       say(c(path, "items"), "must hold the items of the block, each with its name")
@@ -53,7 +62,9 @@ spread_blocks <- function(value, say) {
         own <- list()
       }
       list(name = item, block = name, stem = entry$stem, path = at, keys = override(shared, own),
-        origin = override(origin_of(path, shared), origin_of(at, own)), layers = c(layers_of(shared, path), layers_of(own, at)))
+        origin = override(origin_of(path, shared), origin_of(at, own)), layers = c(
+          layers_of(shared, path), layers_of(own, at)
+        ))
     })
   })
   unlist(spread, recursive = FALSE)
@@ -71,7 +82,8 @@ spread_recodes <- function(entries, value, say) {
   blocks <- Filter(is_block, value)
   unlist(lapply(entries, function(entry) {
     recode <- entry$keys$recode
-    of <- if (is_map(recode) && is_text(recode$of) && recode$of %in% names(blocks)) blocks[[recode$of]]
+    of <- if (is_map(recode) && is_text(recode$of) && recode$of %in% names(blocks))
+      blocks[[recode$of]]
     if (is.null(of) || !is_map(of$items)) return(list(entry))
     if (is.null(recode$ending)) say(c(entry$path, "recode"), paste0(
       "`ending` is missing: what the names of the recoded items end in, `ending: _turned` makes `",
@@ -106,10 +118,18 @@ spread_companions <- function(entries) {
       next
     }
     if (length(spread$members) > 0) sets[[entry$name]] <- spread$members
-    out <- c(out, if (!is.null(spread$entry)) list(spread$entry), companion_versions(spread$companions, entry, known[[keys]]$spread))
+    out <- c(
+      out, if (!is.null(spread$entry)) list(spread$entry),
+      companion_versions(spread$companions, entry, known[[keys]]$spread)
+    )
   }
   made <- vapply(Filter(function(entry) !is.null(entry$with), out), `[[`, "", "name")
-  own <- vapply(out, function(entry) is.null(entry$with) && entry$name %in% made && !any(names(entry$keys) %in% names(known)), TRUE)
+  own <- vapply(
+    out,
+    function(entry) is.null(entry$with) && entry$name %in% made &&
+      !any(names(entry$keys) %in% names(known)),
+    TRUE
+  )
   for (entry in out[own]) {
     at <- which(vapply(out, function(one) !is.null(one$with) && one$name == entry$name, TRUE))[1]
     out[[at]] <- override_companion(out[[at]], entry)
@@ -117,20 +137,32 @@ spread_companions <- function(entries) {
   list(entries = out[!own], sets = sets)
 }
 
-origin_of <- function(path, keys) lapply(with_names(names(keys), names(keys)), function(key) c(path, key))
+origin_of <- function(path, keys) lapply(
+  with_names(names(keys), names(keys)), function(key) c(path, key)
+)
 
 check_variable_names <- function(entries, blocks, say) {
   names <- vapply(entries, `[[`, "", "name")
   for (entry in entries) {
-    if (entry$name %in% blocks) say(entry$path, paste0("`", entry$name, "` is the name of a block too: names are shared by blocks and variables"))
+    if (entry$name %in% blocks) say(
+      entry$path,
+      paste0(
+        "`", entry$name, "` is the name of a block too: names are shared by blocks and variables"
+      )
+    )
   }
-  for (at in which(duplicated(names))) say(entries[[at]]$path, paste0("the name `", names[at], "` is taken already"))
+  for (at in which(duplicated(names))) say(
+    entries[[at]]$path, paste0("the name `", names[at], "` is taken already")
+  )
   for (name in unique(c(names, blocks))) {
     path <- if (name %in% names) entries[[match(name, names)]]$path else c("variables", name)
     if (!stringi::stri_detect_regex(name, study_name)) {
       check_names(name, path[-length(path)], study_name, say)
     } else if (name %in% reserved_words) {
-      say(path, paste0("`", name, "` has a meaning of its own in R or in conditions: give another name"))
+      say(
+        path,
+        paste0("`", name, "` has a meaning of its own in R or in conditions: give another name")
+      )
     }
   }
 }
@@ -145,7 +177,8 @@ read_variable <- function(entry, say) {
   }
   known <- if (is.null(entry$with)) open_ways() else ways()
   given <- intersect(names(entry$keys), names(known))
-  keyed <- function(key) if (is.null(entry$origin[[key]])) c(entry$path, key) else entry$origin[[key]]
+  keyed <- function(key) if (is.null(entry$origin[[key]])) c(entry$path, key) else
+    entry$origin[[key]]
   if (length(given) != 1) {
     say_no_way(entry, given, known, keyed, say)
     return(NULL)
@@ -161,11 +194,16 @@ read_variable <- function(entry, say) {
   }
   settings <- read_field(entry$keys[[given]], way$value, keyed(given), say)
   if (is.null(settings)) return(NULL)
-  if (isTRUE(variable$kept) && is.null(variable$label)) say(entry$path, "`label` is missing: a kept variable needs one")
+  if (isTRUE(variable$kept) && is.null(variable$label)) say(
+    entry$path, "`label` is missing: a kept variable needs one"
+  )
   if (!is.null(entry$with)) variable$with <- entry$with
-  c(list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path, origin = entry$origin,
+  c(list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path,
+    origin = entry$origin,
     failed = failed,
-    way = given, settings = settings, said = names(entry$keys)), variable[setdiff(names(variable), c("name", "block", "stem"))])
+    way = given, settings = settings, said = names(entry$keys)), variable[setdiff(
+      names(variable), c("name", "block", "stem")
+    )])
 }
 
 # A misspelt way is told where it stands, and not that there is none.
@@ -191,50 +229,62 @@ where_in <- function(variable, ...) {
 # Along the graph every variable learns its level, codes and range from what it
 # is made of, and its way checks it against the rest.
 order_and_make <- function(book, say) {
-  uses <- lapply(book$variables, function(variable) unique(unlist(lapply(all_versions(variable), function(version) ways()[[variable$way]]$uses(version, book)))))
+  uses <- lapply(book$variables, function(variable) {
+    of_version <- function(version) way_of(variable)$uses(version, book)
+    unique(unlist(lapply(all_versions(variable), of_version)))
+  })
   for (name in names(uses)) check_uses(book$variables[[name]], uses[[name]], book, say)
   whole <- vapply(uses, function(needs) all(needs %in% names(book$variables)), TRUE)
-  uses <- lapply(uses, intersect, names(book$variables))
-  book$uses <- uses
-  sorted <- graph_order(uses)
+  book$uses <- lapply(uses, intersect, names(book$variables))
+  sorted <- graph_order(book$uses)
   if (!is.null(sorted$cycle)) {
     first <- book$variables[[sorted$cycle[1]]]
-    say(where_in(first, first$way), paste0("goes in a circle: ", paste(c(sorted$cycle, sorted$cycle[1]), collapse = " <- "),
-      "; a variable cannot be made from itself"))
+    say(where_in(first, first$way), paste0(
+      "goes in a circle: ", paste(c(sorted$cycle, sorted$cycle[1]), collapse = " <- "),
+      "; a variable cannot be made from itself"
+    ))
     book$circular <- TRUE
   }
   book$order <- sorted$order
   sound <- character()
   for (name in sorted$order) {
-    variable <- book$variables[[name]]
-    if (!whole[[name]] || !all(uses[[name]] %in% sound)) next
-    way <- ways()[[variable$way]]
-    failed <- variable$failed
-    note <- function(path, message) {
-      failed <<- TRUE
-      say(path, message)
-    }
-    checked <- function() {
-      made <- way$makes(variable, book)
-      way$check(made, book, note)
-      make_versions(made, book, note)
-    }
-    # What was misread already may well trip a check: its other problems are told as far as they can be.
-    made <- if (variable$failed) tryCatch(checked(), error = function(e) variable) else checked()
-    book$variables[[name]] <- made
-    if (!failed) {
-      if (is.null(made$private)) made$private <- any(vapply(book$variables[uses[[name]]], function(one) isTRUE(one$private), TRUE))
-      book$variables[[name]] <- made
+    if (!whole[[name]] || !all(book$uses[[name]] %in% sound)) next
+    made <- make_checked(book$variables[[name]], book, say)
+    if (made$sound) {
+      inputs <- book$variables[book$uses[[name]]]
+      private <- any(vapply(inputs, function(one) isTRUE(one$private), TRUE))
+      if (is.null(made$variable$private)) made$variable$private <- private
       sound <- c(sound, name)
     }
+    book$variables[[name]] <- made$variable
   }
   book
+}
+
+# What was misread already may well trip a check: its other problems are told as far
+# as they can be.
+make_checked <- function(variable, book, say) {
+  failed <- variable$failed
+  note <- function(path, message) {
+    failed <<- TRUE
+    say(path, message)
+  }
+  checked <- function() {
+    made <- way_of(variable)$makes(variable, book)
+    way_of(variable)$check(made, book, note)
+    make_versions(made, book, note)
+  }
+  made <- if (variable$failed) tryCatch(checked(), error = function(e) variable) else checked()
+  list(variable = made, sound = !failed)
 }
 
 check_uses <- function(variable, uses, book, say) {
   for (name in setdiff(uses, c(names(book$variables), book$unread))) {
     known <- c(names(book$variables), names(book$blocks))
-    say(where_in(variable, variable$way), paste0("`", name, "` is not a variable of this codebook", did_you_mean(name, known)))
+    say(
+      where_in(variable, variable$way),
+      paste0("`", name, "` is not a variable of this codebook", did_you_mean(name, known))
+    )
   }
 }
 

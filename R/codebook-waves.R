@@ -12,11 +12,21 @@ spread_waves <- function(entries, exports, waves, say) {
     if (length(layers) == 0) return(entry)
     layers <- Filter(function(layer) isTRUE(layer_holds(layer, exports, waves, say)), layers)
     for (export in exports) {
-      here <- Filter(function(layer) identical(layer$name, if (layer$by == "by_wave") export$wave else export$name), layers)
+      here <- Filter(
+        function(layer) identical(
+          layer$name, if (layer$by == "by_wave") export$wave else export$name
+        ),
+        layers
+      )
       if (length(here) == 0) next
       # What is said of one file beats what is said of its wave; an item beats its block.
       here <- here[order(vapply(here, `[[`, "", "by") == "by_export")]
-      id <- paste(vapply(here, function(layer) paste(c(layer$path, layer$by, layer$name), collapse = " > "), ""), collapse = " + ")
+      id <- paste(
+        vapply(
+          here, function(layer) paste(c(layer$path, layer$by, layer$name), collapse = " > "), ""
+        ),
+        collapse = " + "
+      )
       if (is.null(entry$versions[[id]])) entry$versions[[id]] <- lay_over(entry, here)
       entry$version_of[[export$name]] <- id
     }
@@ -30,21 +40,40 @@ layers_of <- function(keys, path) {
     value <- keys[[by]]
     if (is.null(value)) return(NULL)
     if (!is_map(value)) return(list(list(by = by, name = NULL, path = path, over = value)))
-    lapply(names(value), function(name) list(by = by, name = name, path = path, over = value[[name]]))
+    lapply(
+      names(value), function(name) list(by = by, name = name, path = path, over = value[[name]])
+    )
   }), recursive = FALSE)
 }
 
-fixed_keys <- c(level = "a variable has one level", kept = "a variable is kept or not in all waves", private = "what is private is so in all waves", is = "the key and the wave are the same everywhere",
+fixed_keys <- c(level = "a variable has one level", kept = "a variable is kept or not in all waves",
+  private = "what is private is so in all waves",
+  is = "the key and the wave are the same everywhere",
   stem = "a block has one stem", items = "items say themselves what differs for them")
 
 layer_holds <- function(layer, exports, waves, say) {
-  if (is.null(layer$name)) return(say(c(layer$path, layer$by), if (layer$by == "by_wave") "must say for each wave what differs, `{autumn: {column: Q5}}` or `{autumn: absent}`" else "must say for each export what differs, `{paper: {column: Q5}}`"))
+  if (is.null(layer$name)) return(say(
+    c(layer$path, layer$by),
+    if (layer$by == "by_wave")
+      "must say for each wave what differs, `{autumn: {column: Q5}}` or `{autumn: absent}`" else
+        "must say for each export what differs, `{paper: {column: Q5}}`"
+  ))
   path <- c(layer$path, layer$by, layer$name)
   known <- if (layer$by == "by_wave") names(waves) else names(exports)
-  if (!layer$name %in% known) return(say(path, paste0("`", layer$name, "` is not ", if (layer$by == "by_wave") "a wave" else "an export", " of this codebook", did_you_mean(layer$name, known))))
+  if (!layer$name %in% known) return(say(
+    path,
+    paste0(
+      "`", layer$name, "` is not ", if (layer$by == "by_wave") "a wave" else "an export",
+      " of this codebook", did_you_mean(layer$name, known)
+    )
+  ))
   if (!is.null(layer$option) || identical(layer$over, "absent")) return(TRUE)
-  if (!is_map(layer$over)) return(say(path, "must hold the keys that differ, `{column: Q5}`, or say `absent`"))
-  for (key in intersect(names(layer$over), names(fixed_keys))) say(c(path, key), paste0("`", key, "` cannot differ: ", fixed_keys[[key]]))
+  if (!is_map(layer$over)) return(say(
+    path, "must hold the keys that differ, `{column: Q5}`, or say `absent`"
+  ))
+  for (key in intersect(names(layer$over), names(fixed_keys))) say(
+    c(path, key), paste0("`", key, "` cannot differ: ", fixed_keys[[key]])
+  )
   !any(names(layer$over) %in% names(fixed_keys))
 }
 
@@ -69,7 +98,8 @@ lay_over <- function(entry, layers) {
 key_over <- function(key, old, new) {
   if (!is_map(old) || !is_map(new)) return(new)
   if (key %in% c("variants", "missing")) {
-    for (one in names(new)) old[[one]] <- if (is.character(old[[one]]) && is.character(new[[one]])) unique(c(old[[one]], new[[one]])) else new[[one]]
+    for (one in names(new)) old[[one]] <- if (is.character(old[[one]]) && is.character(new[[one]]))
+      unique(c(old[[one]], new[[one]])) else new[[one]]
     return(old)
   }
   if (!key %in% names(ways())) return(new)
@@ -77,8 +107,12 @@ key_over <- function(key, old, new) {
   # A question may be asked in a wave without its write-in.
   if (identical(old$other, "absent")) old$other <- NULL
   # Boxes and options name each other: what a wave does not list was not asked there.
-  if (is_map(new$columns) && is_map(old$options)) old$options <- old$options[intersect(names(old$options), names(new$columns))]
-  else if (is_map(new$options) && is_map(old$columns)) old$columns <- old$columns[intersect(names(old$columns), names(new$options))]
+  if (is_map(new$columns) && is_map(old$options)) old$options <- old$options[intersect(
+    names(old$options), names(new$columns)
+  )]
+  else if (is_map(new$options) && is_map(old$columns)) old$columns <- old$columns[intersect(
+    names(old$columns), names(new$options)
+  )]
   old
 }
 
@@ -93,8 +127,20 @@ option_layers <- function(entry, say) {
   options <- at_key(entry$keys$split, "options")
   if (!is_map(options)) return(NULL)
   unlist(lapply(names(options), function(name) {
-    layers <- layers_of(if (is.list(options[[name]])) options[[name]] else list(), c(if (is.null(entry$origin$split)) c(entry$path, "split") else entry$origin$split, "options", name))
-    for (layer in layers) if (!identical(layer$over, "absent")) say(c(layer$path, layer$by, layer$name), "an option can say `absent` here; what else differs in a wave stands under the question's own `by_wave`")
+    layers <- layers_of(
+      if (is.list(options[[name]])) options[[name]] else list(),
+      c(
+        if (is.null(entry$origin$split)) c(entry$path, "split") else entry$origin$split, "options",
+        name
+      )
+    )
+    for (layer in layers) if (!identical(layer$over, "absent")) say(
+      c(layer$path, layer$by, layer$name),
+      paste0(
+        "an option can say `absent` here; what else differs in a wave stands under the ",
+        "question's own `by_wave`"
+      )
+    )
     lapply(Filter(function(layer) identical(layer$over, "absent"), layers), function(layer) {
       layer$over <- list()
       c(layer, list(option = name))
@@ -104,7 +150,10 @@ option_layers <- function(entry, say) {
 
 plain_options <- function(keys) {
   if (!is_map(at_key(keys$split, "options"))) return(keys)
-  keys$split$options <- lapply(keys$split$options, function(one) if (is.list(one)) one[setdiff(names(one), c("by_wave", "by_export"))] else one)
+  keys$split$options <- lapply(
+    keys$split$options,
+    function(one) if (is.list(one)) one[setdiff(names(one), c("by_wave", "by_export"))] else one
+  )
   keys
 }
 
@@ -122,9 +171,12 @@ companion_versions <- function(companions, entry, spread) {
       one <- companions[[at]]
       found <- match(one$name, names)
       if (is.na(found)) companions[[at]]$versions[[id]] <- "absent"
-      else if (is.null(one$keys$option) && !identical(there[[found]]$keys, one$keys)) companions[[at]]$versions[[id]] <- there[[found]][c("keys", "origin")]
+      else if (is.null(one$keys$option) && !identical(there[[found]]$keys, one$keys))
+        companions[[at]]$versions[[id]] <- there[[found]][c("keys", "origin")]
       else next
-      companions[[at]]$version_of <- entry$version_of[entry$version_of %in% names(companions[[at]]$versions)]
+      companions[[at]]$version_of <- entry$version_of[
+        entry$version_of %in% names(companions[[at]]$versions)
+      ]
     }
   }
   companions
@@ -133,10 +185,14 @@ companion_versions <- function(companions, entry, spread) {
 # A companion's entry with what an entry of its name overrides.
 override_companion <- function(one, own) {
   exports <- union(names(one$version_of), names(own$version_of))
-  version_for <- function(entry, export) if (export %in% names(entry$version_of)) entry$versions[[entry$version_of[[export]]]] else entry[c("keys", "origin")]
+  version_for <- function(entry, export) if (export %in% names(entry$version_of))
+    entry$versions[[entry$version_of[[export]]]] else entry[c("keys", "origin")]
   versions <- lapply(with_names(exports, exports), function(export) {
     both <- list(version_for(one, export), version_for(own, export))
-    if (any(vapply(both, is_absent, TRUE))) "absent" else list(keys = override(both[[1]]$keys, both[[2]]$keys), origin = override(both[[1]]$origin, both[[2]]$origin))
+    if (any(vapply(both, is_absent, TRUE))) "absent" else list(
+      keys = override(both[[1]]$keys, both[[2]]$keys),
+      origin = override(both[[1]]$origin, both[[2]]$origin)
+    )
   })
   one$keys <- override(one$keys, own$keys)
   one$origin <- override(one$origin, own$origin)
@@ -157,7 +213,13 @@ read_versions <- function(variable, entry, say) {
     as_entry[c("keys", "origin")] <- version
     read <- read_variable(as_entry, say)
     if (is.null(read)) return(NULL)
-    if (read$way != variable$way) return(say(read$path, paste0("is made by `", variable$way, "`, and in a wave by `", read$way, "`: a variable is made in one way")))
+    if (read$way != variable$way) return(say(
+      read$path,
+      paste0(
+        "is made by `", variable$way, "`, and in a wave by `", read$way,
+        "`: a variable is made in one way"
+      )
+    ))
     read
   })
   broken <- vapply(variable$versions, is.null, TRUE)
@@ -179,7 +241,13 @@ make_versions <- function(variable, book, note) {
     way$check(version, book, note)
     version$base <- NULL
     version$private <- variable$private
-    if (!identical(version$storage, variable$storage)) note(version$path, paste0("would be ", version$storage, " in a wave and ", variable$storage, " in others: a variable has one kind of values"))
+    if (!identical(version$storage, variable$storage)) note(
+      version$path,
+      paste0(
+        "would be ", version$storage, " in a wave and ", variable$storage,
+        " in others: a variable has one kind of values"
+      )
+    )
     variable <- take_codes(variable, version, note)
     variable$versions[[id]] <- version
   }
@@ -188,15 +256,27 @@ make_versions <- function(variable, book, note) {
 
 # A label of one code cannot be another code's elsewhere: the answers would change their meaning.
 take_codes <- function(variable, version, note) {
-  if (!is_coded(variable) || is.null(version$codes) || identical(version$codes, variable$codes)) return(variable)
+  if (!is_coded(variable) || is.null(version$codes) || identical(version$codes, variable$codes))
+    return(variable)
   for (at in seq_along(version$codes$code)) {
     same <- match(text_fold(version$codes$label[at]), text_fold(variable$codes$label))
     if (!is.na(same) && variable$codes$code[same] != version$codes$code[at]) {
-      note(where_in(version, "codes"), paste0("`", version$codes$label[at], "` is code ", version$codes$code[at], " here and ", variable$codes$code[same], " elsewhere: keep one meaning a code, and say under `delivered` what the file's codes stand for"))
+      note(
+        where_in(version, "codes"),
+        paste0(
+          "`", version$codes$label[at], "` is code ", version$codes$code[at], " here and ",
+          variable$codes$code[same],
+          " elsewhere: keep one meaning a code, and say under `delivered` what the file's codes ",
+          "stand for"
+        )
+      )
     }
   }
   fresh <- !version$codes$code %in% variable$codes$code
-  variable$codes <- list(code = c(variable$codes$code, version$codes$code[fresh]), label = c(variable$codes$label, version$codes$label[fresh]))
+  variable$codes <- list(
+    code = c(variable$codes$code, version$codes$code[fresh]),
+    label = c(variable$codes$label, version$codes$label[fresh])
+  )
   variable
 }
 
@@ -215,7 +295,9 @@ columns_in <- function(variable, export) {
 # The variable and its versions that are not absent.
 all_versions <- function(variable) c(list(variable), Filter(Negate(is_absent), variable$versions))
 
-universe_uses <- function(variable) unique(unlist(lapply(all_versions(variable), function(version) version$universe$uses)))
+universe_uses <- function(variable) unique(unlist(lapply(
+  all_versions(variable), function(version) version$universe$uses
+)))
 
 # The conditions under which it was asked, where waves differ one after the other.
 universe_shown <- function(variable) {
@@ -227,9 +309,14 @@ universe_shown <- function(variable) {
 waves_asked <- function(variable, book) {
   asked <- vapply(book$exports, function(export) !is_absent(version_in(variable, export)), TRUE)
   waves <- intersect(names(book$waves), vapply(book$exports[asked], `[[`, "", "wave"))
-  if (takes_earlier(variable)) return(intersect(waves, names(book$waves)[seq_along(book$waves) > match(variable$settings$wave, names(book$waves))]))
+  if (takes_earlier(variable)) return(intersect(
+    waves,
+    names(book$waves)[seq_along(book$waves) > match(variable$settings$wave, names(book$waves))]
+  ))
   uses <- book$uses[[variable$name]]
-  if (is_answer(variable) || length(uses) == 0) waves else intersect(waves, unlist(lapply(book$variables[uses], waves_asked, book = book)))
+  if (is_answer(variable) || length(uses) == 0) waves else intersect(
+    waves, unlist(lapply(book$variables[uses], waves_asked, book = book))
+  )
 }
 
 # What differs, a sentence a version.
@@ -237,9 +324,15 @@ differences_shown <- function(variable, book) {
   vapply(names(variable$versions), function(id) {
     version <- variable$versions[[id]]
     exports <- names(variable$version_of)[variable$version_of == id]
-    waves <- unique(vapply(book$exports, `[[`, "", "wave")[vapply(book$exports, function(export) export$entry %in% exports, TRUE)])
-    whole <- all(vapply(Filter(function(export) export$wave %in% waves, book$exports), function(export) export$entry %in% exports, TRUE))
-    where <- if (whole) paste(if (length(waves) == 1) "wave" else "waves", some_of(waves, 40)) else paste("the export", some_of(exports, 40))
+    waves <- unique(vapply(book$exports, `[[`, "", "wave")[vapply(
+      book$exports, function(export) export$entry %in% exports, TRUE
+    )])
+    whole <- all(vapply(
+      Filter(function(export) export$wave %in% waves, book$exports),
+      function(export) export$entry %in% exports, TRUE
+    ))
+    where <- if (whole) paste(if (length(waves) == 1) "wave" else "waves", some_of(waves, 40)) else
+      paste("the export", some_of(exports, 40))
     if (is_absent(version)) return(paste0("Not in ", where, "."))
     said <- version_said(variable, version, book)
     if (length(said) == 0) "" else paste0("In ", where, ": ", paste(said, collapse = ", "), ".")
@@ -248,15 +341,38 @@ differences_shown <- function(variable, book) {
 
 version_said <- function(variable, version, book) {
   c(
-    if (!identical(columns_of(version), columns_of(variable))) paste0("column ", paste0("\u201c", setdiff(columns_of(version), columns_of(variable)), "\u201d", collapse = ", ")),
+    if (!identical(columns_of(version), columns_of(variable))) paste0(
+      "column ",
+      paste0(
+        "\u201c", setdiff(columns_of(version), columns_of(variable)), "\u201d", collapse = ", "
+      )
+    ),
     if (!identical(version$cells, variable$cells)) paste("cells hold", version$cells),
-    if (!identical(version$delivered, variable$delivered)) paste0("code ", paste0(names(version$delivered), " stands for \u201c", version$delivered, "\u201d", collapse = ", ")),
-    if (!is.null(version$codes) && !identical(version$codes, variable$codes)) paste0("labels ", paste0(version$codes$code, " \u201c", version$codes$label, "\u201d", collapse = ", ")),
-    if (!identical(version$range, variable$range)) paste("range", paste(range_shown(version), collapse = " to ")),
-    if (!identical(version$universe$text, variable$universe$text)) paste0("asked where `", text_squeeze(paste0(version$universe$text, "")), "`"),
-    if (!is.null(version$question) && !identical(version$question, variable$question)) paste0("asked as \u201c", version$question, "\u201d"),
-    if (!is_answer(variable) && !identical(version$settings, variable$settings)) paste0("made otherwise (", sub("[.]$", "", ways()[[version$way]]$sentence(version, book)), ")"),
-    further_forms(version$variants, variable$variants), further_forms(version$missing, variable$missing, book)
+    if (!identical(version$delivered, variable$delivered)) paste0(
+      "code ",
+      paste0(
+        names(version$delivered), " stands for \u201c", version$delivered, "\u201d", collapse = ", "
+      )
+    ),
+    if (!is.null(version$codes) && !identical(version$codes, variable$codes)) paste0(
+      "labels ",
+      paste0(version$codes$code, " \u201c", version$codes$label, "\u201d", collapse = ", ")
+    ),
+    if (!identical(version$range, variable$range)) paste(
+      "range", paste(range_shown(version), collapse = " to ")
+    ),
+    if (!identical(version$universe$text, variable$universe$text)) paste0(
+      "asked where `", text_squeeze(paste0(version$universe$text, "")), "`"
+    ),
+    if (!is.null(version$question) && !identical(version$question, variable$question)) paste0(
+      "asked as \u201c", version$question, "\u201d"
+    ),
+    if (!is_answer(variable) && !identical(version$settings, variable$settings)) paste0(
+      "made otherwise (", sub("[.]$", "", ways()[[version$way]]$sentence(version, book)), ")"
+    ),
+    further_forms(version$variants, variable$variants), further_forms(
+      version$missing, variable$missing, book
+    )
   )
 }
 
@@ -266,12 +382,16 @@ further_forms <- function(version, variable, book = NULL) {
     further <- setdiff(version[[target]], variable[[target]])
     if (length(further) == 0) return(NULL)
     label <- if (is.null(book)) target else book$reasons$label[match(target, book$reasons$name)]
-    paste0(some_of(paste0("\u201c", further, "\u201d"), 12, quote = FALSE), " read as \u201c", label, "\u201d")
+    paste0(
+      some_of(paste0("\u201c", further, "\u201d"), 12, quote = FALSE), " read as \u201c", label,
+      "\u201d"
+    )
   })
   unlist(said)
 }
 
 in_all_versions <- function(variable, parts) {
-  for (id in names(variable$versions)) if (!is_absent(variable$versions[[id]])) variable$versions[[id]][parts] <- variable[parts]
+  for (id in names(variable$versions)) if (!is_absent(variable$versions[[id]]))
+    variable$versions[[id]][parts] <- variable[parts]
   variable
 }

@@ -45,7 +45,9 @@ new_way <- function(
     # (variable) which of the `lookups` it asks
     asks = function(variable) NULL,
     # (variable, kind) where in the codebook a cell of that kind is told
-    told_at = function(variable, kind) where_in(variable, if (kind == "write_in") "other" else "variants"),
+    told_at = function(variable, kind) where_in(
+      variable, if (kind == "write_in") "other" else "variants"
+    ),
     # what old by new shows: its `sources` against it, `none`, the `range` besides, `reversed` items
     # with it, filled `gaps`, or a `lookup`
     proof = "sources") {
@@ -75,6 +77,8 @@ parts_named <- function(prefix, env = topenv()) {
   found
 }
 
-is_disposition <- function(variable) variable$way == "is" && identical(variable$settings, "disposition")
+is_disposition <- function(variable) variable$way == "is" && identical(
+  variable$settings, "disposition"
+)
 
 takes_earlier <- function(variable) variable$way == "lookup" && !is.null(variable$settings$wave)

@@ -5,32 +5,63 @@ is_workbook <- function(path) grepl("[.](xlsx|ods)$", path, ignore.case = TRUE)
 
 write_workbook <- function(sheets, file, spare = 200) {
   book <- openxlsx::createWorkbook(creator = "Mavik")
+  for (name in names(sheets)) add_codebook_sheet(book, name, sheets[[name]], spare)
+  save_workbook(book, file)
+}
+
+# A sheet of texts with a row an entry, and room for more.
+add_codebook_sheet <- function(book, name, rows, spare) {
   head <- openxlsx::createStyle(textDecoration = "bold", numFmt = "TEXT", border = "bottom")
   body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
-  for (name in names(sheets)) {
-    rows <- sheets[[name]]
-    keys <- sheet_keys(name, rows)
-    cells <- vapply(keys, function(key) vapply(rows, function(row) if (is.null(row[[key]])) NA_character_ else row[[key]], ""), character(length(rows)))
-    cells <- as.data.frame(matrix(cells, ncol = length(keys), dimnames = list(NULL, keys)), optional = TRUE)
-    openxlsx::addWorksheet(book, name)
-    openxlsx::addStyle(book, name, body, rows = seq_len(length(rows) + spare) + 1, cols = seq_along(keys), gridExpand = TRUE)
-    openxlsx::writeData(book, name, cells, headerStyle = head, keepNA = FALSE)
-    widths <- vapply(keys, function(key) max(nchar(key), nchar(strsplit(paste(c("", cells[[key]][!is.na(cells[[key]])]), collapse = "\n"), "\n", fixed = TRUE)[[1]]), 0), 0)
-    openxlsx::setColWidths(book, name, seq_along(keys), pmin(pmax(widths + 2, 9), 48))
-    openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = if (keys[1] == "name") 2 else 1)
-    fit_rows(book, name, cells, pmin(pmax(widths + 2, 9), 48))
-    openxlsx::pageSetup(book, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = 1)
-    for (at in seq_along(keys)) {
-      words <- closed_words(name, keys[at])
-      if (!is.null(words)) suppressWarnings(openxlsx::dataValidation(book, name, cols = at, rows = seq_len(length(rows) + spare) + 1, type = "list", value = paste0("\"", paste(words, collapse = ","), "\""), allowBlank = TRUE))
-    }
+  keys <- sheet_keys(name, rows)
+  cells <- cells_of_rows(rows, keys)
+  written <- seq_len(length(rows) + spare) + 1
+  openxlsx::addWorksheet(book, name)
+  openxlsx::addStyle(book, name, body, rows = written, cols = seq_along(keys), gridExpand = TRUE)
+  openxlsx::writeData(book, name, cells, headerStyle = head, keepNA = FALSE)
+  widths <- pmin(pmax(vapply(keys, longest_line, 0, cells = cells) + 2, 9), 48)
+  openxlsx::setColWidths(book, name, seq_along(keys), widths)
+  first <- if (keys[1] == "name") 2 else 1
+  openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = first)
+  fit_rows(book, name, cells, widths)
+  openxlsx::pageSetup(
+    book, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
+    printTitleRows = 1
+  )
+  for (at in seq_along(keys)) {
+    words <- closed_words(name, keys[at])
+    if (!is.null(words)) suppressWarnings(openxlsx::dataValidation(
+      book, name, cols = at, rows = written, type = "list",
+      value = paste0("\"", paste(words, collapse = ","), "\""), allowBlank = TRUE
+    ))
   }
-  save_workbook(book, file)
+}
+
+cells_of_rows <- function(rows, keys) {
+  of_key <- function(key) {
+    vapply(rows, function(row) if (is.null(row[[key]])) NA_character_ else row[[key]], "")
+  }
+  cells <- matrix(
+    vapply(keys, of_key, character(length(rows))), ncol = length(keys), dimnames = list(NULL, keys)
+  )
+  as.data.frame(cells, optional = TRUE)
+}
+
+longest_line <- function(key, cells) {
+  text <- c("", cells[[key]][!is.na(cells[[key]])])
+  lines <- strsplit(paste(text, collapse = "\n"), "\n", fixed = TRUE)[[1]]
+  max(nchar(key), nchar(lines), 0)
 }
 
 # Rows as high as what is wrapped in them.
 fit_rows <- function(book, sheet, cells, widths) {
-  lines <- Map(function(column, width) vapply(strsplit(paste0(ifelse(is.na(column), "", column), " "), "\n", fixed = TRUE), function(parts) sum(pmax(1, ceiling(nchar(parts) / width))), 0), cells, widths)
+  lines <- Map(
+    function(column, width) vapply(
+      strsplit(paste0(ifelse(is.na(column), "", column), " "), "\n", fixed = TRUE),
+      function(parts) sum(pmax(1, ceiling(nchar(parts) / width))), 0
+    ),
+    cells, widths
+  )
   high <- do.call(pmax, c(list(rep(1, nrow(cells))), unname(lines)))
   rows <- which(high > 1)
   if (length(rows) > 0) openxlsx::setRowHeights(book, sheet, rows + 1, 15 * pmin(high[rows], 20))
@@ -58,19 +89,35 @@ sheet_keys <- function(section, rows) {
 section_keys <- function(section) {
   fields <- section_fields(section)
   if (section == "code_lists") return(c("name", "codes", "label", "missing", "written"))
-  if (section == "variables") return(unique(c("name", "block", "stem", "label", "is", "column", "level", "codes", "range", "universe", setdiff(names(open_ways()), c("is", "column")), names(fields))))
+  if (section == "variables") return(unique(c(
+    "name", "block", "stem", "label", "is", "column", "level", "codes", "range", "universe",
+    setdiff(names(open_ways()), c("is", "column")), names(fields)
+  )))
   c(if (!section %in% c("codebook", "study", "duplicates", "accepted")) "name", names(fields))
 }
 
 section_fields <- function(section) {
-  beside <- function(kinds) unlist(lapply(unname(kinds), function(kind) kind$beside), recursive = FALSE)
+  beside <- function(kinds) unlist(
+    lapply(unname(kinds), function(kind) kind$beside), recursive = FALSE
+  )
   own <- function(kinds) lapply(kinds, `[[`, "value")
   switch(section,
-    codebook = Filter(function(one) one$type %in% c("text", "choice"), codebook_fields()), study = study_fields(), waves = wave_fields(), exports = export_fields(),
-    duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(), lookups = lookup_fields(), instruments = instrument_fields(),
-    variables = { fields <- c(variable_fields(), beside(open_ways()), list(is = ways()$is$value)); fields[!duplicated(names(fields))] },
-    rules = { fields <- c(own(rules()), rule_fields(), beside(rules())); fields[!duplicated(names(fields))] },
-    screens = { fields <- c(own(screens()), screen_fields(), beside(screens())); fields[!duplicated(names(fields))] }, list())
+    codebook = Filter(function(one) one$type %in% c("text", "choice"), codebook_fields()),
+    study = study_fields(), waves = wave_fields(), exports = export_fields(),
+    duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(),
+    lookups = lookup_fields(), instruments = instrument_fields(),
+    variables = {
+      fields <- c(variable_fields(), beside(open_ways()), list(is = ways()$is$value))
+      fields[!duplicated(names(fields))]
+    },
+    rules = {
+      fields <- c(own(rules()), rule_fields(), beside(rules()))
+      fields[!duplicated(names(fields))]
+    },
+    screens = {
+      fields <- c(own(screens()), screen_fields(), beside(screens()))
+      fields[!duplicated(names(fields))]
+    }, list())
 }
 
 # The words a key is closed to.
@@ -91,15 +138,25 @@ parse_workbook <- function(path) {
   cells <- workbook_cells(path, shown)
   if (!any(sheet_sections %in% cells$sheet)) {
     stop_mavik("codebook_error", shown,
-      ": has none of the sheets of a codebook (`codebook`, `variables` and so on); if it is a raw file, `mavik draft ", shown, "` drafts a codebook from it")
+      ": has none of the sheets of a codebook (`codebook`, `variables` and so on); if it is a ",
+      "raw file, `mavik draft ",
+      shown, "` drafts a codebook from it")
   }
   read <- sheets_document(cells, problem)
   if (length(found) > 0) {
-    stop_problems(data.frame(file = shown, line = NA_integer_, path = "", message = vapply(found, `[[`, "", "message"), place = vapply(found, `[[`, "", "place")))
+    stop_problems(data.frame(
+      file = shown, line = NA_integer_, path = "", message = vapply(found, `[[`, "", "message"),
+      place = vapply(found, `[[`, "", "place")
+    ))
   }
-  if (!is_map(read$document)) stop_mavik("codebook_error", shown, ": holds no codebook; `mavik convert --template new.xlsx` writes an empty one")
+  if (!is_map(read$document)) stop_mavik(
+    "codebook_error", shown,
+    ": holds no codebook; `mavik convert --template new.xlsx` writes an empty one"
+  )
   marks <- data.frame(
-    id = vapply(read$places, function(one) path_id(one$path), ""), key_line = vapply(read$places, function(one) as.integer(one$row), 0L), style = "", flow = FALSE,
+    id = vapply(read$places, function(one) path_id(one$path), ""), key_line = vapply(
+      read$places, function(one) as.integer(one$row), 0L
+    ), style = "", flow = FALSE,
     place = vapply(read$places, function(one) one$place, "")
   )
   new_codebook(read$document, path, marks, normalizePath(dirname(path)), file_digest(path))

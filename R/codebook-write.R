@@ -35,8 +35,13 @@ write_codebook <- function(codebook, file, replace = FALSE) {
 }
 
 check_target <- function(file, replace) {
-  if (!is_text(file) || !grepl("[.](ya?ml|xlsx)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a codebook is written as .yml or .xlsx")
-  if (is_workbook(file) && file.exists(file) && !replace) stop_mavik("write_error", file, ": stands there already; choose another name, or say that it may be replaced")
+  if (!is_text(file) || !grepl("[.](ya?ml|xlsx)$", file, ignore.case = TRUE)) stop_mavik(
+    "write_error", file, ": a codebook is written as .yml or .xlsx"
+  )
+  if (is_workbook(file) && file.exists(file) && !replace) stop_mavik(
+    "write_error", file,
+    ": stands there already; choose another name, or say that it may be replaced"
+  )
 }
 
 # The text for `file`: anew, or what stands there with the differences put in.
@@ -61,31 +66,49 @@ yaml_block <- function(value, key, indent, deep = FALSE) {
   flat <- paste(head, flow_text(value, key, top = TRUE))
   if (!deep && nchar(flat) <= yaml_width && !"items" %in% names(value)) return(flat)
   inner <- paste0(indent, "  ")
-  if (is_map(value)) return(c(head, unlist(lapply(names(value), function(one) yaml_block(value[[one]], one, inner)))))
-  if (is.list(value)) return(c(head, unlist(lapply(value, function(one) paste0(inner, "- ", flow_text(one))))))
+  if (is_map(value)) return(c(
+    head, unlist(lapply(names(value), function(one) yaml_block(value[[one]], one, inner)))
+  ))
+  if (is.list(value)) return(c(
+    head, unlist(lapply(value, function(one) paste0(inner, "- ", flow_text(one))))
+  ))
   if (length(value) > 1) return(c(head, paste0(inner, "- ", vapply(value, scalar_text, ""))))
   flat
 }
 
 # Flow style: `{1: Yes, 2: No}`, `[0, 80]`. A condition inside { } stands in quotes.
 flow_text <- function(value, key = "", top = FALSE) {
-  if (is_text(value)) return(scalar_text(value, quote = !top && key %in% c("if", "must", "universe", "formula")))
-  if (is_map(value)) return(paste0("{", paste0(vapply(names(value), scalar_text, ""), ": ", vapply(names(value), function(one) flow_text(value[[one]], one), ""), collapse = ", "), "}"))
+  if (is_text(value)) return(scalar_text(
+    value, quote = !top && key %in% c("if", "must", "universe", "formula")
+  ))
+  if (is_map(value)) return(paste0(
+    "{",
+    paste0(
+      vapply(names(value), scalar_text, ""), ": ",
+      vapply(names(value), function(one) flow_text(value[[one]], one), ""), collapse = ", "
+    ),
+    "}"
+  ))
   paste0("[", paste(vapply(value, flow_text, ""), collapse = ", "), "]")
 }
 
 # A text as YAML reads it back to the letter.
 scalar_text <- function(text, quote = FALSE) {
-  plain <- "^-?[0-9]+([.][0-9]+)?$|^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$"
-  if (!quote && !grepl("_x", text, fixed = TRUE) && stringi::stri_detect_regex(text, plain)) return(text)
+  plain <-
+    "^-?[0-9]+([.][0-9]+)?$|^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$"
+  if (!quote && !grepl("_x", text, fixed = TRUE) && stringi::stri_detect_regex(text, plain))
+    return(text)
   # What looks like an escaped character of a workbook would be read as that character.
   escape <- stringi::stri_detect_regex(text, "_x[0-9A-Fa-f]{4}_")
-  if (!escape && !stringi::stri_detect_regex(text, "[\\p{Cc}\\x{2028}\\x{2029}\\x{FEFF}]")) return(paste0("'", stringi::stri_replace_all_fixed(text, "'", "''"), "'"))
+  if (!escape && !stringi::stri_detect_regex(text, "[\\p{Cc}\\x{2028}\\x{2029}\\x{FEFF}]"))
+    return(paste0("'", stringi::stri_replace_all_fixed(text, "'", "''"), "'"))
   points <- utf8ToInt(enc2utf8(text))
   known <- c("34" = "\\\"", "92" = "\\\\", "10" = "\\n", "9" = "\\t", "13" = "\\r")
   escaped <- vapply(points, function(point) {
     own <- known[as.character(point)]
-    if (!is.na(own)) own else if (point < 32 || point %in% c(0x7f:0x9f, 0x2028, 0x2029, 0xfeff)) sprintf("\\u%04x", point) else intToUtf8(point)
+    if (!is.na(own)) own else
+      if (point < 32 || point %in% c(0x7f:0x9f, 0x2028, 0x2029, 0xfeff))
+        sprintf("\\u%04x", point) else intToUtf8(point)
   }, "")
   paste0("\"", gsub("_x", "\\u005fx", paste(escaped, collapse = ""), fixed = TRUE), "\"")
 }
@@ -95,8 +118,18 @@ write_template <- function(file, replace = FALSE) {
   check_target(file, replace)
   if (is_workbook(file)) {
     sections <- setdiff(sheet_sections, "codebook")
-    return(write_workbook(c(list(codebook = list(list(mavik = "1"))), with_names(rep(list(list()), length(sections)), sections)), file))
+    return(write_workbook(
+      c(
+        list(codebook = list(list(mavik = "1"))),
+        with_names(rep(list(list()), length(sections)), sections)
+      ),
+      file
+    ))
   }
-  if (file.exists(file)) stop_mavik("write_error", file, ": stands there already and is kept; choose another name")
-  write_text(readLines(system.file("template", "study.yml", package = "mavik"), encoding = "UTF-8"), file)
+  if (file.exists(file)) stop_mavik(
+    "write_error", file, ": stands there already and is kept; choose another name"
+  )
+  write_text(
+    readLines(system.file("template", "study.yml", package = "mavik"), encoding = "UTF-8"), file
+  )
 }

@@ -1,7 +1,10 @@
 # What each column of an export seems to hold, with the grounds for it. Works on
 # distinct cells and their counts only.
 
-column_kinds <- c("key", "response", "paradata", "personal", "scale", "choice", "several", "ticks", "number", "date", "text", "constant", "empty")
+column_kinds <- c(
+  "key", "response", "paradata", "personal", "scale", "choice", "several", "ticks", "number",
+  "date", "text", "constant", "empty"
+)
 
 profile_export <- function(export) {
   profiles <- lapply(seq_along(export$columns), function(at) {
@@ -22,7 +25,8 @@ profile_column <- function(column, name, question, records) {
   cells$gap <- missing_word(cells$text)
   answers <- cells[is.na(cells$gap), ]
   profile <- list(
-    name = name, question = question, records = records, filled = sum(cells$count), distinct = nrow(cells), cells = cells,
+    name = name, question = question, records = records, filled = sum(cells$count),
+    distinct = nrow(cells), cells = cells,
     unique = nrow(cells) == sum(cells$count) && nrow(cells) > 1
   )
   c(profile, kind_of(profile, answers, name, question))
@@ -37,46 +41,70 @@ merge_counts <- function(cells) {
 # The first that fits, each with its grounds.
 kind_of <- function(profile, answers, name, question) {
   said <- paste(name, question)
-  if (profile$filled == 0 && !is_personal_name(name)) return(list(kind = "empty", grounds = "every cell is blank"))
-  if (is_personal(name, question, answers)) return(list(kind = "personal", grounds = "its heading or its cells look like personal data"))
-  if (is_paradata(name, profile)) return(list(kind = "paradata", grounds = "its heading is one that platforms add"))
+  if (profile$filled == 0 && !is_personal_name(name)) return(list(
+    kind = "empty", grounds = "every cell is blank"
+  ))
+  if (is_personal(name, question, answers)) return(list(
+    kind = "personal", grounds = "its heading or its cells look like personal data"
+  ))
+  if (is_paradata(name, profile)) return(list(
+    kind = "paradata", grounds = "its heading is one that platforms add"
+  ))
   if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
     return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
   }
-  if (is_tick(answers, profile, question)) return(list(kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")))
+  if (is_tick(answers, profile, question)) return(list(
+    kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")
+  ))
   number <- text_to_number(answers$text)
   numeric <- weighted_share(!is.na(number), answers$count)
   scale <- choice_of(answers)
-  if (!is.null(scale) && scale$kind == "scale" && (numeric < 0.5 || !is.null(scale$range))) return(scale)
+  if (!is.null(scale) && scale$kind == "scale" && (numeric < 0.5 || !is.null(scale$range)))
+    return(scale)
   if (date_share(answers) >= 0.9) return(list(kind = "date", grounds = "its cells are dates"))
   if (numeric >= 0.8) return(number_kind(answers, number, numeric))
   several <- several_of(answers)
   if (!is.null(several)) return(several)
   if (!is.null(scale)) return(scale)
-  list(kind = "text", grounds = paste0(count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count))))
+  list(
+    kind = "text",
+    grounds = paste0(
+      count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count))
+    )
+  )
 }
 
 # A box that is ticked or blank: a word for it, or the option's own text.
 is_tick <- function(answers, profile, question) {
   if (nrow(answers) != 1 || profile$filled == profile$records || profile$filled < 2) return(FALSE)
   text <- text_fold(answers$text)
-  text %in% c("x", "1", "yes", "true", "checked", "ticked", "selected", "on", "\u2713", "\u2714", "ja", "oui", "s\u00ed", "sim", "s\u00ec") ||
+  text %in% c(
+    "x", "1", "yes", "true", "checked", "ticked", "selected", "on", "\u2713", "\u2714", "ja", "oui",
+    "s\u00ed", "sim", "s\u00ec"
+  ) ||
     endsWith(text_fold(question), text) || endsWith(text_fold(profile$name), text)
 }
 
 paradata_words <- paste0(
-  "^(status|response (status|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|submitted( (at|on))?|progress|percent complete|",
-  "opened|sent|closed|pages? seen|seconds( taken)?|machine|duration.*|time (spent|taken)|interview (start|end|length|time).*|",
+  "^(status|response (status|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|",
+  "submitted( (at|on))?|progress|percent complete|",
+  "opened|sent|closed|pages? seen|seconds( taken)?|machine|duration.*|time (spent|taken)|",
+  "interview (start|end|length|time).*|",
   "device( type)?|browser|user ?agent|operating system|platform|",
-  "(start|end|recorded|completed|created|modified|updated|submission) ?(date|time|at)|finished|complete(d)?|channel|",
-  "lang(uage)?|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|timestamp|time ?stamp|(response|respondent|sheet|form) ?(no|number))$"
+  "(start|end|recorded|completed|created|modified|updated|submission) ?(date|time|at)|finished|",
+  "complete(d)?|channel|",
+  "lang(uage)?|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|",
+  "timestamp|time ?stamp|(response|respondent|sheet|form) ?(no|number))$"
 )
 personal_words <- paste0(
-  "^(e-?mail.*|mail( address)?|phone.*|telephone.*|mobile.*|(first|last|full|sur|given|family|respondent).?(first|last)?.?name.*|name|ip.?(address)?|",
+  "^(e-?mail.*|mail( address)?|phone.*|telephone.*|mobile.*|(first|last|full|sur|given|family|",
+  "respondent).?(first|last)?.?name.*|name|ip.?(address)?|",
   "location.*|latitude|longitude|address.*|post ?code|zip.*|street.*)$"
 )
 
-plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "))
+plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(
+  text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "
+))
 is_paradata <- function(name, profile) grepl(paradata_words, plain_heading(name), perl = TRUE)
 is_personal_name <- function(name) grepl(personal_words, plain_heading(name), perl = TRUE)
 
@@ -84,24 +112,40 @@ is_personal <- function(name, question, answers) {
   if (is_personal_name(name)) return(TRUE)
   mail <- stringi::stri_detect_regex(answers$text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
   address <- stringi::stri_detect_regex(answers$text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$")
-  phone <- stringi::stri_detect_regex(answers$text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$") & stringi::stri_count_regex(answers$text, "[ ()/+-]") > 0
-  nrow(answers) > 0 && (weighted_share(mail, answers$count) > 0.5 || weighted_share(address, answers$count) > 0.5 ||
+  phone <- stringi::stri_detect_regex(answers$text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$") &
+    stringi::stri_count_regex(answers$text, "[ ()/+-]") > 0
+  nrow(answers) > 0 && (weighted_share(mail, answers$count) > 0.5 || weighted_share(
+    address, answers$count
+  ) > 0.5 ||
     (weighted_share(phone, answers$count) > 0.8 && date_share(answers) < 0.5))
 }
 
 date_patterns <- c(
-  "[0-9]{4}-[0-9]{1,2}-[0-9]{1,2}([T ][0-9]{1,2}:[0-9]{2}(:[0-9]{2}([.][0-9]+)?)?( ?(Z|UTC|[+-][0-9]{2}:?[0-9]{2}))?)?",
-  "[0-9]{1,2}[./-][0-9]{1,2}[./-]([0-9]{4}|[0-9]{2})( [0-9]{1,2}:[0-9]{2}(:[0-9]{2})?( ?[AaPp][Mm])?)?"
+  paste0(
+    "[0-9]{4}-[0-9]{1,2}-[0-9]{1,2}([T ][0-9]{1,2}:[0-9]{2}(:[0-9]{2}([.][0-9]+)?)?( ?(Z|UTC|",
+    "[+-][0-9]{2}:?[0-9]{2}))?)?"
+  ),
+  paste0(
+    "[0-9]{1,2}[./-][0-9]{1,2}[./-]([0-9]{4}|[0-9]{2})( [0-9]{1,2}:[0-9]{2}(:[0-9]{2})?( ",
+    "?[AaPp][Mm])?)?"
+  )
 )
 
 date_share <- function(answers) {
-  weighted_share(stringi::stri_detect_regex(answers$text, paste0("^(", paste(date_patterns, collapse = "|"), ")$")), answers$count)
+  weighted_share(
+    stringi::stri_detect_regex(
+      answers$text, paste0("^(", paste(date_patterns, collapse = "|"), ")$")
+    ),
+    answers$count
+  )
 }
 
 # Numbers; whole ones of a small span may be codes or a rating.
 number_kind <- function(answers, number, share) {
   odd <- answers[is.na(number), ]
-  list(kind = "number", grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ", number_to_text(min(number, na.rm = TRUE)), " to ",
+  list(kind = "number",
+    grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ",
+      number_to_text(min(number, na.rm = TRUE)), " to ",
     number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd)
 }
 
@@ -110,9 +154,28 @@ number_kind <- function(answers, number, share) {
 choice_of <- function(answers) {
   total <- sum(answers$count)
   if (nrow(answers) < 2 || total < 2) return(NULL)
+  found <- core_labels(answers, total)
+  if (is.null(found)) return(NULL)
+  scale <- scale_of(found$labels)
+  if (!is.null(scale)) return(scale_choice(found, scale))
+  core <- found$labels
+  covered <- sum(core$count) / total
+  short <- stats::median(nchar(core$text)) <= 80
+  repeated <- total / found$different >= if (nrow(core) > 20) 4 else 2.5
+  if (nrow(core) > 250 || covered < 0.8 || !short || !repeated) return(NULL)
+  grounds <- paste0(
+    count_of(nrow(core), "label"), " make up ", number_show(100 * covered, 0), " % of the answers"
+  )
+  c(
+    list(kind = "choice", grounds = grounds, codes = seq_len(nrow(core)), scale = core$text),
+    found[c("variants", "odd", "labels")]
+  )
+}
+
+# The frequent labels, other spellings of them, and what is neither.
+core_labels <- function(answers, total) {
   folded <- text_fold(answers$text)
-  first <- !duplicated(folded)
-  labels <- answers[first, ]
+  labels <- answers[!duplicated(folded), ]
   labels$count <- as.integer(rowsum(answers$count, factor(folded, unique(folded))))
   frequent <- labels$count >= max(2, 0.01 * total)
   tail <- sum(labels$count >= 2 & !frequent)
@@ -123,30 +186,33 @@ choice_of <- function(answers) {
   rare <- labels[!frequent, ]
   near <- near_spellings(rare$text, core$text)
   # A bare number among words is no label: somebody began to code and stopped.
-  bare <- !is.na(text_to_number(core$text)) & weighted_share(!is.na(text_to_number(core$text)), core$count) < 0.2 & is.null(ends_only(core$text, text_fold(core$text)))
+  number <- !is.na(text_to_number(core$text))
+  bare <- number & weighted_share(number, core$count) < 0.2 &
+    is.null(ends_only(core$text, text_fold(core$text)))
   odd_numbers <- core[bare, ]
   core <- core[!bare, ]
   frequent[frequent][bare] <- FALSE
   in_core <- near_spellings_within(core)
-  core <- core[is.na(in_core), ]
-  variants <- data.frame(text = c(rare$text[!is.na(near)], labels[frequent, ]$text[!is.na(in_core)]), label = c(near[!is.na(near)], in_core[!is.na(in_core)]))
-  odd <- rbind(rare[is.na(near), ], odd_numbers)
-  scale <- scale_of(core)
-  choice <- list(variants = variants, odd = odd, labels = core)
-  if (!is.null(scale)) {
-    more <- near_spellings(scale$odd$text, scale$labels)
-    choice$variants <- rbind(variants, data.frame(text = scale$odd$text[!is.na(more)], label = more[!is.na(more)]))
-    choice$odd <- rbind(odd, scale$odd[is.na(more), ])
-    choice$labels <- core[!core$text %in% scale$odd$text, ]
-    return(c(list(kind = "scale", grounds = paste0("a scale of ", scale$name), codes = scale$codes, scale = scale$labels, range = scale$range), choice))
-  }
-  covered <- sum(core$count) / total
-  short <- stats::median(nchar(core$text)) <= 80
-  repeated <- total / nrow(labels) >= if (nrow(core) > 20) 4 else 2.5
-  if (nrow(core) <= 250 && covered >= 0.8 && short && repeated) {
-    return(c(list(kind = "choice", grounds = paste0(count_of(nrow(core), "label"), " make up ", number_show(100 * covered, 0), " % of the answers"), codes = seq_len(nrow(core)), scale = core$text), choice))
-  }
-  NULL
+  variants <- data.frame(
+    text = c(rare$text[!is.na(near)], labels[frequent, ]$text[!is.na(in_core)]),
+    label = c(near[!is.na(near)], in_core[!is.na(in_core)])
+  )
+  list(
+    variants = variants, odd = rbind(rare[is.na(near), ], odd_numbers),
+    labels = core[is.na(in_core), ], different = nrow(labels)
+  )
+}
+
+# A known scale; labels that are none of its steps may be spellings of one.
+scale_choice <- function(found, scale) {
+  more <- near_spellings(scale$odd$text, scale$labels)
+  spelt <- data.frame(text = scale$odd$text[!is.na(more)], label = more[!is.na(more)])
+  list(
+    kind = "scale", grounds = paste0("a scale of ", scale$name), codes = scale$codes,
+    scale = scale$labels, range = scale$range, variants = rbind(found$variants, spelt),
+    odd = rbind(found$odd, scale$odd[is.na(more), ]),
+    labels = found$labels[!found$labels$text %in% scale$odd$text, ]
+  )
 }
 
 # All labels fit a scale; or all but rare ones do.
@@ -169,9 +235,11 @@ near_spellings <- function(rare, labels) {
   distance <- utils::adist(text_fold(rare), text_fold(labels))
   vapply(seq_along(rare), function(i) {
     best <- order(distance[i, ])[1:2]
-    # Short words, digits and the entries of long lists (countries) differ by a letter and mean another thing.
+    # Short words, digits and the entries of long lists (countries) differ by a letter and mean
+    # another thing.
     long <- length(labels) > 12
-    allowed <- if (nchar(rare[i]) < (if (long) 8 else 5)) 0 else if (nchar(rare[i]) < 8 || long) 1 else 2
+    allowed <- if (nchar(rare[i]) < (if (long) 8 else 5)) 0 else
+      if (nchar(rare[i]) < 8 || long) 1 else 2
     if (digits_of(rare[i]) != digits_of(labels[best[1]])) allowed <- 0
     clear <- is.na(best[2]) || distance[i, best[2]] > distance[i, best[1]]
     if (distance[i, best[1]] <= allowed && clear) labels[best[1]] else NA_character_
@@ -193,12 +261,21 @@ near_spellings_within <- function(core) {
 # A column that is called like a key and nearly is one: some occur twice, or are blank.
 nearest_to_key <- function(profiles, export) {
   said <- plain_heading(export$names)
-  close <- vapply(profiles, function(one) one$filled >= 0.9 * one$records && one$distinct >= 0.9 * one$filled && one$distinct > 1 && !one$kind %in% c("personal", "date", "paradata"), TRUE)
-  named <- grepl("member|respondent|participant|person|panel|user|case|key|token|(^| )(id|no|nr|number)( |$)", said)
+  close <- vapply(
+    profiles,
+    function(one) one$filled >= 0.9 * one$records && one$distinct >= 0.9 * one$filled &&
+      one$distinct > 1 && !one$kind %in% c("personal", "date", "paradata"),
+    TRUE
+  )
+  named <- grepl(
+    "member|respondent|participant|person|panel|user|case|key|token|(^| )(id|no|nr|number)( |$)",
+    said
+  )
   at <- which(close & named)[1]
   if (is.na(at)) return(profiles)
   profiles[[at]]$kind <- "key"
-  profiles[[at]]$grounds <- paste0("its heading says so; ", count_of(sum(profiles[[at]]$cells$count > 1), "key"), " more than once, ",
+  profiles[[at]]$grounds <- paste0("its heading says so; ",
+    count_of(sum(profiles[[at]]$cells$count > 1), "key"), " more than once, ",
     grouped(profiles[[at]]$records - profiles[[at]]$filled), " blank")
   profiles
 }
@@ -206,7 +283,11 @@ nearest_to_key <- function(profiles, export) {
 # The platform's own number of the response, where another column is the key.
 name_record <- function(profiles, full, export) {
   said <- plain_heading(export$names)
-  for (at in which(full & grepl("response|record|submission|reference|sheet|(^| )(ref|id|no|nr|number)( |$)", said) & !grepl("date|time", said))[1]) {
+  for (at in which(
+    full &
+    grepl("response|record|submission|reference|sheet|(^| )(ref|id|no|nr|number)( |$)", said) &
+    !grepl("date|time", said)
+  )[1]) {
     if (is.na(at)) next
     profiles[[at]]$kind <- "response"
     profiles[[at]]$grounds <- "every record has one, and none twice"
@@ -216,20 +297,44 @@ name_record <- function(profiles, full, export) {
 
 # The key: every record has one, none twice; better where its heading says so.
 choose_key <- function(profiles, export) {
-  full <- vapply(profiles, function(one) one$unique && one$filled == one$records && max(nchar(one$cells$text)) <= 60 && one$kind != "personal", TRUE)
+  full <- vapply(
+    profiles,
+    function(one) one$unique && one$filled == one$records && max(nchar(one$cells$text)) <= 60 &&
+      one$kind != "personal",
+    TRUE
+  )
   near <- nearest_to_key(profiles, export)
   said_key <- vapply(near, function(one) one$kind == "key", TRUE)
-  # What is called a member number and nearly is one beats a number that each response has of itself.
-  if (!any(full) || (any(said_key) && !any(full & grepl("member|respondent|participant|person|panel|user|key|token|student|patient|employee", plain_heading(export$names))))) {
+  # What is called a member number and nearly is one beats a number that each response has of
+  # itself.
+  if (
+    !any(full) ||
+    (
+      any(said_key) &&
+      !any(
+        full &
+        grepl(
+          "member|respondent|participant|person|panel|user|key|token|student|patient|employee",
+          plain_heading(export$names)
+        )
+      )
+    )
+  ) {
     return(name_record(near, full & !said_key, export))
   }
   said <- plain_heading(paste(export$names))
-  points <- 10 * full + 4 * full * grepl("member|respondent|participant|person|panel|user|case|key|token|student|patient|employee", said) +
-    2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(profiles, function(one) one$kind %in% c("date", "paradata"), TRUE) -
+  points <- 10 * full + 4 * full * grepl(
+    "member|respondent|participant|person|panel|user|case|key|token|student|patient|employee", said
+  ) +
+    2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(
+      profiles, function(one) one$kind %in% c("date", "paradata"), TRUE
+    ) -
     3 * full * grepl("response|record|submission|reference|sheet|(^| )ref( |$)", said)
   for (at in which(full)) {
     own <- profiles[[at]]$kind
-    kept <- own == "date" || (own == "paradata" && !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said[at]))
+    kept <- own == "date" || (
+      own == "paradata" && !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said[at])
+    )
     if (kept && at != which.max(points)) next
     profiles[[at]]$kind <- if (at == which.max(points)) "key" else "response"
     profiles[[at]]$grounds <- "every record has one, and none twice"

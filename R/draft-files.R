@@ -10,26 +10,41 @@ sort_files <- function(files, sheet, form_of = function(file) find_form(file, sh
   })
   labels <- vapply(read, function(one) is_label_file(one$export, setdiff(read, list(one))), TRUE)
   data <- read[!labels]
-  if (length(data) == 0) stop_mavik("draft_error", "none of the files holds answers: ", some_of(unlist(files)))
+  if (length(data) == 0) stop_mavik(
+    "draft_error", "none of the files holds answers: ", some_of(unlist(files))
+  )
   seen <- lapply(data, function(one) look_at(one$export, one$form))
   # The worded file is the base: it says what the codes mean.
   first <- order(vapply(seen, `[[`, "", "cells") == "codes")
   data <- data[first]
   seen <- seen[first]
-  role <- vapply(seq_along(data), function(at) if (at == 1) "base" else role_of(data[[at]], data[[1]], seen[[1]]), "")
-  list(data = data, seen = seen, role = role, labels = unlist(lapply(read[labels], function(one) labels_from(one$export, data[[1]]$export$names)), recursive = FALSE))
+  role <- vapply(
+    seq_along(data),
+    function(at) if (at == 1) "base" else role_of(data[[at]], data[[1]], seen[[1]]), ""
+  )
+  list(
+    data = data, seen = seen, role = role,
+    labels = unlist(
+      lapply(read[labels], function(one) labels_from(one$export, data[[1]]$export$names)),
+      recursive = FALSE
+    )
+  )
 }
 
 role_of <- function(other, base, seen) {
   key <- if (is.null(seen$keys)) NULL else seen$keys$column
   shared <- intersect(base$export$names, other$export$names)
   if (length(shared) < 0.5 * min(length(base$export$names), length(other$export$names))) {
-    stop_mavik("draft_error", other$file, ": shares ", count_of(length(shared), "column"), " with ", base$file, "; draft them apart")
+    stop_mavik(
+      "draft_error", other$file, ": shares ", count_of(length(shared), "column"), " with ",
+      base$file, "; draft them apart"
+    )
   }
   if (is.null(key) || !key %in% shared) return("stacked")
   mine <- text_trim(base$export$columns[[key]]$cells)
   theirs <- text_trim(other$export$columns[[key]]$cells)
-  if (length(intersect(mine, theirs)) >= 0.5 * min(length(mine), length(theirs))) "parallel" else "stacked"
+  if (length(intersect(mine, theirs)) >= 0.5 * min(length(mine), length(theirs)))
+    "parallel" else "stacked"
 }
 
 # Stacked exports as one, over the columns that all have.
@@ -38,7 +53,10 @@ bind_exports <- function(exports) {
   columns <- lapply(with_names(names, names), function(name) {
     parts <- lapply(exports, function(export) export$columns[[name]])
     cells <- unique(unlist(lapply(parts, `[[`, "cells")))
-    list(cells = cells, index = unlist(lapply(parts, function(part) match(part$cells, cells)[part$index])))
+    list(
+      cells = cells,
+      index = unlist(lapply(parts, function(part) match(part$cells, cells)[part$index]))
+    )
   })
   whole <- exports[[1]]
   whole$names <- names
@@ -50,15 +68,23 @@ bind_exports <- function(exports) {
 
 # For each column that both hold: how often each code meets each label.
 codes_met <- function(base, parallel, key, columns) {
-  row <- match(text_trim(base$columns[[key]]$cells)[base$columns[[key]]$index], text_trim(parallel$columns[[key]]$cells)[parallel$columns[[key]]$index])
+  row <- match(
+    text_trim(base$columns[[key]]$cells)[base$columns[[key]]$index],
+    text_trim(parallel$columns[[key]]$cells)[parallel$columns[[key]]$index]
+  )
   lapply(with_names(columns, columns), function(name) {
     one <- base$columns[[name]]
     other <- parallel$columns[[name]]
     met <- data.frame(label = one$index, code = other$index[row])
     met <- met[!is.na(met$code), ]
-    pair <- tabulate((met$label - 1) * length(other$cells) + met$code, length(one$cells) * length(other$cells))
+    pair <- tabulate(
+      (met$label - 1) * length(other$cells) + met$code, length(one$cells) * length(other$cells)
+    )
     at <- which(pair > 0)
-    pairs <- data.frame(label = text_trim(one$cells)[(at - 1) %/% length(other$cells) + 1], code = text_to_number(other$cells[(at - 1) %% length(other$cells) + 1]), count = pair[at])
+    pairs <- data.frame(
+      label = text_trim(one$cells)[(at - 1) %/% length(other$cells) + 1],
+      code = text_to_number(other$cells[(at - 1) %% length(other$cells) + 1]), count = pair[at]
+    )
     pairs[nzchar(pairs$label) & is_whole(pairs$code), ]
   })
 }
@@ -71,10 +97,26 @@ codes_learnt <- function(labels, pairs) {
 }
 
 met_comment <- function(labels, codes, pairs) {
-  against <- pairs[text_fold(pairs$label) %in% text_fold(labels) & pairs$code != codes[match(text_fold(pairs$label), text_fold(labels))], ]
-  counts <- vapply(seq_along(labels), function(i) sum(pairs$count[pairs$code == codes[i] & text_fold(pairs$label) == text_fold(labels[i])]), 0L)
-  paste0("learnt from both files: ", paste0(codes, " met \u201c", labels, "\u201d ", grouped(counts), " times", collapse = ", "),
-    if (nrow(against) > 0) paste0("; against it: ", paste0(against$code, " met \u201c", against$label, "\u201d ", grouped(against$count), " times", collapse = ", ")))
+  against <- pairs[
+    text_fold(pairs$label) %in% text_fold(labels) &
+    pairs$code != codes[match(text_fold(pairs$label), text_fold(labels))],
+  ]
+  counts <- vapply(
+    seq_along(labels),
+    function(i) sum(pairs$count[
+      pairs$code == codes[i] & text_fold(pairs$label) == text_fold(labels[i])
+    ]),
+    0L
+  )
+  paste0("learnt from both files: ",
+    paste0(codes, " met \u201c", labels, "\u201d ", grouped(counts), " times", collapse = ", "),
+    if (nrow(against) > 0) paste0(
+      "; against it: ",
+      paste0(
+        against$code, " met \u201c", against$label, "\u201d ", grouped(against$count), " times",
+        collapse = ", "
+      )
+    ))
 }
 
 # A file of two or three columns: variable, code and label; the variable stands

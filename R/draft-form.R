@@ -7,7 +7,9 @@ find_form <- function(file, sheet = NULL) {
   form <- list(encoding = "UTF-8", delimiter = "comma", skip = 0, heading = "names", sheet = sheet)
   if (identical(reader, reader_frame) || identical(reader, reader_parquet)) return(form)
   if (!identical(reader, reader_delimited)) {
-    read <- function() read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
+    read <- function() read_raw(
+      file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown
+    )
     top <- read()
     form$skip <- title_rows(top)
     return(find_heading(if (form$skip > 0) read() else top, form))
@@ -16,7 +18,9 @@ find_form <- function(file, sheet = NULL) {
   on.exit(unlink(head$path))
   form <- utils::modifyList(form, find_layout(head))
   as_read <- utils::modifyList(form, list(encoding = "UTF-8"))
-  find_heading(read_raw(head$path, as_read[c("heading", "skip", "delimiter", "encoding")], shown), form)
+  find_heading(
+    read_raw(head$path, as_read[c("heading", "skip", "delimiter", "encoding")], shown), form
+  )
 }
 
 # The first megabyte as a UTF-8 file of its own, cut at a line's end.
@@ -25,7 +29,10 @@ file_head <- function(file, shown) {
   whole <- length(bytes) == file.size(file)
   encoding <- find_encoding(bytes, whole)
   nul <- if (encoding != "UTF-16") which(bytes == as.raw(0))
-  if (length(nul) > 0) stop_read(shown, 1 + sum(bytes[seq_len(nul[1])] == as.raw(10)), "a NUL byte: this is not a plain text file")
+  if (length(nul) > 0) stop_read(
+    shown, 1 + sum(bytes[seq_len(nul[1])] == as.raw(10)),
+    "a NUL byte: this is not a plain text file"
+  )
   path <- tempfile(fileext = ".csv")
   writeBin(charToRaw(head_text(bytes, encoding, whole)), path)
   list(path = path, whole = whole, encoding = encoding)
@@ -35,10 +42,19 @@ find_layout <- function(head) {
   whole <- head$whole
   path <- head$path
   tries <- expand.grid(skip = 0:12, delimiter = names(delimiters), stringsAsFactors = FALSE)
-  tried <- lapply(seq_len(nrow(tries)), function(at) scan_delimited(path, delimiters[[tries$delimiter[at]]], tries$skip[at]))
+  tried <- lapply(
+    seq_len(nrow(tries)),
+    function(at) scan_delimited(path, delimiters[[tries$delimiter[at]]], tries$skip[at])
+  )
   records <- vapply(tried, function(one) length(one$lines), 0L)
   fields <- vapply(tried, `[[`, 0L, "expected")
-  sound <- vapply(tried, function(one) one$problem == "" || (!whole && one$problem == "unclosed" && length(one$lines) > 20), TRUE)
+  sound <- vapply(
+    tried,
+    function(one) one$problem == "" || (
+      !whole && one$problem == "unclosed" && length(one$lines) > 20
+    ),
+    TRUE
+  )
   good <- which(sound & fields > 1 & records > 1)
   if (length(good) > 0) at <- good[order(tries$skip[good], -fields[good])][1]
   else at <- order(!(fields > 1), -records, tries$skip)[1]
@@ -59,7 +75,9 @@ head_text <- function(bytes, encoding, whole) {
   if (encoding == "UTF-16") {
     name <- if (identical(as.integer(bytes[1:2]), c(0xFEL, 0xFFL))) "UTF-16BE" else "UTF-16LE"
     bytes <- bytes[seq_len(utf16_whole(bytes, name))]
-    text <- stringi::stri_replace_first_regex(stringi::stri_conv(list(bytes), name, "UTF-8"), "^\\x{FEFF}", "")
+    text <- stringi::stri_replace_first_regex(
+      stringi::stri_conv(list(bytes), name, "UTF-8"), "^\\x{FEFF}", ""
+    )
   } else if (encoding == "windows-1252") {
     text <- stringi::stri_conv(list(bytes), "windows-1252", "UTF-8")
   } else {
@@ -74,8 +92,14 @@ head_text <- function(bytes, encoding, whole) {
 
 # Rows above the heading of a sheet: a title or two, nearly empty beside what follows.
 title_rows <- function(top, most = 12) {
-  cells <- vapply(top$columns, function(column) c(column$cells[column$index[seq_len(min(most, top$records))]]), character(min(most, top$records)))
-  filled <- c(sum(!grepl("^Column [0-9]+$", top$names)), rowSums(matrix(nzchar(cells), ncol = length(top$columns))))
+  cells <- vapply(
+    top$columns, function(column) c(column$cells[column$index[seq_len(min(most, top$records))]]),
+    character(min(most, top$records))
+  )
+  filled <- c(
+    sum(!grepl("^Column [0-9]+$", top$names)),
+    rowSums(matrix(nzchar(cells), ncol = length(top$columns)))
+  )
   full <- which(filled >= 0.5 * max(filled))[1]
   if (full > 1 && all(filled[seq_len(full - 1)] <= 0.2 * max(filled))) full - 1 else 0
 }
@@ -84,14 +108,21 @@ title_rows <- function(top, most = 12) {
 is_names_row <- function(cells, first, top) {
   told <- nzchar(cells)
   if (mean(told) < 0.9 || mean(nchar(first) > 25 & grepl(" ", first)) < 0.3) return(FALSE)
-  once <- mapply(function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells)
-  mean(once[told]) >= 0.9 && mean(nchar(cells[told]) <= 25) >= 0.9 && mean(is.na(text_to_number(cells[told]))) >= 0.9 && mean(duplicated(cells[told])) < 0.2 && mean(!grepl(" ", cells[told])) >= 0.6
+  once <- mapply(
+    function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells
+  )
+  mean(once[told]) >= 0.9 && mean(nchar(cells[told]) <= 25) >= 0.9 &&
+    mean(is.na(text_to_number(cells[told]))) >= 0.9 && mean(duplicated(cells[told])) < 0.2 &&
+      mean(!grepl(" ", cells[told])) >= 0.6
 }
 
 # Which of the first rows are heading: rows whose cells are unlike those below.
 find_heading <- function(top, form) {
   width <- length(top$columns)
-  row <- function(at) vapply(top$columns, function(column) if (top$records >= at) column$cells[column$index[at]] else "", "", USE.NAMES = FALSE)
+  row <- function(at) vapply(
+    top$columns, function(column) if (top$records >= at) column$cells[column$index[at]] else "", "",
+    USE.NAMES = FALSE
+  )
   first <- gsub("^Column [0-9]+$", "", sub(" \\([0-9]+\\)$", "", top$names))
   roles <- character()
   for (at in 1:2) {
@@ -99,11 +130,18 @@ find_heading <- function(top, form) {
     if (top$records <= at + 1) break
     if (at == 1 && is_names_row(cells, first, top)) roles <- "names"
     else if (is_marks(cells, top)) roles <- c(roles, "marks")
-    else if (at == 1 && mean(!nzchar(first)) >= 0.25 && mean(nzchar(cells[!nzchar(first)])) >= 0.6 && !looks_answered(cells, top, at)) roles <- c(roles, "options")
-    else if (length(roles) == at - 1 && is_question_row(cells, top, at)) roles <- c(roles, "questions")
+    else if (
+      at == 1 && mean(!nzchar(first)) >= 0.25 && mean(nzchar(cells[!nzchar(first)])) >= 0.6 &&
+      !looks_answered(cells, top, at)
+    ) roles <- c(roles, "options")
+    else if (length(roles) == at - 1 && is_question_row(cells, top, at)) roles <- c(
+      roles, "questions"
+    )
     else break
   }
-  names_role <- if (any(c("options", "names") %in% roles)) "questions" else if (!"questions" %in% roles && mean(nchar(first) > 25 & grepl(" ", first)) > 0.5) "questions" else "names"
+  names_role <- if (any(c("options", "names") %in% roles)) "questions" else if (
+    !"questions" %in% roles && mean(nchar(first) > 25 & grepl(" ", first)) > 0.5
+  ) "questions" else "names"
   form$heading <- c(names_role, roles)
   form
 }
@@ -119,7 +157,8 @@ is_marks <- function(cells, top) {
   unlike <- mapply(function(column, cell) {
     !any(shape_of(setdiff(utils::head(column$cells, 200), cell)) == most)
   }, top$columns[alike], cells[alike])
-  grepl("[9]", most) && grepl("[^9 ]", most) && !grepl("a a", most, fixed = TRUE) && sum(alike) > sum(told) / 2 && mean(unlike) >= 0.9
+  grepl("[9]", most) && grepl("[^9 ]", most) && !grepl("a a", most, fixed = TRUE) &&
+    sum(alike) > sum(told) / 2 && mean(unlike) >= 0.9
 }
 
 # Runs of letters as `a`, of digits as `9`, all else as it stands.
@@ -130,7 +169,9 @@ shape_of <- function(text) gsub("[0-9]+", "9", gsub("[[:alpha:]]+", "a", text))
 is_question_row <- function(cells, top, at) {
   told <- nzchar(cells)
   if (mean(told) < 0.5) return(FALSE)
-  once <- mapply(function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells)
+  once <- mapply(
+    function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells
+  )
   sentence <- grepl(" ", cells) & nchar(cells) > 12
   unlike <- is.na(text_to_number(cells)) & vapply(top$columns, function(column) {
     counts <- tabulate(column$index, length(column$cells))
@@ -138,10 +179,13 @@ is_question_row <- function(cells, top, at) {
   }, TRUE)
   repeats_name <- text_fold(cells) == text_fold(top$names)
   numbers <- !is.na(text_to_number(cells))
-  mean(once[told]) >= 0.9 && mean((sentence | unlike | repeats_name)[told]) >= 0.5 && mean(numbers[told]) < 0.1
+  mean(once[told]) >= 0.9 && mean((sentence | unlike | repeats_name)[told]) >= 0.5 &&
+    mean(numbers[told]) < 0.1
 }
 
 looks_answered <- function(cells, top, at) {
-  again <- mapply(function(column, cell) sum(column$index == match(cell, column$cells)) > 1, top$columns, cells)
+  again <- mapply(
+    function(column, cell) sum(column$index == match(cell, column$cells)) > 1, top$columns, cells
+  )
   mean(again[nzchar(cells)]) > 0.3
 }

@@ -10,7 +10,8 @@
 #'   `codes`), `columns` (for each its `kind` with `grounds`, `filled` and
 #'   `distinct` counts, and `cells`, the distinct cells with counts, the commonest
 #'   first), `totals` (why it seems to be a table of totals), `keys` (keys that
-#'   occur twice or nearly so), `blank_after_opening` (records that answered nothing after the opening
+#'   occur twice or nearly so), `blank_after_opening` (records that answered nothing after the
+#'   opening
 #'   questions), `identical` (records that repeat another in all answers) and
 #'   `gap_patterns` (the commonest patterns of blanks over the questions) and
 #'   `picture` (shares of blanks by question and band of records).
@@ -35,10 +36,17 @@ read_found <- function(file, form) {
 look_at <- function(export, form) {
   columns <- profile_export(export)
   form$decimal <- if (decimal_comma(columns)) "comma" else "point"
-  questions <- vapply(columns, function(one) !one$kind %in% c("key", "response", "paradata", "personal", "constant", "empty"), TRUE)
+  questions <- vapply(
+    columns,
+    function(one) !one$kind %in% c("key", "response", "paradata", "personal", "constant", "empty"),
+    TRUE
+  )
   structure(
-    c(list(file = export$file, records = export$records, form = form, cells = cells_held(columns), columns = columns, repeated = export$repeated,
-      totals = totals_table(columns, export$records), keys = keys_seen(columns)), gaps_seen(export, questions)),
+    c(list(file = export$file, records = export$records, form = form, cells = cells_held(columns),
+      columns = columns, repeated = export$repeated,
+      totals = totals_table(columns, export$records), keys = keys_seen(columns)), gaps_seen(
+        export, questions
+      )),
     class = "mavik_look"
   )
 }
@@ -46,8 +54,11 @@ look_at <- function(export, form) {
 #' @export
 as.data.frame.mavik_look <- function(x, ...) {
   keep_own_options()
-  column <- function(name, none) vapply(x$columns, function(one) one[[name]], none, USE.NAMES = FALSE)
-  data.frame(column = column("name", ""), kind = column("kind", ""), filled = column("filled", 0L), distinct = column("distinct", 0L),
+  column <- function(name, none) vapply(
+    x$columns, function(one) one[[name]], none, USE.NAMES = FALSE
+  )
+  data.frame(column = column("name", ""), kind = column("kind", ""), filled = column("filled", 0L),
+    distinct = column("distinct", 0L),
     question = column("question", ""), grounds = column("grounds", ""))
 }
 
@@ -59,10 +70,23 @@ totals_table <- function(columns, records) {
     text <- stringi::stri_replace_all_regex(one$cells$text, "\\s*%$|(?<=[0-9]),(?=[0-9]{3})", "")
     weighted_share(!is.na(text_to_number(text)), one$cells$count)
   }, 0)
-  percent <- any(vapply(columns[-1], function(one) weighted_share(grepl("%$", one$cells$text), one$cells$count) > 0.5, TRUE))
-  total <- grepl("^(total|all|base|sum|n|weighted base|gesamt|insgesamt|summe|totale?|ensemble)\\b", text_fold(c(first, names(columns))))
-  if (mean(numeric >= 0.8) < 0.8 || !(any(total) || percent) || mean(is.na(text_to_number(first))) < 0.8) return(NULL)
-  paste0("a table of totals, not single responses: numbers beside ", some_of(utils::head(first, 3), quote = FALSE), if (any(total)) ", with a line or column of totals")
+  percent <- any(vapply(
+    columns[-1], function(one) weighted_share(grepl("%$", one$cells$text), one$cells$count) > 0.5,
+    TRUE
+  ))
+  total <- grepl(
+    "^(total|all|base|sum|n|weighted base|gesamt|insgesamt|summe|totale?|ensemble)\\b",
+    text_fold(c(first, names(columns)))
+  )
+  if (
+    mean(numeric >= 0.8) < 0.8 || !(any(total) || percent) ||
+    mean(is.na(text_to_number(first))) < 0.8
+  ) return(NULL)
+  paste0(
+    "a table of totals, not single responses: numbers beside ",
+    some_of(utils::head(first, 3), quote = FALSE),
+    if (any(total)) ", with a line or column of totals"
+  )
 }
 
 # Keys that occur twice, or differ only in case, spaces or leading zeros.
@@ -72,26 +96,37 @@ keys_seen <- function(columns) {
   cells <- key[[1]]$cells
   near <- text_near(cells$text)
   alike <- near %in% near[duplicated(near)]
-  list(column = key[[1]]$name, repeated = cells[cells$count > 1, c("text", "count")], blank = key[[1]]$records - key[[1]]$filled,
+  list(column = key[[1]]$name, repeated = cells[cells$count > 1, c("text", "count")],
+    blank = key[[1]]$records - key[[1]]$filled,
     near = vapply(unname(split(cells$text[alike], near[alike])), paste, "", collapse = " | "))
 }
 
 # Answers as texts, or as small whole numbers.
 cells_held <- function(columns) {
-  worded <- sum(vapply(columns, function(one) one$kind %in% c("scale", "choice") && mean(is.na(text_to_number(one$cells$text))) > 0.5, TRUE))
+  worded <- sum(vapply(
+    columns,
+    function(one) one$kind %in% c("scale", "choice") &&
+      mean(is.na(text_to_number(one$cells$text))) > 0.5,
+    TRUE
+  ))
   small <- sum(vapply(columns, function(one) one$kind == "number" && one$distinct <= 12, TRUE))
   if (small > 2 * worded) "codes" else "labels"
 }
 
 decimal_comma <- function(columns) {
   texts <- unlist(lapply(columns, function(one) utils::head(one$cells$text, 50)))
-  sum(!is.na(text_to_number(texts, "comma")) & grepl(",", texts)) > 2 * sum(!is.na(text_to_number(texts)) & grepl("[.]", texts)) && any(grepl("^[0-9]+,[0-9]+$", texts))
+  sum(!is.na(text_to_number(texts, "comma")) & grepl(",", texts)) > 2 * sum(
+    !is.na(text_to_number(texts)) & grepl("[.]", texts)
+  ) && any(grepl("^[0-9]+,[0-9]+$", texts))
 }
 
 # Whole-column views of the blanks: who fell blank_after_opening, which patterns are common.
 gaps_seen <- function(export, questions) {
   at <- which(questions)
-  if (length(at) == 0) return(list(blank_after_opening = 0L, identical = 0L, gap_patterns = data.frame(count = integer(), blank = character()), picture = NULL))
+  if (length(at) == 0) return(list(
+    blank_after_opening = 0L, identical = 0L,
+    gap_patterns = data.frame(count = integer(), blank = character()), picture = NULL
+  ))
   n <- export$records
   answered <- integer(n)
   last <- integer(n)
@@ -114,11 +149,17 @@ gaps_seen <- function(export, questions) {
   commonest <- utils::head(order(-count), 5)
   blanks <- vapply(known[commonest], function(id) {
     row <- match(id, pattern)
-    blank <- vapply(at, function(i) !nzchar(text_trim(export$columns[[i]]$cells[export$columns[[i]]$index[row]])), TRUE)
+    blank <- vapply(
+      at, function(i) !nzchar(text_trim(export$columns[[i]]$cells[export$columns[[i]]$index[row]])),
+      TRUE
+    )
     runs_shown(export$names[at], blank)
   }, "")
-  list(blank_after_opening = sum(late == 0 & length(at) > opening), identical = sum(duplicated(same) & answered > length(at) / 2),
-    gap_patterns = data.frame(count = count[commonest], blank = blanks), picture = gap_picture(export, at, last, answered))
+  list(blank_after_opening = sum(late == 0 & length(at) > opening),
+    identical = sum(duplicated(same) & answered > length(at) / 2),
+    gap_patterns = data.frame(count = count[commonest], blank = blanks), picture = gap_picture(
+      export, at, last, answered
+    ))
 }
 
 # Whole numbers of 44 bits, stirred by squaring modulo a prime whose square a double
@@ -143,7 +184,10 @@ gap_picture <- function(export, at, last, answered, most = 240) {
     column <- export$columns[[i]]
     1 - tabulate(band[nzchar(text_trim(column$cells))[column$index]], bands) / size
   }, numeric(bands))
-  list(questions = export$names[at], texts = unname(export$questions[at]), blank = matrix(blank, bands), each = n / bands)
+  list(
+    questions = export$names[at], texts = unname(export$questions[at]),
+    blank = matrix(blank, bands), each = n / bands
+  )
 }
 
 # Q4, Q8_1 to Q8_6: neighbours as a run.
@@ -152,5 +196,14 @@ runs_shown <- function(names, yes) {
   runs <- rle(yes)
   end <- cumsum(runs$lengths)[runs$values]
   start <- end - runs$lengths[runs$values] + 1
-  paste(ifelse(end == start, names[start], ifelse(end == start + 1, paste0(names[start], ", ", names[end]), paste0(names[start], " to ", names[end]))), collapse = ", ")
+  paste(
+    ifelse(
+      end == start, names[start],
+      ifelse(
+        end == start + 1, paste0(names[start], ", ", names[end]),
+        paste0(names[start], " to ", names[end])
+      )
+    ),
+    collapse = ", "
+  )
 }

@@ -21,7 +21,8 @@ draft_onto <- function(codebook, files, sheet = NULL) {
   files <- if (is.data.frame(files)) list(files) else as.list(files)
   sorted <- sort_files(files, sheet)
   exports <- lapply(sorted$data, `[[`, "export")
-  seen <- if (length(exports) > 1) look_at(bind_exports(exports), sorted$seen[[1]]$form) else sorted$seen[[1]]
+  seen <- if (length(exports) > 1) look_at(bind_exports(exports), sorted$seen[[1]]$form) else
+    sorted$seen[[1]]
   edits <- list(lines = codebook_lines(path), added = character(), left = character())
   for (variable in book$variables) edits <- add_answers(edits, variable, seen, book)
   edits <- add_columns(edits, seen, book)
@@ -32,37 +33,59 @@ draft_onto <- function(codebook, files, sheet = NULL) {
 
 # Spellings and labels that a coded variable does not know yet.
 add_answers <- function(edits, variable, seen, book) {
-  if (variable$way != "column" || !is_coded(variable) || !is.null(variable$delivered) || is.null(seen$columns[[variable$settings]])) return(edits)
+  if (
+    variable$way != "column" || !is_coded(variable) || !is.null(variable$delivered) ||
+    is.null(seen$columns[[variable$settings]])
+  ) return(edits)
   cells <- seen$columns[[variable$settings]]$cells
   held <- if (is.null(variable$cells)) seen$cells else variable$cells
-  decoded <- decode_cells(cells$text, variable, list(cells = held, decimal = seen$form$decimal), book)
+  export <- list(cells = held, decimal = seen$form$decimal)
+  decoded <- decode_cells(cells$text, variable, export, book)
   fresh <- cells[decoded$kind == "unlisted" & is.na(cells$gap), ]
   if (nrow(fresh) == 0 || held == "codes") return(edits)
   near <- near_spellings(fresh$text, variable$codes$label)
   for (at in which(!is.na(near))) edits <- add_variant(edits, variable, near[at], fresh$text[at])
-  frequent <- is.na(near) & fresh$count >= max(2, 0.01 * sum(cells$count)) & is.na(text_to_number(fresh$text)) & is.null(variable$range)
-  next_code <- max(variable$codes$code) + 1L
+  frequent <- is.na(near) & fresh$count >= max(2, 0.01 * sum(cells$count)) &
+    is.na(text_to_number(fresh$text)) & is.null(variable$range)
   users <- recodes_of(variable, book)
   if (length(users) > 0 && any(frequent)) {
-    edits$left <- c(edits$left, paste0("label \u201c", fresh$text[frequent], "\u201d of ", variable$name, " (", grouped(fresh$count[frequent]),
-      " cells): ", some_of(users), " must say where it goes, so add it to both"))
+    edits$left <- c(edits$left, paste0(
+      "label \u201c", fresh$text[frequent], "\u201d of ", variable$name, " (",
+      grouped(fresh$count[frequent]), " cells): ", some_of(users),
+      " must say where it goes, so add it to both"
+    ))
     return(edits)
   }
   for (at in which(frequent)) {
-    where <- if (is.null(variable$list)) where_in(variable, "codes") else c("code_lists", variable$list, "codes")
-    known <- yaml::yaml.load(paste(edits$lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE)
-    already <- text_fold(unlist(known[[where]]))
-    if (text_fold(fresh$text[at]) %in% already) next
-    code <- max(next_code, text_to_number(names(known[[where]])) + 1)
-    edits$lines <- text_add_pair(edits$lines, where, number_to_text(code), yaml_word(text_squeeze(fresh$text[at])))
-    edits$added <- c(edits$added, paste0("label ", number_to_text(code), " \u201c", fresh$text[at], "\u201d of ", paste(where, collapse = " > "), " (", grouped(fresh$count[at]), " cells)"))
+    edits <- add_code(edits, variable, fresh$text[at], fresh$count[at])
   }
+  edits
+}
+
+# A new label takes the next free code of the variable or of its list.
+add_code <- function(edits, variable, text, count) {
+  where <- if (is.null(variable$list)) where_in(variable, "codes") else
+    c("code_lists", variable$list, "codes")
+  lines <- paste(edits$lines, collapse = "\n")
+  known <- yaml::yaml.load(lines, handlers = text_handlers, eval.expr = FALSE)[[where]]
+  if (text_fold(text) %in% text_fold(unlist(known))) return(edits)
+  code <- number_to_text(max(max(variable$codes$code) + 1L, text_to_number(names(known)) + 1))
+  edits$lines <- text_add_pair(edits$lines, where, code, yaml_word(text_squeeze(text)))
+  edits$added <- c(edits$added, paste0(
+    "label ", code, " \u201c", text, "\u201d of ", paste(where, collapse = " > "), " (",
+    grouped(count), " cells)"
+  ))
   edits
 }
 
 # Recodes name every old code, so a new one is theirs to place.
 recodes_of <- function(variable, book) {
-  sharing <- names(Filter(function(one) identical(one$name, variable$name) || (!is.null(variable$list) && identical(one$list, variable$list)), book$variables))
+  sharing <- names(Filter(
+    function(one) identical(one$name, variable$name) || (
+      !is.null(variable$list) && identical(one$list, variable$list)
+    ),
+    book$variables
+  ))
   names(Filter(function(one) one$way == "recode" && one$settings$of %in% sharing, book$variables))
 }
 
@@ -72,19 +95,30 @@ add_variant <- function(edits, variable, label, form) {
   ids <- scan_yaml(lines)$marks$id
   own <- c(entry, "variants")
   if (path_id(c(own, label)) %in% ids) lines <- text_add_item(lines, c(own, label), form)
-  else if (path_id(own) %in% ids) lines <- text_add_pair(lines, own, label, paste0("[", yaml_word(form), "]"))
+  else if (path_id(own) %in% ids) lines <- text_add_pair(
+    lines, own, label, paste0("[", yaml_word(form), "]")
+  )
   else {
     # A block's variants are replaced by an item's own, so they are taken along.
     known <- variable$variants
     known[[label]] <- c(known[[label]], form)
     lines <- text_add_pair(lines, entry, "variants", forms_text(known))
   }
-  list(lines = lines, left = edits$left, added = c(edits$added, paste0("variant \u201c", form, "\u201d of \u201c", label, "\u201d in ", variable$name)))
+  list(
+    lines = lines, left = edits$left,
+    added = c(
+      edits$added,
+      paste0("variant \u201c", form, "\u201d of \u201c", label, "\u201d in ", variable$name)
+    )
+  )
 }
 
 # Columns that no variable reads and no export ignores.
 add_columns <- function(edits, seen, book) {
-  known <- unlist(c(lapply(book$variables, columns_of), lapply(book$exports, function(export) c(export$key, export$response, export$ignored))))
+  known <- unlist(c(
+    lapply(book$variables, columns_of),
+    lapply(book$exports, function(export) c(export$key, export$response, export$ignored))
+  ))
   fresh <- seen
   fresh$columns <- seen$columns[setdiff(names(seen$columns), known)]
   if (length(fresh$columns) == 0) return(edits)
@@ -93,13 +127,21 @@ add_columns <- function(edits, seen, book) {
   for (column in plan$ignored) {
     path <- c("exports", export, "ignored")
     there <- path_id(path) %in% scan_yaml(edits$lines)$marks$id
-    edits$lines <- if (there) text_add_item(edits$lines, path, column) else text_add_pair(edits$lines, path[1:2], "ignored", paste0("[", yaml_word(column), "]"))
-    edits$added <- c(edits$added, paste0("ignored column `", column, "` (", fresh$columns[[column]]$grounds, ")"))
+    edits$lines <- if (there) text_add_item(edits$lines, path, column) else text_add_pair(
+      edits$lines, path[1:2], "ignored", paste0("[", yaml_word(column), "]")
+    )
+    edits$added <- c(
+      edits$added, paste0("ignored column `", column, "` (", fresh$columns[[column]]$grounds, ")")
+    )
   }
   plan <- one_by_one(plan, book)
   if (length(plan$used) > 0) {
-    edits$lines <- text_add_entries(edits$lines, "variables", unlist(lapply(plan$used, single_lines, seen = fresh, plan = plan)))
-    edits$added <- c(edits$added, paste0("variable ", plan$names[plan$used], " of the column `", plan$used, "`"))
+    edits$lines <- text_add_entries(
+      edits$lines, "variables", unlist(lapply(plan$used, single_lines, seen = fresh, plan = plan))
+    )
+    edits$added <- c(
+      edits$added, paste0("variable ", plan$names[plan$used], " of the column `", plan$used, "`")
+    )
   }
   edits
 }
@@ -107,7 +149,10 @@ add_columns <- function(edits, seen, book) {
 # A plan for columns that stand by themselves, under names that the codebook has not taken.
 one_by_one <- function(plan, book) {
   taken <- c(names(book$variables), names(book$blocks))
-  plan$names <- with_names(utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)), names(plan$names))
+  plan$names <- with_names(
+    utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)),
+    names(plan$names)
+  )
   plan$blocks <- plan$sets <- list()
   plan$key <- "numbered"
   plan

@@ -1,7 +1,9 @@
 # Answer scales known by their words, whatever the order of appearance.
 
 known_scales <- function() {
-  if (is.null(memory$scales)) memory$scales <- read_scales(system.file("draft", "scales.txt", package = "mavik"))
+  if (is.null(memory$scales)) memory$scales <- read_scales(system.file(
+    "draft", "scales.txt", package = "mavik"
+  ))
   memory$scales
 }
 
@@ -9,7 +11,9 @@ read_scales <- function(path) {
   lines <- readLines(path, encoding = "UTF-8")
   lines <- lines[nzchar(lines) & !startsWith(lines, "#")]
   scales <- lapply(lines, function(line) {
-    steps <- strsplit(strsplit(sub("^[^:]*: ", "", line), " < ", fixed = TRUE)[[1]], " | ", fixed = TRUE)
+    steps <- strsplit(
+      strsplit(sub("^[^:]*: ", "", line), " < ", fixed = TRUE)[[1]], " | ", fixed = TRUE
+    )
     with_names(rep(seq_along(steps), lengths(steps)), text_fold(unlist(steps)))
   })
   with_names(scales, sub(":.*", "", lines))
@@ -30,7 +34,9 @@ scale_order <- function(labels) {
   if (length(labels) < 3) return(NULL)
   for (name in names(known_scales())) {
     step <- known_scales()[[name]][bare]
-    if (!anyNA(step) && !anyDuplicated(step)) return(list(labels = labels[order(step)], codes = seq_along(labels), name = sub(" .*", "", name)))
+    if (!anyNA(step) && !anyDuplicated(step)) return(list(
+      labels = labels[order(step)], codes = seq_along(labels), name = sub(" .*", "", name)
+    ))
   }
   NULL
 }
@@ -38,21 +44,40 @@ scale_order <- function(labels) {
 # Bands of numbers: `Under 18`, `18-24`, `$20,000 to $39,999`, `65 or over`.
 band_order <- function(labels) {
   folded <- text_fold(labels)
-  plain <- stringi::stri_replace_all_regex(stringi::stri_replace_all_regex(folded, "(?<=[0-9])[,.' ](?=[0-9]{3}(?![0-9]))", ""), "(?<=[0-9])k\\b", "000")
+  plain <- stringi::stri_replace_all_regex(
+    stringi::stri_replace_all_regex(folded, "(?<=[0-9])[,.' ](?=[0-9]{3}(?![0-9]))", ""),
+    "(?<=[0-9])k\\b", "000"
+  )
   first <- text_to_number(stringi::stri_extract_first_regex(plain, "[0-9]+([.][0-9]+)?"))
-  below <- grepl("^(under|less than|below|up to|fewer than|younger than|unter|moins de|menos de|meno di|minder dan|<)", folded)
-  above <- grepl("(and|or|y|et|und|e|en) (over|more|above|older|m\u00e1s|plus|mehr|mais|oltre|meer)|\\+$|^(over|more than|above|>)", folded)
+  below <- grepl(
+    paste0(
+      "^(under|less than|below|up to|fewer than|younger than|unter|moins de|menos de|meno di|",
+      "minder dan|<)"
+    ),
+    folded
+  )
+  above <- grepl(
+    paste0(
+      "(and|or|y|et|und|e|en) (over|more|above|older|m\u00e1s|plus|mehr|mais|oltre|meer)|\\+$|",
+      "^(over|more than|above|>)"
+    ),
+    folded
+  )
   span <- grepl("[0-9] ?(-|to|bis|\u00e0|a|tot|until) ?[^0-9]?[0-9]", plain)
   none <- grepl("^(none|no |never|nothing)", folded) & is.na(first)
   first[none] <- -1
   first[below] <- first[below] - 0.5
   first[above & !span] <- first[above & !span] + 0.5
-  if (length(labels) < 3 || anyNA(first) || anyDuplicated(first) || mean(below | above | span) < 0.6) return(NULL)
+  if (
+    length(labels) < 3 || anyNA(first) || anyDuplicated(first) || mean(below | above | span) < 0.6
+  ) return(NULL)
   list(labels = labels[order(first)], codes = seq_along(labels), name = "bands of numbers")
 }
 
 leading_number <- function(labels) {
-  found <- stringi::stri_match_first_regex(labels, "^\\s*([0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*\\S")[, 2]
+  found <- stringi::stri_match_first_regex(labels, "^\\s*([0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*\\S")[
+    , 2
+  ]
   suppressWarnings(as.integer(found))
 }
 
@@ -69,7 +94,10 @@ ends_only <- function(labels, bare) {
   known <- which(colSums(is.na(step)) == 0)
   up <- if (length(known) > 0) step[1, known[1]] < step[2, known[1]] else NA
   if (is.na(up)) {
-    low_word <- grepl("^(not|no |none|very (bad|poor|low|un)|strongly disagree|extremely un|never|low|worst|least)", bare[worded])
+    low_word <- grepl(
+      "^(not|no |none|very (bad|poor|low|un)|strongly disagree|extremely un|never|low|worst|least)",
+      bare[worded]
+    )
     up <- if (low_word[2] && !low_word[1]) FALSE else TRUE
   }
   ordered <- labels[worded][if (up) 1:2 else 2:1]
@@ -78,12 +106,22 @@ ends_only <- function(labels, bare) {
 
 # Words that stand for a missing reason, folded.
 missing_words <- list(
-  refused = c("prefer not to say", "prefer not to answer", "refused", "rather not say", "i'd rather not say", "i prefer not to answer", "no comment",
-    "keine angabe", "je pr\u00e9f\u00e8re ne pas r\u00e9pondre", "prefiero no contestar", "prefiro n\u00e3o responder", "preferisco non rispondere", "zeg ik liever niet"),
-  dont_know = c("don't know", "dont know", "do not know", "dk", "i don't know", "not sure", "unsure", "can't say", "cannot say", "can't choose", "don't know / can't say",
-    "wei\u00df nicht", "wei\u00df ich nicht", "ne sait pas", "je ne sais pas", "no s\u00e9", "no sabe", "n\u00e3o sei", "non so", "weet niet", "weet ik niet"),
-  not_applicable = c("n/a", "na", "not applicable", "does not apply", "doesn't apply", "nicht zutreffend", "sans objet", "no aplica", "n\u00e3o se aplica", "non applicabile", "niet van toepassing"),
-  no_answer = c(".", "*", "-", "--", "no answer", "no response", "missing", "null", "none given", "ohne angabe", "sans r\u00e9ponse", "sin respuesta", "sem resposta", "geen antwoord")
+  refused = c("prefer not to say", "prefer not to answer", "refused", "rather not say",
+    "i'd rather not say", "i prefer not to answer", "no comment",
+    "keine angabe", "je pr\u00e9f\u00e8re ne pas r\u00e9pondre", "prefiero no contestar",
+    "prefiro n\u00e3o responder", "preferisco non rispondere", "zeg ik liever niet"),
+  dont_know = c("don't know", "dont know", "do not know", "dk", "i don't know", "not sure",
+    "unsure", "can't say", "cannot say", "can't choose", "don't know / can't say",
+    "wei\u00df nicht", "wei\u00df ich nicht", "ne sait pas", "je ne sais pas", "no s\u00e9",
+    "no sabe", "n\u00e3o sei", "non so", "weet niet", "weet ik niet"),
+  not_applicable = c(
+    "n/a", "na", "not applicable", "does not apply", "doesn't apply", "nicht zutreffend",
+    "sans objet", "no aplica", "n\u00e3o se aplica", "non applicabile", "niet van toepassing"
+  ),
+  no_answer = c(
+    ".", "*", "-", "--", "no answer", "no response", "missing", "null", "none given", "ohne angabe",
+    "sans r\u00e9ponse", "sin respuesta", "sem resposta", "geen antwoord"
+  )
 )
 
 missing_word <- function(cells) {

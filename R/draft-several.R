@@ -14,9 +14,17 @@ several_of <- function(answers) {
     count <- with_names(as.integer(count), rownames(count))
     often <- names(count)[count >= max(3, 0.02 * sum(answers$count))]
     covered <- sum(count[often]) / sum(count)
-    if (length(often) >= 2 && length(often) <= 40 && covered >= 0.7 && nrow(answers) > length(often) && stats::median(nchar(often)) < 80) {
+    if (
+      length(often) >= 2 && length(often) <= 40 && covered >= 0.7 &&
+      nrow(answers) > length(often) && stats::median(nchar(often)) < 80
+    ) {
       often <- often[order(-count[often])]
-      return(list(kind = "several", grounds = paste0(count_of(length(often), "option"), " joined by `", mark, "`"), separator = mark, options = often, counts = unname(count[often]), rest = sum(count) - sum(count[often])))
+      return(list(
+        kind = "several",
+        grounds = paste0(count_of(length(often), "option"), " joined by `", mark, "`"),
+        separator = mark, options = often, counts = unname(count[often]),
+        rest = sum(count) - sum(count[often])
+      ))
     }
   }
   NULL
@@ -53,14 +61,27 @@ draft_sets <- function(used, names, columns, taken) {
   kind <- vapply(columns[used], `[[`, "", "kind")
   stem <- vapply(columns[used], function(one) stem_of(asked_in(one))[1], "")
   prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", unname(names[used]))
-  near <- function(i) (nzchar(stem[i]) && stem[i] == stem[i - 1]) || (!nzchar(stem[i]) && !nzchar(stem[i - 1]) && prefix[i] == prefix[i - 1] && prefix[i] != names[used[i]])
-  same <- vapply(seq_along(used), function(i) i > 1 && kind[i] == kind[i - 1] && kind[i] %in% c("ticks", "several") && near(i) &&
-    (kind[i] == "ticks" || setequal(columns[[used[i]]]$options, columns[[used[i - 1]]]$options)), TRUE)
-  runs <- Filter(function(run) length(run) >= 2 && kind[run[1]] %in% c("ticks", "several"), split(seq_along(used), cumsum(!same)))
+  near <- function(i) (nzchar(stem[i]) && stem[i] == stem[i - 1]) || (
+    !nzchar(stem[i]) && !nzchar(stem[i - 1]) && prefix[i] == prefix[i - 1] &&
+    prefix[i] != names[used[i]]
+  )
+  same <- vapply(seq_along(used),
+    function(i) i > 1 && kind[i] == kind[i - 1] && kind[i] %in% c("ticks", "several") && near(i) &&
+    (kind[i] == "ticks" || setequal(columns[[used[i]]]$options, columns[[used[i - 1]]]$options)),
+    TRUE)
+  runs <- Filter(
+    function(run) length(run) >= 2 && kind[run[1]] %in% c("ticks", "several"),
+    split(seq_along(used), cumsum(!same))
+  )
   unname(lapply(runs, function(run) {
     last <- max(run)
-    words <- if (kind[run[1]] == "ticks" && last < length(used) && nzchar(stem[last + 1]) && stem[last + 1] == stem[last] && kind[last + 1] %in% c("text", "choice") && is_write_in(used[last + 1], columns[[used[last + 1]]])) used[last + 1]
-    name <- if (length(unique(prefix[run])) == 1 && grepl(study_name, prefix[run[1]])) prefix[run[1]] else substr(gsub("[^a-z0-9]+", "_", key_words(stem[run[1]])), 1, 24)
+    words <- if (
+      kind[run[1]] == "ticks" && last < length(used) && nzchar(stem[last + 1]) &&
+      stem[last + 1] == stem[last] && kind[last + 1] %in% c("text", "choice") &&
+      is_write_in(used[last + 1], columns[[used[last + 1]]])
+    ) used[last + 1]
+    name <- if (length(unique(prefix[run])) == 1 && grepl(study_name, prefix[run[1]]))
+      prefix[run[1]] else substr(gsub("[^a-z0-9]+", "_", key_words(stem[run[1]])), 1, 24)
     if (!grepl(study_name, name)) name <- paste0("set_", run[1])
     while (name %in% c(taken, reserved_words)) name <- paste0(name, "_set")
     taken <<- c(taken, name)
@@ -68,21 +89,35 @@ draft_sets <- function(used, names, columns, taken) {
   }))
 }
 
-set_lines_drafted <- function(set, seen, plan) if (set$kind == "ticks") tick_lines(set, seen, plan) else grid_lines(set, seen, plan)
+set_lines_drafted <- function(set, seen, plan) if (set$kind == "ticks")
+  tick_lines(set, seen, plan) else grid_lines(set, seen, plan)
 
 tick_lines <- function(set, seen, plan) {
   ones <- seen$columns[set$columns]
-  labels <- vapply(ones, function(one) { own <- stem_of(asked_in(one))[2]; label_text(if (nzchar(own)) own else asked_in(one), one$name) }, "")
+  labels <- vapply(
+    ones,
+    function(one) {
+      own <- stem_of(asked_in(one))[2]
+      label_text(if (nzchar(own)) own else asked_in(one), one$name)
+    },
+    ""
+  )
   names <- option_names(set$name, labels, plan)
   ticks <- unique(vapply(ones, function(one) one$cells$text[1], ""))
   known <- text_fold(ticks) %in% tick_forms | text_fold(ticks) %in% text_fold(labels)
   c(
-    paste0("  ", set$name, ":   # ", count_of(length(ones), "box", "boxes"), " of one question: ", comment_text(paste0("\u201c", ticks, "\u201d", collapse = ", ")), " or blank"),
+    paste0(
+      "  ", set$name, ":   # ", count_of(length(ones), "box", "boxes"), " of one question: ",
+      comment_text(paste0("\u201c", ticks, "\u201d", collapse = ", ")), " or blank"
+    ),
     paste0("    label: ", yaml_word(label_text(set$stem, set$name))), "    split:",
     paste0("      columns: {", paste0(names, ": ", yaml_word(set$columns), collapse = ", "), "}"),
     paste0("      options: {", paste0(names, ": ", yaml_word(labels), collapse = ", "), "}"),
     if (!all(known)) paste0("      ticked: [", paste(yaml_word(ticks), collapse = ", "), "]"),
-    if (!is.null(set$words)) paste0("      other: {flag: ", set$name, "_other, text: ", set$name, "_words, column: ", yaml_word(set$words), "}"),
+    if (!is.null(set$words)) paste0(
+      "      other: {flag: ", set$name, "_other, text: ", set$name, "_words, column: ",
+      yaml_word(set$words), "}"
+    ),
     "      blank: no_answer   # where no box is ticked; or none_ticked"
   )
 }
@@ -90,27 +125,50 @@ tick_lines <- function(set, seen, plan) {
 grid_lines <- function(set, seen, plan) {
   ones <- seen$columns[set$columns]
   c(
-    paste0("  ", set$name, ":   # a grid: ", count_of(length(ones), "row"), " with the same options"), if (nzchar(set$stem)) paste0("    stem: ", yaml_word(shorten_text(set$stem, 300))),
+    paste0(
+      "  ", set$name, ":   # a grid: ", count_of(length(ones), "row"), " with the same options"
+    ), if (nzchar(set$stem)) paste0("    stem: ", yaml_word(shorten_text(set$stem, 300))),
     split_keys(ones[[1]], option_names("", ones[[1]]$options, plan), NULL), "    items:",
-    vapply(set$columns, function(column) paste0("      ", plan$names[[column]], ": {split: {column: ", yaml_word(column), "}, label: ", yaml_word(label_text(stem_of(asked_in(seen$columns[[column]]))[2], column)), "}"), "")
+    vapply(
+      set$columns,
+      function(column) paste0(
+        "      ", plan$names[[column]], ": {split: {column: ", yaml_word(column), "}, label: ",
+        yaml_word(label_text(stem_of(asked_in(seen$columns[[column]]))[2], column)), "}"
+      ),
+      ""
+    )
   )
 }
 
 several_lines <- function(one, name, plan, universe = NULL) {
   c(
-    paste0("  ", name, ":   # ", comment_text(one$grounds), ": ", comment_text(paste0("\u201c", utils::head(one$options, 3), "\u201d ", grouped(utils::head(one$counts, 3)), collapse = ", "))),
-    paste0("    label: ", yaml_word(label_text(asked_in(one), name))), if (!is.null(universe)) paste0("    universe: ", universe),
+    paste0(
+      "  ", name, ":   # ", comment_text(one$grounds), ": ",
+      comment_text(paste0(
+        "\u201c", utils::head(one$options, 3), "\u201d ", grouped(utils::head(one$counts, 3)),
+        collapse = ", "
+      ))
+    ),
+    paste0("    label: ", yaml_word(label_text(asked_in(one), name))),
+    if (!is.null(universe)) paste0("    universe: ", universe),
     split_keys(one, option_names(name, one$options, plan), yaml_word(one$name),
       if (one$rest > 0) name),
-    if (one$rest > 0) paste0("    # not among the options ", count_of(one$rest, "time"), ": taken as write-ins")
+    if (one$rest > 0) paste0(
+      "    # not among the options ", count_of(one$rest, "time"), ": taken as write-ins"
+    )
   )
 }
 
 split_keys <- function(one, names, column, other = NULL) {
   c(
-    "    split:", if (!is.null(column)) paste0("      column: ", column), paste0("      separator: \"", one$separator, "\""), "      options:",
+    "    split:", if (!is.null(column)) paste0("      column: ", column), paste0(
+      "      separator: \"", one$separator, "\""
+    ), "      options:",
     paste0("        ", names, ": ", yaml_word(one$options)),
-    if (!is.null(other)) paste0("      other: {flag: ", substr(other, 1, 26), "_other, text: ", substr(other, 1, 26), "_words, label: Other}")
+    if (!is.null(other)) paste0(
+      "      other: {flag: ", substr(other, 1, 26), "_other, text: ", substr(other, 1, 26),
+      "_words, label: Other}"
+    )
   )
 }
 
@@ -118,7 +176,13 @@ split_keys <- function(one, names, column, other = NULL) {
 # variable or block of the draft has, nor an option of another question.
 option_names <- function(set, labels, plan) {
   words <- vapply(labels, function(label) {
-    word <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", stringi::stri_trans_general(key_words(label), "any-latin; latin-ascii; lower")))
+    word <- gsub(
+      "^_+|_+$", "",
+      gsub(
+        "[^a-z0-9]+", "_",
+        stringi::stri_trans_general(key_words(label), "any-latin; latin-ascii; lower")
+      )
+    )
     substr(word, 1, 16)
   }, "", USE.NAMES = FALSE)
   if (!nzchar(set)) {

@@ -2,7 +2,11 @@
 # answers, and answered where it has others. Looked for in the first records, then counted over all.
 
 skips_seen <- function(export, seen, plan, sample = 20000) {
-  coded <- Filter(function(column) seen$columns[[column]]$kind %in% c("scale", "choice") && length(seen$columns[[column]]$scale) <= 12, plan$used)
+  coded <- Filter(
+    function(column) seen$columns[[column]]$kind %in% c("scale", "choice") &&
+      length(seen$columns[[column]]$scale) <= 12,
+    plan$used
+  )
   rows <- seq_len(min(sample, export$records))
   found <- list()
   for (column in plan$used) {
@@ -10,12 +14,16 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
     share <- one$filled / one$records
     if (share < 0.03 || share > 0.97) next
     full <- is_full(export, column, rows)
-    for (filter in rev(utils::tail(coded[match(coded, plan$used) < match(column, plan$used)], 15))) {
+    before <- coded[match(coded, plan$used) < match(column, plan$used)]
+    for (filter in rev(utils::tail(before, 15))) {
       answers <- filter_answers(export, filter, full, rows)
       if (is.null(answers)) next
       counts <- filter_counts(export, filter, column, answers)
       if (counts$against > 0.2 * counts$outside) next
-      found[[column]] <- list(filter = filter, answers = answers, counts = counts, universe = filter_condition(filter, answers, seen, plan))
+      found[[column]] <- list(
+        filter = filter, answers = answers, counts = counts,
+        universe = filter_condition(filter, answers, seen, plan)
+      )
       break
     }
   }
@@ -29,18 +37,23 @@ block_skips <- function(found, plan) {
     here <- intersect(block, names(found))
     same <- unique(lapply(found[here], `[`, c("filter", "answers")))
     if (length(here) < length(block) || length(same) != 1) next
-    counts <- as.list(colSums(do.call(rbind, lapply(found[here], function(one) unlist(one$counts)))))
+    counts <- as.list(colSums(do.call(rbind, lapply(found[here], function(one)
+      unlist(one$counts)))))
     for (column in here) found[[column]][c("counts", "block")] <- list(counts, TRUE)
   }
   lapply(found, function(one) {
-    one$sure <- one$counts$against <= (if (isTRUE(one$block)) 0.1 else 0.05) * one$counts$outside && !is.null(one$universe)
+    one$sure <- one$counts$against <= (if (isTRUE(one$block)) 0.1 else 0.05) * one$counts$outside &&
+      !is.null(one$universe)
     one
   })
 }
 
 skip_text <- function(skip, plan) {
-  paste0("asked only where ", plan$names[[skip$filter]], " is ", paste0("\u201c", skip$answers, "\u201d", collapse = " or "), "; blank in ", grouped(skip$counts$outside - skip$counts$against), " of ",
-    grouped(skip$counts$outside), " others and in ", grouped(skip$counts$missed), " of ", grouped(skip$counts$inside), " asked")
+  paste0("asked only where ", plan$names[[skip$filter]], " is ",
+    paste0("\u201c", skip$answers, "\u201d", collapse = " or "), "; blank in ",
+    grouped(skip$counts$outside - skip$counts$against), " of ",
+    grouped(skip$counts$outside), " others and in ", grouped(skip$counts$missed), " of ",
+    grouped(skip$counts$inside), " asked")
 }
 
 # The filter's answers as a condition; NULL where they are not its labels.
@@ -52,9 +65,14 @@ filter_condition <- function(filter, answers, seen, plan) {
   } else {
     labels <- one$scale[match(text_fold(answers), text_fold(one$scale))]
     if (anyNA(labels)) return(NULL)
-    said <- paste0("\"", stringi::stri_replace_all_regex(text_squeeze(unique(labels)), "([\"\\\\])", "\\\\$1"), "\"")
+    said <- paste0(
+      "\"", stringi::stri_replace_all_regex(text_squeeze(unique(labels)), "([\"\\\\])", "\\\\$1"),
+      "\""
+    )
   }
-  if (length(said) == 1) paste(plan$names[[filter]], "==", said) else paste0(plan$names[[filter]], " %in% c(", paste(said, collapse = ", "), ")")
+  if (length(said) == 1) paste(plan$names[[filter]], "==", said) else paste0(
+    plan$names[[filter]], " %in% c(", paste(said, collapse = ", "), ")"
+  )
 }
 
 is_full <- function(export, column, rows) {
@@ -72,7 +90,8 @@ filter_answers <- function(export, filter, full, rows) {
   often <- n >= max(3, 0.02 * length(rows))
   asked <- often & share >= 0.8
   outside <- often & share <= 0.2 & nzchar(text_trim(one$cells))
-  if (!any(asked) || !any(outside) || any(often & !asked & !outside & nzchar(text_trim(one$cells)))) return(NULL)
+  if (!any(asked) || !any(outside) || any(often & !asked & !outside & nzchar(text_trim(one$cells))))
+    return(NULL)
   asked <- asked & nzchar(text_trim(one$cells))
   if (!any(asked)) return(NULL)
   text_trim(one$cells[asked])
@@ -84,5 +103,8 @@ filter_counts <- function(export, filter, column, answers) {
   inside <- (cells %in% answers)[export$columns[[filter]]$index]
   outside <- (nzchar(cells) & !cells %in% answers)[export$columns[[filter]]$index]
   full <- is_full(export, column, all)
-  list(inside = sum(inside), outside = sum(outside), against = sum(full & outside), missed = sum(!full & inside))
+  list(
+    inside = sum(inside), outside = sum(outside), against = sum(full & outside),
+    missed = sum(!full & inside)
+  )
 }

@@ -9,20 +9,25 @@ expr_value <- function(node, columns) {
   if (node$op == "constant") return(node$value)
   if (node$op == "variable") return(columns[[node$name]]$value)
   if (node$op == "is_missing") return(expr_gap(columns[[node$args[[1]]$name]], node$reasons))
-  if (node$op == "n_answered") return(Reduce(`+`, lapply(node$args, function(arg) as.integer(!is.na(columns[[arg$name]]$value)))))
+  if (node$op == "n_answered") return(Reduce(
+    `+`, lapply(node$args, function(arg) as.integer(!is.na(columns[[arg$name]]$value)))
+  ))
   args <- lapply(node$args, expr_value, columns = columns)
   a <- args[[1]]
   b <- if (length(args) > 1) args[[2]]
   switch(node$op,
     "&" = Reduce(`&`, args), "|" = Reduce(`|`,
-      args), "!" = !a, "==" = a == b, "!=" = a != b, "<" = a < b, "<=" = a <= b, ">" = a > b, ">=" = a >= b,
+      args), "!" = !a, "==" = a == b, "!=" = a != b, "<" = a < b, "<=" = a <= b, ">" = a > b,
+      ">=" = a >= b,
     "%in%" = ifelse_na(a, a %in% node$set),
     "+" = chained(`+`, args), "-" = if (is.null(b)) -a else chained(`-`, args), "*" = chained(`*`,
       args), "/" = chained(`/`, args),
     "^" = finite(ifelse_na(b, ifelse_na(a, a^b))),
-    sum = finite(Reduce(`+`, args, 0)), mean = finite(Reduce(`+`, args, 0) / length(args)), min = do.call(pmin, args), max = do.call(pmax, args),
+    sum = finite(Reduce(`+`, args, 0)), mean = finite(Reduce(`+`, args, 0) / length(args)),
+    min = do.call(pmin, args), max = do.call(pmax, args),
     round = round_half(a, node$digits), abs = abs(a), seconds = a * 86400,
-    days_between = if (node$args[[1]]$type == "datetime") (b - a) / 86400 else b - a, minutes_between = (b - a) / 60
+    days_between = if (node$args[[1]]$type == "datetime") (b - a) / 86400 else b - a,
+    minutes_between = (b - a) / 60
   )
 }
 

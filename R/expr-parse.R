@@ -10,11 +10,22 @@ compile_expression <- function(text, book, path, say, wants = "truth") {
   tryCatch({
     tree <- expr_node(parse_expression(text), list(book = book, text = text, depth = 0L))
     if (tree$type != wants) {
-      expr_problem(NULL, if (wants == "truth") "says neither true nor false: compare something, `member == \"Yes\"`" else "is not a number")
+      expr_problem(
+        NULL,
+        if (wants == "truth")
+          "says neither true nor false: compare something, `member == \"Yes\"`" else
+            "is not a number"
+      )
     }
     list(text = text, tree = tree, uses = expr_uses(tree))
   }, mavik_expr_problem = function(p) {
-    if (nzchar(conditionMessage(p))) say(path, paste0("in `", shorten_text(text_squeeze(text), 80), "`", expr_place(text, p$at), ": ", conditionMessage(p)))
+    if (nzchar(conditionMessage(p))) say(
+      path,
+      paste0(
+        "in `", shorten_text(text_squeeze(text), 80), "`", expr_place(text, p$at), ": ",
+        conditionMessage(p)
+      )
+    )
     NULL
   })
 }
@@ -31,17 +42,27 @@ expr_place <- function(text, at) {
 }
 
 parse_expression <- function(text) {
-  if (nchar(text) > expr_limits$characters) expr_problem(NULL, "is longer than ", grouped(expr_limits$characters), " characters: make variables of its parts")
+  if (nchar(text) > expr_limits$characters) expr_problem(
+    NULL, "is longer than ", grouped(expr_limits$characters),
+    " characters: make variables of its parts"
+  )
   # A locale that lacks a letter must not change it.
   plain <- ascii_only(text)
-  parsed <- tryCatch(parse(text = plain, keep.source = FALSE), error = function(e) expr_syntax(conditionMessage(e), text, plain))
-  if (length(parsed) != 1) expr_problem(NULL, if (length(parsed) == 0) "is empty" else "is more than one condition: join them with `&` or `|`")
+  parsed <- tryCatch(
+    parse(text = plain, keep.source = FALSE),
+    error = function(e) expr_syntax(conditionMessage(e), text, plain)
+  )
+  if (length(parsed) != 1) expr_problem(
+    NULL,
+    if (length(parsed) == 0) "is empty" else "is more than one condition: join them with `&` or `|`"
+  )
   parsed[[1]]
 }
 
 # Marks that a text program puts in the place of those of the keyboard.
 typographic <- c(
-  "\u2212" = "-", "\u2013" = "-", "\u2014" = "-", "\u201c" = "\"", "\u201d" = "\"", "\u201e" = "\"", "\u2018" = "'", "\u2019" = "'",
+  "\u2212" = "-", "\u2013" = "-", "\u2014" = "-", "\u201c" = "\"", "\u201d" = "\"", "\u201e" = "\"",
+  "\u2018" = "'", "\u2019" = "'",
   "\u00d7" = "*", "\u00f7" = "/", "\u2264" = "<=", "\u2265" = ">=", "\u2260" = "!="
 )
 
@@ -59,12 +80,18 @@ typographic_mark <- function(text) {
 expr_syntax <- function(message, text, plain) {
   odd <- typographic_mark(text)
   if (!is.null(odd)) expr_problem(as.integer(odd$at), "`", odd$mark, "` is a typographic mark",
-    if (typographic[[odd$mark]] == "-") " (a minus or dash)", ": write `", typographic[[odd$mark]], "`")
+    if (typographic[[odd$mark]] == "-") " (a minus or dash)", ": write `", typographic[[odd$mark]],
+    "`")
   where <- stringi::stri_match_first_regex(message, "<text>:(\\d+):(\\d+)")
   line <- as.integer(where[1, 2])
-  at <- if (is.na(line) || plain != text) NULL else sum(nchar(strsplit(text, "\n", fixed = TRUE)[[1]][seq_len(line - 1)]) + 1L) + as.integer(where[1, 3])
-  expr_problem(at, "cannot be read", if (stringi::stri_detect_regex(text, "[^=!<>]=[^=]")) ": equality is written `==`"
-    else if (grepl("[<>]=?[^&|]*[<>]", text)) ": two bounds are two comparisons, `x > 0 & x < 10`" else ": look for a bracket, quote or operator too many or missing")
+  at <- if (is.na(line) || plain != text) NULL else sum(
+    nchar(strsplit(text, "\n", fixed = TRUE)[[1]][seq_len(line - 1)]) + 1L
+  ) + as.integer(where[1, 3])
+  expr_problem(at, "cannot be read",
+    if (stringi::stri_detect_regex(text, "[^=!<>]=[^=]")) ": equality is written `==`"
+    else if (grepl("[<>]=?[^&|]*[<>]", text))
+      ": two bounds are two comparisons, `x > 0 & x < 10`" else
+        ": look for a bracket, quote or operator too many or missing")
 }
 
 expr_uses <- function(tree) unique(c(tree$name, unlist(lapply(tree$args, expr_uses))))

@@ -7,50 +7,101 @@ figure_answers <- function(one) {
   if (one$kind == "several") return(figure_answers(one$tables[[1]]))
   if (!is.null(one$groups) && one$kind == "number") return(figure_means(one))
   if (!is.null(one$groups) && one$kind == "set") return(figure_sets(one$groups, one$by))
-  if (!is.null(one$groups)) return(figure_groups(one$groups$codes, one$groups$group, one$groups$percent, paste0("Percent of each group of ", one$by)))
-  if (one$kind == "items") return(figure_groups(one$codes, shorten(one$table$label, 60), one$percent, "Percent of the answered"))
-  if (one$kind == "set") return(figure_bars(one$table$label, one$table$of_respondents, "Percent of respondents"))
-  if (one$kind == "codes") return(figure_bars(one$table$label, one$table$of_answered, "Percent of the answered"))
+  if (!is.null(one$groups)) return(figure_groups(
+    one$groups$codes, one$groups$group, one$groups$percent,
+    paste0("Percent of each group of ", one$by)
+  ))
+  if (one$kind == "items") return(figure_groups(
+    one$codes, shorten(one$table$label, 60), one$percent, "Percent of the answered"
+  ))
+  if (one$kind == "set") return(figure_bars(
+    one$table$label, one$table$of_respondents, "Percent of respondents"
+  ))
+  if (one$kind == "codes") return(figure_bars(
+    one$table$label, one$table$of_answered, "Percent of the answered"
+  ))
   NULL
 }
 
 figure_bars <- function(label, percent, title) {
-  bars <- data.frame(label = factor(shorten(label, 50), rev(unique(shorten(label, 50)))), percent = ifelse(is.na(percent), 0, percent))
+  bars <- data.frame(
+    label = factor(shorten(label, 50), rev(unique(shorten(label, 50)))),
+    percent = ifelse(is.na(percent), 0, percent)
+  )
   ggplot2::ggplot(bars) +
-    ggplot2::geom_col(ggplot2::aes(x = percent, y = label), fill = figure_colours[["plum"]], colour = figure_colours[["ink"]], width = 0.66, linewidth = 0.3) +
-    ggplot2::geom_text(ggplot2::aes(x = percent, y = label, label = number_show(percent, 1)), hjust = 0, nudge_x = 0.8, size = 3.5, colour = figure_colours[["ink"]]) +
-    ggplot2::scale_x_continuous(limits = c(0, max(bars$percent, 1) * 1.14), expand = c(0, 0)) + ggplot2::labs(x = title, y = NULL) + figure_theme()
+    ggplot2::geom_col(
+      ggplot2::aes(x = percent, y = label), fill = figure_colours[["plum"]],
+      colour = figure_colours[["ink"]], width = 0.66, linewidth = 0.3
+    ) +
+    ggplot2::geom_text(
+      ggplot2::aes(x = percent, y = label, label = number_show(percent, 1)), hjust = 0,
+      nudge_x = 0.8, size = 3.5, colour = figure_colours[["ink"]]
+    ) +
+    ggplot2::scale_x_continuous(limits = c(0, max(bars$percent, 1) * 1.14), expand = c(0, 0)) +
+      ggplot2::labs(x = title, y = NULL) + figure_theme()
 }
 
 # Stacked shares, a bar a group, in steps of one hue that stay apart in print.
 figure_groups <- function(codes, groups, percent, title) {
   groups <- wrap_label(groups, 36)
-  bars <- data.frame(group = factor(rep(groups, length(codes)), rev(unique(groups))), code = factor(rep(shorten(codes, 30), each = length(groups)), unique(shorten(codes, 30))), percent = as.vector(percent))
+  bars <- data.frame(
+    group = factor(rep(groups, length(codes)), rev(unique(groups))),
+    code = factor(rep(shorten(codes, 30), each = length(groups)), unique(shorten(codes, 30))),
+    percent = as.vector(percent)
+  )
   bars$percent[is.na(bars$percent)] <- 0
   fills <- ordered_fills(nlevels(bars$code))
   dark <- colSums(grDevices::col2rgb(fills) * c(0.3, 0.59, 0.11)) < 130
   stacked <- ggplot2::position_stack(vjust = 0.5, reverse = TRUE)
   ggplot2::ggplot(bars) +
-    ggplot2::geom_col(ggplot2::aes(x = percent, y = group, fill = code), position = ggplot2::position_stack(reverse = TRUE), colour = figure_colours[["ink"]], width = 0.7, linewidth = 0.25) +
-    ggplot2::geom_text(ggplot2::aes(x = percent, y = group, group = code, label = ifelse(percent >= 5, number_show(percent, 0), ""), colour = code), position = stacked, size = 3.2, show.legend = FALSE) +
-    ggplot2::scale_fill_manual(values = fills, name = NULL) + ggplot2::scale_colour_manual(values = ifelse(dark, "#FFFFFF", figure_colours[["ink"]])) +
-    ggplot2::scale_x_continuous(expand = c(0, 0)) + ggplot2::labs(x = title, y = NULL) + figure_theme() +
-    ggplot2::theme(plot.margin = ggplot2::margin(4, 18, 4, 4)) + legend_above(levels(bars$code), groups)
+    ggplot2::geom_col(
+      ggplot2::aes(x = percent, y = group, fill = code),
+      position = ggplot2::position_stack(reverse = TRUE), colour = figure_colours[["ink"]],
+      width = 0.7, linewidth = 0.25
+    ) +
+    ggplot2::geom_text(
+      ggplot2::aes(
+        x = percent, y = group, group = code,
+        label = ifelse(percent >= 5, number_show(percent, 0), ""), colour = code
+      ),
+      position = stacked, size = 3.2, show.legend = FALSE
+    ) +
+    ggplot2::scale_fill_manual(values = fills, name = NULL) +
+      ggplot2::scale_colour_manual(values = ifelse(dark, "#FFFFFF", figure_colours[["ink"]])) +
+    ggplot2::scale_x_continuous(expand = c(0, 0)) + ggplot2::labs(x = title, y = NULL) +
+      figure_theme() +
+    ggplot2::theme(plot.margin = ggplot2::margin(4, 18, 4, 4)) + legend_above(
+      levels(bars$code), groups
+    )
 }
 
 # Options down, a mark a group: shapes tell the groups apart without colour.
 figure_sets <- function(groups, by) {
   label <- shorten(groups$codes, 50)
-  marks <- data.frame(option = factor(rep(label, each = length(groups$group)), rev(unique(label))), group = factor(rep(groups$group, length(label)), groups$group), percent = as.vector(groups$percent))
+  marks <- data.frame(
+    option = factor(rep(label, each = length(groups$group)), rev(unique(label))),
+    group = factor(rep(groups$group, length(label)), groups$group),
+    percent = as.vector(groups$percent)
+  )
   marks <- marks[!is.na(marks$percent), ]
   shapes <- rep(c(21, 22, 24, 23, 25), length.out = nlevels(marks$group))
   fills <- group_fills(nlevels(marks$group))
   ggplot2::ggplot(marks, ggplot2::aes(x = percent, y = option)) +
-    ggplot2::geom_line(ggplot2::aes(group = option), colour = figure_colours[["line"]], linewidth = 1.2) +
-    ggplot2::geom_point(ggplot2::aes(shape = group, fill = group), size = 3, colour = figure_colours[["ink"]]) +
-    ggplot2::scale_shape_manual(values = shapes, name = by) + ggplot2::scale_fill_manual(values = fills, name = by) +
-    ggplot2::scale_x_continuous(limits = c(0, 100), expand = c(0, 1)) + ggplot2::labs(x = "Percent of respondents", y = NULL) + figure_theme() +
-    ggplot2::theme(plot.margin = ggplot2::margin(4, 18, 4, 4)) + legend_above(c(by, levels(marks$group)), label)
+    ggplot2::geom_line(
+      ggplot2::aes(group = option), colour = figure_colours[["line"]], linewidth = 1.2
+    ) +
+    ggplot2::geom_point(
+      ggplot2::aes(shape = group, fill = group), size = 3, colour = figure_colours[["ink"]]
+    ) +
+    ggplot2::scale_shape_manual(values = shapes, name = by) + ggplot2::scale_fill_manual(
+      values = fills, name = by
+    ) +
+    ggplot2::scale_x_continuous(limits = c(0, 100), expand = c(0, 1)) + ggplot2::labs(
+      x = "Percent of respondents", y = NULL
+    ) + figure_theme() +
+    ggplot2::theme(plot.margin = ggplot2::margin(4, 18, 4, 4)) + legend_above(
+      c(by, levels(marks$group)), label
+    )
 }
 
 # Means by group with their 95 % interval (normal).
@@ -59,9 +110,15 @@ figure_means <- function(one) {
   g$group <- factor(g$group, rev(g$group))
   g$half <- 1.96 * g$sd / sqrt(g$n)
   ggplot2::ggplot(g) +
-    ggplot2::geom_errorbar(ggplot2::aes(xmin = mean - half, xmax = mean + half, y = group), width = 0.18, colour = figure_colours[["ink"]]) +
-    ggplot2::geom_point(ggplot2::aes(x = mean, y = group), size = 2.8, colour = figure_colours[["plum"]]) +
-    ggplot2::labs(x = paste0("Mean of ", one$label, ", with 95 % interval"), y = NULL) + figure_theme()
+    ggplot2::geom_errorbar(
+      ggplot2::aes(xmin = mean - half, xmax = mean + half, y = group), width = 0.18,
+      colour = figure_colours[["ink"]]
+    ) +
+    ggplot2::geom_point(
+      ggplot2::aes(x = mean, y = group), size = 2.8, colour = figure_colours[["plum"]]
+    ) +
+    ggplot2::labs(x = paste0("Mean of ", one$label, ", with 95 % interval"), y = NULL) +
+      figure_theme()
 }
 
 # A comment at the end tells Mavik's own figures from other files.
@@ -75,7 +132,9 @@ sign_svg <- function(file) {
 
 save_figure <- function(figure, file, width = 8, height = 4.5) {
   if (is.null(figure)) stop_mavik("usage_error", "a table of this kind has no figure")
-  if (!grepl("[.](svg|png)$", file)) stop_mavik("write_error", file, ": a figure is written as .svg or .png")
+  if (!grepl("[.](svg|png)$", file)) stop_mavik(
+    "write_error", file, ": a figure is written as .svg or .png"
+  )
   write_beside(file, function(beside) {
     if (grepl("[.]svg$", file)) svglite::svglite(beside, width = width,
       height = height) else grDevices::png(beside, width = width, height = height, units = "in",

@@ -7,32 +7,70 @@ figure_items <- function(one) {
   percent <- 100 * counts / pmax(rowSums(counts), 1)
   k <- ncol(percent)
   middle <- (k + 1) / 2
-  left <- vapply(seq_len(nrow(percent)), function(i) sum(percent[i, seq_len(k) < middle]) + if (k %% 2 == 1) percent[i, middle] / 2 else 0, 0)
+  left <- vapply(
+    seq_len(nrow(percent)),
+    function(i) sum(percent[i, seq_len(k) < middle]) +
+      if (k %% 2 == 1) percent[i, middle] / 2 else 0,
+    0
+  )
   label <- paste0(wrap_label(one$items$label, 36), ifelse(one$items$reversed, " (r)", ""))
   from <- t(apply(percent, 1, function(row) cumsum(c(0, row))[seq_len(k)])) - left
-  bars <- data.frame(item = rep(seq_along(label), k), from = as.vector(from), to = as.vector(from + percent), code = factor(rep(one$answers$labels, each = length(label)), unique(one$answers$labels)))
+  bars <- data.frame(
+    item = rep(seq_along(label), k), from = as.vector(from), to = as.vector(from + percent),
+    code = factor(rep(one$answers$labels, each = length(label)), unique(one$answers$labels))
+  )
   bars$place <- length(label) + 1 - bars$item
   bars$share <- as.vector(percent)
   fills <- centred_fills(k)
   dark <- colSums(grDevices::col2rgb(fills) * c(0.3, 0.59, 0.11)) < 130
-  ggplot2::ggplot(bars) + ggplot2::geom_vline(xintercept = 0, colour = figure_colours[["soft"]], linewidth = 0.4) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = from, xmax = to, ymin = place - 0.38, ymax = place + 0.38, fill = code), colour = figure_colours[["ink"]], linewidth = 0.25) +
-    ggplot2::geom_text(ggplot2::aes(x = (from + to) / 2, y = place, label = ifelse(share >= 6, number_show(share, 0), ""), colour = code), size = 3.1, show.legend = FALSE) +
-    ggplot2::scale_fill_manual(values = fills, name = NULL) + ggplot2::scale_colour_manual(values = ifelse(dark, "#FFFFFF", figure_colours[["ink"]])) +
-    ggplot2::scale_y_continuous(breaks = seq_along(label), labels = rev(label)) + ggplot2::scale_x_continuous(labels = function(x) number_show(abs(x), 0)) +
-    ggplot2::labs(x = "Percent of the answered, centred on the middle", y = NULL) + figure_theme() + legend_above(levels(bars$code), label)
+  ggplot2::ggplot(bars) + ggplot2::geom_vline(
+    xintercept = 0, colour = figure_colours[["soft"]], linewidth = 0.4
+  ) +
+    ggplot2::geom_rect(
+      ggplot2::aes(xmin = from, xmax = to, ymin = place - 0.38, ymax = place + 0.38, fill = code),
+      colour = figure_colours[["ink"]], linewidth = 0.25
+    ) +
+    ggplot2::geom_text(
+      ggplot2::aes(
+        x = (from + to) / 2, y = place, label = ifelse(share >= 6, number_show(share, 0), ""),
+        colour = code
+      ),
+      size = 3.1, show.legend = FALSE
+    ) +
+    ggplot2::scale_fill_manual(values = fills, name = NULL) +
+      ggplot2::scale_colour_manual(values = ifelse(dark, "#FFFFFF", figure_colours[["ink"]])) +
+    ggplot2::scale_y_continuous(breaks = seq_along(label), labels = rev(label)) +
+      ggplot2::scale_x_continuous(labels = function(x) number_show(abs(x), 0)) +
+    ggplot2::labs(x = "Percent of the answered, centred on the middle", y = NULL) + figure_theme() +
+      legend_above(levels(bars$code), label)
 }
 
-wrap_label <- function(text, width) vapply(text, function(one) paste(strwrap(one, width), collapse = "\n"), "", USE.NAMES = FALSE)
+wrap_label <- function(text, width) vapply(
+  text, function(one) paste(strwrap(one, width), collapse = "\n"), "", USE.NAMES = FALSE
+)
 
 # Item-rest correlations, the weakest at the bottom.
 figure_rest <- function(one) {
   items <- one$items[order(one$items$item_rest), ]
-  items$label <- factor(wrap_label(paste0(items$label, ifelse(items$reversed, " (r)", "")), 42), unique(wrap_label(paste0(items$label, ifelse(items$reversed, " (r)", "")), 42)))
-  ggplot2::ggplot(items[!is.na(items$item_rest), ]) + ggplot2::geom_vline(xintercept = 0, colour = figure_colours[["soft"]], linewidth = 0.4) +
-    ggplot2::geom_segment(ggplot2::aes(x = 0, xend = item_rest, y = label, yend = label), colour = figure_colours[["line"]], linewidth = 1.6) +
-    ggplot2::geom_point(ggplot2::aes(x = item_rest, y = label, fill = item_rest < 0), shape = 21, size = 3, colour = figure_colours[["ink"]]) +
-    ggplot2::scale_fill_manual(values = c("FALSE" = figure_colours[["plum"]], "TRUE" = figure_colours[["ochre"]]), guide = "none") +
+  items$label <- factor(
+    wrap_label(paste0(items$label, ifelse(items$reversed, " (r)", "")), 42),
+    unique(wrap_label(paste0(items$label, ifelse(items$reversed, " (r)", "")), 42))
+  )
+  ggplot2::ggplot(items[!is.na(items$item_rest), ]) + ggplot2::geom_vline(
+    xintercept = 0, colour = figure_colours[["soft"]], linewidth = 0.4
+  ) +
+    ggplot2::geom_segment(
+      ggplot2::aes(x = 0, xend = item_rest, y = label, yend = label),
+      colour = figure_colours[["line"]], linewidth = 1.6
+    ) +
+    ggplot2::geom_point(
+      ggplot2::aes(x = item_rest, y = label, fill = item_rest < 0), shape = 21, size = 3,
+      colour = figure_colours[["ink"]]
+    ) +
+    ggplot2::scale_fill_manual(
+      values = c("FALSE" = figure_colours[["plum"]], "TRUE" = figure_colours[["ochre"]]),
+      guide = "none"
+    ) +
     ggplot2::labs(x = "Item-rest correlation", y = NULL) + figure_theme()
 }
 
@@ -41,6 +79,16 @@ figure_score <- function(value, possible, label) {
   value <- value[!is.na(value)]
   if (length(value) == 0) return(NULL)
   range <- if (length(possible) == 2 && all(is.finite(possible))) possible else range(value)
-  ggplot2::ggplot(data.frame(value = value)) + ggplot2::geom_histogram(ggplot2::aes(x = value), breaks = seq(range[1], range[2], length.out = 17), fill = figure_colours[["plum"]], colour = figure_colours[["ink"]], linewidth = 0.3) +
-    ggplot2::scale_x_continuous(limits = range) + ggplot2::labs(x = paste0(label, ", over its possible range"), y = "Respondents") + figure_theme() + ggplot2::theme(panel.grid.major.y = ggplot2::element_line(colour = figure_colours[["line"]], linewidth = 0.3), panel.grid.major.x = ggplot2::element_blank())
+  ggplot2::ggplot(data.frame(value = value)) + ggplot2::geom_histogram(
+    ggplot2::aes(x = value), breaks = seq(range[1], range[2], length.out = 17),
+    fill = figure_colours[["plum"]], colour = figure_colours[["ink"]], linewidth = 0.3
+  ) +
+    ggplot2::scale_x_continuous(limits = range) + ggplot2::labs(
+      x = paste0(label, ", over its possible range"), y = "Respondents"
+    ) + figure_theme() + ggplot2::theme(
+      panel.grid.major.y = ggplot2::element_line(
+        colour = figure_colours[["line"]], linewidth = 0.3
+      ),
+      panel.grid.major.x = ggplot2::element_blank()
+    )
 }

@@ -7,7 +7,9 @@ replace_folder <- function(place, out, write) {
   on.exit(unlink(lock, recursive = TRUE))
   recover_folder(place)
   beside <- paste0(place, ".writing-", random_name())
-  if (!dir.create(beside, showWarnings = FALSE)) stop_mavik("write_error", out, ": the folder cannot be written beside it; check its permissions")
+  if (!dir.create(beside, showWarnings = FALSE)) stop_mavik(
+    "write_error", out, ": the folder cannot be written beside it; check its permissions"
+  )
   on.exit(unlink(beside, recursive = TRUE), add = TRUE, after = FALSE)
   write(beside)
   for (file in list.files(beside, full.names = TRUE)) {
@@ -30,7 +32,9 @@ swap_in <- function(beside, place) {
     if (had) rename(old, place)
     stop_mavik("write_error", place, ": could not be put in place; what stood there is unchanged")
   }
-  if (had && !clear_folder(old)) signal_notice("the earlier outputs could not be removed and stand in ", old, "; the next build tries again")
+  if (had && !clear_folder(old)) signal_notice(
+    "the earlier outputs could not be removed and stand in ", old, "; the next build tries again"
+  )
 }
 
 # What stopped builds left beside: the earlier outputs go back where the stop fell

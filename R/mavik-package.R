@@ -9,4 +9,7 @@
 "_PACKAGE"
 
 # Columns of the figures' data, named in `aes()`.
-utils::globalVariables(c("at", "code", "from", "group", "half", "high", "item", "item_rest", "label", "line", "low", "option", "part", "percent", "place", "run", "share", "to", "value"))
+utils::globalVariables(c(
+  "at", "code", "from", "group", "half", "high", "item", "item_rest", "label", "line", "low",
+  "option", "part", "percent", "place", "run", "share", "to", "value"
+))

@@ -1,6 +1,8 @@
 # Small things for letters and lists.
 
-tolower_ascii <- function(text) chartr(paste(LETTERS, collapse = ""), paste(letters, collapse = ""), text)
+tolower_ascii <- function(text) chartr(
+  paste(LETTERS, collapse = ""), paste(letters, collapse = ""), text
+)
 
 with_names <- function(x, names) {
   names(x) <- names
@@ -16,5 +18,7 @@ count_true <- function(truths, n) {
 weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes]) / sum(count)
 
 text_trim <- function(x) {
-  stringi::stri_replace_all_regex(x, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", "")
+  stringi::stri_replace_all_regex(
+    x, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", ""
+  )
 }

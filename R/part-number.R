@@ -2,7 +2,8 @@
 
 text_to_number <- function(x, decimal = "point") {
   x <- stringi::stri_replace_all_regex(text_trim(x), "[\\x{2212}\\x{2010}-\\x{2013}]", "-")
-  digits <- if (decimal == "comma") "([0-9]+(,[0-9]*)?|,[0-9]+)" else "([0-9]+([.][0-9]*)?|[.][0-9]+)"
+  digits <- if (decimal == "comma") "([0-9]+(,[0-9]*)?|,[0-9]+)" else
+    "([0-9]+([.][0-9]*)?|[.][0-9]+)"
   fits <- stringi::stri_detect_regex(x, paste0("^[+-]?", digits, "([eE][+-]?[0-9]+)?$"))
   out <- rep(NA_real_, length(x))
   fits <- !is.na(fits) & fits
@@ -17,7 +18,12 @@ number_to_text <- function(x) number_write(as.double(x))
 
 # As shown to people: a fixed number of decimals, rounded half away from zero.
 number_show <- function(x, decimals = 2) {
-  ifelse(is.na(x), "", formatC(round_half(x, decimals), format = "f", digits = decimals, big.mark = ",", decimal.mark = "."))
+  ifelse(
+    is.na(x), "",
+    formatC(
+      round_half(x, decimals), format = "f", digits = decimals, big.mark = ",", decimal.mark = "."
+    )
+  )
 }
 
 round_half <- function(x, decimals = 0) {

@@ -16,7 +16,8 @@ reader_delimited <- list(
         row.names = .set_row_names(length(table[[1]])))
     }
     if (nrow(table) != length(shape$lines) || ncol(table) != shape$expected) {
-      stop_read(shown, NULL, "read as ", grouped(nrow(table)), " by ", ncol(table), " cells where its shape is ",
+      stop_read(shown, NULL, "read as ", grouped(nrow(table)), " by ", ncol(table),
+        " cells where its shape is ",
         grouped(length(shape$lines)), " by ", shape$expected, "; nothing was taken from it")
     }
     cells_from_table(table, shape, options$heading)
@@ -30,7 +31,9 @@ check_file <- function(path, shown) {
   if (dir.exists(path)) stop_read(shown, NULL, "is a folder; name the file in it")
   if (!file.exists(path)) {
     near <- nearest(basename(path), list.files(dirname(path)))
-    stop_read(shown, NULL, "no such file", if (!is.null(near)) paste0("; did you mean `", near, "`?"))
+    stop_read(
+      shown, NULL, "no such file", if (!is.null(near)) paste0("; did you mean `", near, "`?")
+    )
   }
   if (file.access(path, 4) != 0) stop_read(shown, NULL, "may not be read: check its permissions")
   if (file.size(path) == 0) stop_read(shown, NULL, "the file is empty")
@@ -40,7 +43,8 @@ check_shape <- function(shape, options, shown) {
   other <- setdiff(names(delimiters), options$delimiter)
   switch(shape$problem,
     unopened = stop_read(shown, NULL, "cannot be opened"),
-    nul = stop_read(shown, shape$line, "a NUL byte: this is not a plain text file, or it is UTF-16 ",
+    nul = stop_read(shown, shape$line,
+      "a NUL byte: this is not a plain text file, or it is UTF-16 ",
       "(then say `encoding: UTF-16`)"),
     utf16 = stop_read(shown, 1, "not UTF-8: the file begins like UTF-16; say `encoding: UTF-16`"),
     encoding = stop_read(shown, shape$line, "bytes that are not UTF-8; ",
@@ -49,15 +53,20 @@ check_shape <- function(shape, options, shown) {
       "save the file with ordinary line ends"),
     unclosed = stop_read(shown, shape$line, "a quote is opened here and never closed"),
     after_quote = stop_read(shown, shape$line, "text follows a closing quote; ",
-      "a quote inside a quoted cell is written twice, and the delimiter is taken as ", options$delimiter),
+      "a quote inside a quoted cell is written twice, and the delimiter is taken as ",
+      options$delimiter),
     short = , long = stop_read(shown, shape$line, "this record has ", count_of(shape$found, "cell"),
-      ", the heading has ", shape$expected, "; is a delimiter missing or too many here, or a quote lost?",
-      if (shape$expected == 1) paste0(" (a heading of one cell: is it `delimiter: ", other[1], "`?)"))
+      ", the heading has ", shape$expected,
+      "; is a delimiter missing or too many here, or a quote lost?",
+      if (shape$expected == 1) paste0(
+        " (a heading of one cell: is it `delimiter: ", other[1], "`?)"
+      ))
   )
   if (length(shape$lines) == 0) stop_read(shown, NULL, "holds no records",
     if (options$skip > 0) paste0(" below its first ", count_of(options$skip, "line")))
   if (length(shape$lines) <= length(options$heading)) {
-    stop_read(shown, shape$lines[1], "only heading rows, no records: `heading` says that there are ",
+    stop_read(shown, shape$lines[1],
+      "only heading rows, no records: `heading` says that there are ",
       length(options$heading))
   }
 }
@@ -124,7 +133,9 @@ utf8_copy <- function(path, encoding, shown) {
       whole <- utf16_whole(bytes, name)
       carried <- bytes[-seq_len(whole)]
       bytes <- bytes[seq_len(whole)]
-      if (whole == 0) stop_read(shown, lines, "the file ends within a character; it is not whole UTF-16")
+      if (whole == 0) stop_read(
+        shown, lines, "the file ends within a character; it is not whole UTF-16"
+      )
     } else {
       undefined <- which(bytes %in% as.raw(c(0x81, 0x8D, 0x8F, 0x90, 0x9D)))
       if (length(undefined) > 0) {

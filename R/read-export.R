@@ -27,7 +27,8 @@
 #'   error), `records` (their number), `lines` (the
 #'   line on which each record starts) and `file`. `as.data.frame()` gives the
 #'   cells as a plain table of texts.
-#' @section Large workbooks: A sheet is held in memory as a whole: 400,000 cells took 22 seconds and 0.9
+#' @section Large workbooks: A sheet is held in memory as a whole: 400,000 cells took 22 seconds and
+#'   0.9
 #'   GB. Take CSV for anything larger. A workbook of which one part unpacks to
 #'   more than 256 MiB, or which unpacks to more than 200 times its size (and over
 #'   16 MiB), is refused before it is read.
@@ -41,9 +42,13 @@
 #'   heading = c("names", "questions"))
 #' export
 #' @export
-read_export <- function(file, heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL) {
+read_export <- function(
+  file, heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL
+) {
   keep_own_options()
-  options <- list(heading = heading, skip = skip, delimiter = delimiter, encoding = encoding, sheet = sheet)
+  options <- list(
+    heading = heading, skip = skip, delimiter = delimiter, encoding = encoding, sheet = sheet
+  )
   read_raw(file, options, if (is.data.frame(file)) "data frame" else file)
 }
 
@@ -58,7 +63,8 @@ read_raw <- function(source, options, shown) {
     list(
       names = names(columns), repeated = repeated_headings(names), blank = which(!nzchar(names)),
       questions = with_names(text_squeeze(questions), names(columns)), columns = columns,
-      records = length(grid$lines), lines = grid$lines, file = shown, merged = if (is.null(grid$merged)) 0L else grid$merged
+      records = length(grid$lines), lines = grid$lines, file = shown,
+      merged = if (is.null(grid$merged)) 0L else grid$merged
     ),
     class = "mavik_export"
   )
@@ -73,14 +79,21 @@ reader_for <- function(source, shown) {
   if (begins(0x50, 0x4B, 0x03, 0x04)) return(reader_for_zip(source, shown))
   if (begins(0x50, 0x41, 0x52, 0x31)) return(reader_parquet)
   if (begins(0xD0, 0xCF, 0x11, 0xE0)) {
-    stop_read(shown, NULL, "is a workbook with a password, or one of an old format: save it without a password as XLSX")
+    stop_read(
+      shown, NULL,
+      "is a workbook with a password, or one of an old format: save it without a password as XLSX"
+    )
   }
   reader_delimited
 }
 
 reader_for_zip <- function(source, shown) {
-  entries <- tryCatch(utils::unzip(source, list = TRUE)$Name, error = function(e) NULL, warning = function(w) NULL)
-  if (is.null(entries)) stop_read(shown, NULL, "the workbook is damaged or cut off: it cannot be unpacked")
+  entries <- tryCatch(
+    utils::unzip(source, list = TRUE)$Name, error = function(e) NULL, warning = function(w) NULL
+  )
+  if (is.null(entries)) stop_read(
+    shown, NULL, "the workbook is damaged or cut off: it cannot be unpacked"
+  )
   if ("xl/workbook.xml" %in% entries) return(reader_xlsx)
   if ("content.xml" %in% entries) return(reader_ods)
   stop_read(shown, NULL, "is a zip archive, but no workbook (XLSX or ODS): unpack it first")
@@ -92,7 +105,9 @@ heading_names <- function(heading) {
   question <- question_of(heading)
   option <- option_of(heading)
   if (is.null(question)) return(option)
-  ifelse(nzchar(question) & nzchar(option), paste0(question, " - ", option), paste0(question, option))
+  ifelse(
+    nzchar(question) & nzchar(option), paste0(question, " - ", option), paste0(question, option)
+  )
 }
 
 heading_questions <- function(heading) {
@@ -100,7 +115,8 @@ heading_questions <- function(heading) {
   option <- option_of(heading)
   width <- length(heading[[1]])
   if (is.null(question)) return(rep("", width))
-  ifelse(nzchar(question) & nzchar(option), paste0(question, " - ", option), paste0(question, option))
+  between <- ifelse(nzchar(question) & nzchar(option), " - ", "")
+  paste0(question, between, option)
 }
 
 # A question that stands over the first of its columns only holds for those with

@@ -20,11 +20,21 @@ ods_cells <- function(sheet) {
   rows <- xml2::xml_find_all(sheet, ods_path(".//table-row"))
   repeated <- as.integer(xml2::xml_attr(rows, "number-rows-repeated", default = "1"))
   from <- cumsum(c(0L, repeated))[seq_along(rows)] + 1L
-  parts <- lapply(which(xml2::xml_find_lgl(rows, "boolean(./*[local-name()='table-cell'][*[local-name()='p'] or @*[local-name()='value-type']])")), function(at) {
+  parts <- lapply(
+    which(xml2::xml_find_lgl(
+      rows,
+      paste0(
+        "boolean(./*[local-name()='table-cell'][*[local-name()='p'] or ",
+        "@*[local-name()='value-type']])"
+      )
+    )),
+    function(at) {
     nodes <- xml2::xml_find_all(rows[[at]], ods_path("./table-cell | ./covered-table-cell"))
     times <- as.integer(xml2::xml_attr(nodes, "number-columns-repeated", default = "1"))
     column <- cumsum(c(0L, times))[seq_along(nodes)] + 1L
-    has <- xml2::xml_find_lgl(nodes, "boolean(./*[local-name()='p'] or @*[local-name()='value-type'])")
+    has <- xml2::xml_find_lgl(
+      nodes, "boolean(./*[local-name()='p'] or @*[local-name()='value-type'])"
+    )
     line <- ods_values(nodes[has])
     across <- as.integer(xml2::xml_attr(nodes[has], "number-columns-spanned", default = "1"))
     down <- as.integer(xml2::xml_attr(nodes[has], "number-rows-spanned", default = "1"))
@@ -41,29 +51,57 @@ ods_cells <- function(sheet) {
     }))
   })
   list(
-    cells = do.call(rbind, c(list(data.frame(text = character(), kind = character(), column = integer(), row = integer())), lapply(parts, `[[`, "cells"))),
+    cells = do.call(
+      rbind,
+      c(
+        list(
+          data.frame(text = character(), kind = character(), column = integer(), row = integer())
+        ),
+        lapply(parts, `[[`, "cells")
+      )
+    ),
     merged = unlist(lapply(parts, `[[`, "merged"), recursive = FALSE)
   )
 }
 
 ods_values <- function(nodes) {
   type <- xml2::xml_attr(nodes, "value-type", default = "string")
-  text <- vapply(nodes, function(node) paste(vapply(xml2::xml_find_all(node, ods_path("./p")), ods_text, ""), collapse = "\n"), "")
+  text <- vapply(
+    nodes,
+    function(node) paste(
+      vapply(xml2::xml_find_all(node, ods_path("./p")), ods_text, ""), collapse = "\n"
+    ),
+    ""
+  )
   number <- type %in% c("float", "currency", "percentage")
   text[number] <- number_to_text(number_parse(xml2::xml_attr(nodes[number], "value")))
   date <- type == "date"
   text[date] <- sub("T00:00:00$", "", xml2::xml_attr(nodes[date], "date-value"))
   truth <- type == "boolean"
   text[truth] <- toupper(xml2::xml_attr(nodes[truth], "boolean-value"))
-  error <- type == "string" & grepl("^(#[A-Z]+[/!?A-Z0-9]*|Err:[0-9]+)$", text) & !is.na(xml2::xml_attr(nodes, "formula"))
-  data.frame(text = text, kind = ifelse(error, "error", ifelse(number, "number", ifelse(date, "date", ifelse(truth, "boolean", "text")))))
+  error <- type == "string" & grepl("^(#[A-Z]+[/!?A-Z0-9]*|Err:[0-9]+)$", text) &
+    !is.na(xml2::xml_attr(nodes, "formula"))
+  data.frame(
+    text = text,
+    kind = ifelse(
+      error, "error",
+      ifelse(number, "number", ifelse(date, "date", ifelse(truth, "boolean", "text")))
+    )
+  )
 }
 
 # `<s c="3"/>` stands for three spaces, `<tab/>` and `<line-break/>` for what they say.
 ods_text <- function(node) {
-  if (length(xml2::xml_find_all(node, ods_path(".//s | .//tab | .//line-break"))) == 0) return(xml2::xml_text(node))
+  if (length(xml2::xml_find_all(node, ods_path(".//s | .//tab | .//line-break"))) == 0)
+    return(xml2::xml_text(node))
   parts <- xml2::xml_find_all(node, paste(".//text() |", ods_path(".//s | .//tab | .//line-break")))
   name <- xml2::xml_name(parts)
   spaces <- strrep(" ", as.integer(xml2::xml_attr(parts, "c", default = "1")))
-  paste(ifelse(name == "s", spaces, ifelse(name == "tab", "\t", ifelse(name == "line-break", "\n", xml2::xml_text(parts)))), collapse = "")
+  paste(
+    ifelse(
+      name == "s", spaces,
+      ifelse(name == "tab", "\t", ifelse(name == "line-break", "\n", xml2::xml_text(parts)))
+    ),
+    collapse = ""
+  )
 }

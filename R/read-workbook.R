@@ -7,7 +7,13 @@ largest_swelling <- 200
 
 reader_xlsx <- list(
   read = function(source, options, shown) {
-    parts <- unzip_parts(source, shown, "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|^xl/worksheets/[^/]+[.]xml$")
+    parts <- unzip_parts(
+      source, shown,
+      paste0(
+        "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|",
+        "^xl/worksheets/[^/]+[.]xml$"
+      )
+    )
     on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
     book <- part_xml(parts, "xl/workbook.xml", shown)
     path <- xlsx_sheet(book, parts, options$sheet, shown)
@@ -20,7 +26,9 @@ reader_xlsx <- list(
 
 # The entries of a zip archive that are wanted, unpacked; never more than is allowed.
 unzip_parts <- function(path, shown, wanted, largest = largest_part) {
-  broken <- function(e) stop_read(shown, NULL, "the workbook is damaged or cut off: it cannot be unpacked")
+  broken <- function(e) stop_read(
+    shown, NULL, "the workbook is damaged or cut off: it cannot be unpacked"
+  )
   entries <- tryCatch(utils::unzip(path, list = TRUE), error = broken, warning = broken)
   entries <- entries[grepl(wanted, entries$Name), ]
   whole <- sum(entries$Length)
@@ -76,16 +84,24 @@ xlsx_sheet <- function(book, parts, wanted, shown) {
   names <- xml2::xml_attr(sheets, "name")
   at <- chosen_sheet(names, wanted, shown)
   id <- xml2::xml_attr(sheets, "id")[at]
-  links <- xml2::xml_find_all(part_xml(parts, "xl/_rels/workbook.xml.rels", shown), "//Relationship")
+  links <- xml2::xml_find_all(
+    part_xml(parts, "xl/_rels/workbook.xml.rels", shown), "//Relationship"
+  )
   target <- xml2::xml_attr(links, "Target")[match(id, xml2::xml_attr(links, "Id"))]
   if (startsWith(target, "/")) substring(target, 2) else paste0("xl/", target)
 }
 
 chosen_sheet <- function(names, wanted, shown) {
   if (is.null(wanted) && length(names) == 1) return(1L)
-  if (is.null(wanted)) stop_read(shown, NULL, "has ", count_of(length(names), "sheet"), ": say which, `sheet: ", names[1], "` (", some_of(names, 9), ")")
+  if (is.null(wanted)) stop_read(
+    shown, NULL, "has ", count_of(length(names), "sheet"), ": say which, `sheet: ", names[1], "` (",
+    some_of(names, 9), ")"
+  )
   at <- match(wanted, text_trim(names))
-  if (is.na(at)) stop_read(shown, NULL, "has no sheet `", wanted, "`", did_you_mean(wanted, names), " (", some_of(names, 9), ")")
+  if (is.na(at)) stop_read(
+    shown, NULL, "has no sheet `", wanted, "`", did_you_mean(wanted, names), " (",
+    some_of(names, 9), ")"
+  )
   at
 }
 
@@ -94,7 +110,10 @@ xlsx_strings <- function(parts, shown) {
   items <- xml2::xml_find_all(part_xml(parts, "xl/sharedStrings.xml", shown), "//si")
   rich <- xml2::xml_find_lgl(items, "boolean(./r | ./rPh)")
   text <- xml2::xml_text(items)
-  text[rich] <- vapply(items[rich], function(item) paste(xml2::xml_text(xml2::xml_find_all(item, "./t | ./r/t")), collapse = ""), "")
+  text[rich] <- vapply(
+    items[rich],
+    function(item) paste(xml2::xml_text(xml2::xml_find_all(item, "./t | ./r/t")), collapse = ""), ""
+  )
   xlsx_escapes(text)
 }
 
@@ -107,7 +126,8 @@ xlsx_escapes <- function(text) {
 
 # Which styles show dates, and the day that serial numbers count from.
 xlsx_dates <- function(parts, book, shown) {
-  since <- if (xml2::xml_find_lgl(book, "boolean(//workbookPr[@date1904='1' or @date1904='true'])")) "1904-01-01" else "1899-12-30"
+  since <- if (xml2::xml_find_lgl(book, "boolean(//workbookPr[@date1904='1' or @date1904='true'])"))
+    "1904-01-01" else "1899-12-30"
   if (!"xl/styles.xml" %in% names(parts)) return(list(since = since, styles = logical()))
   styles <- part_xml(parts, "xl/styles.xml", shown)
   formats <- xml2::xml_find_all(styles, "//numFmts/numFmt")
@@ -117,24 +137,45 @@ xlsx_dates <- function(parts, book, shown) {
   code <- gsub("\"[^\"]*\"|\\\\.|\\[(?!(?i:h+|m+|s+)\\])[^\\]]*\\]|_.|[*].", "", own[used],
     perl = TRUE)
   number <- as.integer(used)
-  list(since = since, styles = number %in% c(14:22, 27:36, 45:47, 50:58) | (!is.na(code) & grepl("[dyhsDYHS]|m{3}|M{3}", code)))
+  list(
+    since = since,
+    styles = number %in% c(14:22, 27:36, 45:47, 50:58) | (
+      !is.na(code) & grepl("[dyhsDYHS]|m{3}|M{3}", code)
+    )
+  )
 }
 
 xlsx_cells <- function(sheet, strings, dates, shown) {
-  nodes <- xml2::xml_find_all(sheet, "//sheetData/row/c[(v and not(@t='inlineStr')) or (is and @t='inlineStr')]")
+  nodes <- xml2::xml_find_all(
+    sheet, "//sheetData/row/c[(v and not(@t='inlineStr')) or (is and @t='inlineStr')]"
+  )
   place <- xml2::xml_attr(nodes, "r")
-  if (anyNA(place)) stop_read(shown, NULL, "the workbook's cells have no addresses: open it in a spreadsheet program and save it again")
+  if (anyNA(place)) stop_read(
+    shown, NULL,
+    "the workbook's cells have no addresses: open it in a spreadsheet program and save it again"
+  )
   type <- xml2::xml_attr(nodes, "t", default = "n")
   style <- as.integer(xml2::xml_attr(nodes, "s", default = "0")) + 1L
   # One search for all values is a hundred times as fast as one a cell.
   inline <- type == "inlineStr"
   raw <- character(length(nodes))
-  raw[!inline] <- xml2::xml_text(xml2::xml_find_all(sheet, "//sheetData/row/c[v][not(@t='inlineStr')]/v"))
-  raw[inline] <- vapply(nodes[inline], function(node) paste(xml2::xml_text(xml2::xml_find_all(node, "./is/t | ./is/r/t")), collapse = ""), "")
+  raw[!inline] <- xml2::xml_text(xml2::xml_find_all(
+    sheet, "//sheetData/row/c[v][not(@t='inlineStr')]/v"
+  ))
+  raw[inline] <- vapply(
+    nodes[inline],
+    function(node) paste(
+      xml2::xml_text(xml2::xml_find_all(node, "./is/t | ./is/r/t")), collapse = ""
+    ),
+    ""
+  )
   shared <- type == "s"
   text <- raw
   text[shared] <- strings[as.integer(raw[shared]) + 1L]
-  if (anyNA(text[shared])) stop_read(shown, NULL, "the workbook is damaged: cell ", place[shared][is.na(text[shared])][1], " points to a text that is not there")
+  if (anyNA(text[shared])) stop_read(
+    shown, NULL, "the workbook is damaged: cell ", place[shared][is.na(text[shared])][1],
+    " points to a text that is not there"
+  )
   date <- type == "d"
   number <- type == "n"
   shows_date <- unname(number & !is.na(dates$styles[style]) & dates$styles[style])
@@ -142,13 +183,22 @@ xlsx_cells <- function(sheet, strings, dates, shown) {
   plain <- number & !shows_date
   text[plain] <- number_to_text(as.numeric(raw[plain]))
   text[type == "b"] <- ifelse(raw[type == "b"] == "1", "TRUE", "FALSE")
-  kind <- ifelse(shows_date | date, "date", ifelse(number, "number", ifelse(type == "b", "boolean", ifelse(type == "e", "error", "text"))))
-  data.frame(row = as.integer(gsub("[A-Z]", "", place)), column = column_number(gsub("[0-9]", "", place)), text = text, kind = kind)
+  kind <- ifelse(
+    shows_date | date, "date",
+    ifelse(number, "number", ifelse(type == "b", "boolean", ifelse(type == "e", "error", "text")))
+  )
+  data.frame(
+    row = as.integer(gsub("[A-Z]", "", place)), column = column_number(gsub("[0-9]", "", place)),
+    text = text, kind = kind
+  )
 }
 
 column_number <- function(letters) {
   distinct <- unique(letters)
-  value <- vapply(strsplit(distinct, ""), function(one) Reduce(function(sum, letter) sum * 26 + letter, match(one, LETTERS), 0), 0)
+  value <- vapply(
+    strsplit(distinct, ""),
+    function(one) Reduce(function(sum, letter) sum * 26 + letter, match(one, LETTERS), 0), 0
+  )
   as.integer(value[match(letters, distinct)])
 }
 
@@ -160,7 +210,10 @@ serial_dates <- function(serial, since) {
   second[second == 86400] <- 0
   time <- sprintf("%02d:%02d:%02d", second %/% 3600, second %/% 60 %% 60, second %% 60)
   date <- format(as.Date(since) + day, "%Y-%m-%d")
-  ifelse(is.na(serial), "", ifelse(serial < 1 & second > 0, time, ifelse(second > 0, paste0(date, "T", time), date)))
+  ifelse(
+    is.na(serial), "",
+    ifelse(serial < 1 & second > 0, time, ifelse(second > 0, paste0(date, "T", time), date))
+  )
 }
 
 merged_range <- function(ref) {
@@ -176,11 +229,16 @@ sheet_grid <- function(cells, merged, options, shown) {
   cells <- cells[cells$row > options$skip & nzchar(cells$text), ]
   height <- length(options$heading)
   rows <- sort(unique(cells$row))
-  if (length(rows) == 0) stop_read(shown, NULL, "the sheet holds nothing", if (options$skip > 0) paste0(" below its first ", count_of(options$skip, "row")))
+  if (length(rows) == 0) stop_read(
+    shown, NULL, "the sheet holds nothing",
+    if (options$skip > 0) paste0(" below its first ", count_of(options$skip, "row"))
+  )
   first <- rows[1]
   heads <- first + seq_len(height) - 1L
   lines <- rows[rows > max(heads)]
-  if (length(lines) == 0) stop_read(shown, first, "only heading rows, no records: `heading` says that there are ", height)
+  if (length(lines) == 0) stop_read(
+    shown, first, "only heading rows, no records: `heading` says that there are ", height
+  )
   width <- max(cells$column)
   head <- matrix("", height, width)
   in_head <- cells$row %in% heads
@@ -208,17 +266,28 @@ sheet_column <- function(cells, lines) {
   index <- match(id, known)[at]
   index[is.na(index)] <- length(known) + 1L
   first <- match(known, id)
-  list(cells = c(enc2utf8(cells$text[first]), ""), kinds = c(cells$kind[first], "text"), index = index)
+  list(
+    cells = c(enc2utf8(cells$text[first]), ""), kinds = c(cells$kind[first], "text"), index = index
+  )
 }
 
 # All cells of all sheets of a workbook as texts.
 workbook_cells <- function(path, shown) {
   check_file(path, shown)
   ods <- identical(reader_for(path, shown), reader_ods)
-  parts <- unzip_parts(path, shown, if (ods) "^content[.]xml$" else "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|^xl/worksheets/[^/]+[.]xml$")
+  parts <- unzip_parts(
+    path, shown,
+    if (ods) "^content[.]xml$" else
+      paste0(
+        "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|",
+        "^xl/worksheets/[^/]+[.]xml$"
+      )
+  )
   on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
   if (ods) {
-    tables <- xml2::xml_find_all(part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table"))
+    tables <- xml2::xml_find_all(
+      part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table")
+    )
     names <- xml2::xml_attr(tables, "name")
     cells <- lapply(tables, function(table) ods_cells(table)$cells)
   } else {
@@ -226,8 +295,19 @@ workbook_cells <- function(path, shown) {
     names <- xml2::xml_attr(xml2::xml_find_all(book, "//sheets/sheet"), "name")
     strings <- xlsx_strings(parts, shown)
     dates <- xlsx_dates(parts, book, shown)
-    cells <- lapply(names, function(name) xlsx_cells(part_xml(parts, xlsx_sheet(book, parts, name, shown), shown), strings, dates, shown))
+    cells <- lapply(
+      names,
+      function(name) xlsx_cells(
+        part_xml(parts, xlsx_sheet(book, parts, name, shown), shown), strings, dates, shown
+      )
+    )
   }
-  cells <- Map(function(one, name) data.frame(sheet = rep(text_trim(name), nrow(one)), row = one$row, column = one$column, text = as.character(one$text)), cells, names)
+  cells <- Map(
+    function(one, name) data.frame(
+      sheet = rep(text_trim(name), nrow(one)), row = one$row, column = one$column,
+      text = as.character(one$text)
+    ),
+    cells, names
+  )
   do.call(rbind, unname(cells))
 }

@@ -3,9 +3,18 @@
 answers_page <- function(found) {
   t <- htmltools::tags
   page_html(paste0(found$title, ": answers"), NULL, list(
-    t$header(t$h1(found$title), t$p(class = "lead", count_of(found$n, "respondent"), if (!is.null(found$where)) list(" where ", t$code(found$where)), if (!is.null(found$weight)) list(", weighted by ", t$code(found$weight)))),
+    t$header(
+      t$h1(found$title),
+      t$p(
+        class = "lead", count_of(found$n, "respondent"),
+        if (!is.null(found$where)) list(" where ", t$code(found$where)),
+        if (!is.null(found$weight)) list(", weighted by ", t$code(found$weight))
+      )
+    ),
     if (length(found$pooled) > 0) t$p(class = "about", pooled_words(found$pooled)),
-    lapply(found$tables, answer_section), t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
+    lapply(found$tables, answer_section), t$footer(
+      "Made by Mavik ", as.character(utils::packageVersion("mavik")), "."
+    )
   ))
 }
 
@@ -14,12 +23,26 @@ answer_section <- function(one) {
   if (one$kind == "several") return(lapply(one$tables, answer_section))
   if (!is.null(one$by_items)) return(lapply(one$by_items, answer_section))
   figure <- figure_answers(one)
-  rows <- if (is.null(one$groups) || one$kind == "set") max(nrow(one$table), 2) else length(one$groups$group)
+  rows <- if (is.null(one$groups) || one$kind == "set") max(nrow(one$table), 2) else
+    length(one$groups$group)
   t$section(
     t$h2(t$code(one$variable), " ", one$label), answer_html(one),
-    if (!is.null(one$test)) t$p(class = "about", paste0(test_words(one$test), ".", if (isTRUE(one$test$sparse)) " Sparse cells: more than a fifth of the expected counts are below 5, the test is not to be trusted.")),
-    if (is.data.frame(one$gaps) && nrow(one$gaps) > 0) t$p(class = "about", paste0("Gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", "), ".")),
-    if (!is.null(figure)) figure_svg(figure, paste("Shares of", one$variable), height = 1.1 + 0.36 * rows)
+    if (!is.null(one$test)) t$p(
+      class = "about",
+      paste0(
+        test_words(one$test), ".",
+        if (isTRUE(one$test$sparse))
+          " Sparse cells: more than a fifth of the expected counts are below 5, the test is not ",
+          "to be trusted."
+      )
+    ),
+    if (is.data.frame(one$gaps) && nrow(one$gaps) > 0) t$p(
+      class = "about",
+      paste0("Gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", "), ".")
+    ),
+    if (!is.null(figure)) figure_svg(
+      figure, paste("Shares of", one$variable), height = 1.1 + 0.36 * rows
+    )
   )
 }
 
@@ -27,21 +50,62 @@ answer_html <- function(one) {
   number <- function(names) with_names(rep("number", length(names)), names)
   if (one$kind == "number" && !is.null(one$groups)) {
     g <- one$groups
-    return(page_table(paste("By", one$by), list("Group" = g$group, "n" = grouped(g$n), "Mean" = two_decimals(g$mean), "SD" = two_decimals(g$sd), "Median" = two_decimals(g$median)), c("Group" = "row", number(c("n", "Mean", "SD", "Median")))))
+    return(page_table(
+      paste("By", one$by),
+      list(
+        "Group" = g$group, "n" = grouped(g$n), "Mean" = two_decimals(g$mean),
+        "SD" = two_decimals(g$sd), "Median" = two_decimals(g$median)
+      ),
+      c("Group" = "row", number(c("n", "Mean", "SD", "Median")))
+    ))
   }
   if (!is.null(one$groups)) {
     g <- one$groups
-    cells <- with_names(lapply(seq_along(g$codes), function(j) two_decimals(g$percent[, j])), make.unique(g$codes))
-    return(page_table(paste0("Row percent by ", one$by), c(list("Group" = g$group), cells, list("n" = grouped(g$n))), c("Group" = "row", number(c(names(cells), "n")))))
+    cells <- with_names(
+      lapply(seq_along(g$codes), function(j) two_decimals(g$percent[, j])), make.unique(g$codes)
+    )
+    return(page_table(
+      paste0("Row percent by ", one$by),
+      c(list("Group" = g$group), cells, list("n" = grouped(g$n))),
+      c("Group" = "row", number(c(names(cells), "n")))
+    ))
   }
   if (one$kind == "items") {
-    cells <- with_names(lapply(seq_along(one$codes), function(j) two_decimals(one$percent[, j])), make.unique(one$codes))
-    gaps <- with_names(lapply(seq_along(one$gaps$label), function(j) grouped(one$gaps$counts[j, ])), one$gaps$label)
-    return(page_table("Percent of the answered; gaps as counts", c(list("Item" = one$table$label), cells, if (!is.null(one$table$mean)) list("Mean" = two_decimals(one$table$mean)), list("n" = grouped(one$table$n)), gaps), c("Item" = "row", number(c(names(cells), "Mean", "n", names(gaps))))))
+    cells <- with_names(
+      lapply(seq_along(one$codes), function(j) two_decimals(one$percent[, j])),
+      make.unique(one$codes)
+    )
+    gaps <- with_names(
+      lapply(seq_along(one$gaps$label), function(j) grouped(one$gaps$counts[j, ])), one$gaps$label
+    )
+    return(page_table(
+      "Percent of the answered; gaps as counts",
+      c(
+        list("Item" = one$table$label), cells,
+        if (!is.null(one$table$mean)) list("Mean" = two_decimals(one$table$mean)),
+        list("n" = grouped(one$table$n)), gaps
+      ),
+      c("Item" = "row", number(c(names(cells), "Mean", "n", names(gaps))))
+    ))
   }
   t <- one$table
-  if (one$kind == "set") return(page_table("Several answers a person", list("Option" = t$label, "Count" = grouped(t$count), "% of respondents" = two_decimals(t$of_respondents), "% of answers" = two_decimals(t$of_answers)), c("Option" = "row", number(c("Count", "% of respondents", "% of answers")))))
-  if (one$kind == "number") return(page_table("Statistics of the answered", list("n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median), "SD" = two_decimals(t$sd), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)), number(c("n", "Mean", "Median", "SD", "Smallest", "Largest"))))
+  if (one$kind == "set") return(page_table(
+    "Several answers a person",
+    list(
+      "Option" = t$label, "Count" = grouped(t$count),
+      "% of respondents" = two_decimals(t$of_respondents),
+      "% of answers" = two_decimals(t$of_answers)
+    ),
+    c("Option" = "row", number(c("Count", "% of respondents", "% of answers")))
+  ))
+  if (one$kind == "number") return(page_table(
+    "Statistics of the answered",
+    list(
+      "n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median),
+      "SD" = two_decimals(t$sd), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)
+    ),
+    number(c("n", "Mean", "Median", "SD", "Smallest", "Largest"))
+  ))
   if (one$kind == "text") return(page_table("Most frequent", lapply(t, as.character)))
   counts_table(list(codes = t, gaps = one$gaps, n = one$n, answered = one$answered))
 }

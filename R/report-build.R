@@ -10,9 +10,21 @@ output_report <- list(
 build_page <- function(study) {
   t <- htmltools::tags
   main <- list(
-    t$header(t$h1(study$book$study$title), t$p(class = "lead", "Report of the build: who is retained, what was done to the answers, what needs review")),
-    flow_section(study), done_section(study), skips_section(study), rules_section(study), made_section(study), scales_section(study), waves_section(study), findings_section(study), gaps_section(study),
-    t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ". Every intervention is a row of ", t$code("ledger.csv", .noWS = "after"), ", every finding one of ", t$code("findings.csv", .noWS = "after"), ".")
+    t$header(
+      t$h1(study$book$study$title),
+      t$p(
+        class = "lead",
+        "Report of the build: who is retained, what was done to the answers, what needs review"
+      )
+    ),
+    flow_section(study), done_section(study), skips_section(study), rules_section(study),
+    made_section(study), scales_section(study), waves_section(study), findings_section(study),
+    gaps_section(study),
+    t$footer(
+      "Made by Mavik ", as.character(utils::packageVersion("mavik")),
+      ". Every intervention is a row of ", t$code("ledger.csv", .noWS = "after"),
+      ", every finding one of ", t$code("findings.csv", .noWS = "after"), "."
+    )
   )
   page_html(paste0(study$book$study$title, ": report"), NULL, main)
 }
@@ -24,7 +36,12 @@ flow_section <- function(study) {
   words <- paste(steps$name, steps$label, collapse = "; ")
   t$section(
     t$h2("From received to retained"),
-    t$p(class = "about", grouped(sum(counts)), " records received, ", grouped(n_retained(study)), if (is.null(study$choice)) " retained in the analysis file." else paste0(" are in these outputs: ", choice_shown(study), ".")),
+    t$p(
+      class = "about", grouped(sum(counts)), " records received, ", grouped(n_retained(study)),
+      if (is.null(study$choice)) " retained in the analysis file." else paste0(
+        " are in these outputs: ", choice_shown(study), "."
+      )
+    ),
     if (nrow(steps) > 2) figure_svg(figure_flow(study), words, height = 0.9 + 0.34 * nrow(steps)),
     if (length(study$book$screens) > 0) screens_table(study)
   )
@@ -38,9 +55,14 @@ screens_table <- function(study) {
   gone[is.na(gone)] <- 0L
   dropped <- vapply(names, function(name) sum(study$disposition == name), 0L) + gone
   page_table("Screens in their order: the first that a record meets names the drop", list(
-    "Screen" = names, "Condition" = vapply(book$screens, function(screen) screens()[[screen$kind]]$sentence(screen, book), ""),
+    "Screen" = names, "Condition" = vapply(
+      book$screens, function(screen) screens()[[screen$kind]]$sentence(screen, book), ""
+    ),
     "Records" = grouped(met + gone), "Dropped by it" = grouped(dropped),
-    "What happens" = ifelse(vapply(book$screens, `[[`, TRUE, "report"), "marked only", ifelse(vapply(book$screens, `[[`, TRUE, "erase"), "dropped, and purged", "dropped"))
+    "What happens" = ifelse(
+      vapply(book$screens, `[[`, TRUE, "report"), "marked only",
+      ifelse(vapply(book$screens, `[[`, TRUE, "erase"), "dropped, and purged", "dropped")
+    )
   ), c("Screen" = "row", "Records" = "number", "Dropped by it" = "number"))
 }
 
@@ -48,18 +70,33 @@ screens_table <- function(study) {
 done_section <- function(study) {
   t <- htmltools::tags
   entries <- Filter(function(entry) nzchar(entry$variable), study$ledger)
-  if (length(entries) == 0) return(t$section(t$h2("What was done to the answers"), t$p(class = "about", "Nothing: every cell reads as it stands.")))
+  if (length(entries) == 0) return(t$section(
+    t$h2("What was done to the answers"),
+    t$p(class = "about", "Nothing: every cell reads as it stands.")
+  ))
   variable <- vapply(entries, `[[`, "", "variable")
   kind <- vapply(entries, `[[`, "", "kind")
   rows <- lengths(lapply(entries, `[[`, "rows"))
   names <- intersect(names(study$book$variables), variable)
   kinds <- intersect(names(ledger_kinds), kind)
   count <- tapply(rows, list(factor(variable, names), factor(kind, kinds)), sum, default = 0L)
-  columns <- c(list("Variable" = c(names, "All")), lapply(with_names(kinds, kinds), function(one) c(ifelse(count[, one] > 0, grouped(count[, one]), ""), grouped(sum(count[, one])))))
+  columns <- c(
+    list("Variable" = c(names, "All")),
+    lapply(
+      with_names(kinds, kinds),
+      function(one) c(
+        ifelse(count[, one] > 0, grouped(count[, one]), ""), grouped(sum(count[, one]))
+      )
+    )
+  )
   t$section(
     t$h2("What was done to the answers"),
     t$ul(class = "about", lapply(kinds, function(one) t$li(t$code(one), " ", ledger_kinds[[one]]))),
-    page_table("Answers touched", columns, c("Variable" = "row", with_names(rep("number", length(kinds)), kinds)), class = c(rep("", length(names)), "total"))
+    page_table(
+      "Answers touched", columns,
+      c("Variable" = "row", with_names(rep("number", length(kinds)), kinds)),
+      class = c(rep("", length(names)), "total")
+    )
   )
 }
 
@@ -71,11 +108,30 @@ skips_section <- function(study) {
   universe <- vapply(names(skips), function(name) universe_shown(study$book$variables[[name]]), "")
   t$section(
     t$h2("Were the skips kept?"),
-    t$p(class = "about", "A question has a universe: the people who were asked. Answers from outside are set aside; blanks inside are ", t$em("no answer", .noWS = "after"), "."),
+    t$p(
+      class = "about",
+      paste0(
+        "A question has a universe: the people who were asked. Answers from outside are set ",
+        "aside; blanks inside are "
+      ),
+      t$em("no answer", .noWS = "after"), "."
+    ),
     page_table("Over all records", list(
-      "Variable" = names(skips), "Asked where" = universe, "Asked: answered" = column("asked_answered"), "Asked: blank" = column("asked_blank"),
-      "Not asked: blank" = column("outside_blank"), "Not asked: answered" = column("outside_answered"), "Unknown: answered" = column("unsure_answered"), "Unknown: blank" = column("unsure_blank")
-    ), c("Variable" = "row", "Asked where" = "code", with_names(rep("number", 6), c("Asked: answered", "Asked: blank", "Not asked: blank", "Not asked: answered", "Unknown: answered", "Unknown: blank"))))
+      "Variable" = names(skips), "Asked where" = universe,
+      "Asked: answered" = column("asked_answered"), "Asked: blank" = column("asked_blank"),
+      "Not asked: blank" = column("outside_blank"),
+      "Not asked: answered" = column("outside_answered"),
+      "Unknown: answered" = column("unsure_answered"), "Unknown: blank" = column("unsure_blank")
+    ), c(
+      "Variable" = "row", "Asked where" = "code",
+      with_names(
+        rep("number", 6),
+        c(
+          "Asked: answered", "Asked: blank", "Not asked: blank", "Not asked: answered",
+          "Unknown: answered", "Unknown: blank"
+        )
+      )
+    ))
   )
 }
 
@@ -86,9 +142,15 @@ rules_section <- function(study) {
   t$section(
     t$h2("Rules"),
     page_table("Over all records", list(
-      "Rule" = names(checked), "What must hold" = vapply(study$book$rules[names(checked)], function(rule) rules()[[rule$kind]]$sentence(rule, study$book), ""),
+      "Rule" = names(checked), "What must hold" = vapply(
+        study$book$rules[names(checked)],
+        function(rule) rules()[[rule$kind]]$sentence(rule, study$book), ""
+      ),
       "Records that break it" = grouped(vapply(checked, `[[`, 0L, "rows")),
-      "Answers set aside" = ifelse(vapply(study$book$rules[names(checked)], function(rule) is.null(rule$aside), TRUE), "reported only", grouped(vapply(checked, `[[`, 0L, "cells")))
+      "Answers set aside" = ifelse(
+        vapply(study$book$rules[names(checked)], function(rule) is.null(rule$aside), TRUE),
+        "reported only", grouped(vapply(checked, `[[`, 0L, "cells"))
+      )
     ), c("Rule" = "row", "Records that break it" = "number", "Answers set aside" = "number"))
   )
 }
@@ -102,15 +164,25 @@ findings_section <- function(study, most = 300) {
     if (nrow(found) == 0) return(NULL)
     found <- utils::head(found, most)
     page_table(caption, c(list(
-      "Level" = found$level, "Kind" = found$kind, "Variable" = found$variable, "Written" = shorten(found$written, 60), "Count" = grouped(found$count), "Respondents" = found$examples
+      "Level" = found$level, "Kind" = found$kind, "Variable" = found$variable, "Written" = shorten(
+        found$written, 60
+      ), "Count" = grouped(found$count), "Respondents" = found$examples
     ), last(found)), c("Level" = "row", "Variable" = "code", "Count" = "number"))
   }
   t$section(
     t$h2("Findings"),
     if (nrow(open) == 0) t$p(class = "about", "No finding needs review."),
-    shown(open, "Open, the worst first", function(found) list("What it is, and what to do" = found$message)),
-    if (nrow(open) > most) t$p(class = "about", "And ", grouped(nrow(open) - most), " more in ", t$code("findings.csv", .noWS = "after"), "."),
-    shown(accepted, "Accepted: looked at by a person", function(found) list("Note" = found$accepted))
+    shown(
+      open, "Open, the worst first",
+      function(found) list("What it is, and what to do" = found$message)
+    ),
+    if (nrow(open) > most) t$p(
+      class = "about", "And ", grouped(nrow(open) - most), " more in ",
+      t$code("findings.csv", .noWS = "after"), "."
+    ),
+    shown(
+      accepted, "Accepted: looked at by a person", function(found) list("Note" = found$accepted)
+    )
   )
 }
 
@@ -119,13 +191,31 @@ gaps_section <- function(study) {
   t <- htmltools::tags
   names <- intersect(kept_variables(study$book), names(study$reasons))
   reasons <- study$book$reasons
-  counts <- vapply(names, function(name) tabulate(as.integer(retained_of(study$reasons[[name]], study)), nrow(reasons)), integer(nrow(reasons)))
+  counts <- vapply(
+    names,
+    function(name) tabulate(as.integer(retained_of(study$reasons[[name]], study)), nrow(reasons)),
+    integer(nrow(reasons))
+  )
   seen <- which(rowSums(counts) > 0)
   names <- names[colSums(counts) > 0]
-  if (length(names) == 0) return(t$section(t$h2("Gaps"), t$p(class = "about", "The analysis file has none.")))
+  if (length(names) == 0) return(t$section(
+    t$h2("Gaps"), t$p(class = "about", "The analysis file has none.")
+  ))
   columns <- c(
-    list("Variable" = names, "Answered" = grouped(n_retained(study) - colSums(counts[, names, drop = FALSE]))),
-    lapply(with_names(seen, reasons$label[seen]), function(at) ifelse(counts[at, names] > 0, grouped(counts[at, names]), ""))
+    list(
+      "Variable" = names,
+      "Answered" = grouped(n_retained(study) - colSums(counts[, names, drop = FALSE]))
+    ),
+    lapply(
+      with_names(seen, reasons$label[seen]),
+      function(at) ifelse(counts[at, names] > 0, grouped(counts[at, names]), "")
+    )
   )
-  t$section(t$h2("Gaps"), page_table("Why cells of the analysis file are empty", columns, c("Variable" = "row", with_names(rep("number", length(columns) - 1), names(columns)[-1]))))
+  t$section(
+    t$h2("Gaps"),
+    page_table(
+      "Why cells of the analysis file are empty", columns,
+      c("Variable" = "row", with_names(rep("number", length(columns) - 1), names(columns)[-1]))
+    )
+  )
 }

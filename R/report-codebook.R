@@ -18,9 +18,15 @@ codebook_page <- function(study) {
     ),
     study_section(study, names),
     t$section(t$h2("Missing reasons"), reasons_section(study, names)),
-    t$section(t$h2("Variables"), lapply(runs_of_blocks(book, names), function(run) block_section(study, run))),
+    t$section(
+      t$h2("Variables"),
+      lapply(runs_of_blocks(book, names), function(run) block_section(study, run))
+    ),
     unpublished_section(book, names),
-    t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), " from the codebook and the raw files named above.")
+    t$footer(
+      "Made by Mavik ", as.character(utils::packageVersion("mavik")),
+      " from the codebook and the raw files named above."
+    )
   )
   page_html(paste0(book$study$title, ": codebook"), finder_section(book, names), main)
 }
@@ -31,38 +37,59 @@ study_section <- function(study, names) {
   t$section(
     `aria-label` = "The study",
     page_facts(list(
-      "Each row" = facts$row, "Chosen" = choice_shown(study), "Rows" = grouped(n_retained(study)), "Variables" = length(names),
+      "Each row" = facts$row, "Chosen" = choice_shown(study), "Rows" = grouped(n_retained(study)),
+      "Variables" = length(names),
       "Waves" = paste(vapply(study$book$waves, `[[`, "", "label"), collapse = ", "),
-      "Collected" = period_shown(facts$collected), "Producer" = facts$producer, "Source" = facts$source,
+      "Collected" = period_shown(facts$collected), "Producer" = facts$producer,
+      "Source" = facts$source,
       "Licence" = facts$licence, "Study id" = facts$id, "Notes" = facts$notes
     )),
     page_table("Raw files", list(
       "Export" = vapply(study$inputs, `[[`, "", "export"),
-      "File" = vapply(study$inputs, function(input) if (is.null(input$file)) "a data frame" else input$file, ""),
-      "Records" = grouped(vapply(study$inputs, `[[`, 0L, "records")), "Columns" = grouped(vapply(study$inputs, `[[`, 0L, "columns")),
-      "SHA-256" = vapply(study$inputs, function(input) if (is.null(input$sha256)) "" else input$sha256, "")
-    ), c("Export" = "row", "File" = "code", "Records" = "number", "Columns" = "number", "SHA-256" = "digest"))
+      "File" = vapply(
+        study$inputs, function(input) if (is.null(input$file)) "a data frame" else input$file, ""
+      ),
+      "Records" = grouped(vapply(study$inputs, `[[`, 0L, "records")), "Columns" = grouped(vapply(
+        study$inputs, `[[`, 0L, "columns"
+      )),
+      "SHA-256" = vapply(
+        study$inputs, function(input) if (is.null(input$sha256)) "" else input$sha256, ""
+      )
+    ), c(
+      "Export" = "row", "File" = "code", "Records" = "number", "Columns" = "number",
+      "SHA-256" = "digest"
+    ))
   )
 }
 
-period_shown <- function(period) if (!is.null(period)) paste(strsplit(period, "/", fixed = TRUE)[[1]], collapse = " to ")
+period_shown <- function(period) if (!is.null(period)) paste(
+  strsplit(period, "/", fixed = TRUE)[[1]], collapse = " to "
+)
 
 reasons_section <- function(study, names) {
   t <- htmltools::tags
   reasons <- study$book$reasons
   counts <- count_reasons(study, names)
   list(
-    t$p(class = "about", "A gap keeps its reason. Where a derived value lacks several inputs it takes the reason that stands first here. ",
+    t$p(class = "about",
+      paste0(
+        "A gap keeps its reason. Where a derived value lacks several inputs it takes the reason ",
+        "that stands first here. "
+      ),
       t$code("analysis.csv"), " leaves gaps empty; ", t$code("gaps.csv"), " holds these codes."),
     page_table("Codes and how many cells have them", list(
-      "Code" = reasons$code, "Reason" = reasons$label, "Cells" = grouped(counts$cells), "Variables" = counts$variables
+      "Code" = reasons$code, "Reason" = reasons$label, "Cells" = grouped(counts$cells),
+      "Variables" = counts$variables
     ), c("Code" = "number", "Reason" = "row", "Cells" = "number", "Variables" = "number"))
   )
 }
 
 # Neighbours of one block stand together under its stem.
 runs_of_blocks <- function(book, names) {
-  blocks <- vapply(book$variables[names], function(variable) if (is.null(variable$block)) "" else variable$block, "")
+  blocks <- vapply(
+    book$variables[names], function(variable) if (is.null(variable$block)) "" else variable$block,
+    ""
+  )
   change <- blocks == "" | c(TRUE, blocks[-1] != blocks[-length(blocks)])[seq_along(blocks)]
   unname(split(names, cumsum(change)))
 }
@@ -72,7 +99,11 @@ block_section <- function(study, run) {
   first <- study$book$variables[[run[1]]]
   articles <- lapply(run, function(name) variable_article(study, name))
   if (is.null(first$block)) return(articles)
-  t$div(class = "block", t$p(class = "about", t$strong("Block"), t$code(first$block, .noWS = "after"), if (!is.null(first$stem)) paste0(": ", first$stem)),
+  t$div(class = "block",
+    t$p(
+      class = "about", t$strong("Block"), t$code(first$block, .noWS = "after"),
+      if (!is.null(first$stem)) paste0(": ", first$stem)
+    ),
     if (!is.null(first$asked)) t$p(class = "question", first$asked), articles)
 }
 
@@ -83,46 +114,73 @@ variable_article <- function(study, name) {
   t$article(
     id = paste0("v-", name), `aria-labelledby` = paste0("h-", name),
     t$h3(id = paste0("h-", name), t$code(class = "name", name), " ", variable$label),
-    if (!is.null(variable$question) && text_fold(variable$question) != text_fold(paste0(variable$label, ""))) t$p(class = "question", variable$question),
+    if (
+      !is.null(variable$question) &&
+      text_fold(variable$question) != text_fold(paste0(variable$label, ""))
+    ) t$p(class = "question", variable$question),
     t$p(class = "about", page_words(made_in_words(variable, study$book))),
-    lapply(reading_in_words(variable, study$book), function(words) t$p(class = "about", page_words(words))),
+    lapply(
+      reading_in_words(variable, study$book),
+      function(words) t$p(class = "about", page_words(words))
+    ),
     if (!is.null(variable$note)) t$p(class = "about", variable$note),
     page_facts(list(
       "Level" = variable$level, "Unit" = variable$unit,
       "Range" = if (!is.null(variable$range)) paste(range_shown(variable), collapse = " to "),
-      "Answered" = paste0(grouped(counts$answered), " of ", grouped(counts$n), " (", percent_shown(100 * counts$answered / counts$n), ")"),
+      "Answered" = paste0(
+        grouped(counts$answered), " of ", grouped(counts$n), " (",
+        percent_shown(100 * counts$answered / counts$n), ")"
+      ),
       "Distinct" = counts$distinct, "Earliest" = counts$span[1], "Latest" = counts$span[2]
     )),
     if (!is.null(counts$statistics)) statistics_table(counts$statistics, variable),
     if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts),
     proof_tables(study, name),
-    if (is_score(variable)) lapply(examine_scales(study, name, by_wave = FALSE)$scales, scale_tables)
+    if (is_score(variable)) lapply(
+      examine_scales(study, name, by_wave = FALSE)$scales, scale_tables
+    )
   )
 }
 
 statistics_table <- function(statistics, variable) {
   decimals <- if (is.null(variable$decimals)) 2 else variable$decimals
   shown <- list(
-    "n" = grouped(statistics[["n"]]), "Mean" = number_show(statistics[["mean"]], max(decimals, 2)), "Median" = number_show(statistics[["median"]], max(decimals, 2)),
-    "SD" = number_show(statistics[["sd"]], max(decimals, 2)), "Smallest" = number_show(statistics[["min"]], decimals), "Largest" = number_show(statistics[["max"]], decimals)
+    "n" = grouped(statistics[["n"]]), "Mean" = number_show(statistics[["mean"]], max(decimals, 2)),
+    "Median" = number_show(statistics[["median"]], max(decimals, 2)),
+    "SD" = number_show(statistics[["sd"]], max(decimals, 2)), "Smallest" = number_show(
+      statistics[["min"]], decimals
+    ), "Largest" = number_show(statistics[["max"]], decimals)
   )
-  page_table("Statistics of the answered", shown, structure(rep("number", length(shown)), names = names(shown)))
+  page_table(
+    "Statistics of the answered", shown,
+    structure(rep("number", length(shown)), names = names(shown))
+  )
 }
 
 counts_table <- function(counts) {
   coded <- !is.null(counts$codes)
   codes <- counts$codes
-  if (!coded) codes <- data.frame(code = "", label = "Answered", count = counts$answered, of_all = share(counts$answered, counts$n), of_answered = NA_real_)
+  if (!coded) codes <- data.frame(
+    code = "", label = "Answered", count = counts$answered,
+    of_all = share(counts$answered, counts$n), of_answered = NA_real_
+  )
   gaps <- counts$gaps
   percent <- c(codes$of_all, gaps$of_all)
   gap <- rep(c(FALSE, TRUE), c(nrow(codes), nrow(gaps)))
   columns <- list(
-    "Code" = c(if (coded) number_or_text(codes$code) else "", number_to_text(gaps$code), ""), "Label" = c(codes$label, gaps$label, "All rows"), "Count" = grouped(c(codes$count, gaps$count, counts$n)),
-    "% of all" = c(percent_shown(percent), ""), "% of answered" = c(percent_shown(codes$of_answered), rep("", nrow(gaps) + 1)),
+    "Code" = c(if (coded) number_or_text(codes$code) else "", number_to_text(gaps$code), ""),
+    "Label" = c(codes$label, gaps$label, "All rows"),
+    "Count" = grouped(c(codes$count, gaps$count, counts$n)),
+    "% of all" = c(percent_shown(percent), ""), "% of answered" = c(
+      percent_shown(codes$of_answered), rep("", nrow(gaps) + 1)
+    ),
     " " = c(page_bar(percent, gap), "")
   )
   page_table("Answers and gaps", columns[coded | names(columns) != "% of answered"],
-    c("Code" = "number", "Label" = "row", "Count" = "number", "% of all" = "number", "% of answered" = "number", " " = "bar"),
+    c(
+      "Code" = "number", "Label" = "row", "Count" = "number", "% of all" = "number",
+      "% of answered" = "number", " " = "bar"
+    ),
     class = c(ifelse(gap & !duplicated(gap), "gap first-gap", ifelse(gap, "gap", "")), "total"))
 }
 
@@ -130,12 +188,18 @@ number_or_text <- function(code) if (is.numeric(code)) number_to_text(code) else
 
 unpublished_section <- function(book, names) {
   t <- htmltools::tags
-  others <- Filter(function(variable) !isTRUE(variable$carrier), book$variables[setdiff(names(book$variables), names)])
+  others <- Filter(
+    function(variable) !isTRUE(variable$carrier),
+    book$variables[setdiff(names(book$variables), names)]
+  )
   if (length(others) == 0) return(NULL)
   t$section(
     t$h2("Used in the build, not in the analysis file"),
     t$ul(lapply(others, function(variable) {
-      t$li(t$code(variable$name), if (!is.null(variable$label)) paste0(" ", variable$label), if (isTRUE(variable$private)) " (private)")
+      t$li(
+        t$code(variable$name), if (!is.null(variable$label)) paste0(" ", variable$label),
+        if (isTRUE(variable$private)) " (private)"
+      )
     }))
   )
 }
@@ -145,7 +209,10 @@ finder_section <- function(book, names) {
   t$nav(
     class = "finder", `aria-label` = "Variables",
     t$label(`for` = "find", "Find a variable"),
-    t$input(id = "find", type = "search", autocomplete = "off", `aria-controls` = "found", `aria-describedby` = "told"),
+    t$input(
+      id = "find", type = "search", autocomplete = "off", `aria-controls` = "found",
+      `aria-describedby` = "told"
+    ),
     t$p(id = "told", class = "told", role = "status", paste(length(names), "variables")),
     t$ul(id = "found", lapply(names, function(name) {
       variable <- book$variables[[name]]

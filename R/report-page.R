@@ -6,12 +6,17 @@ page_html <- function(title, finder, main, language = "en") {
   page <- t$html(
     lang = language,
     t$head(
-      t$meta(charset = "utf-8"), t$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
+      t$meta(charset = "utf-8"), t$meta(
+        name = "viewport", content = "width=device-width, initial-scale=1"
+      ),
       t$title(title), t$style(htmltools::HTML(page_file("page.css")))
     ),
     t$body(
       t$a(class = "skip", href = "#main", "Skip to the content"),
-      t$div(class = if (is.null(finder)) "alone" else "layout", finder, t$main(id = "main", tabindex = "-1", main)),
+      t$div(
+        class = if (is.null(finder)) "alone" else "layout", finder,
+        t$main(id = "main", tabindex = "-1", main)
+      ),
       if (!is.null(finder)) t$script(htmltools::HTML(page_file("finder.js")))
     )
   )
@@ -19,7 +24,9 @@ page_html <- function(title, finder, main, language = "en") {
 }
 
 page_file <- function(name) {
-  paste(readLines(system.file("page", name, package = "mavik"), encoding = "UTF-8"), collapse = "\n")
+  paste(
+    readLines(system.file("page", name, package = "mavik"), encoding = "UTF-8"), collapse = "\n"
+  )
 }
 
 write_page <- function(html, path) write_checked(charToRaw(enc2utf8(without_controls(html))), path)
@@ -34,36 +41,57 @@ page_facts <- function(facts) {
 }
 
 # A table from columns of equal length, named by their headings. `as` says what
-# each is: "text" (the default, with code between backticks), "row" (the row's heading), "number", "bar",
+# each is: "text" (the default, with code between backticks), "row" (the row's heading), "number",
+# "bar",
 # "code" or "digest"; `class` marks rows. Bars come ready, all else is escaped.
 page_table <- function(caption, columns, as = character(), class = "") {
   kind <- ifelse(is.na(as[names(columns)]), "text", as[names(columns)])
-  open <- c(text = "<td>", row = "<th scope=\"row\">", number = "<td class=\"number\">", bar = "<td class=\"bar\">",
+  open <- c(text = "<td>", row = "<th scope=\"row\">", number = "<td class=\"number\">",
+    bar = "<td class=\"bar\">",
     code = "<td><code>", digest = "<td class=\"digest\"><code>")
-  close <- c(text = "</td>", row = "</th>", number = "</td>", bar = "</td>", code = "</code></td>", digest = "</code></td>")
+  close <- c(
+    text = "</td>", row = "</th>", number = "</td>", bar = "</td>", code = "</code></td>",
+    digest = "</code></td>"
+  )
   cells <- Map(function(column, kind) {
-    text <- if (kind == "bar") column else htmltools::htmlEscape(if (is.numeric(column)) number_to_text(column) else column)
-    if (kind == "text") text <- stringi::stri_replace_all_regex(text, "`([^`]+)`", "<code>$1</code>")
+    text <- if (kind == "bar") column else
+      htmltools::htmlEscape(if (is.numeric(column)) number_to_text(column) else column)
+    if (kind == "text") text <- stringi::stri_replace_all_regex(
+      text, "`([^`]+)`", "<code>$1</code>"
+    )
     paste0(open[[kind]], text, close[[kind]])
   }, columns, kind)
-  heads <- paste0("<th scope=\"col\"", ifelse(kind == "number", " class=\"number\"", ""), ">", htmltools::htmlEscape(names(columns)), "</th>")
-  rows <- paste0("<tr", ifelse(nzchar(class), paste0(" class=\"", class, "\""), ""), ">", do.call(paste0, unname(cells)), "</tr>")
+  heads <- paste0(
+    "<th scope=\"col\"", ifelse(kind == "number", " class=\"number\"", ""), ">",
+    htmltools::htmlEscape(names(columns)), "</th>"
+  )
+  rows <- paste0(
+    "<tr", ifelse(nzchar(class), paste0(" class=\"", class, "\""), ""), ">",
+    do.call(paste0, unname(cells)), "</tr>"
+  )
   htmltools::HTML(paste0(
-    "<div class=\"wide\"><table><caption>", htmltools::htmlEscape(caption), "</caption><thead><tr>", paste(heads, collapse = ""),
+    "<div class=\"wide\"><table><caption>", htmltools::htmlEscape(caption), "</caption><thead><tr>",
+    paste(heads, collapse = ""),
     "</tr></thead><tbody>\n", paste(rows, collapse = "\n"), "\n</tbody></table></div>"
   ))
 }
 
 # A sentence with what stands between backticks as code.
-page_words <- function(text) htmltools::HTML(stringi::stri_replace_all_regex(htmltools::htmlEscape(text), "`([^`]+)`", "<code>$1</code>"))
+page_words <- function(text) htmltools::HTML(stringi::stri_replace_all_regex(
+  htmltools::htmlEscape(text), "`([^`]+)`", "<code>$1</code>"
+))
 
 # Bars of `percent`; gaps are drawn open, so that print without colour tells them apart.
 page_bar <- function(percent, gap = FALSE) {
   width <- round_half(pmin(ifelse(is.na(percent), 0, percent), 100), 2)
   paste0(
-    "<svg viewBox=\"0 0 100 8\" preserveAspectRatio=\"none\" aria-hidden=\"true\" focusable=\"false\"><rect",
+    "<svg viewBox=\"0 0 100 8\" preserveAspectRatio=\"none\" aria-hidden=\"true\" ",
+    "focusable=\"false\"><rect",
     ifelse(gap,
-      paste0(" x=\"0.4\" y=\"1\" width=\"", number_to_text(round_half(pmax(width - 0.8, 0), 2)), "\" height=\"6\" class=\"open\"/>"),
+      paste0(
+        " x=\"0.4\" y=\"1\" width=\"", number_to_text(round_half(pmax(width - 0.8, 0), 2)),
+        "\" height=\"6\" class=\"open\"/>"
+      ),
       paste0(" x=\"0\" y=\"0\" width=\"", number_to_text(width), "\" height=\"8\" class=\"full\"/>")
     ), "</svg>"
   )

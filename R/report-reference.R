@@ -9,14 +9,32 @@ reference_page <- function(entries, words) {
   main <- list(
     t$header(
       t$h1("The codebook language"),
-      t$p(class = "lead", "Every section, key, way, rule, screen and function, and the words of the outputs")
+      t$p(
+        class = "lead",
+        "Every section, key, way, rule, screen and function, and the words of the outputs"
+      )
     ),
-    t$p(class = "about", page_words(paste("Every value is read as text and typed by these tables; what stands in capitals in a path",
-      "(`exports > EXPORT`) is a name of your own. `mavik reference KEY` shows the same on the command line."))),
-    lapply(chapters, function(chapter) chapter_section(chapter, entries[chapter_of(entries) == chapter, ])),
-    lapply(kinds, function(kind) words_section(kind, vocabulary_chapters[[kind]], words[words$part == kind, ])),
+    t$p(class = "about",
+      page_words(paste(
+        "Every value is read as text and typed by these tables;",
+        "what stands in capitals in a path",
+      paste0(
+        "(`exports > EXPORT`) is a name of your own. `mavik reference KEY` shows the same on the ",
+        "command line."
+      )))),
+    lapply(
+      chapters,
+      function(chapter) chapter_section(chapter, entries[chapter_of(entries) == chapter, ])
+    ),
+    lapply(
+      kinds,
+      function(kind) words_section(kind, vocabulary_chapters[[kind]], words[words$part == kind, ])
+    ),
     lapply(others, function(kind) words_section(kind, kind, words[words$part == kind, ])),
-    t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), " from the tables by which it checks a codebook.")
+    t$footer(
+      "Made by Mavik ", as.character(utils::packageVersion("mavik")),
+      " from the tables by which it checks a codebook."
+    )
   )
   page_html("The codebook language", reference_finder(entries, words), main)
 }
@@ -28,7 +46,10 @@ chapter_section <- function(chapter, entries) {
   t$section(
     id = chapter, t$h2(page_words(language_chapters[[chapter]])),
     lapply(heads, function(name) kind_article(name, entries[own & entries$goes_with == name, ])),
-    lapply(unique(entries$place[!own]), function(place) keys_table(place, entries[!own & entries$place == place, ]))
+    lapply(
+      unique(entries$place[!own]),
+      function(place) keys_table(place, entries[!own & entries$place == place, ])
+    )
   )
 }
 
@@ -46,9 +67,12 @@ kind_article <- function(name, entries) {
 
 keys_table <- function(place, entries) {
   heading <- if (nzchar(place)) paste("Under", place) else "At the top"
-  deeper <- ifelse(entries$place == place, "", paste0(substring(entries$place, nchar(place) + 4), " > "))
+  deeper <- ifelse(
+    entries$place == place, "", paste0(substring(entries$place, nchar(place) + 4), " > ")
+  )
   page_table(heading, list(
-    "Key" = paste0(deeper, entries$key, ifelse(entries$required, " (needed)", "")), "What it says" = entries$help,
+    "Key" = paste0(deeper, entries$key, ifelse(entries$required, " (needed)", "")),
+    "What it says" = entries$help,
     "Takes" = entries$type, "If not said" = entries$default, "Example" = entries$example
   ), c("Key" = "row", "Example" = "code"))
 }
@@ -70,19 +94,30 @@ reference_finder <- function(entries, words) {
   t <- htmltools::tags
   chapter <- chapter_of(entries)
   own <- entries$part %in% c("way", "rule", "screen") & entries$key == entries$goes_with
-  item <- function(href, key, help, more) t$li(`data-more` = more, t$a(href = href, t$code(key), t$span(help)))
+  item <- function(href, key, help, more) t$li(
+    `data-more` = more, t$a(href = href, t$code(key), t$span(help))
+  )
   t$nav(
     class = "finder", `aria-label` = "Keys",
     t$label(`for` = "find", "Find a key"),
-    t$input(id = "find", type = "search", autocomplete = "off", `aria-controls` = "found", `aria-describedby` = "told", `data-one` = "key", `data-many` = "keys"),
+    t$input(
+      id = "find", type = "search", autocomplete = "off", `aria-controls` = "found",
+      `aria-describedby` = "told", `data-one` = "key", `data-many` = "keys"
+    ),
     t$p(id = "told", class = "told", role = "status", count_of(nrow(entries) + nrow(words), "key")),
     t$ul(id = "found",
       lapply(seq_len(nrow(entries)), function(at) {
         one <- entries[at, ]
-        item(paste0("#", if (own[at]) anchor_of(one) else chapter[at]), one$key, one$help, paste(one$place, one$goes_with))
+        item(
+          paste0("#", if (own[at]) anchor_of(one) else chapter[at]), one$key, one$help,
+          paste(one$place, one$goes_with)
+        )
       }),
       lapply(seq_len(nrow(words)), function(at) {
-        item(paste0("#words-", gsub("[^a-z]+", "-", words$part[at])), words$key[at], words$help[at], words$place[at])
+        item(
+          paste0("#words-", gsub("[^a-z]+", "-", words$part[at])), words$key[at], words$help[at],
+          words$place[at]
+        )
       })
     )
   )

@@ -3,25 +3,44 @@
 
 scales_section <- function(study) {
   t <- htmltools::tags
-  found <- examine_scales(study, intersect(kept_variables(study$book), names(Filter(is_score, study$book$variables))))
+  found <- examine_scales(
+    study, intersect(kept_variables(study$book), names(Filter(is_score, study$book$variables)))
+  )
   if (length(found$scales) == 0) return(NULL)
   t$section(t$h2("Scales"), lapply(found$scales, scale_article, study = study))
 }
 
 scales_page <- function(found, means = NULL) {
   t <- htmltools::tags
-  page_html(paste0(found$title, ": scales"), NULL, list(t$header(t$h1(found$title), t$p(class = "lead", "Scales")), lapply(found$scales, scale_article, study = NULL), if (!is.null(means)) lapply(means$tables, answer_section), t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")))
+  page_html(
+    paste0(found$title, ": scales"), NULL,
+    list(
+      t$header(t$h1(found$title), t$p(class = "lead", "Scales")),
+      lapply(found$scales, scale_article, study = NULL),
+      if (!is.null(means)) lapply(means$tables, answer_section),
+      t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
+    )
+  )
 }
 
 scale_article <- function(one, study) {
   t <- htmltools::tags
   rest <- figure_rest(one)
   t$article(
-    t$h3(t$code(class = "name", one$scale), " ", one$label, if (nzchar(one$wave)) paste0(", wave ", one$wave)),
+    t$h3(
+      t$code(class = "name", one$scale), " ", one$label,
+      if (nzchar(one$wave)) paste0(", wave ", one$wave)
+    ),
     scale_tables(one),
-    if (length(one$warnings) > 0) t$ul(class = "about", lapply(one$warnings, function(text) t$li(page_words(text)))),
-    if (!is.null(one$answers)) figure_svg(figure_items(one), paste("Answers to the items of", one$scale), height = 1.2 + 0.42 * one$k),
-    if (one$k > 1 && any(!is.na(one$items$item_rest))) figure_svg(rest, paste("Item-rest correlations of", one$scale), height = 0.8 + 0.36 * one$k),
+    if (length(one$warnings) > 0) t$ul(
+      class = "about", lapply(one$warnings, function(text) t$li(page_words(text)))
+    ),
+    if (!is.null(one$answers)) figure_svg(
+      figure_items(one), paste("Answers to the items of", one$scale), height = 1.2 + 0.42 * one$k
+    ),
+    if (one$k > 1 && any(!is.na(one$items$item_rest))) figure_svg(
+      rest, paste("Item-rest correlations of", one$scale), height = 0.8 + 0.36 * one$k
+    ),
     if (!is.null(study)) list(score_figure(study, one), worked_examples(study, one))
   )
 }
@@ -30,11 +49,43 @@ scale_tables <- function(one) {
   s <- one$score
   words <- c(n = "n", mean = "Mean", sd = "SD", min = "Smallest", max = "Largest", skew = "Skew")
   list(
-    page_table(if (one$use == "complete") paste0("Over ", count_of(one$n, "respondent"), " who answered all ", count_of(one$k, "item")) else "Over pairs of items", list(
-      "Alpha" = three(one$alpha), "95 % interval" = if (is.na(one$alpha_low)) "" else paste(three(one$alpha_low), "to", three(one$alpha_high)), "Standardised" = three(one$alpha_standard), "Omega" = three(one$omega), "Split half" = three(one$split_half), "Mean correlation" = three(one$mean_r),
-      "In words" = alpha_words(one$alpha)), numbers_of(c("Alpha", "Standardised", "Omega", "Split half", "Mean correlation"))),
-    page_table("The score", c(with_names(lapply(names(words), function(name) if (name == "n") grouped(s[["n"]]) else two_decimals(s[[name]])), unname(words)), list("Possible" = if (length(one$possible) == 2) paste(number_to_text(round_half(one$possible, 4)), collapse = " to ") else "open")), numbers_of(c(unname(words), "Possible"))),
-    page_table("Items, as scored", list("Item" = paste0(one$items$item, ifelse(one$items$reversed, " (reversed)", "")), "Label" = one$items$label, "n" = grouped(one$items$n), "Mean" = two_decimals(one$items$mean), "SD" = two_decimals(one$items$sd), "Item-rest r" = two_decimals(one$items$item_rest), "Alpha without" = three(one$items$alpha_without), "Gaps" = paste0(number_show(100 * one$items$blank, 1), " %")),
+    page_table(
+      if (one$use == "complete") paste0(
+        "Over ", count_of(one$n, "respondent"), " who answered all ", count_of(one$k, "item")
+      ) else "Over pairs of items",
+      list(
+      "Alpha" = three(one$alpha), "95 % interval" = if (is.na(one$alpha_low)) "" else paste(
+        three(one$alpha_low), "to", three(one$alpha_high)
+      ), "Standardised" = three(one$alpha_standard), "Omega" = three(one$omega),
+      "Split half" = three(one$split_half), "Mean correlation" = three(one$mean_r),
+      "In words" = alpha_words(one$alpha)), numbers_of(c(
+        "Alpha", "Standardised", "Omega", "Split half", "Mean correlation"
+      ))),
+    page_table(
+      "The score",
+      c(
+        with_names(
+          lapply(
+            names(words),
+            function(name) if (name == "n") grouped(s[["n"]]) else two_decimals(s[[name]])
+          ),
+          unname(words)
+        ),
+        list("Possible" = if (length(one$possible) == 2) paste(
+          number_to_text(round_half(one$possible, 4)), collapse = " to "
+        ) else "open")
+      ),
+      numbers_of(c(unname(words), "Possible"))
+    ),
+    page_table("Items, as scored",
+      list(
+        "Item" = paste0(one$items$item, ifelse(one$items$reversed, " (reversed)", "")),
+        "Label" = one$items$label, "n" = grouped(one$items$n),
+        "Mean" = two_decimals(one$items$mean), "SD" = two_decimals(one$items$sd),
+        "Item-rest r" = two_decimals(one$items$item_rest),
+        "Alpha without" = three(one$items$alpha_without),
+        "Gaps" = paste0(number_show(100 * one$items$blank, 1), " %")
+      ),
       c("Item" = "row", numbers_of(c("n", "Mean", "SD", "Item-rest r", "Alpha without", "Gaps"))))
   )
 }
@@ -56,6 +107,20 @@ worked_examples <- function(study, one) {
   rows <- rows[c(1, ceiling(length(rows) / 2), length(rows))]
   variable <- study$book$variables[[one$scale]]
   uses <- study$book$uses[[one$scale]]
-  words <- vapply(rows, function(row) score_in_numbers(variable, lapply(with_names(uses, uses), function(name) column_at(study, name, row)), study$book), "")
-  page_table("Worked out in full: the lowest, the middle and the highest", list("Respondent" = respondents_shown(study)(rows), "Score" = number_show(study$data[[one$scale]][rows], 2), "How" = sub("^Here: ", "", words)), c("Respondent" = "row", "Score" = "number"))
+  words <- vapply(
+    rows,
+    function(row) score_in_numbers(
+      variable, lapply(with_names(uses, uses), function(name) column_at(study, name, row)),
+      study$book
+    ),
+    ""
+  )
+  page_table(
+    "Worked out in full: the lowest, the middle and the highest",
+    list(
+      "Respondent" = respondents_shown(study)(rows),
+      "Score" = number_show(study$data[[one$scale]][rows], 2), "How" = sub("^Here: ", "", words)
+    ),
+    c("Respondent" = "row", "Score" = "number")
+  )
 }

@@ -6,7 +6,9 @@ waves_section <- function(study) {
   if (!has_waves(study)) return(NULL)
   statistics <- wave_statistics(study)
   t$section(
-    t$h2("Waves"), waves_table(study), wave_changes_table(study), statistics_by_wave(study, statistics),
+    t$h2("Waves"), waves_table(study), wave_changes_table(study), statistics_by_wave(
+      study, statistics
+    ),
     lapply(wave_lines(study), line_block, statistics = statistics, study = study)
   )
 }
@@ -16,11 +18,30 @@ waves_table <- function(study) {
   waves <- names(book$waves)
   came <- rows_by_wave(study)
   keys <- lapply(came, function(rows) study$records$key[intersect(rows, rows_retained(study))])
-  again <- vapply(seq_along(waves), function(k) sum(keys[[k]] %in% unlist(keys[seq_len(k - 1)])), 0L)
-  absent <- vapply(waves, function(wave) sum(!vapply(book$variables[kept_variables(book)], function(variable) wave %in% waves_asked(variable, book), TRUE)), 0L)
-  columns <- list("Wave" = vapply(book$waves, `[[`, "", "label"), "Records" = grouped(lengths(came)), "Retained" = grouped(lengths(keys)), "In an earlier wave too" = grouped(again), "Variables not asked" = grouped(absent))
+  again <- vapply(
+    seq_along(waves), function(k) sum(keys[[k]] %in% unlist(keys[seq_len(k - 1)])), 0L
+  )
+  absent <- vapply(
+    waves,
+    function(wave) sum(!vapply(
+      book$variables[kept_variables(book)],
+      function(variable) wave %in% waves_asked(variable, book), TRUE
+    )),
+    0L
+  )
+  columns <- list(
+    "Wave" = vapply(book$waves, `[[`, "", "label"), "Records" = grouped(lengths(came)),
+    "Retained" = grouped(lengths(keys)), "In an earlier wave too" = grouped(again),
+    "Variables not asked" = grouped(absent)
+  )
   if (!is_panel(book)) columns[["In an earlier wave too"]] <- NULL
-  page_table(switch(book$design, panel = "A panel: a key is the same person in every wave", "Each wave is of people of its own"), columns, c("Wave" = "row", numbers_of(names(columns)[-1])))
+  page_table(
+    switch(
+      book$design, panel = "A panel: a key is the same person in every wave",
+      "Each wave is of people of its own"
+    ),
+    columns, c("Wave" = "row", numbers_of(names(columns)[-1]))
+  )
 }
 
 # Nothing is drawn of what nobody answered.
@@ -40,9 +61,21 @@ wave_changes_table <- function(study) {
   found <- findings(study)
   found <- found[found$kind %in% wave_kinds, ]
   limits <- wave_change_limits(study$book)
-  said <- paste0("A change of ", number_to_text(limits$share), " points of share or ", number_to_text(limits$mean), " standard deviations of the mean from one wave to the next is pointed out, as is what looks like a mistake.")
+  said <- paste0(
+    "A change of ", number_to_text(limits$share), " points of share or ",
+    number_to_text(limits$mean),
+    " standard deviations of the mean from one wave to the next is pointed out, as is what looks ",
+    "like a mistake."
+  )
   if (nrow(found) == 0) return(t$p(class = "about", said, " There is none."))
-  list(t$p(class = "about", said), page_table("What changed from wave to wave", list("Variable" = found$variable, "Kind" = found$kind, "What it looks like" = found$message), c("Variable" = "row", "Kind" = "code")))
+  list(
+    t$p(class = "about", said),
+    page_table(
+      "What changed from wave to wave",
+      list("Variable" = found$variable, "Kind" = found$kind, "What it looks like" = found$message),
+      c("Variable" = "row", "Kind" = "code")
+    )
+  )
 }
 
 # A variable a row; for each wave n and the mean, or the share of the commonest answer.
@@ -53,23 +86,52 @@ statistics_by_wave <- function(study, statistics) {
   columns <- list("Variable" = names, "Statistic" = character(length(names)))
   chosen <- lapply(names, function(name) {
     own <- statistics[statistics$variable == name, ]
-    if (any(own$statistic == "mean")) return(list(words = "mean", rows = own[own$statistic == "mean", ]))
+    if (any(own$statistic == "mean")) return(list(
+      words = "mean", rows = own[own$statistic == "mean", ]
+    ))
     shares <- own[own$statistic == "share", ]
     shares$value[is.na(shares$value)] <- 0
     if (nrow(shares) == 0) return(list(words = "", rows = shares))
-    top <- names(which.max(tapply(shares$value * shares$answered, factor(shares$code, unique(shares$code)), sum)))
+    top <- names(which.max(tapply(
+      shares$value * shares$answered, factor(shares$code, unique(shares$code)), sum
+    )))
     if (setequal(shares$code, c("0", "1"))) top <- "1"
-    list(words = paste0("% ", shares$label[match(top, shares$code)]), rows = shares[shares$code == top, ])
+    list(
+      words = paste0("% ", shares$label[match(top, shares$code)]),
+      rows = shares[shares$code == top, ]
+    )
   })
   columns[["Statistic"]] <- vapply(chosen, `[[`, "", "words")
   for (wave in waves) {
     at <- lapply(chosen, function(one) one$rows[match(wave, one$rows$wave), ])
     asked <- vapply(names, function(name) wave %in% waves_asked(book$variables[[name]], book), TRUE)
-    columns[[paste0(book$waves[[wave]]$label, ", n")]] <- ifelse(asked, grouped(vapply(at, function(row) if (is.na(row$answered[1])) 0L else as.integer(row$answered[1]), 0L)), "not asked")
-    columns[[book$waves[[wave]]$label]] <- ifelse(asked, vapply(seq_along(at), function(i) if (is.na(at[[i]]$value[1])) "" else number_show(at[[i]]$value[1], if (startsWith(chosen[[i]]$words, "%")) 1 else 2), ""), "")
+    columns[[paste0(book$waves[[wave]]$label, ", n")]] <- ifelse(
+      asked,
+      grouped(vapply(
+        at, function(row) if (is.na(row$answered[1])) 0L else as.integer(row$answered[1]), 0L
+      )),
+      "not asked"
+    )
+    columns[[book$waves[[wave]]$label]] <- ifelse(
+      asked,
+      vapply(
+        seq_along(at),
+        function(i) if (is.na(at[[i]]$value[1])) "" else number_show(
+          at[[i]]$value[1], if (startsWith(chosen[[i]]$words, "%")) 1 else 2
+        ),
+        ""
+      ),
+      ""
+    )
   }
   list(
-    page_table(paste0("Answered, and the mean or the share of one answer", if (length(book$waves) > length(waves)) paste0(", of the last ", length(waves), " waves")), columns, c("Variable" = "row", numbers_of(names(columns)[-(1:2)]))),
+    page_table(
+      paste0(
+        "Answered, and the mean or the share of one answer",
+        if (length(book$waves) > length(waves)) paste0(", of the last ", length(waves), " waves")
+      ),
+      columns, c("Variable" = "row", numbers_of(names(columns)[-(1:2)]))
+    ),
     gaps_by_wave(study, statistics)
   )
 }
@@ -77,9 +139,28 @@ statistics_by_wave <- function(study, statistics) {
 gaps_by_wave <- function(study, statistics) {
   gaps <- statistics[statistics$statistic == "gap", ]
   if (nrow(gaps) == 0) return(NULL)
-  count <- tapply(gaps$value, list(factor(gaps$label, intersect(study$book$reasons$label, gaps$label)), factor(gaps$wave, names(study$book$waves))), sum, default = 0)
-  columns <- c(list("Reason" = rownames(count)), with_names(lapply(colnames(count), function(wave) grouped(count[, wave])), vapply(study$book$waves, `[[`, "", "label")))
-  page_table("Gaps by reason, over the variables above where they were asked; all shares and gaps are in waves.csv", columns, c("Reason" = "row", numbers_of(names(columns)[-1])))
+  count <- tapply(
+    gaps$value,
+    list(
+      factor(gaps$label, intersect(study$book$reasons$label, gaps$label)),
+      factor(gaps$wave, names(study$book$waves))
+    ),
+    sum, default = 0
+  )
+  columns <- c(
+    list("Reason" = rownames(count)),
+    with_names(
+      lapply(colnames(count), function(wave) grouped(count[, wave])),
+      vapply(study$book$waves, `[[`, "", "label")
+    )
+  )
+  page_table(
+    paste0(
+      "Gaps by reason, over the variables above where they were asked; all shares and gaps are ",
+      "in waves.csv"
+    ),
+    columns, c("Reason" = "row", numbers_of(names(columns)[-1]))
+  )
 }
 
 # What is worth a figure: scores, blocks of items with a mean, and what changed.
@@ -87,21 +168,57 @@ wave_lines <- function(study, most = 8) {
   book <- study$book
   kept <- compared_variables(study)
   scores <- kept[vapply(book$variables[kept], is_score, TRUE)]
-  blocks <- Filter(function(names) length(names) > 1 && length(names) <= 10, lapply(book$blocks, function(block) Filter(function(name) has_mean(book$variables[[name]]), intersect(block, kept))))
+  blocks <- Filter(
+    function(names) length(names) > 1 && length(names) <= 10,
+    lapply(
+      book$blocks,
+      function(block) Filter(
+        function(name) has_mean(book$variables[[name]]), intersect(block, kept)
+      )
+    )
+  )
   found <- findings(study)
-  changed <- setdiff(intersect(kept, found$variable[found$kind %in% wave_kinds]), c(scores, unlist(blocks)))
-  one <- function(name) list(name = name, title = paste0(book$variables[[name]]$label, ""), names = name)
-  utils::head(c(lapply(scores, one), lapply(changed, one), lapply(names(blocks), function(name) list(name = name, title = paste0(book$variables[[blocks[[name]][1]]]$stem, ""), names = blocks[[name]]))), most)
+  changed <- setdiff(
+    intersect(kept, found$variable[found$kind %in% wave_kinds]), c(scores, unlist(blocks))
+  )
+  one <- function(name) list(
+    name = name, title = paste0(book$variables[[name]]$label, ""), names = name
+  )
+  utils::head(
+    c(
+      lapply(scores, one), lapply(changed, one),
+      lapply(
+        names(blocks),
+        function(name) list(
+          name = name, title = paste0(book$variables[[blocks[[name]][1]]]$stem, ""),
+          names = blocks[[name]]
+        )
+      )
+    ),
+    most
+  )
 }
 
 waves_page <- function(study, names, statistics) {
   t <- htmltools::tags
   page_html(paste0(study$book$study$title, ": waves"), NULL, list(
-    t$header(t$h1(study$book$study$title), t$p(class = "lead", "Over the waves: ", some_of(names, 9))), figure_svg(plot_waves(statistics, study), "Lines over the waves", height = 3.6), waves_statistics_table(statistics),
+    t$header(
+      t$h1(study$book$study$title), t$p(class = "lead", "Over the waves: ", some_of(names, 9))
+    ), figure_svg(plot_waves(statistics, study), "Lines over the waves", height = 3.6),
+    waves_statistics_table(statistics),
     t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
   ))
 }
 
 waves_statistics_table <- function(statistics) {
-  page_table("Statistics by wave", list("Variable" = statistics$variable, "Wave" = statistics$wave, "Group" = statistics$group, "n" = grouped(statistics$n), "Answered" = grouped(statistics$answered), "Statistic" = statistics$statistic, "Of" = statistics$label, "Value" = number_show(statistics$value, 2)), c("Variable" = "row", numbers_of(c("n", "Answered", "Value"))))
+  page_table(
+    "Statistics by wave",
+    list(
+      "Variable" = statistics$variable, "Wave" = statistics$wave, "Group" = statistics$group,
+      "n" = grouped(statistics$n), "Answered" = grouped(statistics$answered),
+      "Statistic" = statistics$statistic, "Of" = statistics$label,
+      "Value" = number_show(statistics$value, 2)
+    ),
+    c("Variable" = "row", numbers_of(c("n", "Answered", "Value")))
+  )
 }

@@ -7,7 +7,13 @@ rule_constant <- new_rule(
   value = field("texts", "the facts: variables or blocks", "[joined, debut]"),
   makes = function(rule, book, say) {
     path <- c(rule$path, "constant")
-    if (!is_panel(book)) say(path, "has a meaning in a panel only, where a key is the same person in every wave: say `design: panel` under `study`")
+    if (!is_panel(book)) say(
+      path,
+      paste0(
+        "has a meaning in a panel only, where a key is the same person in every wave: say ",
+        "`design: panel` under `study`"
+      )
+    )
     rule$reads <- spread_names(rule$settings, path, book, say)
     rule
   },
@@ -20,7 +26,10 @@ rule_constant <- new_rule(
       which(rows$wave != rows$wave[before] & column$value != column$value[before])
     })
     names <- rule$items[lengths(differs) > 0]
-    list(rows = sort(unique(unlist(differs))), more = paste0(names, " of ", lengths(differs)[lengths(differs) > 0], collapse = ", "))
+    list(
+      rows = sort(unique(unlist(differs))),
+      more = paste0(names, " of ", lengths(differs)[lengths(differs) > 0], collapse = ", ")
+    )
   },
   sentence = function(rule, book) paste0(some_of(rule$items, 8),
     " must stay the same from wave to wave")

@@ -5,7 +5,9 @@ rule_ranks <- new_rule(
   help = "each rank once",
   example = "each_rank_once: {ranks: {of: ranks, from: 1, to: 3}}",
   value = map_field(list(
-    of = field("texts", "the ranked items: a block, or a list of variables", "ranks", required = TRUE),
+    of = field(
+      "texts", "the ranked items: a block, or a list of variables", "ranks", required = TRUE
+    ),
     from = field("whole", "the first rank", "1", default = 1L),
     to = field("whole", "the last rank", "3", required = TRUE)
   )),
@@ -13,9 +15,14 @@ rule_ranks <- new_rule(
     path <- c(rule$path, "ranks")
     rule$reads <- spread_names(rule$settings$of, c(path, "of"), book, say)
     for (name in rule$reads) {
-      if (book$variables[[name]]$storage == "text" || is_date(book$variables[[name]])) say(c(path, "of"), paste0("`", name, "` holds no ranks (level ", book$variables[[name]]$level, ")"))
+      if (book$variables[[name]]$storage == "text" || is_date(book$variables[[name]])) say(
+        c(path, "of"),
+        paste0("`", name, "` holds no ranks (level ", book$variables[[name]]$level, ")")
+      )
     }
-    if (rule$settings$to <= rule$settings$from) say(c(path, "to"), "the last rank must be above the first")
+    if (rule$settings$to <= rule$settings$from) say(
+      c(path, "to"), "the last rank must be above the first"
+    )
     if (length(rule$reads) < 2) say(c(path, "of"), "needs at least two items")
     rule
   },
@@ -31,8 +38,14 @@ rule_ranks <- new_rule(
       tie <- tie | times > 1
       hole <- hole | (times == 0 & !is.na(last) & last > rank)
     }
-    found <- c("with a rank given twice" = sum(tie), "with a rank skipped" = sum(hole), "with something else than a rank" = sum(outside))
-    list(rows = which(tie | hole | outside), more = paste(grouped(found[found > 0]), names(found)[found > 0], collapse = ", "))
+    found <- c(
+      "with a rank given twice" = sum(tie), "with a rank skipped" = sum(hole),
+      "with something else than a rank" = sum(outside)
+    )
+    list(
+      rows = which(tie | hole | outside),
+      more = paste(grouped(found[found > 0]), names(found)[found > 0], collapse = ", ")
+    )
   },
   sentence = function(rule, book) paste0(some_of(rule$items, 8), " must hold each rank from ",
     rule$settings$from, " to ", rule$settings$to, " once")

@@ -34,29 +34,51 @@
 #' @examples
 #' examine_scales(demo_project(tempfile()))
 #' @export
-examine_scales <- function(codebook, scales = NULL, use = c("complete", "pairwise"), by_wave = TRUE, thresholds = list(), exports = list()) {
+examine_scales <- function(
+  codebook, scales = NULL, use = c("complete", "pairwise"), by_wave = TRUE, thresholds = list(),
+  exports = list()
+) {
   keep_own_options()
   use <- match.arg(use)
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
   known <- names(Filter(is_score, book$variables))
-  for (name in setdiff(scales, known)) stop_mavik("build_error", "`", name, "` is not a score of this codebook", did_you_mean(name, known))
+  for (name in setdiff(scales, known)) stop_mavik(
+    "build_error", "`", name, "` is not a score of this codebook", did_you_mean(name, known)
+  )
   chosen <- if (is.null(scales)) known else scales
   hidden <- intersect(chosen, private_variables(book))
-  if (length(hidden) > 0 && !is.null(scales)) stop_mavik("build_error", "`", hidden[1], "` is private: nothing is shown of it")
+  if (length(hidden) > 0 && !is.null(scales)) stop_mavik(
+    "build_error", "`", hidden[1], "` is private: nothing is shown of it"
+  )
   chosen <- setdiff(chosen, hidden)
   # Nothing is shown of private items, so a score of them is not looked into.
   chosen <- Filter(function(name) !any(items_of_score(book$variables[[name]],
     book) %in% private_variables(book)), chosen)
   limits <- limits_of(thresholds)
-  study <- study_with(codebook, unique(c(chosen, unlist(book$uses[chosen]), unlist(lapply(book$variables[chosen], items_of_score, book = book)))), exports)
+  study <- study_with(
+    codebook,
+    unique(c(
+      chosen, unlist(book$uses[chosen]),
+      unlist(lapply(book$variables[chosen], items_of_score, book = book))
+    )),
+    exports
+  )
   rows <- rows_retained(study)
   waves <- names(study$book$waves)
   found <- unlist(lapply(chosen, function(name) c(
     list(examine_scale(study, name, rows, use, limits, "")),
-    if (by_wave && length(waves) > 1) lapply(waves, function(wave) examine_scale(study, name, rows[study$records$wave[rows] == wave], use, limits, wave))
+    if (by_wave && length(waves) > 1) lapply(
+      waves,
+      function(wave) examine_scale(
+        study, name, rows[study$records$wave[rows] == wave], use, limits, wave
+      )
+    )
   )), recursive = FALSE)
   found <- Filter(Negate(is.null), found)
-  structure(list(title = study$book$study$title, scales = found, use = use, thresholds = limits), class = "mavik_scales")
+  structure(
+    list(title = study$book$study$title, scales = found, use = use, thresholds = limits),
+    class = "mavik_scales"
+  )
 }
 
 scale_limits <- list(negative = 0, floor_ceiling = 0.15, blank = 0.2, weak = 0.2)
@@ -80,22 +102,37 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   variable <- book$variables[[name]]
   items <- items_of_score(variable, book)
   # An item that was not asked in a wave is no part of the scale there.
-  if (nzchar(wave)) items <- items[vapply(book$variables[items], function(item) wave %in% waves_asked(item, book), TRUE)]
+  if (nzchar(wave)) items <- items[vapply(
+    book$variables[items], function(item) wave %in% waves_asked(item, book), TRUE
+  )]
   if (length(items) == 0) return(NULL)
-  moments <- scale_moments(unname(as.list(study$data[items])), turned_by(variable, items, book), rows)
+  moments <- scale_moments(
+    unname(as.list(study$data[items])), turned_by(variable, items, book), rows
+  )
   if (use == "pairwise") {
-    inputs <- lapply(with_names(items, items), function(item) list(value = study$data[[item]][rows]))
+    inputs <- lapply(
+      with_names(items, items), function(item) list(value = study$data[[item]][rows])
+    )
     scored <- do.call(cbind, scored_items(variable, items, inputs, book))
-    moments$covariance <- if (length(rows) > 1) suppressWarnings(stats::cov(scored, use = "pairwise.complete.obs")) else moments$covariance
+    moments$covariance <- if (length(rows) > 1) suppressWarnings(stats::cov(
+      scored, use = "pairwise.complete.obs"
+    )) else moments$covariance
     moments$complete <- min(crossprod(!is.na(scored)))
   }
   value <- study$data[[name]][rows]
   out <- c(
     list(scale = name, label = paste0(variable$label, ""), wave = wave, use = use,
-      n = moments$complete, k = length(items), score = score_statistics(value), possible = as.numeric(variable$possible), floor_ceiling = floor_ceiling_shares(value, variable$possible)),
-    hang_together(moments$covariance, moments$complete), list(split_half = split_half(moments$covariance), items = item_statistics(items, variable, moments, study, rows), answers = item_answers(items, study, rows))
+      n = moments$complete, k = length(items), score = score_statistics(value),
+      possible = as.numeric(variable$possible),
+      floor_ceiling = floor_ceiling_shares(value, variable$possible)),
+    hang_together(moments$covariance, moments$complete), list(
+      split_half = split_half(moments$covariance),
+      items = item_statistics(items, variable, moments, study, rows),
+      answers = item_answers(items, study, rows)
+    )
   )
-  out$straightlined <- if (length(variable$settings$reversed) > 0 && length(items) > 2) moments$straightlined else NA
+  out$straightlined <- if (length(variable$settings$reversed) > 0 && length(items) > 2)
+    moments$straightlined else NA
   out$warnings <- scale_warnings(out, variable, book, limits)
   out
 }
@@ -105,7 +142,10 @@ score_statistics <- function(value) {
   if (length(x) == 0) return(c(n = 0, mean = NA, sd = NA, min = NA, max = NA, skew = NA))
   centred <- x - mean(x)
   spread <- mean(centred^2)
-  c(n = length(x), mean = mean(x), sd = if (length(x) > 1) stats::sd(x) else NA, min = min(x), max = max(x), skew = if (spread > 0) mean(centred^3) / spread^1.5 else NA)
+  c(
+    n = length(x), mean = mean(x), sd = if (length(x) > 1) stats::sd(x) else NA, min = min(x),
+    max = max(x), skew = if (spread > 0) mean(centred^3) / spread^1.5 else NA
+  )
 }
 
 floor_ceiling_shares <- function(value, range) {
@@ -117,7 +157,10 @@ floor_ceiling_shares <- function(value, range) {
 # Coefficients of a covariance matrix.
 hang_together <- function(covariance, n) {
   k <- ncol(covariance)
-  none <- list(alpha = NA_real_, alpha_low = NA_real_, alpha_high = NA_real_, alpha_standard = NA_real_, mean_r = NA_real_, omega = NA_real_)
+  none <- list(
+    alpha = NA_real_, alpha_low = NA_real_, alpha_high = NA_real_, alpha_standard = NA_real_,
+    mean_r = NA_real_, omega = NA_real_
+  )
   if (k < 2 || anyNA(covariance) || any(diag(covariance) <= 0) || sum(covariance) <= 0) return(none)
   alpha <- k / (k - 1) * (1 - sum(diag(covariance)) / sum(covariance))
   correlation <- stats::cov2cor(covariance)
@@ -136,7 +179,10 @@ hang_together <- function(covariance, n) {
 # One factor; below three items it cannot be told, and it may not be found.
 omega_of <- function(covariance, n) {
   if (ncol(covariance) < 3 || n < 5) return(NA_real_)
-  fit <- tryCatch(suppressWarnings(stats::factanal(covmat = list(cov = covariance, n.obs = n), factors = 1)), error = function(e) NULL)
+  fit <- tryCatch(
+    suppressWarnings(stats::factanal(covmat = list(cov = covariance, n.obs = n), factors = 1)),
+    error = function(e) NULL
+  )
   if (is.null(fit)) return(NA_real_)
   size <- sqrt(diag(covariance))
   common <- sum(fit$loadings[, 1] * size)^2
@@ -160,18 +206,27 @@ item_statistics <- function(items, variable, moments, study, rows) {
   with_total <- rowSums(covariance)
   own <- diag(covariance)
   rest <- sum(covariance) - 2 * with_total + own
-  alpha_without <- vapply(seq_len(k), function(at) if (k < 3) NA_real_ else hang_alpha(covariance[-at, -at, drop = FALSE]), 0)
+  alpha_without <- vapply(
+    seq_len(k),
+    function(at) if (k < 3) NA_real_ else hang_alpha(covariance[-at, -at, drop = FALSE]), 0
+  )
   data.frame(
-    item = items, label = vapply(study$book$variables[items], function(one) paste0(one$label, ""), "", USE.NAMES = FALSE), reversed = items %in% variable$settings$reversed,
+    item = items, label = vapply(
+      study$book$variables[items], function(one) paste0(one$label, ""), "", USE.NAMES = FALSE
+    ), reversed = items %in% variable$settings$reversed,
     n = moments$n, mean = moments$mean, sd = moments$sd,
-    item_rest = ifelse(k > 1 & !is.na(own) & own > 0 & rest > 0, (with_total - own) / sqrt(pmax(own * rest, 0)), NA), alpha_without = alpha_without,
+    item_rest = ifelse(
+      k > 1 & !is.na(own) & own > 0 & rest > 0, (with_total - own) / sqrt(pmax(own * rest, 0)), NA
+    ), alpha_without = alpha_without,
     blank = vapply(items, function(item) blank_share(study, item, rows), 0), row.names = NULL
   )
 }
 
 hang_alpha <- function(covariance) {
   k <- ncol(covariance)
-  if (anyNA(covariance) || sum(covariance) <= 0) NA_real_ else k / (k - 1) * (1 - sum(diag(covariance)) / sum(covariance))
+  if (anyNA(covariance) || sum(covariance) <= 0) NA_real_ else k / (k - 1) * (
+    1 - sum(diag(covariance)) / sum(covariance)
+  )
 }
 
 # Gaps among those who were asked the item.
@@ -187,8 +242,12 @@ blank_share <- function(study, item, rows) {
 item_answers <- function(items, study, rows) {
   variables <- study$book$variables[items]
   codes <- all_codes(variables[[1]])
-  same <- is_coded(variables[[1]]) && length(codes) > 0 && length(codes) <= 15 && all(vapply(variables, function(one) is_coded(one) && identical(all_codes(one), codes), TRUE))
+  same <- is_coded(variables[[1]]) && length(codes) > 0 && length(codes) <= 15 && all(vapply(
+    variables, function(one) is_coded(one) && identical(all_codes(one), codes), TRUE
+  ))
   if (!same) return(NULL)
-  counts <- vapply(items, function(item) count_whole(study$data[[item]][rows], codes), integer(length(codes)))
+  counts <- vapply(
+    items, function(item) count_whole(study$data[[item]][rows], codes), integer(length(codes))
+  )
   list(codes = codes, labels = label_of(variables[[1]], codes), counts = t(counts))
 }

@@ -3,7 +3,9 @@ screen_unanswered <- new_screen(
   example = "opened_only: {unanswered: [belong, practice]}",
   value = field("texts", "blocks and variables of which nothing is answered", "[belong, practice]"),
   makes = function(screen, book, say) {
-    screen$reads <- screen$counts <- spread_names(screen$settings, c(screen$path, "unanswered"), book, say)
+    screen$reads <- screen$counts <- spread_names(
+      screen$settings, c(screen$path, "unanswered"), book, say
+    )
     screen
   },
   compute = function(screen, inputs, state, book, n) {

@@ -11,7 +11,9 @@ stop_mavik <- function(class, ..., facts = list()) {
 signal_progress <- function(step, what = "", done = NULL, total = NULL) {
   signalCondition(structure(
     class = c("mavik_progress", "condition"),
-    list(message = paste(step, what), call = NULL, step = step, what = what, done = done, total = total)
+    list(
+      message = paste(step, what), call = NULL, step = step, what = what, done = done, total = total
+    )
   ))
   invisible()
 }
@@ -29,12 +31,16 @@ keep_own_options <- function(frame = parent.frame()) {
 # What a person should know of the work, beside its result.
 signal_notice <- function(...) {
   text <- visible_controls(paste0(...))
-  signalCondition(structure(class = c("mavik_notice", "condition"), list(message = text, call = NULL)))
+  signalCondition(structure(
+    class = c("mavik_notice", "condition"), list(message = text, call = NULL)
+  ))
   invisible(text)
 }
 
 # Where something stands: `raw/spring.csv:1204`.
-at_line <- function(file, line = NULL) if (is.null(line)) file else paste0(file, ":", number_to_text(line))
+at_line <- function(file, line = NULL) if (is.null(line)) file else paste0(
+  file, ":", number_to_text(line)
+)
 
 # "a, b and 3 more": what a message names of a long list.
 some_of <- function(x, most = 5, quote = TRUE) {
@@ -50,4 +56,6 @@ count_of <- function(n, one, many = paste0(one, "s")) {
   paste(grouped(n), if (n == 1) one else many)
 }
 
-lines_of <- function(lines) paste(if (length(lines) == 1) "line" else "lines", some_of(number_to_text(lines), 8, quote = FALSE))
+lines_of <- function(lines) paste(
+  if (length(lines) == 1) "line" else "lines", some_of(number_to_text(lines), 8, quote = FALSE)
+)

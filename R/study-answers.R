@@ -4,8 +4,15 @@ decode_answers <- function(inputs, book, records, placed) {
   offsets <- cumsum(c(0L, vapply(inputs, function(input) input$facts$records, 0L)))
   reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
   who <- if (length(placed$of) > 0) paste(records$wave, ids_of(records), sep = "\r")
-  touched <- lapply(placed$of, function(sheet) which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r")))
-  parts <- lapply(seq_along(inputs), function(at) decode_export(inputs[[at]], book$exports[[names(inputs)[at]]], reading, book, offsets[at], touched))
+  touched <- lapply(
+    placed$of, function(sheet) which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
+  )
+  parts <- lapply(
+    seq_along(inputs),
+    function(at) decode_export(
+      inputs[[at]], book$exports[[names(inputs)[at]]], reading, book, offsets[at], touched
+    )
+  )
   problems <- placed$problems
   values <- ledger <- found <- contradicted <- list()
   for (name in names(reading)) {
@@ -15,23 +22,38 @@ decode_answers <- function(inputs, book, records, placed) {
     mine <- unlist(lapply(parts, function(part) part$rest[[name]]), recursive = FALSE)
     ledger <- c(ledger, unlist(lapply(mine, `[[`, "ledger"), recursive = FALSE))
     found <- c(found, unlist(lapply(mine, `[[`, "findings"), recursive = FALSE))
-    for (part in mine) for (rule in names(part$contradicted)) contradicted[[rule]][[name]] <- c(contradicted[[rule]][[name]], part$contradicted[[rule]])
+    for (part in mine) for (rule in names(part$contradicted)) contradicted[[rule]][[name]] <- c(
+      contradicted[[rule]][[name]], part$contradicted[[rule]]
+    )
     if (is.null(placed$of[[name]])) next
     texts <- do.call(rbind, lapply(parts, function(part) part$texts[[name]]))
-    fixed <- correct_answer(values[[name]], reading[[name]], placed$of[[name]], records, book, function(rows) texts[match(rows, texts$row), ])
+    fixed <- correct_answer(
+      values[[name]], reading[[name]], placed$of[[name]], records, book,
+      function(rows) texts[match(rows, texts$row), ]
+    )
     values[[name]] <- fixed$column
     ledger <- c(ledger, fixed$ledger)
     problems <- c(problems, fixed$problems)
   }
-  if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"), facts = list(problems = problems))
-  alone <- unlist(lapply(seq_along(inputs), function(at) parallel_findings(inputs[[at]], offsets[at], book)), recursive = FALSE)
-  list(values = values, ledger = ledger, findings = c(alone, merge_findings(found)), contradicted = contradicted)
+  if (length(problems) > 0) stop_mavik(
+    "build_error", paste(problems, collapse = "\n"), facts = list(problems = problems)
+  )
+  alone <- unlist(
+    lapply(seq_along(inputs), function(at) parallel_findings(inputs[[at]], offsets[at], book)),
+    recursive = FALSE
+  )
+  list(
+    values = values, ledger = ledger, findings = c(alone, merge_findings(found)),
+    contradicted = contradicted
+  )
 }
 
 # All answers of one export: decoded columns, the rest of what decoding tells, and
 # the raw texts of what is corrected.
 decode_export <- function(input, export, reading, book, offset, touched) {
-  signal_progress("decode", export$name, match(export$name, names(book$exports)), length(book$exports))
+  signal_progress(
+    "decode", export$name, match(export$name, names(book$exports)), length(book$exports)
+  )
   input <- with_cells(input)
   pending <- table(unlist(lapply(reading, columns_in, export = export)))
   out <- list(columns = list(), rest = list(), texts = list())
@@ -40,7 +62,9 @@ decode_export <- function(input, export, reading, book, offset, touched) {
     part <- decode_input(reading[[name]], input, export, book, offset, touched[[name]])
     out$columns[[name]] <- part$column
     out$rest[[name]] <- lapply(part$parts, `[`, c("ledger", "findings", "contradicted"))
-    if (!is.null(touched[[name]])) out$texts[[name]] <- source_texts(touched[[name]], reading[[name]], input, export, offset)
+    if (!is.null(touched[[name]])) out$texts[[name]] <- source_texts(
+      touched[[name]], reading[[name]], input, export, offset
+    )
     for (column in columns_in(reading[[name]], export)) {
       pending[[column]] <- pending[[column]] - 1L
       if (pending[[column]] == 0L) input <- let_go(input, column)
@@ -56,7 +80,9 @@ decode_input <- function(variable, input, export, book, offset, touched) {
   if (is_absent(version)) return(list(column = absent_column_of(variable, n, book)))
   roles <- ways()[[version$way]]$reads(version)
   parts <- lapply(with_names(names(roles), names(roles)), function(role) {
-    part <- decode_column(source_of(version, roles[[role]], input, export), version, book, offset, touched, role)
+    part <- decode_column(
+      source_of(version, roles[[role]], input, export), version, book, offset, touched, role
+    )
     against <- contradictions(version, roles[[role]], input, export, book, offset, role)
     part$findings <- c(part$findings, against$findings)
     part$contradicted <- against$rows
@@ -74,14 +100,18 @@ shift_rows <- function(entry, by) {
 }
 
 absent_column_of <- function(variable, n, book) {
-  none <- if (variable$storage == "text") NA_character_ else if (variable$storage %in% c("coded", "set")) NA_integer_ else NA_real_
+  none <- if (variable$storage == "text") NA_character_ else if (variable$storage %in% c(
+    "coded", "set"
+  )) NA_integer_ else NA_real_
   list(value = rep(none, n), reason = rep(reason_id(book, "not_in_wave"), n))
 }
 
 # The raw text of those rows that are in this export, and the file it was read from.
 source_texts <- function(rows, variable, input, export, offset) {
   here <- rows[rows > offset & rows <= offset + input$facts$records]
-  out <- data.frame(row = here, text = rep("", length(here)), export = rep(export$name, length(here)))
+  out <- data.frame(
+    row = here, text = rep("", length(here)), export = rep(export$name, length(here))
+  )
   columns <- columns_in(variable, export)
   if (length(columns) == 0 || length(here) == 0) return(out)
   source <- source_of(version_in(variable, export), columns[[1]], input, export)

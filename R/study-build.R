@@ -72,7 +72,12 @@ build_book <- function(book, exports = list(), digests = FALSE) {
 # From matched inputs on, whether they hold all records or those of one person.
 study_of <- function(inputs, book, sheet, digests) {
   book <- with_fresh_sets(book)
-  facts <- unlist(lapply(inputs, function(input) c(list(input$facts), lapply(unname(input$parallels), `[[`, "facts"))), recursive = FALSE)
+  facts <- unlist(
+    lapply(
+      inputs, function(input) c(list(input$facts), lapply(unname(input$parallels), `[[`, "facts"))
+    ),
+    recursive = FALSE
+  )
   facts <- facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
   records <- bind_records(lapply(inputs, `[[`, "records"))
   erased <- erased_records(inputs, book, records, sheet)
@@ -80,12 +85,15 @@ study_of <- function(inputs, book, sheet, digests) {
     inputs <- drop_records(inputs, erased$rows)
     records <- lapply(records, `[`, -erased$rows)
   }
-  columns <- decode_answers(inputs, book, records, place_corrections(sheet, records, book, erased$keys))
+  columns <- decode_answers(
+    inputs, book, records, place_corrections(sheet, records, book, erased$keys)
+  )
   for (name in names(inputs)) inputs[[name]]["columns"] <- list(NULL)
   rows <- rows_of_records(records, book)
   rows$contradicted <- columns$contradicted
   settled <- settle_answers(columns$values, book, rows, records)
-  screened <- if (is.null(settled$screened)) screen_step(settled, book, records, columns$values)$screened else settled$screened
+  screened <- if (is.null(settled$screened))
+    screen_step(settled, book, records, columns$values)$screened else settled$screened
   disposition <- disposition_of(screened$dropped, columns$values, settled, book, rows$n)
   values <- with_disposition(settled$values, disposition, book)
   # What is not looked at again is let go before the result is put together.
@@ -95,7 +103,8 @@ study_of <- function(inputs, book, sheet, digests) {
   findings <- c(
     lookup_findings(values, book, length(erased$rows) > 0),
     all_gap_findings(values, book, rows$n),
-    unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, retained), columns$findings, settled$findings, screened$findings,
+    unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, retained),
+    columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, rows$n, erased$counts)
   )
   book$variables <- lapply(book$variables, fill_question, inputs = inputs, book = book)
@@ -105,9 +114,13 @@ study_of <- function(inputs, book, sheet, digests) {
   study <- structure(
     list(
       data = data, reasons = reasons, records = records, codebook = book$document,
-      findings = findings, ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
-      asked = lapply(inputs, function(input) input[c("names", "questions")]), inputs = facts, sheets = sheet_facts(book, digests), book = book,
-      retained = if (!all(retained)) which(retained), disposition = disposition, screens = screened$met, erased = erased$counts,
+      findings = findings, ledger = c(
+        columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)
+      ),
+      asked = lapply(inputs, function(input) input[c("names", "questions")]), inputs = facts,
+      sheets = sheet_facts(book, digests), book = book,
+      retained = if (!all(retained)) which(retained), disposition = disposition,
+      screens = screened$met, erased = erased$counts,
       skips = settled$skips, checked = settled$rules, purged = erased$keys
     ),
     class = "mavik_study"
@@ -126,11 +139,16 @@ reasons_of <- function(values, book, n) {
     values[name] <- list(NULL)
     let_go_after(n)
   }
-  structure(reasons, class = "data.frame", row.names = .set_row_names(n), names = as.character(names(reasons)))
+  structure(
+    reasons, class = "data.frame", row.names = .set_row_names(n),
+    names = as.character(names(reasons))
+  )
 }
 
 check_study_class <- function(study) {
-  if (!inherits(study, "mavik_study")) stop_mavik("error", "`study` must be a study, as build_study() returns it")
+  if (!inherits(study, "mavik_study")) stop_mavik(
+    "error", "`study` must be a study, as build_study() returns it"
+  )
 }
 
 locate_exports <- function(book, frames) {
@@ -139,19 +157,37 @@ locate_exports <- function(book, frames) {
   }
   unknown <- setdiff(names(frames), names(book$exports))
   if (length(unknown) > 0) {
-    stop_mavik("build_error", "`", unknown[1], "` is not an export of the codebook", did_you_mean(unknown[1], names(book$exports)))
+    stop_mavik(
+      "build_error", "`", unknown[1], "` is not an export of the codebook",
+      did_you_mean(unknown[1], names(book$exports))
+    )
   }
   exports <- unlist(lapply(unname(book$exports), function(export) {
-    if (is.null(frames[[export$name]]) && is_pattern(export$file)) one_a_file(export, book) else list(export)
+    if (is.null(frames[[export$name]]) && is_pattern(export$file)) one_a_file(export, book) else
+      list(export)
   }), recursive = FALSE)
-  files <- vapply(exports, function(export) if (is.null(frames[[export$name]]) && is_text(export$file)) paste(export$file, export$sheet) else NA_character_, "")
+  files <- vapply(
+    exports,
+    function(export) if (is.null(frames[[export$name]]) && is_text(export$file)) paste(
+      export$file, export$sheet
+    ) else NA_character_,
+    ""
+  )
   twice <- which(duplicated(files) & !is.na(files))
-  if (length(twice) > 0) stop_mavik("build_error", "exports > ", exports[[twice[1]]]$entry, ": ", exports[[twice[1]]]$file, " is read by `", exports[[match(files[twice[1]], files)]]$entry, "` already: its records would count twice")
+  if (length(twice) > 0) stop_mavik(
+    "build_error", "exports > ", exports[[twice[1]]]$entry, ": ", exports[[twice[1]]]$file,
+    " is read by `", exports[[match(files[twice[1]], files)]]$entry,
+    "` already: its records would count twice"
+  )
   lapply(with_names(exports, vapply(exports, `[[`, "", "name")), function(export) {
     export$source <- frames[[export$name]]
-    export$shown <- if (is.null(export$source)) export$file else paste0("data frame `", export$name, "`")
+    export$shown <- if (is.null(export$source)) export$file else paste0(
+      "data frame `", export$name, "`"
+    )
     if (is.null(export$source)) {
-      if (is.null(export$file)) stop_mavik("build_error", "exports > ", export$name, ": `file` is missing, and no data frame was given")
+      if (is.null(export$file)) stop_mavik(
+        "build_error", "exports > ", export$name, ": `file` is missing, and no data frame was given"
+      )
       export$source <- export_path(export, book)
     } else {
       export$heading <- "names"
@@ -174,7 +210,9 @@ one_a_file <- function(export, book) {
 # The files of an export, as the codebook writes them.
 export_files <- function(export, book) {
   if (!is_pattern(export$file)) return(export$file)
-  found <- sort_c(list.files(dirname(export_path(export, book)), utils::glob2rx(basename(export$file))))
+  found <- sort_c(list.files(
+    dirname(export_path(export, book)), utils::glob2rx(basename(export$file))
+  ))
   found <- found[!grepl("^[.~]", found)]
   if (dirname(export$file) == ".") found else file.path(dirname(export$file), found)
 }
@@ -184,7 +222,9 @@ bind_records <- function(parts) {
   records <- list(wave = bind("wave"), key = bind("key"), id = bind("id"), export = bind("export"),
     line = bind("line"))
   numbered <- is.na(records$key)
-  records$key[numbered] <- number_to_text(stats::ave(seq_along(numbered), records$wave, FUN = seq_along)[numbered])
+  records$key[numbered] <- number_to_text(stats::ave(
+    seq_along(numbered), records$wave, FUN = seq_along
+  )[numbered])
   records$id[is.na(records$id)] <- records$key[is.na(records$id)]
   if (identical(records$id, records$key)) records$id <- NULL
   records
@@ -200,7 +240,8 @@ rows_of_records <- function(records, book) {
 }
 
 with_disposition <- function(values, disposition, book) {
-  for (variable in book$variables) if (is_disposition(variable)) values[[variable$name]] <- new_column(disposition)
+  for (variable in book$variables) if (is_disposition(variable))
+    values[[variable$name]] <- new_column(disposition)
   values[names(book$variables)]
 }
 
@@ -211,19 +252,26 @@ sheet_facts <- function(book, digests) {
     file <- files[[name]]
     path <- export_path(list(file = file), book)
     if (!file.exists(path)) return(NULL)
-    list(sheet = name, file = file, sha256 = if (digests) file_digest(path), bytes = file.size(path))
+    list(
+      sheet = name, file = file, sha256 = if (digests) file_digest(path), bytes = file.size(path)
+    )
   })
 }
 
 # The retained rows, of whatever has one element a row.
 retained_of <- function(x, study) if (is.null(study$retained)) x else x[study$retained]
 
-rows_retained <- function(study) if (is.null(study$retained)) seq_len(nrow(study$data)) else study$retained
+rows_retained <- function(study) if (is.null(study$retained)) seq_len(nrow(study$data)) else
+  study$retained
 
-n_retained <- function(study) if (is.null(study$retained)) nrow(study$data) else length(study$retained)
+n_retained <- function(study) if (is.null(study$retained)) nrow(study$data) else
+  length(study$retained)
 
 data_of <- function(values, book) {
-  data <- lapply(with_names(names(values), names(values)), function(name) value_as_r(book$variables[[name]], values[[name]]$value))
+  data <- lapply(
+    with_names(names(values), names(values)),
+    function(name) value_as_r(book$variables[[name]], values[[name]]$value)
+  )
   if (length(data) == 0) return(data.frame())
   structure(data, class = "data.frame", row.names = .set_row_names(length(data[[1]])))
 }

@@ -1,20 +1,33 @@
 # Conditions over a built study, and its cells as people read them.
 
 named_variables <- function(name, book) {
-  if (name %in% names(book$blocks)) return(c(intersect(name, names(book$variables)), book$blocks[[name]]))
+  if (name %in% names(book$blocks)) return(c(
+    intersect(name, names(book$variables)), book$blocks[[name]]
+  ))
   if (name %in% names(book$variables)) return(name)
-  stop_mavik("build_error", "`", name, "` is not a variable or block of this codebook", did_you_mean(name, c(names(book$variables), names(book$blocks))))
+  stop_mavik(
+    "build_error", "`", name, "` is not a variable or block of this codebook",
+    did_you_mean(name, c(names(book$variables), names(book$blocks)))
+  )
 }
 
 checked_condition <- function(where, book) {
-  condition <- compile_expression(where, book, character(), function(path, message) stop_mavik("build_error", "the condition: ", message))
+  condition <- compile_expression(
+    where, book, character(),
+    function(path, message) stop_mavik("build_error", "the condition: ", message)
+  )
   hidden <- intersect(condition$uses, private_variables(book))
-  if (length(hidden) > 0) stop_mavik("build_error", "the condition reads ", some_of(hidden), ", which is private: nothing is shown of it")
+  if (length(hidden) > 0) stop_mavik(
+    "build_error", "the condition reads ", some_of(hidden),
+    ", which is private: nothing is shown of it"
+  )
   condition
 }
 
 truth_of <- function(condition, study) {
-  columns <- lapply(with_names(condition$uses, condition$uses), function(name) column_of(study, name))
+  columns <- lapply(
+    with_names(condition$uses, condition$uses), function(name) column_of(study, name)
+  )
   evaluate_expression(condition, columns, nrow(study$data))
 }
 

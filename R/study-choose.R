@@ -22,13 +22,23 @@ choose_records <- function(study, waves = NULL, where = NULL) {
   check_study_class(study)
   if (is.null(waves) && is.null(where)) return(study)
   known <- names(study$book$waves)
-  for (wave in setdiff(waves, known)) stop_mavik("build_error", "`", wave, "` is not a wave of this codebook", did_you_mean(wave, known))
+  for (wave in setdiff(waves, known)) stop_mavik(
+    "build_error", "`", wave, "` is not a wave of this codebook", did_you_mean(wave, known)
+  )
   rows <- seq_len(nrow(study$data))
   if (!is.null(waves)) rows <- rows[study$records$wave %in% waves]
-  if (!is.null(where)) rows <- intersect(rows, which(truth_of(checked_condition(where, study$book), study)))
+  if (!is.null(where)) rows <- intersect(
+    rows, which(truth_of(checked_condition(where, study$book), study))
+  )
   retained <- intersect(rows_retained(study), rows)
-  if (length(retained) == 0) stop_mavik("build_error", "the choice leaves no record: nothing would be in the analysis file")
-  study$choice <- list(waves = if (is.null(waves)) NULL else intersect(known, waves), where = if (!is.null(where)) text_squeeze(where), of = n_retained(study), records = length(retained))
+  if (length(retained) == 0) stop_mavik(
+    "build_error", "the choice leaves no record: nothing would be in the analysis file"
+  )
+  study$choice <- list(
+    waves = if (is.null(waves)) NULL else intersect(known, waves),
+    where = if (!is.null(where)) text_squeeze(where), of = n_retained(study),
+    records = length(retained)
+  )
   study$chosen <- rows
   study$retained <- retained
   study
@@ -39,5 +49,6 @@ choice_shown <- function(study) {
   choice <- study$choice
   if (is.null(choice)) return(NULL)
   paste0(grouped(choice$records), " of ", count_of(choice$of, "record"), " retained",
-    if (!is.null(choice$waves)) paste0("; wave ", some_of(choice$waves, 40, quote = FALSE)), if (!is.null(choice$where)) paste0("; where ", choice$where))
+    if (!is.null(choice$waves)) paste0("; wave ", some_of(choice$waves, 40, quote = FALSE)),
+    if (!is.null(choice$where)) paste0("; where ", choice$where))
 }

@@ -7,13 +7,19 @@ read_corrections <- function(book) {
   if (is.null(book$corrections)) return(NULL)
   check_stands(book$corrections, book)
   path <- export_path(list(file = book$corrections), book)
-  raw <- read_raw(path, list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL), book$corrections)
+  raw <- read_raw(
+    path, list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL),
+    book$corrections
+  )
   needed <- c(if (length(book$waves) > 1) "wave", "respondent", "variable", "was", "now")
   odd <- setdiff(raw$names, correction_columns)
   lacking <- setdiff(needed, raw$names)
   if (length(odd) + length(lacking) > 0) {
-    stop_mavik("build_error", at_line(book$corrections, 1), ": ", if (length(lacking) > 0) paste0("lacks the column ", some_of(lacking)),
-      if (length(odd) > 0 && length(lacking) > 0) "; ", if (length(odd) > 0) paste0("`", odd[1], "` is not one of its columns"), ": they are ", some_of(correction_columns, 8),
+    stop_mavik("build_error", at_line(book$corrections, 1), ": ",
+      if (length(lacking) > 0) paste0("lacks the column ", some_of(lacking)),
+      if (length(odd) > 0 && length(lacking) > 0) "; ", if (length(odd) > 0) paste0(
+        "`", odd[1], "` is not one of its columns"
+      ), ": they are ", some_of(correction_columns, 8),
       if (length(raw$names) == 1) "; is it saved with another delimiter than the comma?")
   }
   texts <- lapply(raw$columns, function(column) text_trim(column$cells)[column$index])
@@ -38,19 +44,35 @@ place_corrections <- function(sheet, records, book, gone) {
   unknown <- !wave & !id %in% here
   several <- !is.null(records$id) & id %in% here[duplicated(here)]
   again <- !wave & !variable & !unknown & duplicated(paste(id, sheet$variable, sep = "\r"))
-  problem <- function(at, words) if (any(at)) paste0(at_line(book$corrections, sheet$line[at]), ": ", words(which(at)))
+  problem <- function(at, words) if (any(at)) paste0(
+    at_line(book$corrections, sheet$line[at]), ": ", words(which(at))
+  )
   hidden <- key_is_private(book)
   problems <- c(
     problem(wave, function(at) paste0("`", sheet$wave[at], "` is not a wave of the codebook")),
-    problem(unknown, function(at) paste0(ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[at], "`")), " is not in wave `", sheet$wave[at], "`",
+    problem(unknown,
+      function(at) paste0(
+        ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[at], "`")),
+        " is not in wave `", sheet$wave[at], "`",
       if (!hidden) vapply(sheet$respondent[at],
         function(key) { near <- ids_of(records)[match(text_near(key),
         text_near(ids_of(records)))]; if (is.na(near)) "" else paste0("; did you mean `", near,
         "`?") }, ""))),
-    problem(variable, function(at) paste0("`", sheet$variable[at], "` is not an answer read from cells", vapply(sheet$variable[at], did_you_mean, "", known = known))),
+    problem(
+      variable,
+      function(at) paste0(
+        "`", sheet$variable[at], "` is not an answer read from cells",
+        vapply(sheet$variable[at], did_you_mean, "", known = known)
+      )
+    ),
     problem(several, function(at) paste0("the response number `", sheet$respondent[at],
       "` stands for several records: which is meant nobody can say")),
-    problem(again, function(at) paste0("`", sheet$variable[at], "` of this respondent is corrected twice: keep one line"))
+    problem(
+      again,
+      function(at) paste0(
+        "`", sheet$variable[at], "` of this respondent is corrected twice: keep one line"
+      )
+    )
   )
   good <- sheet[!(wave | variable | unknown | several | again), ]
   list(of = split(good, good$variable), problems = problems)
@@ -66,36 +88,62 @@ correct_answer <- function(column, variable, sheet, records, book, source_at) {
   was <- text_meant(sheet$was[line], source$export, variable, book)
   now <- text_meant(sheet$now[line], source$export, variable, book)
   held <- list(value = column$value[rows], reason = reason_or_none(column)[rows])
-  same <- (!is.na(held$value) & !is.na(was$value) & held$value == was$value) | (is.na(held$value) & is.na(was$value) & was$known & held$reason == was$reason)
+  same <- (!is.na(held$value) & !is.na(was$value) & held$value == was$value) | (
+    is.na(held$value) & is.na(was$value) & was$known & held$reason == was$reason
+  )
   stands <- same | text_fold(source$text) == text_fold(sheet$was[line])
   stale <- setdiff(seq_len(nrow(sheet)), line[stands])
   unread <- unique(line[stands & !now$known])
   hidden <- isTRUE(variable$private)
   problems <- c(
-    if (length(stale) > 0) paste0(at_line(book$corrections, sheet$line[stale]), ": `was` no longer stands: ", variable$name, " holds ",
-      vapply(stale, function(one) if (hidden) masked else paste0("`", held_shown(held, match(one, line), source$text, variable, book), "`"), ""), if (!hidden) paste0(", not `", sheet$was[stale], "`")),
-    if (length(unread) > 0) paste0(at_line(book$corrections, sheet$line[unread]), ": `now`", if (!hidden) paste0(" `", sheet$now[unread], "`"), " is not a value, label, code or reason of ", variable$name)
+    if (length(stale) > 0) paste0(at_line(book$corrections, sheet$line[stale]),
+      ": `was` no longer stands: ", variable$name, " holds ",
+      vapply(
+        stale,
+        function(one) if (hidden) masked else paste0(
+          "`", held_shown(held, match(one, line), source$text, variable, book), "`"
+        ),
+        ""
+      ), if (!hidden) paste0(", not `", sheet$was[stale], "`")),
+    if (length(unread) > 0) paste0(
+      at_line(book$corrections, sheet$line[unread]), ": `now`",
+      if (!hidden) paste0(" `", sheet$now[unread], "`"),
+      " is not a value, label, code or reason of ", variable$name
+    )
   )
   use <- which(stands & now$known)
-  entries <- correction_entries(rows[use], lapply(held, `[`, use), lapply(now, `[`, use), sheet[line[use], ], variable, book)
+  entries <- correction_entries(
+    rows[use], lapply(held, `[`, use), lapply(now, `[`, use), sheet[line[use], ], variable, book
+  )
   reason <- reason_or_none(column)
   reason[rows[use]] <- now$reason[use]
   column$value[rows[use]] <- now$value[use]
-  list(column = new_column(column$value, reason), ledger = entries, problems = problems, rows = rows[use])
+  list(
+    column = new_column(column$value, reason), ledger = entries, problems = problems,
+    rows = rows[use]
+  )
 }
 
 held_shown <- function(held, at, text, variable, book) {
-  if (!is.na(held$value[at])) return(if (is_coded(variable)) label_of(variable, held$value[at]) else value_text(variable, held$value[at]))
+  if (!is.na(held$value[at])) return(if (is_coded(variable)) label_of(variable, held$value[at]) else
+    value_text(variable, held$value[at]))
   if (nzchar(text[at])) text[at] else book$reasons$label[held$reason[at]]
 }
 
 # A raw text, a label, a code or a reason as value and reason; `known` where it is one.
 text_meant <- function(texts, exports, variable, book) {
-  out <- list(value = if (variable$storage == "text") rep(NA_character_, length(texts)) else rep(NA_real_, length(texts)), reason = integer(length(texts)), known = logical(length(texts)))
+  out <- list(
+    value = if (variable$storage == "text") rep(NA_character_, length(texts)) else rep(
+      NA_real_, length(texts)
+    ),
+    reason = integer(length(texts)), known = logical(length(texts))
+  )
   for (export in unique(exports)) {
     at <- which(exports == export)
     version <- version_in(variable, book$exports[[export]])
-    decoded <- decode_cells(texts[at], if (is_absent(version)) variable else version, book$exports[[export]], book)
+    decoded <- decode_cells(
+      texts[at], if (is_absent(version)) variable else version, book$exports[[export]], book
+    )
     out$value[at] <- decoded$value
     out$reason[at] <- decoded$reason
     out$known[at] <- decoded$kind != "unlisted"
@@ -107,7 +155,9 @@ text_meant <- function(texts, exports, variable, book) {
     out$known[open] <- !is.na(code)
   }
   reason <- match(texts, book$reasons$name)
-  if (variable$storage != "text") reason <- ifelse(is.na(reason), match(text_fold(texts), text_fold(book$reasons$label)), reason)
+  if (variable$storage != "text") reason <- ifelse(
+    is.na(reason), match(text_fold(texts), text_fold(book$reasons$label)), reason
+  )
   named <- !is.na(reason) & (!out$known | variable$storage == "text")
   out$value[named] <- NA
   out$reason[named] <- reason[named]
@@ -120,11 +170,19 @@ text_meant <- function(texts, exports, variable, book) {
 correction_entries <- function(rows, held, now, lines, variable, book) {
   gap <- function(reason) ifelse(reason > 0L, book$reasons$name[pmax(reason, 1L)], "")
   shown <- function(value) ifelse(is.na(value), "", value_text(variable, value))
-  by <- ifelse(nzchar(lines$who) & nzchar(lines$date), paste0(lines$who, ", ", lines$date), paste0(lines$who, lines$date))
-  note <- ifelse(nzchar(by) & nzchar(lines$note), paste0(by, ": ", lines$note), paste0(by, lines$note))
+  by <- ifelse(
+    nzchar(lines$who) & nzchar(lines$date), paste0(lines$who, ", ", lines$date),
+    paste0(lines$who, lines$date)
+  )
+  note <- ifelse(
+    nzchar(by) & nzchar(lines$note), paste0(by, ": ", lines$note), paste0(by, lines$note)
+  )
   lapply(unname(split(seq_along(rows), paste(held$reason, now$reason))), function(at) {
     was <- distinct_of(shown(held$value[at]))
     set <- distinct_of(shown(now$value[at]))
-    new_entry("corrected", variable$name, "corrections", rows[at], was$value, was$index, set$value, set$index, gap(held$reason[at[1]]), gap(now$reason[at[1]]), note[at])
+    new_entry(
+      "corrected", variable$name, "corrections", rows[at], was$value, was$index, set$value,
+      set$index, gap(held$reason[at[1]]), gap(now$reason[at[1]]), note[at]
+    )
   })
 }

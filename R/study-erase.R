@@ -27,7 +27,11 @@ erased_records <- function(inputs, book, records, sheet) {
   name <- screened$dropped
   of_person <- name[spoken][match(person, person[spoken])]
   gone <- sort(unique(c(met, also)))
-  by <- ifelse(gone %in% met, ifelse(name[gone] %in% erase, name[gone], first_erase(gone, screened$met, erase)), of_person[gone])
+  by <- ifelse(
+    gone %in% met,
+    ifelse(name[gone] %in% erase, name[gone], first_erase(gone, screened$met, erase)),
+    of_person[gone]
+  )
   counts <- table(factor(by, erase))
   list(rows = gone, counts = counts[counts > 0], keys = data.frame(wave = records$wave[gone],
     key = records$key[gone], id = ids_of(records)[gone]))
@@ -38,7 +42,8 @@ said_so <- function(rows, dropped, settled, book) {
   out <- logical(length(rows))
   for (name in unique(stats::na.omit(dropped[rows]))) {
     here <- which(dropped[rows] == name)
-    for (column in settled$values[book$screens[[name]]$reads]) out[here] <- out[here] | !is.na(column$value[rows[here]])
+    for (column in settled$values[book$screens[[name]]$reads]) out[here] <- out[here] |
+      !is.na(column$value[rows[here]])
   }
   out
 }
@@ -78,12 +83,16 @@ drop_records <- function(inputs, gone) {
     input$records <- lapply(input$records, `[`, keep)
     if (!is.null(input$record)) input$record <- input$record[keep]
     if (is.null(input$parked)) input$columns <- lapply(input$columns, keep_cells, keep = keep)
-    else input$keep <- if (is.null(input$keep)) keep else replace(input$keep, which(input$keep), keep)
+    else input$keep <- if (is.null(input$keep)) keep else replace(
+      input$keep, which(input$keep), keep
+    )
     input$parallels <- lapply(input$parallels, function(parallel) {
       parallel$map <- parallel$map[keep]
       parallel$alone$here <- match(intersect(parallel$alone$here, which(keep)), which(keep))
       parallel$cut <- TRUE
-      if (is.null(parallel$parked)) parallel$columns <- lapply(parallel$columns, mapped_cells, map = parallel$map)
+      if (is.null(parallel$parked)) parallel$columns <- lapply(
+        parallel$columns, mapped_cells, map = parallel$map
+      )
       parallel
     })
     input$facts$records <- sum(keep)

@@ -24,14 +24,24 @@ findings <- function(study) {
   column <- function(name, none) vapply(found, function(one) one[[name]], none)
   who <- respondents_shown(study)
   out <- data.frame(
-    level = factor(column("level", ""), c("error", "warning", "note")), kind = column("kind", ""), variable = column("variable", ""),
+    level = factor(column("level", ""), c("error", "warning", "note")), kind = column("kind", ""),
+    variable = column("variable", ""),
     written = column("written", ""), count = as.integer(column("count", 0)),
-    examples = vapply(found, function(one) paste(who(if (is.null(study$chosen)) one$rows else intersect(one$rows, study$chosen)), collapse = "; "), ""),
+    examples = vapply(
+      found,
+      function(one) paste(
+        who(if (is.null(study$chosen)) one$rows else intersect(one$rows, study$chosen)),
+        collapse = "; "
+      ),
+      ""
+    ),
     path = column("path", ""), message = column("message", "")
   )
   out <- accept_findings(out, study$book)
   place <- match(out$variable, names(study$book$variables), nomatch = 0L)
-  out <- out[order(nzchar(out$accepted), out$level, place, out$kind, -out$count, out$written, method = "radix"), ]
+  out <- out[order(
+    nzchar(out$accepted), out$level, place, out$kind, -out$count, out$written, method = "radix"
+  ), ]
   out$level <- as.character(out$level)
   rownames(out) <- NULL
   out
@@ -55,8 +65,11 @@ accept_findings <- function(out, book) {
   unmet <- book$accepted[spent]
   said <- function(key) vapply(unmet, function(entry) paste0(entry[[key]], ""), "")
   rbind(out, data.frame(
-    level = factor("note", levels(out$level)), kind = "accepted_unmatched", variable = said("variable"), written = said("written"), count = 1L, examples = "",
-    path = paste0("accepted > ", which(spent)), message = paste0("no finding of kind `", said("kind"), "` fits this entry any more: take it out"), accepted = ""
+    level = factor("note", levels(out$level)), kind = "accepted_unmatched",
+    variable = said("variable"), written = said("written"), count = 1L, examples = "",
+    path = paste0("accepted > ", which(spent)), message = paste0(
+      "no finding of kind `", said("kind"), "` fits this entry any more: take it out"
+    ), accepted = ""
   ))
 }
 
@@ -76,7 +89,9 @@ private_variables <- function(book) {
 # How respondents are named in what is written: by key, or by their address.
 respondents_shown <- function(study) {
   if (!key_is_private(study$book)) return(function(rows) study$records$key[rows])
-  function(rows) if (length(rows) == 0) character() else at_line(study$records$export[rows], study$records$line[rows])
+  function(rows) if (length(rows) == 0) character() else at_line(
+    study$records$export[rows], study$records$line[rows]
+  )
 }
 
 # The one pattern that all fit which fit any; NULL where day and month could be
@@ -94,7 +109,8 @@ zone_findings <- function(counts, decoded, raw, variable, rows_of) {
   read <- !is.na(decoded$value) & counts > 0
   if (is.null(decoded$zone) || !any(decoded$zone & read) || all(decoded$zone[read])) return(list())
   at <- which(read & !decoded$zone)
-  list(new_finding("warning", "mixed_time_zones", variable$name, raw$cells[at[1]], sum(counts[at]), rows_of(at[1]), variable$path,
+  list(new_finding("warning", "mixed_time_zones", variable$name, raw$cells[at[1]], sum(counts[at]),
+    rows_of(at[1]), variable$path,
     "some cells name a time zone, others do not: these are taken as UTC"))
 }
 
@@ -113,8 +129,12 @@ digits_findings <- function(cells, counts, decoded, variable, rows_of) {
 
 doubt_findings <- function(cells, counts, decoded, variable, rows_of) {
   lapply(which(decoded$doubt & counts > 0), function(at) {
-    new_finding("note", "missing_or_number", variable$name, cells[at], counts[at], rows_of(at), variable$path,
-      "a missing form of the study that is a possible value here: read as the value; if it is a gap, add it under the variable's own `missing`")
+    new_finding("note", "missing_or_number", variable$name, cells[at], counts[at], rows_of(at),
+      variable$path,
+      paste0(
+        "a missing form of the study that is a possible value here: read as the value; if it is ",
+        "a gap, add it under the variable's own `missing`"
+      ))
   })
 }
 
@@ -144,7 +164,8 @@ all_gap_findings <- function(values, book, n) {
     counts <- table(reason_or_none(values[[name]]))
     most <- as.integer(names(counts)[which.max(counts)])
     new_finding("warning", "no_value", name, "", n, integer(), book$variables[[name]]$path, paste0(
-      "is a gap for everybody, mostly \u201c", book$reasons$label[most], "\u201d: does it read the right column or condition?"))
+      "is a gap for everybody, mostly \u201c", book$reasons$label[most],
+      "\u201d: does it read the right column or condition?"))
   })
 }
 
@@ -168,8 +189,18 @@ written_findings <- function(cells, counts, decoded, variable, rows_of) {
   lapply(which(!is.na(near) | often), function(i) {
     first <- at[match(words[i], folded)]
     written <- text[match(words[i], folded)]
-    new_finding("warning", "write_in_or_label", variable$name, written, total[[words[i]]], rows_of(first), where_in(variable, if (split) "split" else "other"), if (is.na(near[i]))
-      paste0("taken as a write-in, but ", grouped(total[[words[i]]]), " people wrote it: an option that was reworded or added? Then list it, or add it under `variants`")
-      else paste0("taken as a write-in; if it means `", near[i], "`, add `variants: ", if (split) paste0("[", yaml_word(written), "]` to that option") else paste0("{", yaml_word(near[i]), ": [", yaml_word(written), "]}`")))
+    new_finding("warning", "write_in_or_label", variable$name, written, total[[words[i]]],
+      rows_of(first), where_in(variable, if (split) "split" else "other"), if (is.na(near[i]))
+      paste0(
+        "taken as a write-in, but ", grouped(total[[words[i]]]),
+        " people wrote it: an option that was reworded or added? Then list it, or add it under ",
+        "`variants`"
+      )
+      else paste0(
+        "taken as a write-in; if it means `", near[i], "`, add `variants: ",
+        if (split) paste0("[", yaml_word(written), "]` to that option") else paste0(
+          "{", yaml_word(near[i]), ": [", yaml_word(written), "]}`"
+        )
+      ))
   })
 }

@@ -4,13 +4,23 @@
 # `read` are the inputs of all exports, parallels included.
 index_of <- function(read) {
   index <- lapply(read, function(input) {
-    list(key = input$records$key, record = input$record, line = input$records$line, wave = input$facts$wave, facts = input$facts, parallel = input$parallel)
+    list(
+      key = input$records$key, record = input$record, line = input$records$line,
+      wave = input$facts$wave, facts = input$facts, parallel = input$parallel
+    )
   })
   base <- !vapply(index, `[[`, TRUE, "parallel")
-  keys <- bind_records(lapply(index[base], function(one) list(wave = rep(one$wave, length(one$key)), key = one$key, export = character(), line = one$line)))$key
+  keys <- bind_records(lapply(
+    index[base],
+    function(one) list(
+      wave = rep(one$wave, length(one$key)), key = one$key, export = character(), line = one$line
+    )
+  ))$key
   sizes <- vapply(index[base], function(one) length(one$line), 0L)
   ends <- cumsum(sizes)
-  for (at in seq_along(ends)) index[base][[at]]$key <- keys[seq_len(sizes[at]) + ends[at] - sizes[at]]
+  for (at in seq_along(ends)) index[base][[at]]$key <- keys[
+    seq_len(sizes[at]) + ends[at] - sizes[at]
+  ]
   index
 }
 
@@ -32,12 +42,25 @@ known_book <- function(codebook) {
   if (!is_text(codebook)) return(compile_codebook(as_codebook(codebook)))
   path <- codebook_file(codebook)
   file <- file.path(dirname(path), ".mavik", paste0(basename(path), ".rds"))
-  stamp <- list(digest = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"), project = normalizePath(dirname(path)))
+  stamp <- list(
+    digest = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"),
+    project = normalizePath(dirname(path))
+  )
   kept <- if (file.exists(file)) suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
   if (identical(kept$stamp, stamp) && identical(kept$beside,
     digests_of(names(kept$beside)))) return(called_from_here(kept$book, path))
   book <- compile_codebook(as_codebook(path))
-  keep_file(list(stamp = stamp, beside = digests_of(vapply(unlist(instrument_files(book$document)), function(file) export_path(list(file = file), book), "", USE.NAMES = FALSE)), book = book), file)
+  keep_file(
+    list(
+      stamp = stamp,
+      beside = digests_of(vapply(
+        unlist(instrument_files(book$document)),
+        function(file) export_path(list(file = file), book), "", USE.NAMES = FALSE
+      )),
+      book = book
+    ),
+    file
+  )
   book
 }
 
@@ -48,7 +71,9 @@ called_from_here <- function(book, path) {
   book
 }
 
-digests_of <- function(files) vapply(with_names(files, files), function(file) if (file.exists(file)) file_digest(file) else "", "")
+digests_of <- function(files) vapply(
+  with_names(files, files), function(file) if (file.exists(file)) file_digest(file) else "", ""
+)
 
 # What must be the same for the index to hold: the files as they were, and how
 # the codebook has them read.
@@ -56,12 +81,18 @@ index_stamp <- function(book) {
   files <- lapply(book$exports, function(export) {
     if (is.character(export$source)) unname(times_of(export$source)[1, ])
   })
-  list(mavik = as.character(utils::packageVersion("mavik")), files = files, exports = lapply(book$exports, function(export) export[setdiff(names(export), "source")]))
+  list(
+    mavik = as.character(utils::packageVersion("mavik")), files = files,
+    exports = lapply(book$exports, function(export) export[setdiff(names(export), "source")])
+  )
 }
 
 keep_index <- function(study) {
   file <- index_file(study$book)
-  if (is.null(file) || !all(vapply(study$book$exports, function(export) is.character(export$source), TRUE))) return(invisible(FALSE))
+  if (
+    is.null(file) ||
+    !all(vapply(study$book$exports, function(export) is.character(export$source), TRUE))
+  ) return(invisible(FALSE))
   keep_file(list(stamp = index_stamp(study$book), index = study$index), file)
   invisible(TRUE)
 }
@@ -73,7 +104,9 @@ known_index <- function(book) {
   if (is.null(file) || !file.exists(file)) return(NULL)
   kept <- suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
   now <- index_stamp(book)
-  if (is.null(kept$stamp) || !identical(kept$stamp[c("mavik", "exports")], now[c("mavik", "exports")])) return(NULL)
+  if (
+    is.null(kept$stamp) || !identical(kept$stamp[c("mavik", "exports")], now[c("mavik", "exports")])
+  ) return(NULL)
   for (name in names(now$files)) {
     was <- kept$stamp$files[[name]]
     is <- now$files[[name]]
@@ -101,7 +134,8 @@ person_of <- function(book, index, read, respondent) {
   if (sum(lengths(hers)) == 0) return(NULL)
   inputs <- lapply(with_names(names(index), names(index)), function(name) {
     rows <- hers[[name]]
-    input <- if (is.null(read)) cut_input(book$exports[[name]], book, index[[name]], rows) else drop_records(read[name], setdiff(seq_along(index[[name]]$line), rows))[[1]]
+    input <- if (is.null(read)) cut_input(book$exports[[name]], book, index[[name]], rows) else
+      drop_records(read[name], setdiff(seq_along(index[[name]]$line), rows))[[1]]
     if (!index[[name]]$parallel) {
       kept <- index[[name]]$key[rows]
       input$stale <- !is_numbered(book$exports[[name]]) && !identical(input$records$key, kept)
@@ -118,14 +152,19 @@ rows_of_person <- function(index, respondent) {
   parallel <- vapply(index, `[[`, TRUE, "parallel")
   rows <- lapply(index, function(one) which(one$key == respondent))
   records <- unlist(Map(function(one, rows) one$record[rows], index[!parallel], rows[!parallel]))
-  for (name in names(index)[parallel]) rows[[name]] <- sort(union(rows[[name]], which(index[[name]]$record %in% records)))
+  for (name in names(index)[parallel]) rows[[name]] <- sort(union(
+    rows[[name]], which(index[[name]]$record %in% records)
+  ))
   rows
 }
 
 # Heading and the wanted records' lines as a small file of its own, read like
 # the whole; other formats are read whole.
 cut_input <- function(export, book, one, rows) {
-  if (!identical(reader_for(export$source, export$shown), reader_delimited) || export$encoding == "UTF-16" || length(rows) == 0) {
+  if (
+    !identical(reader_for(export$source, export$shown), reader_delimited) ||
+    export$encoding == "UTF-16" || length(rows) == 0
+  ) {
     input <- read_input(export, book, digests = FALSE)
     return(drop_records(list(input), setdiff(seq_along(one$line), rows))[[1]])
   }
@@ -133,8 +172,12 @@ cut_input <- function(export, book, one, rows) {
   on.exit(unlink(file))
   starts <- sort(one$line)
   to <- c(starts[-1], .Machine$integer.max)[match(one$line[rows], starts)] - 1L
-  cut_lines(enc2native(path.expand(export$source)), file, c(1L, one$line[rows]), c(starts[1] - 1L, to))
-  raw <- read_raw(file, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
+  cut_lines(
+    enc2native(path.expand(export$source)), file, c(1L, one$line[rows]), c(starts[1] - 1L, to)
+  )
+  raw <- read_raw(
+    file, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown
+  )
   raw$lines <- one$line[rows]
   input_of(raw, export, book)
 }

@@ -5,7 +5,10 @@
 study_folder <- function(book) file.path(book$project, ".mavik", "study")
 
 study_stamp <- function(book, path) {
-  files <- c(unlist(lapply(unname(book$exports), export_files, book = book)), sheet_files(book), lapply(book$lookups, `[[`, "file"), instrument_files(book$document))
+  files <- c(
+    unlist(lapply(unname(book$exports), export_files, book = book)), sheet_files(book),
+    lapply(book$lookups, `[[`, "file"), instrument_files(book$document)
+  )
   files <- vapply(Filter(is_text, files), function(file) export_path(list(file = file), book), "")
   list(codebook = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"),
     files = times_of(unname(files)), names = unname(files))
@@ -21,13 +24,22 @@ times_of <- function(files) {
 # where that still holds, else built, and then kept.
 study_with <- function(codebook, names, exports = list()) {
   if (inherits(codebook, "mavik_study")) return(codebook)
-  if (length(exports) > 0 || !is_text(codebook)) return(build_study(codebook, exports, digests = FALSE))
+  if (length(exports) > 0 || !is_text(codebook)) return(build_study(
+    codebook, exports, digests = FALSE
+  ))
   book <- known_book(codebook)
   stamp <- study_stamp(book, book$file)
   folder <- study_folder(book)
-  kept <- if (file.exists(file.path(folder, "study.rds"))) suppressWarnings(tryCatch(readRDS(file.path(folder, "study.rds")), error = function(e) NULL))
+  kept <- if (file.exists(file.path(folder, "study.rds"))) suppressWarnings(tryCatch(
+    readRDS(file.path(folder, "study.rds")), error = function(e) NULL
+  ))
   if (identical(kept$stamp, stamp)) {
-    study <- read_kept(kept$study, folder, if (is.null(names)) names(kept$study$book$variables) else intersect(names, names(kept$study$book$variables)))
+    study <- read_kept(
+      kept$study, folder,
+      if (is.null(names)) names(kept$study$book$variables) else intersect(
+        names, names(kept$study$book$variables)
+      )
+    )
     if (!is.null(study)) {
       note_newer_workbook(book)
       study$book$file <- book$file
@@ -76,7 +88,9 @@ read_kept <- function(study, folder, wanted) {
   structure(study, class = "mavik_study")
 }
 
-index_file <- function(book) if (!is.null(book$file)) file.path(book$project, ".mavik", "records.rds")
+index_file <- function(book) if (!is.null(book$file)) file.path(
+  book$project, ".mavik", "records.rds"
+)
 
 # Written beside, then renamed. Nothing depends on it: where it cannot be
 # written, all still works.

@@ -22,7 +22,8 @@ keep_rows <- function(entry, keep) {
 #'   whole record, by a screen or as a duplicate), `rule` (the path in the
 #'   codebook), `was`, `was_reason`, `now`, `now_reason` and `note` (who corrected
 #'   and why; which screens a dropped record meets). `was` is the raw text for
-#'   `variant` and `unlisted`, else the value. Private answers are masked. A blank that gets its reason is no intervention.
+#'   `variant` and `unlisted`, else the value. Private answers are masked. A blank that gets its
+#'   reason is no intervention.
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' head(ledger(study))
@@ -35,7 +36,9 @@ ledger <- function(study) {
   if (!is.null(study$chosen)) entries <- lapply(entries, keep_rows, keep = study$chosen)
   rows <- unlist(lapply(entries, `[[`, "rows"))
   if (is.null(rows)) rows <- integer()
-  each <- function(name) rep(vapply(entries, `[[`, "", name), lengths(lapply(entries, `[[`, "rows")))
+  each <- function(name) rep(
+    vapply(entries, `[[`, "", name), lengths(lapply(entries, `[[`, "rows"))
+  )
   hidden <- private_variables(study$book)
   text <- function(values, index) unlist(lapply(entries, function(entry) {
     shown <- entry[[values]]
@@ -44,10 +47,15 @@ ledger <- function(study) {
   }))
   records <- study$records
   data.frame(
-    wave = records$wave[rows], respondent = if (key_is_private(study$book)) rep(masked, length(rows)) else records$key[rows],
-    export = records$export[rows], line = records$line[rows], variable = each("variable"), kind = each("kind"), rule = each("rule"),
+    wave = records$wave[rows], respondent = if (key_is_private(study$book)) rep(
+      masked, length(rows)
+    ) else records$key[rows],
+    export = records$export[rows], line = records$line[rows], variable = each("variable"),
+    kind = each("kind"), rule = each("rule"),
     was = as.character(text("was", "was_index")), was_reason = each("was_reason"),
     now = as.character(text("now", "now_index")), now_reason = each("now_reason"),
-    note = as.character(unlist(lapply(entries, function(entry) rep(entry$note, length.out = length(entry$rows)))))
+    note = as.character(unlist(lapply(
+      entries, function(entry) rep(entry$note, length.out = length(entry$rows))
+    )))
   )
 }

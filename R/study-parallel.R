@@ -8,11 +8,20 @@ match_parallels <- function(inputs, book) {
     export <- book$exports[[name]]
     base <- inputs[[export$adds_to]]
     by <- if (!is.null(base$record) && !is.null(inputs[[name]]$record)) "response" else "key"
-    ids <- lapply(list(base, inputs[[name]]), function(input) if (by == "key") input$records$key else input$record)
-    for (side in 1:2) check_parallel_ids(ids[[side]], by, book$exports[[c(export$adds_to, name)[side]]], inputs[[c(export$adds_to, name)[side]]]$records$line)
+    ids <- lapply(
+      list(base, inputs[[name]]),
+      function(input) if (by == "key") input$records$key else input$record
+    )
+    for (side in 1:2) check_parallel_ids(
+      ids[[side]], by, book$exports[[c(export$adds_to, name)[side]]],
+      inputs[[c(export$adds_to, name)[side]]]$records$line
+    )
     base$parallels[[name]] <- list(
-      columns = inputs[[name]]$columns, parked = inputs[[name]]$parked, export = export, facts = inputs[[name]]$facts, lines = inputs[[name]]$records$line, map = match(ids[[1]], ids[[2]]),
-      alone = list(here = which(!ids[[1]] %in% ids[[2]]), there = which(!ids[[2]] %in% ids[[1]])), ids = ids[[2]]
+      columns = inputs[[name]]$columns, parked = inputs[[name]]$parked, export = export,
+      facts = inputs[[name]]$facts, lines = inputs[[name]]$records$line,
+      map = match(ids[[1]], ids[[2]]),
+      alone = list(here = which(!ids[[1]] %in% ids[[2]]), there = which(!ids[[2]] %in% ids[[1]])),
+      ids = ids[[2]]
     )
     base$findings <- c(base$findings, inputs[[name]]$findings)
     base$names <- c(base$names, inputs[[name]]$names)
@@ -24,8 +33,12 @@ match_parallels <- function(inputs, book) {
 check_parallel_ids <- function(ids, by, export, lines) {
   again <- which(duplicated(ids) | duplicated(ids, fromLast = TRUE) | !nzchar(ids))
   if (length(again) == 0) return()
-  stop_build(export, lines[again[1]], "the ", by, " `", export[[by]], "` is blank or occurs twice (", lines_of(lines[again]),
-    "): it must name one record where one export adds to another", if (by == "key") "; if the platform numbers its responses, give that column as `response` in both")
+  stop_build(export, lines[again[1]], "the ", by, " `", export[[by]],
+    "` is blank or occurs twice (", lines_of(lines[again]),
+    "): it must name one record where one export adds to another",
+    if (by == "key") paste(
+      "; if the platform numbers its responses,", "give that column as `response` in both"
+    ))
 }
 
 # Where a column is read: the base, unless it lacks it or the variable says `from`.
@@ -55,13 +68,18 @@ through <- function(raw, map) {
 parallel_findings <- function(input, offset, book) {
   unlist(lapply(names(input$parallels), function(name) {
     alone <- input$parallels[[name]]$alone
-    one <- function(count, rows, written, where, other) if (count > 0) list(new_finding("warning", "one_file_only", "", written, count, rows,
-      c("exports", name), paste0("records that stand in `", where, "` only; what is read from `", other, "` is not found for them")))
+    one <- function(count, rows, written, where, other) if (count > 0) list(new_finding("warning",
+      "one_file_only", "", written, count, rows,
+      c("exports", name), paste0(
+        "records that stand in `", where, "` only; what is read from `", other,
+        "` is not found for them"
+      )))
     hidden <- key_is_private(book)
     c(
       one(length(alone$here), alone$here + offset, "", input$facts$export, name),
       if (length(alone$there) > 0) list(new_finding("warning", "one_file_only", "",
-        if (hidden) masked else some_of(input$parallels[[name]]$ids[alone$there], 5, quote = FALSE), length(alone$there), integer(), c("exports", name),
+        if (hidden) masked else some_of(input$parallels[[name]]$ids[alone$there], 5, quote = FALSE),
+        length(alone$there), integer(), c("exports", name),
         paste0("records that stand in `", name, "` only: they are no part of the study")))
     )
   }), recursive = FALSE)
@@ -73,28 +91,44 @@ contradictions <- function(variable, column, input, export, book, offset, role) 
   if (is.null(input$columns[[column]])) return(out)
   for (parallel in input$parallels) {
     if (is.null(parallel$columns[[column]])) next
-    against <- compare_cells(variable, input$columns[[column]], export, through(parallel$columns[[column]], parallel$map), parallel$export, book, offset, role)
+    against <- compare_cells(
+      variable, input$columns[[column]], export, through(parallel$columns[[column]], parallel$map),
+      parallel$export, book, offset, role
+    )
     out$findings <- c(out$findings, against$findings)
     pair <- c(export$name, parallel$export$name)
-    for (rule in names(Filter(function(rule) !is.null(rule$files) && setequal(rule$files, pair), book$rules))) out$rows[[rule]] <- against$rows
+    for (rule in names(Filter(
+      function(rule) !is.null(rule$files) && setequal(rule$files, pair), book$rules
+    ))) out$rows[[rule]] <- against$rows
   }
   out
 }
 
 compare_cells <- function(variable, one, one_export, other, other_export, book, offset, role) {
   mine <- decode_cells(one$cells, variable, one_export, book, one$kinds, role)
-  theirs <- decode_cells(other$cells, parallel_version(variable, other_export, book), other_export, book, other$kinds, role)
+  theirs <- decode_cells(
+    other$cells, parallel_version(variable, other_export, book), other_export, book, other$kinds,
+    role
+  )
   pair <- (one$index - 1) * length(other$cells) + other$index
   seen <- unique(pair[!is.na(pair)])
   a <- (seen - 1) %/% length(other$cells) + 1
   b <- (seen - 1) %% length(other$cells) + 1
-  same <- mine$reason[a] == theirs$reason[b] & (is.na(mine$value[a]) | (!is.na(theirs$value[b]) & mine$value[a] == theirs$value[b]))
+  same <- mine$reason[a] == theirs$reason[b] & (
+    is.na(mine$value[a]) | (!is.na(theirs$value[b]) & mine$value[a] == theirs$value[b])
+  )
   unlisted <- mine$kind[a] == "unlisted" | theirs$kind[b] == "unlisted"
   odd <- which(!same & !unlisted)
   found <- lapply(odd, function(at) {
     rows <- which(pair == seen[at])
-    new_finding("warning", "contradiction", variable$name, paste0(one$cells[a[at]], " | ", other$cells[b[at]]), length(rows), rows[seq_len(min(5, length(rows)))] + offset,
-      variable$path, paste0("`", one_export$name, "` and `", other_export$name, "` hold different answers; the first is used, unless the variable says `from: ", other_export$name, "`"))
+    new_finding("warning", "contradiction", variable$name,
+      paste0(one$cells[a[at]], " | ", other$cells[b[at]]), length(rows),
+      rows[seq_len(min(5, length(rows)))] + offset,
+      variable$path, paste0(
+        "`", one_export$name, "` and `", other_export$name,
+        "` hold different answers; the first is used, unless the variable says `from: ",
+        other_export$name, "`"
+      ))
   })
   list(findings = found, rows = which(pair %in% seen[odd]) + offset)
 }

@@ -6,7 +6,8 @@ without_private <- function(study) {
   hidden <- private_variables(book)
   study$data[intersect(hidden, names(study$data))] <- NULL
   for (at in seq_along(study$ledger)) {
-    if (study$ledger[[at]]$variable %in% hidden) study$ledger[[at]] <- masked_entry(study$ledger[[at]])
+    if (study$ledger[[at]]$variable %in% hidden)
+      study$ledger[[at]] <- masked_entry(study$ledger[[at]])
   }
   study$findings <- lapply(study$findings, masked_finding, hidden = hidden)
   if (key_is_private(book)) {

@@ -5,8 +5,11 @@ read_input <- function(export, book, digests) {
   if (is_file && is_pattern(export$file)) stop_mavik("read_error", "no file is called like `",
     export$file, "`")
   if (is_file) check_stands(export$file, book)
-  digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
-  raw <- read_raw(export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown)
+  digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source))
+    digest_beside(export$source)
+  raw <- read_raw(
+    export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown
+  )
   input_of(raw, export, book, digest)
 }
 
@@ -25,7 +28,9 @@ with_cells <- function(input) {
   if (!is.null(input$parked)) input$columns <- read_parked(input$parked, input$keep)
   input$parallels <- lapply(input$parallels, function(parallel) {
     if (!is.null(parallel$parked)) parallel$columns <- read_parked(parallel$parked, NULL)
-    if (isTRUE(parallel$cut)) parallel$columns <- lapply(parallel$columns, mapped_cells, map = parallel$map)
+    if (isTRUE(parallel$cut)) parallel$columns <- lapply(
+      parallel$columns, mapped_cells, map = parallel$map
+    )
     parallel
   })
   input
@@ -49,12 +54,14 @@ input_of <- function(raw, export, book, digest = NULL) {
     records = list(wave = rep(export$wave, raw$records), key = key, id = id,
       export = rep(export$name, raw$records), line = raw$lines),
     record = record,
-    columns = raw$columns[intersect(unlist(needed$asked), raw$names)], questions = raw$questions, names = raw$names,
+    columns = raw$columns[intersect(unlist(needed$asked), raw$names)], questions = raw$questions,
+    names = raw$names,
     findings = heading_findings(export, raw, needed, book),
     facts = list(
       export = export$name, wave = export$wave, file = if (is_file) export$file,
       sha256 = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
-      records = raw$records, columns = length(raw$columns), cells = raw$records * length(raw$columns)
+      records = raw$records, columns = length(raw$columns),
+      cells = raw$records * length(raw$columns)
     )
   )
 }
@@ -62,16 +69,22 @@ input_of <- function(raw, export, book, digest = NULL) {
 needed_columns <- function(export, book) {
   list(
     asked = lapply(book$variables, columns_in, export = export),
-    own = Filter(Negate(is.null), list(key = if (!is_numbered(export)) export$key, response = export$response))
+    own = Filter(
+      Negate(is.null), list(key = if (!is_numbered(export)) export$key, response = export$response)
+    )
   )
 }
 
 # A column may stand in the export or in one that adds to it.
 check_own_present <- function(export, raw, needed, book) {
   problems <- problem_collector(book$document)
-  for (role in names(needed$own)) absent_column(needed$own[[role]], c("exports", export$entry, role), export, raw$names, problems)
+  for (role in names(needed$own)) absent_column(
+    needed$own[[role]], c("exports", export$entry, role), export, raw$names, problems
+  )
   parallels <- unlist(lapply(book$exports, `[[`, "adds_to"))
-  if (is.null(export$adds_to) && !export$name %in% parallels) note_absent_answers(export, raw$names, book, problems)
+  if (is.null(export$adds_to) && !export$name %in% parallels) note_absent_answers(
+    export, raw$names, book, problems
+  )
   problems$stop_if_any()
 }
 
@@ -85,21 +98,28 @@ note_absent_answers <- function(export, names, book, problems) {
   for (variable in book$variables) {
     version <- version_in(variable, export)
     if (is_absent(version)) next
-    for (column in columns_of(version)) absent_column(column, where_in(version, version$way), export, names, problems, absent_line(variable, export, book))
+    for (column in columns_of(version)) absent_column(
+      column, where_in(version, version$way), export, names, problems,
+      absent_line(variable, export, book)
+    )
   }
 }
 
 # The way out where a question was not asked in a wave.
 absent_line <- function(variable, export, book) {
   if (length(book$waves) < 2) return("")
-  paste0("; if it has another name in this wave: `by_wave: {", export$wave, ": {column: ...}}`, if it was not asked there: `by_wave: {", export$wave, ": absent}`")
+  paste0(
+    "; if it has another name in this wave: `by_wave: {", export$wave,
+    ": {column: ...}}`, if it was not asked there: `by_wave: {", export$wave, ": absent}`"
+  )
 }
 
 absent_column <- function(column, path, export, names, problems, more = "") {
   if (column %in% names) return()
   there <- if (length(names) > 1 && problems$once(export$shown)) paste0("; its columns are ",
     some_of(names, 12))
-  problems$say(path, paste0("the column `", column, "` is not in ", export$shown, did_you_mean(column, names),
+  problems$say(path,
+    paste0("the column `", column, "` is not in ", export$shown, did_you_mean(column, names),
     if (length(names) == 1) paste0(" (it has one column only, `", names,
       "`: is its `delimiter` another?)"), there, more))
 }
@@ -107,7 +127,9 @@ absent_column <- function(column, path, export, names, problems, more = "") {
 heading_findings <- function(export, raw, needed, book) {
   path <- c("exports", export$entry)
   base <- if (is.null(export$adds_to)) NULL else book$exports[[export$adds_to]]
-  used <- c(unlist(needed$asked), unlist(needed$own), export$ignored, base$ignored, base$key, base$response)
+  used <- c(
+    unlist(needed$asked), unlist(needed$own), export$ignored, base$ignored, base$key, base$response
+  )
   unused <- setdiff(raw$names, used)
   absent <- setdiff(export$ignored, raw$names)
   c(
@@ -119,13 +141,23 @@ heading_findings <- function(export, raw, needed, book) {
     column_finding("note", "ignored_absent", absent, c(path, "ignored"), if (length(absent) == 1)
       paste0("is listed as ignored but is not in the file", did_you_mean(absent, raw$names)) else
       "are listed as ignored but are not in the file"),
-    if (raw$merged > 0) list(new_finding("warning", "merged_cells", "", paste0(export$sheet, ""), raw$merged, integer(), path,
-      "cells below the heading are merged: only the first cell of each holds the answer, the others are blank; unmerge them in the workbook")),
-    if (length(raw$blank) > 0) list(new_finding("note", "blank_heading", "", "", length(raw$blank), integer(), path,
-      paste0("columns without a heading are called after their place: ", some_of(raw$names[raw$blank])))),
+    if (raw$merged > 0) list(new_finding("warning", "merged_cells", "", paste0(export$sheet, ""),
+      raw$merged, integer(), path,
+      paste0(
+        "cells below the heading are merged: only the first cell of each holds the answer, the ",
+        "others are blank; unmerge them in the workbook"
+      ))),
+    if (length(raw$blank) > 0) list(new_finding("note", "blank_heading", "", "", length(raw$blank),
+      integer(), path,
+      paste0(
+        "columns without a heading are called after their place: ", some_of(raw$names[raw$blank])
+      ))),
     lapply(names(raw$repeated), function(column) {
       new_finding("note", "repeated_heading", "", column, raw$repeated[[column]], integer(), path,
-        paste0("several columns have this heading; from the second on they are called `", column, " (2)` and so on, left to right"))
+        paste0(
+          "several columns have this heading; from the second on they are called `", column,
+          " (2)` and so on, left to right"
+        ))
     })
   )
 }
@@ -160,7 +192,10 @@ fill_question <- function(variable, inputs, book) {
 # once as `asked`, and each question is its item.
 split_stems <- function(variables, blocks) {
   for (block in blocks) {
-    parts <- lapply(variables[block], function(variable) if (is.null(variable$question)) c("", "") else stem_of(variable$question))
+    parts <- lapply(
+      variables[block],
+      function(variable) if (is.null(variable$question)) c("", "") else stem_of(variable$question)
+    )
     stem <- unique(vapply(parts, `[`, "", 1))
     if (length(stem) != 1 || !nzchar(stem)) next
     for (name in block) {

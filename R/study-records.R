@@ -6,13 +6,15 @@ read_keys <- function(export, raw) {
   keys <- read_texts(raw, export$key)
   blank <- which(!nzchar(keys))
   if (length(blank) > 0) {
-    stop_build(export, raw$lines[blank[1]], "the key `", export$key, "` is blank in ", count_of(length(blank), "record"),
+    stop_build(export, raw$lines[blank[1]], "the key `", export$key, "` is blank in ",
+      count_of(length(blank), "record"),
       " (", lines_of(raw$lines[blank]), "): give them one, or take them out of the export")
   }
   keys
 }
 
-read_texts <- function(raw, column) text_trim(raw$columns[[column]]$cells)[raw$columns[[column]]$index]
+read_texts <- function(raw, column)
+  text_trim(raw$columns[[column]]$cells)[raw$columns[[column]]$index]
 
 # Keys that differ only in case, inner spaces or leading zeros.
 near_keys <- function(records, book, retained) {
@@ -25,9 +27,13 @@ near_keys <- function(records, book, retained) {
     alike <- near %in% near[duplicated(near) & !duplicated(records$key[here])]
     groups <- split(here[alike], near[alike])
     for (rows in groups[order(vapply(groups, `[`, 0L, 1))]) {
-      out[[length(out) + 1]] <- new_finding("warning", "key_near_match", key_variable(book), paste(records$key[rows], collapse = " | "),
+      out[[length(out) + 1]] <- new_finding("warning", "key_near_match", key_variable(book),
+        paste(records$key[rows], collapse = " | "),
         length(rows), rows, c("exports", book$exports[[records$export[rows[1]]]]$entry, "key"),
-        "keys that differ only in case, spaces or leading zeros: one respondent or several? They are kept apart")
+        paste0(
+          "keys that differ only in case, spaces or leading zeros: one respondent or several? ",
+          "They are kept apart"
+        ))
     }
   }
   out

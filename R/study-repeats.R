@@ -11,7 +11,8 @@ settle_repeats <- function(screened, settled, decoded, book, records) {
   judged <- lapply(groups, judge_group, keep = keep, rank = rank, settled = settled, book = book)
   for (one in judged) {
     screened$dropped[one$rest] <- "duplicate"
-    screened$instead[one$rest] <- if (is.na(one$kept)) "none of the records of this respondent is kept" else
+    screened$instead[one$rest] <- if (is.na(one$kept))
+      "none of the records of this respondent is kept" else
       paste0("kept: ", at_line(records$export[one$kept], records$line[one$kept]))
   }
   screened$findings <- repeat_findings(judged, keep, book)
@@ -30,7 +31,9 @@ repeat_rank <- function(duplicates, settled, decoded, book, n) {
   if (duplicates$keep == "none") return(numeric(n))
   if (duplicates$keep == "fullest") {
     answers <- names(Filter(is_kept_answer, book$variables))
-    return(count_true(lapply(answered_state(answers, decoded, settled, book, n), `[[`, "answered"), n))
+    return(count_true(
+      lapply(answered_state(answers, decoded, settled, book, n), `[[`, "answered"), n
+    ))
   }
   value <- as.double(settled$values[[duplicates$by]]$value)
   if (duplicates$keep == "first") value <- -value
@@ -48,7 +51,9 @@ judge_group <- function(rows, keep, rank, settled, book) {
 # Answers in which the records of one respondent differ.
 differing <- function(rows, settled, book) {
   by <- book$duplicates$by
-  answers <- Filter(function(variable) is_kept_answer(variable) && !variable$name %in% by, book$variables)
+  answers <- Filter(
+    function(variable) is_kept_answer(variable) && !variable$name %in% by, book$variables
+  )
   same <- vapply(names(answers), function(name) {
     column <- settled$values[[name]]
     value <- column$value[rows]
@@ -64,14 +69,29 @@ repeat_findings <- function(judged, keep, book) {
   shown <- function(level, kind, of, ...) {
     rows <- unlist(lapply(judged[of], function(one) c(if (!is.na(one$kept)) one$kept, one$rest)))
     first <- unlist(lapply(judged[of], function(one) one$rest[1]))
-    if (any(of)) list(new_finding(level, kind, "", "", sum(lengths(lapply(judged[of], `[[`, "rest"))), first, "duplicates", paste0(...)))
+    if (any(of)) list(new_finding(
+      level, kind, "", "", sum(lengths(lapply(judged[of], `[[`, "rest"))), first, "duplicates",
+      paste0(...)
+    ))
   }
-  kept <- switch(keep, none = "none is kept", fullest = "the fullest is kept", paste0("the ", keep, " by `", book$duplicates$by, "` is kept"))
+  kept <- switch(
+    keep, none = "none is kept", fullest = "the fullest is kept",
+    paste0("the ", keep, " by `", book$duplicates$by, "` is kept")
+  )
   most <- sort(table(unlist(lapply(judged, `[[`, "differ"))), decreasing = TRUE)
   c(
-    shown("note", "duplicate_same", !conflict, "further records of respondents that are here already, with the same answers; ", kept),
-    shown("warning", "duplicate_differs", conflict, "further records of respondents that are here already, with other answers (in ", some_of(names(most), 4), "); ", kept, ": look whether it is the right one"),
-    shown(if (any(tie & conflict)) "warning" else "note", "duplicate_tie", tie, "records of one respondent between which ", if (is.null(book$duplicates$by)) "nothing" else paste0("`", book$duplicates$by, "`"),
+    shown(
+      "note", "duplicate_same", !conflict,
+      "further records of respondents that are here already, with the same answers; ", kept
+    ),
+    shown(
+      "warning", "duplicate_differs", conflict,
+      "further records of respondents that are here already, with other answers (in ",
+      some_of(names(most), 4), "); ", kept, ": look whether it is the right one"
+    ),
+    shown(if (any(tie & conflict)) "warning" else "note", "duplicate_tie", tie,
+      "records of one respondent between which ",
+      if (is.null(book$duplicates$by)) "nothing" else paste0("`", book$duplicates$by, "`"),
       " decides; the ", if (keep == "last") "later" else "earlier", " line is kept")
   )
 }
@@ -84,8 +104,14 @@ stop_repeated <- function(groups, records, book) {
     paste0(name, " (", paste(at_line(files, records$line[rows]), collapse = ", "), ")")
   }, "")
   rest <- length(groups) - length(shown)
-  stop_mavik("build_error", count_of(length(groups), "key"), " of wave ", some_of(unique(vapply(groups, function(rows) records$wave[rows[1]], ""))), " ",
-    if (length(groups) == 1) "stands" else "stand", " more than once: ", paste(shown, collapse = "; "), if (rest > 0) paste(" and", rest, "more"),
-    ". A key must name one respondent: say which record to retain, `duplicates: {keep: last, by: ...}`, take the repeats out of the export, or choose another key column", if (length(unique(records$export[unlist(groups)])) > 1) "; where two exports hold the same responses, say of one that it `adds_to` the other",
+  stop_mavik("build_error", count_of(length(groups), "key"), " of wave ",
+    some_of(unique(vapply(groups, function(rows) records$wave[rows[1]], ""))), " ",
+    if (length(groups) == 1) "stands" else "stand", " more than once: ", paste(
+      shown, collapse = "; "
+    ), if (rest > 0) paste(" and", rest, "more"),
+    ". A key must name one respondent: say which record to retain, `duplicates: {keep: last, by: ",
+    "...}`, take the repeats out of the export, or choose another key column",
+    if (length(unique(records$export[unlist(groups)])) > 1)
+      "; where two exports hold the same responses, say of one that it `adds_to` the other",
     facts = list(keys = keys))
 }

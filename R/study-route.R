@@ -3,10 +3,14 @@
 
 route_answer <- function(column, variable, truth, filter_reason, book) {
   ranged <- if (identical(variable$storage, "set")) set_exclusive_aside(column, variable, book)
-    else if (has_own_range(variable)) set_outside_aside(column, variable, book) else list(column = column)
+    else if (has_own_range(variable)) set_outside_aside(column, variable, book) else
+      list(column = column)
   if (is.null(variable$universe)) return(ranged)
   asked <- keep_to_universe(ranged$column, variable, truth, filter_reason, book)
-  list(column = asked$column, ledger = c(ranged$ledger, asked$ledger), findings = c(ranged$findings, asked$findings), skips = asked$skips)
+  list(
+    column = asked$column, ledger = c(ranged$ledger, asked$ledger),
+    findings = c(ranged$findings, asked$findings), skips = asked$skips
+  )
 }
 
 # A range that the entry itself says, whatever its way.
@@ -23,8 +27,12 @@ set_exclusive_aside <- function(column, variable, book) {
   path <- where_in(variable, variable$way, "exclusive")
   list(
     column = set_aside(column, rows, book),
-    ledger = list(new_entry("exclusive", variable$name, path, rows, value_text(variable, was$value), was$index, now_reason = "set_aside")),
-    findings = list(new_finding("warning", "exclusive", variable$name, value_text(variable, was$value[which.max(tabulate(was$index))]), length(rows), rows, path,
+    ledger = list(new_entry(
+      "exclusive", variable$name, path, rows, value_text(variable, was$value), was$index,
+      now_reason = "set_aside"
+    )),
+    findings = list(new_finding("warning", "exclusive", variable$name,
+      value_text(variable, was$value[which.max(tabulate(was$index))]), length(rows), rows, path,
       "ticked together with what excludes all others: the whole set is set aside"))
   )
 }
@@ -36,9 +44,13 @@ set_outside_aside <- function(column, variable, book) {
   path <- where_in(variable, "range")
   list(
     column = set_aside(column, rows, book),
-    ledger = list(new_entry("range", variable$name, path, rows, value_text(variable, was$value), was$index, now_reason = "set_aside")),
+    ledger = list(new_entry(
+      "range", variable$name, path, rows, value_text(variable, was$value), was$index,
+      now_reason = "set_aside"
+    )),
     findings = lapply(seq_along(was$value), function(at) {
-      new_finding("warning", "range", variable$name, value_text(variable, was$value[at]), sum(was$index == at), rows[was$index == at], path,
+      new_finding("warning", "range", variable$name, value_text(variable, was$value[at]),
+        sum(was$index == at), rows[was$index == at], path,
         paste0("outside ", paste(range_shown(variable), collapse = " to "), ", set aside"))
     })
   )
@@ -62,22 +74,32 @@ keep_to_universe <- function(column, variable, truth, filter_reason, book) {
   blank <- reason == id("no_answer")
   outside <- !truth & !is.na(truth)
   unsure <- is.na(truth)
-  against <- which(outside & !blank & !reason %in% id("not_asked", "not_in_wave", "not_found", "set_aside"))
-  skips <- c(asked_answered = sum(truth & has, na.rm = TRUE), asked_blank = sum(truth & blank, na.rm = TRUE), outside_blank = sum(outside & blank),
-    outside_answered = length(against), unsure_answered = sum(unsure & has), unsure_blank = sum(unsure & blank))
+  against <- which(
+    outside & !blank & !reason %in% id("not_asked", "not_in_wave", "not_found", "set_aside")
+  )
+  skips <- c(asked_answered = sum(truth & has, na.rm = TRUE),
+    asked_blank = sum(truth & blank, na.rm = TRUE), outside_blank = sum(outside & blank),
+    outside_answered = length(against), unsure_answered = sum(unsure & has), unsure_blank = sum(
+      unsure & blank
+    ))
   entries <- universe_entries(column, reason, against, variable, path, book)
   reason[outside & blank] <- id("not_asked")
   reason[unsure & blank] <- filter_reason[unsure & blank]
   column$value[against] <- NA
   reason[against] <- id("set_aside")
-  list(column = new_column(column$value, reason), ledger = entries, findings = universe_findings(variable, path, against, which(unsure & has)), skips = skips)
+  list(
+    column = new_column(column$value, reason), ledger = entries,
+    findings = universe_findings(variable, path, against, which(unsure & has)), skips = skips
+  )
 }
 
 universe_entries <- function(column, reason, rows, variable, path, book) {
   lapply(unname(split(rows, reason[rows])), function(rows) {
     was <- distinct_of(column$value[rows])
     gap <- reason[rows[1]]
-    new_entry("universe", variable$name, path, rows, if (gap > 0) "" else value_text(variable, was$value), if (gap > 0) rep(1L, length(rows)) else was$index,
+    new_entry("universe", variable$name, path, rows,
+      if (gap > 0) "" else value_text(variable, was$value),
+      if (gap > 0) rep(1L, length(rows)) else was$index,
       was_reason = if (gap > 0) book$reasons$name[gap] else "", now_reason = "set_aside")
   })
 }
@@ -85,9 +107,17 @@ universe_entries <- function(column, reason, rows, variable, path, book) {
 universe_findings <- function(variable, path, against, unsure) {
   shown <- paste0("`", text_squeeze(variable$universe$text), "`")
   c(
-    if (length(against) > 0) list(new_finding("warning", "universe", variable$name, "", length(against), against, path,
-      paste0("answered by people who were not asked (", shown, " is false), set aside; was the skip not kept, or is the filter wrong?"))),
-    if (length(unsure) > 0) list(new_finding("note", "universe_unknown", variable$name, "", length(unsure), unsure, path,
-      paste0("answered, and whether the question was asked is unknown (", shown, " rests on a gap): the answers stay")))
+    if (length(against) > 0) list(new_finding("warning", "universe", variable$name, "",
+      length(against), against, path,
+      paste0(
+        "answered by people who were not asked (", shown,
+        " is false), set aside; was the skip not kept, or is the filter wrong?"
+      ))),
+    if (length(unsure) > 0) list(new_finding("note", "universe_unknown", variable$name, "",
+      length(unsure), unsure, path,
+      paste0(
+        "answered, and whether the question was asked is unknown (", shown,
+        " rests on a gap): the answers stay"
+      )))
   )
 }

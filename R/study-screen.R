@@ -52,19 +52,38 @@ disposition_of <- function(dropped, decoded, settled, book, n) {
 }
 
 flow_findings <- function(screened, book, n, erased) {
-  out <- list(new_finding("note", "received", "", "", n + sum(erased), integer(), "exports", "records received"))
+  out <- list(new_finding(
+    "note", "received", "", "", n + sum(erased), integer(), "exports", "records received"
+  ))
   for (name in names(book$screens)) {
     screen <- book$screens[[name]]
     said <- screens()[[screen$kind]]$sentence(screen, book)
     more <- screened$more[[name]]
     rows <- if (screen$report) screened$met[[name]] else which(screened$dropped == name)
     gone <- if (name %in% names(erased)) erased[[name]] else 0L
-    if (gone > 0) out <- c(out, list(new_finding("note", "erased", "", name, gone, integer(), screen$path, paste0(said, ": their answers were purged; this count is what is left"))))
-    if (length(rows) > 0) out <- c(out, list(new_finding("note", if (screen$report) "marked" else "dropped", "", name, length(rows), rows, screen$path,
-      paste0(said, if (screen$report) ": marked, not dropped" else ": dropped", if (!is.null(more)) paste0("; ", more)))))
+    if (gone > 0) out <- c(
+      out,
+      list(new_finding(
+        "note", "erased", "", name, gone, integer(), screen$path,
+        paste0(said, ": their answers were purged; this count is what is left")
+      ))
+    )
+    if (length(rows) > 0) out <- c(out,
+      list(new_finding("note", if (screen$report) "marked" else "dropped", "", name, length(rows),
+        rows, screen$path,
+      paste0(
+        said, if (screen$report) ": marked, not dropped" else ": dropped",
+        if (!is.null(more)) paste0("; ", more)
+      ))))
   }
   retained <- sum(is.na(screened$dropped))
-  c(out, list(new_finding("note", "retained", "", "", retained, integer(), "screens", "records retained in the analysis file")))
+  c(
+    out,
+    list(new_finding(
+      "note", "retained", "", "", retained, integer(), "screens",
+      "records retained in the analysis file"
+    ))
+  )
 }
 
 # A row of the ledger for each record that was dropped, with all screens it met.
@@ -78,8 +97,13 @@ drop_entries <- function(screened, book, n) {
   lapply(names, function(name) {
     rows <- which(screened$dropped == name)
     twice <- name == "duplicate"
-    note <- if (twice) screened$instead[rows] else ifelse(met[rows] == name, "", paste("meets", met[rows]))
-    new_entry("dropped", "", if (twice) "duplicates" else book$screens[[name]]$path, rows, "", rep(1L, length(rows)), note = note)
+    note <- if (twice) screened$instead[rows] else ifelse(
+      met[rows] == name, "", paste("meets", met[rows])
+    )
+    new_entry(
+      "dropped", "", if (twice) "duplicates" else book$screens[[name]]$path, rows, "",
+      rep(1L, length(rows)), note = note
+    )
   })
 }
 

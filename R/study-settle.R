@@ -3,7 +3,11 @@
 # as all they are made of is settled.
 
 settle_answers <- function(decoded, book, rows, records) {
-  state <- list(values = decoded, decoded = if ("s:" %in% book$work) decoded, routed = list(), aside = list(), truth = new.env(), ledger = list(), findings = list(), skips = list(), outside = list(), rules = list())
+  state <- list(
+    values = decoded, decoded = if ("s:" %in% book$work) decoded, routed = list(), aside = list(),
+    truth = new.env(), ledger = list(), findings = list(), skips = list(), outside = list(),
+    rules = list()
+  )
   for (node in book$work) {
     name <- substring(node, 3)
     if (!is.null(state$screened)) rows$retained <- which(is.na(state$screened$dropped))
@@ -22,12 +26,20 @@ settle_answers <- function(decoded, book, rows, records) {
 
 route_step <- function(state, variable, book, rows) {
   name <- variable$name
-  filters <- lapply(all_versions(variable), function(version) filter_of(state, version$universe, rows$n, book))
-  filters <- with_names(filters, vapply(all_versions(variable), function(version) paste0(version$universe$text, ""), ""))
-  out <- over_versions(variable, state$values[[name]], book, rows, function(version, column, rows, at) {
-    if (is.null(version$universe) && !has_own_range(version) && !identical(version$storage, "set")) return(list(column = column))
+  filters <- lapply(
+    all_versions(variable), function(version) filter_of(state, version$universe, rows$n, book)
+  )
+  filters <- with_names(
+    filters, vapply(all_versions(variable), function(version) paste0(version$universe$text, ""), "")
+  )
+  out <- over_versions(variable, state$values[[name]], book, rows,
+    function(version, column, rows, at) {
+    if (is.null(version$universe) && !has_own_range(version) && !identical(version$storage, "set"))
+      return(list(column = column))
     filter <- filters[[paste0(version$universe$text, "")]]
-    route_answer(column, version, filter$truth[at], if (length(filter$reason) > 0) filter$reason[at], book)
+    route_answer(
+      column, version, filter$truth[at], if (length(filter$reason) > 0) filter$reason[at], book
+    )
   })
   state$routed[[name]] <- state$values[[name]] <- out$column
   state$ledger <- c(state$ledger, out$ledger)
@@ -40,19 +52,30 @@ route_step <- function(state, variable, book, rows) {
 outside_of <- function(variable, filters, book, rows) {
   groups <- version_rows(variable, book, rows)
   if (is.null(groups)) return(filters[[1]]$outside)
-  sort(unlist(lapply(groups, function(group) if (!is_absent(group$version)) intersect(filters[[paste0(group$version$universe$text, "")]]$outside, group$at))))
+  sort(unlist(lapply(
+    groups,
+    function(group) if (!is_absent(group$version)) intersect(
+      filters[[paste0(group$version$universe$text, "")]]$outside, group$at
+    )
+  )))
 }
 
 # The rows of each version of a variable; NULL where all are alike.
 version_rows <- function(variable, book, rows) {
   if (is.null(variable$versions)) return(NULL)
-  id <- vapply(book$exports, function(export) paste0(variable$version_of[export$entry], ""), "")[rows$export]
-  lapply(split(seq_len(rows$n), id), function(at) list(at = at, version = version_in(variable, book$exports[[rows$export[at[1]]]])))
+  id <- vapply(book$exports, function(export)
+    paste0(variable$version_of[export$entry], ""), "")[rows$export]
+  lapply(
+    split(seq_len(rows$n), id),
+    function(at) list(at = at, version = version_in(variable, book$exports[[rows$export[at[1]]]]))
+  )
 }
 
 # Who is retained is known before all else where answers of an earlier wave are taken.
 screen_step <- function(state, book, records, decoded = state$decoded) {
-  state$screened <- settle_repeats(screen_records(state, decoded, book, records), state, decoded, book, records)
+  state$screened <- settle_repeats(
+    screen_records(state, decoded, book, records), state, decoded, book, records
+  )
   state
 }
 
@@ -65,12 +88,15 @@ over_versions <- function(variable, column, book, rows, act) {
   for (group in groups) {
     if (is_absent(group$version)) next
     at <- group$at
-    part <- act(group$version, new_column(column$value[at], column$reason[at]), rows_at(rows, at), at)
+    part <- act(
+      group$version, new_column(column$value[at], column$reason[at]), rows_at(rows, at), at
+    )
     out$column$value[at] <- part$column$value
     out$column$reason[at] <- reason_or_none(part$column)
     out$ledger <- c(out$ledger, lapply(part$ledger, move_rows, at = at))
     out$findings <- c(out$findings, lapply(part$findings, move_rows, at = at))
-    if (!is.null(part$skips)) out$skips <- if (is.null(out$skips)) part$skips else out$skips + part$skips
+    if (!is.null(part$skips)) out$skips <- if (is.null(out$skips)) part$skips else out$skips +
+      part$skips
   }
   out$column <- new_column(out$column$value, out$column$reason)
   out
@@ -110,7 +136,9 @@ rule_step <- function(state, rule, book, rows) {
     broken <- out$rows
     aside <- broken[!is.na(state$routed[[name]]$value[broken])]
     count <- count + length(aside)
-    if (length(aside) > 0) state$aside[[name]] <- c(state$aside[[name]], list(list(rule = rule, rows = aside)))
+    if (length(aside) > 0) state$aside[[name]] <- c(
+      state$aside[[name]], list(list(rule = rule, rows = aside))
+    )
   }
   state$rules[[rule$name]] <- list(rows = length(out$rows), cells = count)
   state$findings <- c(state$findings, rule_findings(rule, out, count, book))
@@ -142,10 +170,13 @@ finish_file_rules <- function(state, book, rows) {
 
 rule_findings <- function(rule, out, count, book) {
   if (length(out$rows) == 0) return(list())
-  list(new_finding("warning", "rule", if (length(rule$reads) == 1) rule$reads else "", "", length(out$rows), out$rows, rule$path, paste0(
+  list(new_finding("warning", "rule", if (length(rule$reads) == 1) rule$reads else "", "",
+    length(out$rows), out$rows, rule$path, paste0(
     rules()[[rule$kind]]$sentence(rule, book), if (length(out$more) > 0 && nzchar(out$more) &&
       !any(rule$reads %in% private_variables(book))) paste0(" (", out$more, ")"),
-    if (is.null(rule$aside)) ": reported only; `sets_aside` would empty the answers" else paste0(": ", count_of(count, "answer"), " set aside")
+    if (is.null(rule$aside)) ": reported only; `sets_aside` would empty the answers" else paste0(
+      ": ", count_of(count, "answer"), " set aside"
+    )
   )))
 }
 
@@ -153,7 +184,8 @@ rule_findings <- function(rule, out, count, book) {
 make_values <- function(variable, inputs, book, rows) {
   way <- ways()[[variable$way]]
   if (is.null(variable$versions)) return(way$compute(variable, inputs, book, rows))
-  made <- over_versions(variable, absent_column_of(variable, rows$n, book), book, rows, function(version, column, part, at) {
+  made <- over_versions(variable, absent_column_of(variable, rows$n, book), book, rows,
+    function(version, column, part, at) {
     one <- way$compute(version, columns_at(inputs, at), book, part)
     list(column = one[c("value", "reason")], ledger = one$ledger, findings = one$findings)
   })
@@ -168,11 +200,14 @@ followed_entry <- function(variable, before, after, book) {
   reason <- reason_or_none(after)[rows]
   lapply(unname(split(seq_along(rows), reason)), function(at) {
     new_entry("corrected", variable$name, variable$path, rows[at], was$value, was$index[at],
-      now_reason = book$reasons$name[reason[at[1]]], note = "the choice that these words belong to was given another code")
+      now_reason = book$reasons$name[reason[at[1]]],
+      note = "the choice that these words belong to was given another code")
   })
 }
 
-columns_at <- function(columns, at) lapply(columns, function(column) new_column(column$value[at], column$reason[at]))
+columns_at <- function(columns, at) lapply(
+  columns, function(column) new_column(column$value[at], column$reason[at])
+)
 
 settle_step <- function(state, variable, book, rows) {
   name <- variable$name
@@ -203,7 +238,13 @@ settle_step <- function(state, variable, book, rows) {
     if (length(here) == 0) next
     was <- distinct_of(column$value[here])
     state$values[[name]] <- set_aside(column, here, book)
-    state$ledger <- c(state$ledger, list(new_entry("rule", name, one$rule$path, here, value_text(variable, was$value), was$index, now_reason = "set_aside")))
+    state$ledger <- c(
+      state$ledger,
+      list(new_entry(
+        "rule", name, one$rule$path, here, value_text(variable, was$value), was$index,
+        now_reason = "set_aside"
+      ))
+    )
   }
   state$aside[[name]] <- NULL
   state

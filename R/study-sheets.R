@@ -15,7 +15,8 @@ with_sheets <- function(book, frames = list(), problems = NULL) {
         read_write_ins(variable, other$sheet, book, note))
       else note(other$sheet, ": there is no such sheet yet; `mavik coding ", name, "` writes it")
     }
-    if (!is.null(way_of(variable)$sheet(variable))) book$variables[[name]]$coding <- problems$collect(variable$path,
+    if (!is.null(way_of(variable)$sheet(variable)))
+      book$variables[[name]]$coding <- problems$collect(variable$path,
       read_coding(variable, book, note))
     book$variables[[name]] <- in_all_versions(book$variables[[name]], c("write_ins", "coding"))
   }
@@ -43,11 +44,20 @@ sheet_files <- function(book) {
 read_sheet <- function(file, book, needed, may = character(), shown = file) {
   path <- export_path(list(file = file), book)
   check_file(path, shown)
-  raw <- read_raw(path, list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = first_sheet(path, shown)), shown)
+  raw <- read_raw(
+    path,
+    list(
+      heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8",
+      sheet = first_sheet(path, shown)
+    ),
+    shown
+  )
   lacking <- setdiff(needed, raw$names)
   if (length(lacking) > 0) {
     near <- did_you_mean(lacking[1], setdiff(raw$names, c(needed, may)))
-    stop_mavik("build_error", at_line(shown, 1), ": lacks the column ", some_of(lacking), if (nzchar(near)) sub("did you mean", "was it renamed to", near), "; its columns are ", some_of(raw$names, 12),
+    stop_mavik("build_error", at_line(shown, 1), ": lacks the column ", some_of(lacking),
+      if (nzchar(near)) sub("did you mean", "was it renamed to", near), "; its columns are ",
+      some_of(raw$names, 12),
       if (length(raw$names) == 1) "; is it saved with another delimiter than the comma?")
   }
   texts <- lapply(raw$columns, function(column) text_trim(column$cells)[column$index])
@@ -60,8 +70,13 @@ first_sheet <- function(path, shown) {
   if (!is_workbook(path)) return(NULL)
   parts <- unzip_parts(path, shown, "^(xl/workbook[.]xml|content[.]xml)$")
   on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
-  if ("content.xml" %in% names(parts)) return(xml2::xml_attr(xml2::xml_find_first(part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table")), "name"))
-  xml2::xml_attr(xml2::xml_find_first(part_xml(parts, "xl/workbook.xml", shown), "//sheets/sheet"), "name")
+  if ("content.xml" %in% names(parts)) return(xml2::xml_attr(
+    xml2::xml_find_first(part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table")),
+    "name"
+  ))
+  xml2::xml_attr(
+    xml2::xml_find_first(part_xml(parts, "xl/workbook.xml", shown), "//sheets/sheet"), "name"
+  )
 }
 
 # `answer` and the code (or label) that a person gave it; blank ones wait.
@@ -72,14 +87,26 @@ read_write_ins <- function(variable, file, book, note) {
   code <- sheet$code[keep]
   line <- sheet$.line[keep]
   folded <- text_fold(answer)
-  for (at in which(duplicated(folded))) if (code[at] != code[match(folded[at], folded)]) note(at_line(file, line[at]), ": `", answer[at], "` is given two codes: keep one line")
+  for (at in which(duplicated(folded))) if (code[at] != code[match(folded[at], folded)]) note(
+    at_line(file, line[at]), ": `", answer[at], "` is given two codes: keep one line"
+  )
   if (variable$way == "split") {
-    split <- split_cells(code, option_forms(variable, list(cells = "labels")), variable$settings$separator)
-    for (at in which(nzchar(split$written))) note(at_line(file, line[at]), ": `", split$written[at], "` is none of the options of `", variable$name, "`: add it under ", paste(where_in(variable, "split", "options"), collapse = " > "))
+    split <- split_cells(
+      code, option_forms(variable, list(cells = "labels")), variable$settings$separator
+    )
+    for (at in which(nzchar(split$written))) note(
+      at_line(file, line[at]), ": `", split$written[at], "` is none of the options of `",
+      variable$name, "`: add it under ",
+      paste(where_in(variable, "split", "options"), collapse = " > ")
+    )
     return(data.frame(folded = folded, options = split$set))
   }
   meant <- old_codes(variable, code)
-  for (at in which(is.na(meant))) note(at_line(file, line[at]), ": `", code[at], "` is no code or label of `", variable$name, "`: add it under ", paste(where_in(variable, "codes"), collapse = " > "), did_you_mean(code[at], variable$codes$label))
+  for (at in which(is.na(meant))) note(
+    at_line(file, line[at]), ": `", code[at], "` is no code or label of `", variable$name,
+    "`: add it under ", paste(where_in(variable, "codes"), collapse = " > "),
+    did_you_mean(code[at], variable$codes$label)
+  )
   data.frame(folded = folded, code = meant)
 }
 
@@ -87,16 +114,24 @@ read_write_ins <- function(variable, file, book, note) {
 read_coding <- function(variable, book, note) {
   settings <- variable$settings
   file <- settings$sheet
-  none <- list(id = character(), set = character(), folded_any = character(), wave = character(), respondent = character(), answer = character(), line = integer())
+  none <- list(
+    id = character(), set = character(), folded_any = character(), wave = character(),
+    respondent = character(), answer = character(), line = integer()
+  )
   if (isTRUE(book$uncoded)) return(none)
   if (!file.exists(export_path(list(file = file), book))) {
     note(file, ": there is no such sheet yet; `mavik coding ", variable$name, "` writes it")
     return(none)
   }
-  sheet <- read_sheet(file, book, c("answer", "code 1"), c("wave", "respondent", "coder", "note", "count", "state"))
+  sheet <- read_sheet(
+    file, book, c("answer", "code 1"), c("wave", "respondent", "coder", "note", "count", "state")
+  )
   codes <- sheet[grep("^code [0-9]+$", names(sheet))]
   odd <- grep("^[Cc]ode", setdiff(names(sheet), c(names(codes), "coder")), value = TRUE)
-  for (name in odd) note(at_line(file, 1), ": the column `", name, "` looks like a code but is not called `code 1`, `code 2` and so on")
+  for (name in odd) note(
+    at_line(file, 1), ": the column `", name,
+    "` looks like a code but is not called `code 1`, `code 2` and so on"
+  )
   options <- variable$options
   meant <- lapply(codes, function(text) {
     at <- match(text_fold(text), text_fold(options$label))
@@ -106,11 +141,19 @@ read_coding <- function(variable, book, note) {
   })
   for (k in seq_along(codes)) for (row in which(nzchar(codes[[k]]) & is.na(meant[[k]]))) {
     text <- codes[[k]][row]
-    note(at_line(file, sheet$.line[row]), ": `", text, "` is no code of `", variable$name, "`", did_you_mean(text, options$label), "; a new one is a line under ",
-      paste(where_in(variable, "coded", "codes"), collapse = " > "), ": `", substr(gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", tolower_ascii(paste(settings$of, text)))), 1, 32), ": ", yaml_word(text), "`")
+    note(at_line(file, sheet$.line[row]), ": `", text, "` is no code of `", variable$name, "`",
+      did_you_mean(text, options$label), "; a new one is a line under ",
+      paste(where_in(variable, "coded", "codes"), collapse = " > "), ": `", substr(
+        gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", tolower_ascii(paste(settings$of, text)))), 1, 32
+      ), ": ", yaml_word(text), "`")
   }
-  set <- do.call(paste, c(lapply(meant, function(at) ifelse(is.na(at), "", number_to_text(at))), sep = ","))
-  set <- vapply(strsplit(set, ",", fixed = TRUE), function(one) paste(sort(unique(as.integer(one[nzchar(one)]))), collapse = ","), "")
+  set <- do.call(
+    paste, c(lapply(meant, function(at) ifelse(is.na(at), "", number_to_text(at))), sep = ",")
+  )
+  set <- vapply(
+    strsplit(set, ",", fixed = TRUE),
+    function(one) paste(sort(unique(as.integer(one[nzchar(one)]))), collapse = ","), ""
+  )
   wave <- if (is.null(sheet$wave)) rep(names(book$waves)[1], length(set)) else sheet$wave
   respondent <- if (is.null(sheet$respondent)) rep("", length(set)) else sheet$respondent
   named <- which(nzchar(respondent))
@@ -119,8 +162,13 @@ read_coding <- function(variable, book, note) {
   set[!nzchar(set)] <- NA
   folded <- text_fold(sheet$answer)
   id <- paste(wave, respondent, folded, sep = "\r")
-  for (row in which(duplicated(id) & nzchar(respondent))) note(at_line(file, sheet$.line[row]), ": this respondent and answer occur twice: keep one line")
-  list(id = id, set = set, folded_any = ifelse(nzchar(respondent), NA, folded), wave = wave, respondent = respondent, answer = sheet$answer, line = sheet$.line)
+  for (row in which(duplicated(id) & nzchar(respondent))) note(
+    at_line(file, sheet$.line[row]), ": this respondent and answer occur twice: keep one line"
+  )
+  list(
+    id = id, set = set, folded_any = ifelse(nzchar(respondent), NA, folded), wave = wave,
+    respondent = respondent, answer = sheet$answer, line = sheet$.line
+  )
 }
 
 # A file that is looked up: its key, once each, and its columns.
@@ -129,23 +177,42 @@ read_lookup <- function(lookup, book, frames) {
   source <- frames[[name]]
   shown <- if (is.null(source)) lookup$file else paste0("data frame `", name, "`")
   if (is.null(source)) {
-    if (is.null(lookup$file)) stop_mavik("build_error", "lookups > ", name, ": `file` is missing, and no data frame was given")
+    if (is.null(lookup$file)) stop_mavik(
+      "build_error", "lookups > ", name, ": `file` is missing, and no data frame was given"
+    )
     source <- export_path(lookup, book)
     check_stands(lookup$file, book)
   } else lookup$heading <- "names"
   raw <- read_raw(source, lookup[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
   problems <- problem_collector(book$document)
-  absent_column(lookup$key, c("lookups", name, "key"), c(lookup, list(shown = shown)), raw$names, problems)
-  for (variable in book$variables) if (identical(way_of(variable)$asks(variable), name)) absent_column(variable$settings$column, where_in(variable, "lookup", "column"), c(lookup, list(shown = shown)), raw$names, problems)
+  absent_column(
+    lookup$key, c("lookups", name, "key"), c(lookup, list(shown = shown)), raw$names, problems
+  )
+  for (variable in book$variables) if (identical(way_of(variable)$asks(variable), name))
+    absent_column(
+      variable$settings$column, where_in(variable, "lookup", "column"),
+      c(lookup, list(shown = shown)), raw$names, problems
+    )
   problems$stop_if_any()
   key <- read_texts(raw, lookup$key)
   blank <- !nzchar(key)
   again <- which(!blank & (duplicated(key) | duplicated(key, fromLast = TRUE)))
   if (length(again) > 0) {
-    stop_mavik("build_error", at_line(shown, raw$lines[again[1]]), ": the key `", lookup$key, "` stands more than once (", some_of(unique(key[again]), 8, quote = FALSE), "; ", lines_of(raw$lines[again]),
+    stop_mavik("build_error", at_line(shown, raw$lines[again[1]]), ": the key `", lookup$key,
+      "` stands more than once (", some_of(unique(key[again]), 8, quote = FALSE), "; ",
+      lines_of(raw$lines[again]),
       "): which row is meant nobody can say; keep one of each")
   }
   key[blank] <- NA
-  list(key = key, columns = raw$columns, records = raw$records, export = list(name = name, shown = shown, cells = lookup$cells, decimal = lookup$decimal, dates = lookup$dates),
-    told = if (any(blank)) list(new_finding("warning", "blank_lookup_key", "", "", sum(blank), integer(), c("lookups", name, "key"), paste0("rows of ", shown, " without a key (", lines_of(raw$lines[blank]), "): nobody finds them"))))
+  list(key = key, columns = raw$columns, records = raw$records,
+    export = list(
+      name = name, shown = shown, cells = lookup$cells, decimal = lookup$decimal,
+      dates = lookup$dates
+    ),
+    told = if (any(blank)) list(new_finding(
+      "warning", "blank_lookup_key", "", "", sum(blank), integer(), c("lookups", name, "key"),
+      paste0(
+        "rows of ", shown, " without a key (", lines_of(raw$lines[blank]), "): nobody finds them"
+      )
+    )))
 }

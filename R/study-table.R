@@ -4,7 +4,8 @@
 #' @param values `"codes"` (integers) or `"labels"` (factors with all levels, in
 #'   the order of the codebook) for coded variables.
 #' @param gaps What stands in a gap: `"na"` (`NA`), `"codes"` (the reason's code;
-#'   its label where values are labels; refused where an answer is that number), or `"beside"` (`NA`, and after each
+#'   its label where values are labels; refused where an answer is that number), or `"beside"`
+#'   (`NA`, and after each
 #'   variable that has gaps a factor `<name>.gap` with the reason).
 #' @param shape `"rows"`, a row a record; `"long"`, a row a record and item
 #'   of a block; `"wide"`, a row a person of a panel, with a column for each variable
@@ -13,15 +14,20 @@
 #' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`,
 #'   `item`, `label` and `value` (of several kinds of items a text), and `gap` (the
 #'   reason). With `shape = "wide"` the key stands once; where a person has no record
-#'   in a wave the gap is `not_found`, and a question not asked in it has no column. Else a data frame of the kept variables in the codebook's order; private
-#'   variables and respondents that a screen dropped are left out. Numbers are doubles, texts characters, dates `Date` and date-times
+#'   in a wave the gap is `not_found`, and a question not asked in it has no column. Else a data
+#'   frame of the kept variables in the codebook's order; private
+#'   variables and respondents that a screen dropped are left out. Numbers are doubles, texts
+#'   characters, dates `Date` and date-times
 #'   `POSIXct` in UTC (texts where `gaps = "codes"`).
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' head(study_table(study, values = "labels")[, c("singer", "voice", "years")])
 #' table(study_table(study, gaps = "beside")$years.gap)
 #' @export
-study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "codes", "beside"), shape = c("rows", "long", "wide"), block = NULL) {
+study_table <- function(
+  study, values = c("codes", "labels"), gaps = c("na", "codes", "beside"),
+  shape = c("rows", "long", "wide"), block = NULL
+) {
   keep_own_options()
   check_study_class(study)
   values <- match.arg(values)
@@ -38,46 +44,70 @@ study_table <- function(study, values = c("codes", "labels"), gaps = c("na", "co
   for (name in kept_variables(book)) {
     variable <- book$variables[[name]]
     reason <- retained_of(study$reasons[[name]], study)
-    out[[name]] <- table_column(variable, retained_of(study$data[[name]], study), if (gaps == "codes") reason, values, book)
+    out[[name]] <- table_column(
+      variable, retained_of(study$data[[name]], study), if (gaps == "codes") reason, values, book
+    )
     if (gaps == "beside" && !is.null(reason)) out[[paste0(name, ".gap")]] <- reason
   }
-  structure(out, class = "data.frame", row.names = .set_row_names(n_retained(study)), names = as.character(names(out)))
+  structure(
+    out, class = "data.frame", row.names = .set_row_names(n_retained(study)),
+    names = as.character(names(out))
+  )
 }
 
 wide_table <- function(study, values, gaps) {
   book <- study$book
-  if (!is_panel(book)) stop_mavik("build_error", "a row a person needs a panel, where a key is the same person in every wave (`design: panel` under `study`)")
+  if (!is_panel(book)) stop_mavik(
+    "build_error",
+    "a row a person needs a panel, where a key is the same person in every wave (`design: panel` ",
+    "under `study`)"
+  )
   rows <- rows_retained(study)
   person <- unique(study$records$key[rows])
   keys <- names(Filter(is_key, book$variables))
   shown <- if (key_is_private(book)) rep(masked, length(person)) else person
-  out <- with_names(lapply(intersect(kept_variables(book), keys), function(name) shown), intersect(kept_variables(book), keys))
+  out <- with_names(
+    lapply(intersect(kept_variables(book), keys), function(name) shown),
+    intersect(kept_variables(book), keys)
+  )
   at <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) {
     here <- rows[study$records$wave[rows] == wave]
     here[match(person, study$records$key[here])]
   })
   for (name in setdiff(kept_variables(book), c(keys, names(Filter(is_wave, book$variables))))) {
     variable <- book$variables[[name]]
-    for (wave in intersect(waves_asked(variable, book), names(at)[vapply(at, function(one) any(!is.na(one)), TRUE)])) {
+    for (wave in intersect(
+      waves_asked(variable, book), names(at)[vapply(at, function(one) any(!is.na(one)), TRUE)]
+    )) {
       reason <- study$reasons[[name]][at[[wave]]]
       if (anyNA(at[[wave]])) {
         if (is.null(reason)) reason <- factor(rep(NA, length(person)), book$reasons$name)
         reason[is.na(at[[wave]])] <- "not_found"
       }
       column <- paste0(name, "_", wave)
-      out[[column]] <- table_column(variable, study$data[[name]][at[[wave]]], if (gaps == "codes") reason, values, book)
+      out[[column]] <- table_column(
+        variable, study$data[[name]][at[[wave]]], if (gaps == "codes") reason, values, book
+      )
       if (gaps == "beside" && !is.null(reason)) out[[paste0(column, ".gap")]] <- reason
     }
   }
-  structure(out, class = "data.frame", row.names = .set_row_names(length(person)), names = as.character(names(out)))
+  structure(
+    out, class = "data.frame", row.names = .set_row_names(length(person)),
+    names = as.character(names(out))
+  )
 }
 
 long_table <- function(study, values, block) {
   book <- study$book
   known <- Filter(length, lapply(book$blocks, intersect, y = kept_variables(book)))
   odd <- setdiff(block, names(known))
-  if (length(odd) > 0) stop_mavik("build_error", "`", odd[1], "` is not a block of the analysis file", did_you_mean(odd[1], names(known)))
-  if (length(known) == 0) stop_mavik("build_error", "the analysis file has no block: only items of a block can be stacked")
+  if (length(odd) > 0) stop_mavik(
+    "build_error", "`", odd[1], "` is not a block of the analysis file",
+    did_you_mean(odd[1], names(known))
+  )
+  if (length(known) == 0) stop_mavik(
+    "build_error", "the analysis file has no block: only items of a block can be stacked"
+  )
   blocks <- if (is.null(block)) known else known[block]
   rows <- rows_retained(study)
   items <- unlist(blocks, use.names = FALSE)
@@ -86,12 +116,27 @@ long_table <- function(study, values, block) {
     study$data[[name]][rows], NULL, values, book))
   same <- length(unique(lapply(cells, function(cell) list(class(cell), levels(cell))))) == 1
   if (!same) cells <- lapply(cells, as.character)
-  value <- if (same && is.factor(cells[[1]])) structure(unlist(lapply(cells, as.integer)), levels = levels(cells[[1]]), class = "factor") else do.call(c, cells)
-  gap <- unlist(lapply(items, function(name) { reason <- study$reasons[[name]]; if (is.null(reason)) rep(NA_character_, length(rows)) else as.character(reason[rows]) }))
+  value <- if (same && is.factor(cells[[1]])) structure(
+    unlist(lapply(cells, as.integer)), levels = levels(cells[[1]]), class = "factor"
+  ) else do.call(c, cells)
+  gap <- unlist(lapply(
+    items,
+    function(name) {
+      reason <- study$reasons[[name]]
+      if (is.null(reason)) rep(NA_character_, length(rows)) else as.character(reason[rows])
+    }
+  ))
   n <- length(rows)
   out <- data.frame(
-    wave = rep(study$records$wave[rows], length(items)), respondent = rep(respondents_shown(study)(rows), length(items)), block = rep(of, each = n), item = rep(items, each = n),
-    label = rep(vapply(book$variables[items], function(variable) paste0(variable$label, ""), "", USE.NAMES = FALSE), each = n), value = value, gap = gap
+    wave = rep(study$records$wave[rows], length(items)), respondent = rep(
+      respondents_shown(study)(rows), length(items)
+    ), block = rep(of, each = n), item = rep(items, each = n),
+    label = rep(
+      vapply(
+        book$variables[items], function(variable) paste0(variable$label, ""), "", USE.NAMES = FALSE
+      ),
+      each = n
+    ), value = value, gap = gap
   )
   out <- out[order(rep(seq_len(n), length(items))), ]
   rownames(out) <- NULL
@@ -100,7 +145,9 @@ long_table <- function(study, values, block) {
 
 kept_variables <- function(book) {
   hidden <- private_variables(book)
-  names(Filter(function(variable) isTRUE(variable$kept) && !variable$name %in% hidden, book$variables))
+  names(Filter(
+    function(variable) isTRUE(variable$kept) && !variable$name %in% hidden, book$variables
+  ))
 }
 
 # A number cannot be an answer and the code of a reason in one column.
@@ -109,7 +156,8 @@ check_code_meant <- function(variable, value, codes) {
   both <- intersect(value, codes)
   if (length(both) == 0) return()
   stop_mavik("build_error", "`", variable$name, "` has answers that are ", number_to_text(both[1]),
-    ", which is the code of a missing reason too: take `gaps = \"beside\"`, or give that reason another code under `missing`")
+    ", which is the code of a missing reason too: take `gaps = \"beside\"`, or give that reason ",
+    "another code under `missing`")
 }
 
 table_column <- function(variable, value, reason, values, book) {

@@ -45,7 +45,14 @@ answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL,
   check_by(by, book)
   check_weight(weight, book)
   carriers <- unlist(lapply(asked, function(one) one$carrier))
-  study <- study_with(codebook, unique(c(unlist(lapply(asked, function(one) c(one$names, unlist(lapply(one$parts, `[[`, "names"))))), carriers, by, weight, condition$uses)), exports)
+  study <- study_with(
+    codebook,
+    unique(c(
+      unlist(lapply(asked, function(one) c(one$names, unlist(lapply(one$parts, `[[`, "names"))))),
+      carriers, by, weight, condition$uses
+    )),
+    exports
+  )
   rows <- rows_retained(study)
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
   weights <- NULL
@@ -71,32 +78,59 @@ pooled_waves <- function(study, rows, by, condition) {
 asked_of <- function(name, book) {
   near <- c(names(book$variables), names(book$blocks))
   carrier <- isTRUE(book$variables[[name]]$carrier)
-  names <- if (name %in% names(book$blocks)) book$blocks[[name]] else if (name %in% names(book$variables)) name else
-    stop_mavik("build_error", "`", name, "` is not a variable or block of this codebook", did_you_mean(name, near))
+  names <- if (name %in% names(book$blocks)) book$blocks[[name]] else
+    if (name %in% names(book$variables)) name else
+    stop_mavik(
+      "build_error", "`", name, "` is not a variable or block of this codebook",
+      did_you_mean(name, near)
+    )
   hidden <- intersect(names, private_variables(book))
-  if (length(hidden) > 0) stop_mavik("build_error", "`", hidden[1], "` is private: nothing is shown of it")
+  if (length(hidden) > 0) stop_mavik(
+    "build_error", "`", hidden[1], "` is private: nothing is shown of it"
+  )
   variables <- book$variables[names]
-  same <- length(names) > 1 && all(vapply(variables, is_coded, TRUE)) && length(unique(lapply(variables, function(variable) list(all_codes(variable), variable$codes$label)))) == 1
+  same <- length(names) > 1 && all(vapply(variables, is_coded, TRUE)) && length(unique(lapply(
+    variables, function(variable) list(all_codes(variable), variable$codes$label)
+  ))) == 1
   inner <- vapply(book$variables[names], function(variable) isTRUE(variable$carrier), TRUE)
-  if (!carrier && any(inner)) return(list(name = name, names = names, kind = "each", parts = lapply(names, asked_of, book = book), carrier = names[inner]))
-  list(name = name, names = names, carrier = if (carrier) name, kind = if (carrier) "set" else if (same) "items" else "each")
+  if (!carrier && any(inner)) return(list(
+    name = name, names = names, kind = "each", parts = lapply(names, asked_of, book = book),
+    carrier = names[inner]
+  ))
+  list(
+    name = name, names = names, carrier = if (carrier) name,
+    kind = if (carrier) "set" else if (same) "items" else "each"
+  )
 }
 
 check_by <- function(by, book) {
   if (is.null(by)) return()
   variable <- book$variables[[by]]
-  if (is.null(variable)) stop_mavik("build_error", "`", by, "` is not a variable of this codebook", did_you_mean(by, names(book$variables)))
-  if (by %in% private_variables(book)) stop_mavik("build_error", "`", by, "` is private: nothing is shown of it")
-  if (!is_coded(variable) && is.null(variable$texts)) stop_mavik("build_error", "`", by, "` has no codes (level ", variable$level, "): groups need codes; make bands of it first")
+  if (is.null(variable)) stop_mavik(
+    "build_error", "`", by, "` is not a variable of this codebook",
+    did_you_mean(by, names(book$variables))
+  )
+  if (by %in% private_variables(book)) stop_mavik(
+    "build_error", "`", by, "` is private: nothing is shown of it"
+  )
+  if (!is_coded(variable) && is.null(variable$texts)) stop_mavik(
+    "build_error", "`", by, "` has no codes (level ", variable$level,
+    "): groups need codes; make bands of it first"
+  )
 }
 
 check_weight <- function(weight, book) {
   if (is.null(weight)) return()
   variable <- book$variables[[weight]]
-  if (is.null(variable)) stop_mavik("build_error", "`", weight, "` is not a variable of this codebook", did_you_mean(weight, names(book$variables)))
+  if (is.null(variable)) stop_mavik(
+    "build_error", "`", weight, "` is not a variable of this codebook",
+    did_you_mean(weight, names(book$variables))
+  )
   if (weight %in% private_variables(book)) stop_mavik("build_error", "`", weight,
     "` is private: nothing is shown of it")
-  if (!identical(variable$storage, "number")) stop_mavik("build_error", "`", weight, "` is no number (level ", variable$level, "): it cannot weight")
+  if (!identical(variable$storage, "number")) stop_mavik(
+    "build_error", "`", weight, "` is no number (level ", variable$level, "): it cannot weight"
+  )
 }
 
 answer_table <- function(asked, study, rows, weights, by) {
@@ -104,9 +138,19 @@ answer_table <- function(asked, study, rows, weights, by) {
   switch(asked$kind,
     set = set_table(asked, study, rows, weights, groups),
     items = items_table(asked, study, rows, weights, groups),
-    each = if (!is.null(asked$parts)) list(kind = "several", variable = asked$name, tables = lapply(asked$parts, answer_table, study = study, rows = rows, weights = weights, by = by))
+    each = if (!is.null(asked$parts)) list(
+      kind = "several", variable = asked$name,
+      tables = lapply(
+        asked$parts, answer_table, study = study, rows = rows, weights = weights, by = by
+      )
+    )
       else if (length(asked$names) == 1) one_table(asked$names, study, rows, weights, groups)
-      else list(kind = "several", variable = asked$name, tables = lapply(asked$names, one_table, study = study, rows = rows, weights = weights, groups = groups))
+      else list(
+        kind = "several", variable = asked$name,
+        tables = lapply(
+          asked$names, one_table, study = study, rows = rows, weights = weights, groups = groups
+        )
+      )
   )
 }
 
@@ -116,8 +160,13 @@ group_of <- function(study, by, rows) {
   value <- study$data[[by]][rows]
   known <- if (is.null(variable$texts)) all_codes(variable) else variable$texts$value
   known <- known[known %in% value]
-  labels <- if (is.null(variable$texts)) label_of(variable, known) else variable$texts$label[match(known, variable$texts$value)]
-  structure(match(value, known), levels = make.unique(as.character(labels)), class = "factor", label = paste0(variable$label, ""), name = by)
+  labels <- if (is.null(variable$texts)) label_of(variable, known) else variable$texts$label[match(
+    known, variable$texts$value
+  )]
+  structure(
+    match(value, known), levels = make.unique(as.character(labels)), class = "factor",
+    label = paste0(variable$label, ""), name = by
+  )
 }
 
 one_table <- function(name, study, rows, weights, groups) {
@@ -127,12 +176,18 @@ one_table <- function(name, study, rows, weights, groups) {
   n <- length(rows)
   gaps <- count_gaps(reason, study$book, n)
   answered <- n - sum(gaps$count)
-  head <- list(variable = name, label = paste0(variable$label, ""), n = n, answered = answered, gaps = gaps)
+  head <- list(
+    variable = name, label = paste0(variable$label, ""), n = n, answered = answered, gaps = gaps
+  )
   if (is_coded(variable) || !is.null(variable$texts)) {
     counts <- count_codes(variable, value, n, answered)
     if (!is.null(variable$texts)) counts <- counts[counts$count > 0, ]
-    if (!is.null(weights)) counts$weighted <- weighted_percent(match(value, counts$code), nrow(counts), weights)
-    grouped <- if (!is.null(groups)) cross_table(match(value, counts$code), counts$label, groups, weights)
+    if (!is.null(weights)) counts$weighted <- weighted_percent(
+      match(value, counts$code), nrow(counts), weights
+    )
+    grouped <- if (!is.null(groups)) cross_table(
+      match(value, counts$code), counts$label, groups, weights
+    )
     if (!is.null(groups) && is_paired(groups, study)) grouped["test"] <- list(paired_test(value,
       groups, study$records$key[rows], coded = TRUE))
     return(c(list(kind = "codes"), head, list(table = counts), grouped))
@@ -143,10 +198,15 @@ one_table <- function(name, study, rows, weights, groups) {
     if (!is.null(groups) && is_paired(groups,
       study)) grouped["test"] <- list(paired_test(as.double(value), groups, study$records$key[rows],
       coded = FALSE))
-    return(c(list(kind = "number", decimals = variable$decimals), head, list(table = statistics), grouped))
+    return(c(
+      list(kind = "number", decimals = variable$decimals), head, list(table = statistics), grouped
+    ))
   }
   text <- value_text(variable, if (is_date(variable)) as.double(value) else value)
-  c(list(kind = "text", ungrouped = !is.null(groups)), head, list(table = text_statistics(text[!is.na(text)], variable)))
+  c(
+    list(kind = "text", ungrouped = !is.null(groups)), head,
+    list(table = text_statistics(text[!is.na(text)], variable))
+  )
 }
 
 weighted_percent <- function(at, size, weights) {
@@ -157,7 +217,9 @@ weighted_percent <- function(at, size, weights) {
 
 number_statistics <- function(value, weights) {
   statistics <- statistics_of(value)
-  if (is.null(statistics)) statistics <- c(n = 0, mean = NA, median = NA, sd = NA, min = NA, max = NA)
+  if (is.null(statistics)) statistics <- c(
+    n = 0, mean = NA, median = NA, sd = NA, min = NA, max = NA
+  )
   out <- as.data.frame(as.list(statistics))
   if (!is.null(weights)) out$weighted_mean <- weighted_mean(value, weights)
   out
@@ -169,47 +231,78 @@ weighted_mean <- function(value, weights) {
 }
 
 text_statistics <- function(text, variable, most = 10) {
-  if (is_date(variable)) return(data.frame(n = length(text), first = if (length(text) > 0) min(text) else "", last = if (length(text) > 0) max(text) else ""))
+  if (is_date(variable)) return(data.frame(
+    n = length(text), first = if (length(text) > 0) min(text) else "",
+    last = if (length(text) > 0) max(text) else ""
+  ))
   if (length(text) == 0) return(data.frame(text = character(), count = integer(),
     of_answered = numeric()))
   counts <- table(text)
   counts <- counts[order(-counts, names(counts), method = "radix")]
   counts <- utils::head(counts, most)
-  data.frame(text = as.character(names(counts)), count = as.integer(counts), of_answered = share(as.integer(counts), length(text)))
+  data.frame(
+    text = as.character(names(counts)), count = as.integer(counts),
+    of_answered = share(as.integer(counts), length(text))
+  )
 }
 
 # Counts and row percents by group, a total, and Pearson's chi-square.
 cross_table <- function(at, labels, groups, weights) {
   has <- !is.na(at) & !is.na(groups)
   size <- c(nlevels(groups), length(labels))
-  counts <- matrix(tabulate(as.integer(groups)[has] + size[1] * (at[has] - 1L), prod(size)), size[1], size[2], dimnames = list(levels(groups), labels))
+  counts <- matrix(
+    tabulate(as.integer(groups)[has] + size[1] * (at[has] - 1L), prod(size)), size[1], size[2],
+    dimnames = list(levels(groups), labels)
+  )
   base <- counts
-  if (!is.null(weights)) for (j in seq_len(size[2])) base[, j] <- vapply(seq_len(size[1]), function(i) sum(weights[has & as.integer(groups) == i & at == j]), 0)
+  if (!is.null(weights)) for (j in seq_len(size[2])) base[, j] <- vapply(
+    seq_len(size[1]), function(i) sum(weights[has & as.integer(groups) == i & at == j]), 0
+  )
   base <- rbind(base, Total = colSums(base))
   percent <- 100 * base / pmax(rowSums(base), .Machine$double.eps)
   percent[rowSums(base) == 0, ] <- NA
   counts <- rbind(counts, Total = colSums(counts))
-  list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = list(group = rownames(counts), n = unname(rowSums(counts)), counts = unname(counts), percent = unname(percent), codes = labels), test = chi_square(counts[seq_len(size[1]), , drop = FALSE]))
+  list(
+    by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
+    groups = list(
+      group = rownames(counts), n = unname(rowSums(counts)), counts = unname(counts),
+      percent = unname(percent), codes = labels
+    ),
+    test = chi_square(counts[seq_len(size[1]), , drop = FALSE])
+  )
 }
 
 chi_square <- function(counts) {
   counts <- counts[rowSums(counts) > 0, colSums(counts) > 0, drop = FALSE]
   if (min(dim(counts)) < 2) return(NULL)
   found <- suppressWarnings(stats::chisq.test(counts, correct = FALSE))
-  list(name = "chi-square", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, n = sum(counts), sparse = mean(found$expected < 5) > 0.2)
+  list(
+    name = "chi-square", statistic = unname(found$statistic), df = unname(found$parameter),
+    p = found$p.value, n = sum(counts), sparse = mean(found$expected < 5) > 0.2
+  )
 }
 
 means_table <- function(value, groups, weights) {
   has <- !is.na(value) & !is.na(groups)
   of_rows <- function(rows) {
     x <- value[rows]
-    out <- c(n = length(x), mean = if (length(x) > 0) mean(x) else NA, sd = if (length(x) > 1) stats::sd(x) else NA, median = if (length(x) > 0) stats::median(x) else NA)
-    if (!is.null(weights)) out <- c(out, weighted_mean = if (length(x) > 0) weighted_mean(x, weights[rows]) else NA)
+    out <- c(
+      n = length(x), mean = if (length(x) > 0) mean(x) else NA,
+      sd = if (length(x) > 1) stats::sd(x) else NA,
+      median = if (length(x) > 0) stats::median(x) else NA
+    )
+    if (!is.null(weights)) out <- c(
+      out, weighted_mean = if (length(x) > 0) weighted_mean(x, weights[rows]) else NA
+    )
     out
   }
   parts <- c(split(which(has), groups[has]), list(which(has)))
   table <- as.data.frame(do.call(rbind, lapply(parts, of_rows)))
-  list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = cbind(group = c(levels(groups), "Total"), `rownames<-`(table, NULL)), test = welch_test(value[has], droplevels(groups[has])))
+  list(
+    by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
+    groups = cbind(group = c(levels(groups), "Total"), `rownames<-`(table, NULL)),
+    test = welch_test(value[has], droplevels(groups[has]))
+  )
 }
 
 # Groups of one, or without any spread, tell nothing of a spread.
@@ -218,10 +311,17 @@ welch_test <- function(value, groups) {
   if (length(enough) < 2 || !all(enough)) return(NULL)
   if (nlevels(groups) == 2) {
     found <- stats::t.test(value[as.integer(groups) == 1], value[as.integer(groups) == 2])
-    return(list(name = "Welch's t", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, difference = unname(found$estimate[1] - found$estimate[2]), n = length(value)))
+    return(list(
+      name = "Welch's t", statistic = unname(found$statistic), df = unname(found$parameter),
+      p = found$p.value, difference = unname(found$estimate[1] - found$estimate[2]),
+      n = length(value)
+    ))
   }
   found <- stats::oneway.test(value ~ groups)
-  list(name = "Welch's F", statistic = unname(found$statistic), df = unname(found$parameter), p = found$p.value, n = length(value))
+  list(
+    name = "Welch's F", statistic = unname(found$statistic), df = unname(found$parameter),
+    p = found$p.value, n = length(value)
+  )
 }
 
 # Items with the same codes: a row each.
@@ -230,16 +330,45 @@ items_table <- function(asked, study, rows, weights, groups) {
   codes <- all_codes(variable)
   of <- function(name) one_table(name, study, rows, weights, NULL)
   each <- lapply(asked$names, of)
-  table <- data.frame(variable = asked$names, label = vapply(each, `[[`, "", "label"), n = vapply(each, `[[`, 0L, "answered"))
-  counts <- t(vapply(each, function(one) one$table$count[match(codes, one$table$code)], integer(length(codes))))
-  percent <- t(vapply(each, function(one) (if (is.null(weights)) one$table$of_answered else one$table$weighted)[match(codes, one$table$code)], numeric(length(codes))))
+  table <- data.frame(
+    variable = asked$names, label = vapply(each, `[[`, "", "label"),
+    n = vapply(each, `[[`, 0L, "answered")
+  )
+  counts <- t(vapply(
+    each, function(one) one$table$count[match(codes, one$table$code)], integer(length(codes))
+  ))
+  percent <- t(vapply(
+    each,
+    function(one) (if (is.null(weights)) one$table$of_answered else one$table$weighted)[match(
+      codes, one$table$code
+    )],
+    numeric(length(codes))
+  ))
   ordered <- variable$level %in% ordered_levels
-  if (ordered) table$mean <- vapply(asked$names, function(name) { x <- as.double(study$data[[name]][rows]); if (is.null(weights)) mean(x, na.rm = TRUE) else weighted_mean(x, weights) }, 0)
-  gaps <- vapply(asked$names, function(name) tabulate(as.integer(study$reasons[[name]][rows]), nrow(study$book$reasons)), integer(nrow(study$book$reasons)))
+  if (ordered) table$mean <- vapply(
+    asked$names,
+    function(name) {
+      x <- as.double(study$data[[name]][rows])
+      if (is.null(weights)) mean(x, na.rm = TRUE) else weighted_mean(x, weights)
+    },
+    0
+  )
+  gaps <- vapply(
+    asked$names,
+    function(name) tabulate(as.integer(study$reasons[[name]][rows]), nrow(study$book$reasons)),
+    integer(nrow(study$book$reasons))
+  )
   seen <- which(rowSums(gaps) > 0)
-  out <- list(kind = "items", variable = asked$name, label = paste0(variable$stem, ""), n = length(rows), codes = label_of(variable, codes), table = table, counts = matrix(counts, length(each)), percent = matrix(percent, length(each)),
-    gaps = list(reason = study$book$reasons$name[seen], label = study$book$reasons$label[seen], counts = gaps[seen, , drop = FALSE]))
-  if (!is.null(groups)) out$by_items <- lapply(asked$names, function(name) one_table(name, study, rows, weights, groups))
+  out <- list(kind = "items", variable = asked$name, label = paste0(variable$stem, ""),
+    n = length(rows), codes = label_of(variable, codes), table = table,
+    counts = matrix(counts, length(each)), percent = matrix(percent, length(each)),
+    gaps = list(
+      reason = study$book$reasons$name[seen], label = study$book$reasons$label[seen],
+      counts = gaps[seen, , drop = FALSE]
+    ))
+  if (!is.null(groups)) out$by_items <- lapply(
+    asked$names, function(name) one_table(name, study, rows, weights, groups)
+  )
   out
 }
 
@@ -250,18 +379,46 @@ set_table <- function(asked, study, rows, weights, groups) {
   count <- vapply(value, function(one) sum(one == 1L, na.rm = TRUE), 0L)
   base <- vapply(value, function(one) sum(!is.na(one)), 0L)
   carrier <- study$book$variables[[asked$name]]
-  table <- data.frame(variable = names, label = vapply(study$book$variables[names], `[[`, "", "label", USE.NAMES = FALSE), count = count, of_respondents = ifelse(base > 0, 100 * count / base, NA), of_answers = share(count, sum(count)))
-  if (!is.null(weights)) table$weighted <- vapply(value, function(one) 100 * weighted_mean(one, weights), 0)
+  table <- data.frame(
+    variable = names,
+    label = vapply(study$book$variables[names], `[[`, "", "label", USE.NAMES = FALSE),
+    count = count, of_respondents = ifelse(base > 0, 100 * count / base, NA),
+    of_answers = share(count, sum(count))
+  )
+  if (!is.null(weights)) table$weighted <- vapply(
+    value, function(one) 100 * weighted_mean(one, weights), 0
+  )
   gaps <- count_gaps(study$reasons[[asked$name]][rows], study$book, length(rows))
   answered <- length(rows) - sum(gaps$count)
-  out <- list(kind = "set", variable = asked$name, label = paste0(carrier$label, ""), n = length(rows), answered = answered, table = table, gaps = gaps)
+  out <- list(
+    kind = "set", variable = asked$name, label = paste0(carrier$label, ""), n = length(rows),
+    answered = answered, table = table, gaps = gaps
+  )
   if (!is.null(groups)) {
     percent <- matrix(nrow = nlevels(groups) + 1, vapply(value, function(one) {
-      of_rows <- function(at) if (length(at) == 0) NA_real_ else if (is.null(weights)) 100 * mean(one[at], na.rm = TRUE) else 100 * weighted_mean(one[at], weights[at])
-      c(vapply(seq_len(nlevels(groups)), function(i) of_rows(which(as.integer(groups) == i & !is.na(one))), 0), of_rows(which(!is.na(groups) & !is.na(one))))
+      of_rows <- function(at) if (length(at) == 0) NA_real_ else if (is.null(weights)) 100 * mean(
+        one[at], na.rm = TRUE
+      ) else 100 * weighted_mean(one[at], weights[at])
+      c(
+        vapply(
+          seq_len(nlevels(groups)),
+          function(i) of_rows(which(as.integer(groups) == i & !is.na(one))), 0
+        ),
+        of_rows(which(!is.na(groups) & !is.na(one)))
+      )
     }, numeric(nlevels(groups) + 1)))
     has <- Reduce(`|`, lapply(value, function(one) !is.na(one)))
-    out <- c(out, list(by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)), groups = list(group = c(levels(groups), "Total"), n = c(as.integer(table(groups[has])), sum(has & !is.na(groups))), percent = percent, codes = table$label)))
+    out <- c(
+      out,
+      list(
+        by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
+        groups = list(
+          group = c(levels(groups), "Total"),
+          n = c(as.integer(table(groups[has])), sum(has & !is.na(groups))), percent = percent,
+          codes = table$label
+        )
+      )
+    )
   }
   out
 }
@@ -278,7 +435,10 @@ answer_rows <- function(project, names, where, values) {
   for (name in asked) table[[name]] <- if (values == "labels") cells_shown(study, name, rows) else {
     column <- column_of(study, name)
     gap <- reason_or_none(column)[rows]
-    ifelse(gap > 0L, number_to_text(study$book$reasons$code[pmax(gap, 1L)]), value_text(study$book$variables[[name]], column$value[rows]))
+    ifelse(
+      gap > 0L, number_to_text(study$book$reasons$code[pmax(gap, 1L)]),
+      value_text(study$book$variables[[name]], column$value[rows])
+    )
   }
   table
 }

@@ -7,9 +7,20 @@ proof_of <- function(study, name) {
   if (length(study$book$uses[[name]]) == 0 || name %in% private_variables(study$book)) return(NULL)
   shows <- way_of(variable)$proof
   if (shows == "none") return(NULL)
-  if (shows == "reversed") return(c(list(range_proof(study, variable)), lapply(intersect(variable$settings$reversed, sources), reversed_proof, study = study)))
+  if (shows == "reversed") return(c(
+    list(range_proof(study, variable)),
+    lapply(intersect(variable$settings$reversed, sources), reversed_proof, study = study)
+  ))
   if (length(sources) > 6) sources <- utils::head(sources, 6)
-  Filter(Negate(is.null), c(list(if (shows == "range") range_proof(study, variable)), lapply(sources, function(source) source_proof(study, variable, study$book$variables[[source]]))))
+  Filter(
+    Negate(is.null),
+    c(
+      list(if (shows == "range") range_proof(study, variable)),
+      lapply(
+        sources, function(source) source_proof(study, variable, study$book$variables[[source]])
+      )
+    )
+  )
 }
 
 # Labels of values, and of reasons in gaps, as a factor in the codebook's order.
@@ -20,7 +31,9 @@ shown_states <- function(study, name) {
   codes <- all_codes(variable)
   codes <- c(codes, sort(setdiff(unique(value), c(codes, NA))))
   labels <- paste(number_to_text(codes), label_of(variable, codes))
-  labels[label_of(variable, codes) == number_to_text(codes)] <- number_to_text(codes[label_of(variable, codes) == number_to_text(codes)])
+  labels[label_of(variable, codes) == number_to_text(codes)] <- number_to_text(codes[label_of(
+    variable, codes
+  ) == number_to_text(codes)])
   at <- match(value, codes)
   if (!is.null(reason)) {
     used <- sort(unique(as.integer(reason[!is.na(reason)])))
@@ -35,10 +48,16 @@ source_proof <- function(study, variable, source) {
   if (is_coded(source) && is_coded(variable)) {
     counts <- table(shown_states(study, source$name), shown_states(study, variable$name))
     counts <- counts[rowSums(counts) > 0, , drop = FALSE]
-    return(list(kind = "cross", source = source$name, rows = rownames(counts), columns = colnames(counts), counts = matrix(as.integer(counts), nrow(counts))))
+    return(list(
+      kind = "cross", source = source$name, rows = rownames(counts), columns = colnames(counts),
+      counts = matrix(as.integer(counts), nrow(counts))
+    ))
   }
-  if (source$storage == "number" && is_coded(variable)) return(spread_proof(study, variable, source))
-  if (way_of(variable)$proof == "gaps" && source$name == variable$settings$of) return(gap_proof(study, variable, source))
+  if (source$storage == "number" && is_coded(variable))
+    return(spread_proof(study, variable, source))
+  if (way_of(variable)$proof == "gaps" && source$name == variable$settings$of) return(gap_proof(
+    study, variable, source
+  ))
   if (way_of(variable)$proof == "lookup") return(lookup_proof(study, variable, source))
   NULL
 }
@@ -47,10 +66,17 @@ source_proof <- function(study, variable, source) {
 spread_proof <- function(study, variable, source) {
   new <- shown_states(study, variable$name)
   value <- retained_of(study$data[[source$name]], study)
-  of <- function(level, take) { x <- value[new == level & !is.na(new) & !is.na(value)]; if (length(x) == 0) NA_real_ else take(x) }
+  of <- function(level, take) {
+    x <- value[new == level & !is.na(new) & !is.na(value)]
+    if (length(x) == 0) NA_real_ else take(x)
+  }
   known <- levels(new)
-  list(kind = "spread", source = source$name, code = known, n = as.integer(table(new)), low = vapply(known, of, 0, take = min, USE.NAMES = FALSE), high = vapply(known, of, 0, take = max, USE.NAMES = FALSE),
-    gaps = vapply(known, function(level) sum(new == level & is.na(value), na.rm = TRUE), 0L, USE.NAMES = FALSE))
+  list(kind = "spread", source = source$name, code = known, n = as.integer(table(new)),
+    low = vapply(known, of, 0, take = min, USE.NAMES = FALSE),
+    high = vapply(known, of, 0, take = max, USE.NAMES = FALSE),
+    gaps = vapply(
+      known, function(level) sum(new == level & is.na(value), na.rm = TRUE), 0L, USE.NAMES = FALSE
+    ))
 }
 
 gap_proof <- function(study, variable, source) {
@@ -58,8 +84,11 @@ gap_proof <- function(study, variable, source) {
   after <- retained_of(study$data[[variable$name]], study)
   if (is.null(before)) return(NULL)
   used <- sort(unique(as.integer(before[!is.na(before)])))
-  list(kind = "filled", source = source$name, reason = study$book$reasons$label[used], gaps = vapply(used, function(id) sum(as.integer(before) == id, na.rm = TRUE), 0L),
-    filled = vapply(used, function(id) sum(as.integer(before) == id & !is.na(after), na.rm = TRUE), 0L))
+  list(kind = "filled", source = source$name, reason = study$book$reasons$label[used],
+    gaps = vapply(used, function(id) sum(as.integer(before) == id, na.rm = TRUE), 0L),
+    filled = vapply(
+      used, function(id) sum(as.integer(before) == id & !is.na(after), na.rm = TRUE), 0L
+    ))
 }
 
 # How many rows there were on both sides, and how many met.
@@ -71,7 +100,11 @@ lookup_proof <- function(study, variable, source) {
   if (is.null(table$key)) return(NULL)
   asked <- key_texts(source, retained_of(study$data[[source$name]], study))
   n <- n_retained(study)
-  list(kind = "lookup", source = source$name, before = n, after = n, rows = table$records, met = sum(asked %in% table$key), lost = lost, unused = sum(!table$key %in% asked, na.rm = TRUE), gap = sum(is.na(asked)))
+  list(
+    kind = "lookup", source = source$name, before = n, after = n, rows = table$records,
+    met = sum(asked %in% table$key), lost = lost, unused = sum(!table$key %in% asked, na.rm = TRUE),
+    gap = sum(is.na(asked))
+  )
 }
 
 # Old by new of a reversed item: each code and what it is scored as.
@@ -79,7 +112,12 @@ reversed_proof <- function(study, item) {
   variable <- study$book$variables[[item]]
   value <- retained_of(study$data[[item]], study)
   codes <- if (is_coded(variable)) all_codes(variable) else sort(unique(value))
-  list(kind = "reversed", source = item, label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes), code = codes, scored = sum(bounds_of(variable)) - codes, count = tabulate(match(value, codes), length(codes)), gaps = sum(is.na(value)))
+  list(
+    kind = "reversed", source = item,
+    label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes),
+    code = codes, scored = sum(bounds_of(variable)) - codes,
+    count = tabulate(match(value, codes), length(codes)), gaps = sum(is.na(value))
+  )
 }
 
 possible_of <- function(variable) {
@@ -92,6 +130,8 @@ range_proof <- function(study, variable) {
   has <- any(!is.na(value))
   list(kind = "range", possible = possible_of(variable),
     actual = if (has) range(value, na.rm = TRUE) else c(NA,
-    NA), n = sum(!is.na(value)), gaps = count_gaps(retained_of(study$reasons[[variable$name]], study),
+    NA), n = sum(!is.na(value)), gaps = count_gaps(retained_of(
+      study$reasons[[variable$name]], study
+    ),
     study$book, length(value)))
 }

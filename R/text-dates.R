@@ -2,19 +2,25 @@
 # takes from UTS 35. Inside, a date is its days and a date-time its seconds since
 # 1970-01-01, on the clock of the cell or, where the cell names a zone, in UTC.
 
-date_letters <- c("yyyy", "MM", "M", "dd", "d", "HH", "H", "hh", "h", "mm", "m", "ss", "s", "S", "a", "X")
+date_letters <- c(
+  "yyyy", "MM", "M", "dd", "d", "HH", "H", "hh", "h", "mm", "m", "ss", "s", "S", "a", "X"
+)
 
 # What a date that is not said otherwise looks like; the last two are reduced.
 iso_date <- c("yyyy-MM-dd", "yyyy-MM", "yyyy")
 iso_time <- c(
-  "yyyy-MM-dd'T'HH:mm:ss.SX", "yyyy-MM-dd'T'HH:mm:ssX", "yyyy-MM-dd'T'HH:mmX", "yyyy-MM-dd'T'HH:mm:ss.S", "yyyy-MM-dd'T'HH:mm:ss", "yyyy-MM-dd'T'HH:mm",
-  "yyyy-MM-dd HH:mm:ss.SX", "yyyy-MM-dd HH:mm:ssX", "yyyy-MM-dd HH:mmX", "yyyy-MM-dd HH:mm:ss.S", "yyyy-MM-dd HH:mm:ss", "yyyy-MM-dd HH:mm", "yyyy-MM-dd"
+  "yyyy-MM-dd'T'HH:mm:ss.SX", "yyyy-MM-dd'T'HH:mm:ssX", "yyyy-MM-dd'T'HH:mmX",
+  "yyyy-MM-dd'T'HH:mm:ss.S", "yyyy-MM-dd'T'HH:mm:ss", "yyyy-MM-dd'T'HH:mm",
+  "yyyy-MM-dd HH:mm:ss.SX", "yyyy-MM-dd HH:mm:ssX", "yyyy-MM-dd HH:mmX", "yyyy-MM-dd HH:mm:ss.S",
+  "yyyy-MM-dd HH:mm:ss", "yyyy-MM-dd HH:mm", "yyyy-MM-dd"
 )
 
 # `value`, whether a `zone` was named, and whether the cell was `reduced` (read
 # as the first moment of the period it names); NA where no pattern fits.
 text_to_date <- function(x, level, patterns = NULL) {
-  out <- list(value = rep(NA_real_, length(x)), zone = logical(length(x)), reduced = logical(length(x)))
+  out <- list(
+    value = rep(NA_real_, length(x)), zone = logical(length(x)), reduced = logical(length(x))
+  )
   plain <- is.null(patterns)
   if (plain) patterns <- if (level == "date") iso_date else iso_time
   spaced <- stringi::stri_detect_regex(x, "^[^!-~]|[^!-~]$")
@@ -41,8 +47,12 @@ date_form <- function(pattern) {
   letter <- grepl("^[A-Za-z]", tokens) & tokens != "T"
   has <- function(...) any(c(...) %in% tokens)
   list(
-    tokens = tokens, odd = tokens[letter & !tokens %in% date_letters], timed = has("HH", "H", "hh", "h"), zoned = has("X"),
-    month = has("M", "MM"), day = has("d", "dd"), year = has("yyyy"), halved = has("a") == has("h", "hh")
+    tokens = tokens, odd = tokens[letter & !tokens %in% date_letters], timed = has(
+      "HH", "H", "hh", "h"
+    ), zoned = has("X"),
+    month = has("M", "MM"), day = has("d", "dd"), year = has("yyyy"), halved = has("a") == has(
+      "h", "hh"
+    )
   )
 }
 
@@ -90,6 +100,8 @@ date_span <- function(text, level) {
   if (level == "date" && !low$reduced) return(c(day, day))
   if (level == "datetime" && !low$reduced) return(c(low$value, low$value))
   parts <- as.POSIXlt(structure(day, class = "Date"))
-  last <- if (form == 2) day else if (form == 1) day + month_length(parts$year + 1900, parts$mon + 1) - 1 else day + 365 - (month_length(parts$year + 1900, 2) == 28)
+  last <- if (form == 2) day else if (form == 1) day + month_length(
+    parts$year + 1900, parts$mon + 1
+  ) - 1 else day + 365 - (month_length(parts$year + 1900, 2) == 28)
   if (level == "date") c(day, last) else c(day * unit, (last + 1) * unit - 1e-6)
 }

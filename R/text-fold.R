@@ -10,9 +10,15 @@ text_fold <- function(x) {
 
 text_fold_full <- function(x) {
   x <- stringi::stri_trans_nfc(x)
-  x <- stringi::stri_replace_all_regex(x, "[\\x{2018}\\x{2019}\\x{201A}\\x{201B}\\x{2032}\\x{02BC}\\x{00B4}\\x{0060}]", "'")
-  x <- stringi::stri_replace_all_regex(x, "[\\x{201C}\\x{201D}\\x{201E}\\x{201F}\\x{2033}\\x{00AB}\\x{00BB}]", "\"")
-  x <- stringi::stri_replace_all_regex(x, "[\\x{2010}-\\x{2015}\\x{2212}\\x{FE58}\\x{FE63}\\x{FF0D}]", "-")
+  x <- stringi::stri_replace_all_regex(
+    x, "[\\x{2018}\\x{2019}\\x{201A}\\x{201B}\\x{2032}\\x{02BC}\\x{00B4}\\x{0060}]", "'"
+  )
+  x <- stringi::stri_replace_all_regex(
+    x, "[\\x{201C}\\x{201D}\\x{201E}\\x{201F}\\x{2033}\\x{00AB}\\x{00BB}]", "\""
+  )
+  x <- stringi::stri_replace_all_regex(
+    x, "[\\x{2010}-\\x{2015}\\x{2212}\\x{FE58}\\x{FE63}\\x{FF0D}]", "-"
+  )
   x <- stringi::stri_replace_all_regex(x, "[\\x{200B}\\x{2060}\\x{FEFF}\\x{00AD}]", "")
   text_squeeze(stringi::stri_trans_nfc(stringi::stri_trans_casefold(x)))
 }

@@ -3,13 +3,28 @@
 
 # Words that turn or measure what they stand beside, folded.
 weighty_words <- unlist(strsplit(paste(
-  "no not never none nothing nobody neither nor without less least more most few fewer many much some any all every",
-  "each half once twice one two three four five six seven eight nine ten eleven twelve hundred thousand first second",
-  "third last over under above below before after since until up down only too very both either other another same",
+  paste0(
+    "no not never none nothing nobody neither nor without less least more most few fewer many ",
+    "much some any all every"
+  ),
+  paste0(
+    "each half once twice one two three four five six seven eight nine ten eleven twelve hundred ",
+    "thousand first second"
+  ),
+  paste0(
+    "third last over under above below before after since until up down only too very both ",
+    "either other another same"
+  ),
   "plus minus non",
-  "nicht kein keine keiner nie niemals niemand nichts weniger mehr wenig viel viele alle jede jeder ein eine zwei drei",
+  paste0(
+    "nicht kein keine keiner nie niemals niemand nichts weniger mehr wenig viel viele alle jede ",
+    "jeder ein eine zwei drei"
+  ),
   "halb unter ohne nur sehr eher kaum einmal zweimal",
-  "pas ne jamais aucun aucune rien moins peu beaucoup tous toutes tout un une deux trois sans seulement",
+  paste0(
+    "pas ne jamais aucun aucune rien moins peu beaucoup tous toutes tout un une deux trois sans ",
+    "seulement"
+  ),
   "nunca ninguno ninguna nada menos poco mucho muchos todo todos uno dos tres sin solo",
   "mai nessuno nessuna niente meno molto molti tutto tutti due tre senza",
   "niet geen nooit niemand niets minder meer weinig veel een twee drie zonder alleen elke",

@@ -5,7 +5,9 @@
 set_mark <- "\u001e"
 
 # Cells as segments of folded text.
-fold_segments <- function(cells, separator) text_fold(stringi::stri_replace_all_fixed(cells, separator, "\u001f"))
+fold_segments <- function(cells, separator) text_fold(stringi::stri_replace_all_fixed(
+  cells, separator, "\u001f"
+))
 
 # Two forms that read the same have the same segments.
 plain_segments <- function(forms, separator) {
@@ -22,7 +24,9 @@ split_cells <- function(cells, options, separator) {
   bare <- cells
   if (ends != separator && nzchar(ends)) {
     last <- which(stringi::stri_endswith_fixed(stringi::stri_trim_right(cells), ends))
-    bare[last] <- stringi::stri_replace_first_regex(cells[last], paste0("(\\s*\\Q", ends, "\\E)+\\s*$"), "")
+    bare[last] <- stringi::stri_replace_first_regex(
+      cells[last], paste0("(\\s*\\Q", ends, "\\E)+\\s*$"), ""
+    )
   }
   plain <- stringi::stri_enc_isascii(bare)
   texts <- bare
@@ -37,7 +41,8 @@ split_cells <- function(cells, options, separator) {
   variants <- unique(forms[duplicated(options$option)])
   if (length(variants) > 0) {
     bounded <- paste0("\u001f", plain_segments(bare, separator), "\u001f")
-    for (form in setdiff(variants, forms[!duplicated(options$option)])) other_form <- other_form | stringi::stri_detect_fixed(bounded, paste0("\u001f", form, "\u001f"))
+    for (form in setdiff(variants, forms[!duplicated(options$option)])) other_form <- other_form |
+      stringi::stri_detect_fixed(bounded, paste0("\u001f", form, "\u001f"))
   }
   list(set = tiled$set, written = written, several = tiled[["ways"]] > 1L, variant = other_form)
 }
@@ -54,12 +59,15 @@ set_ids <- function(registry, sets, written = NULL) {
   first <- which(!duplicated(sets) & !is.na(sets))
   fresh <- first[!sets[first] %in% registry$sets]
   registry$sets <- c(registry$sets, sets[fresh])
-  registry$written <- c(registry$written, if (is.null(written)) set_written(sets[fresh]) else written[fresh])
+  registry$written <- c(
+    registry$written, if (is.null(written)) set_written(sets[fresh]) else written[fresh]
+  )
   match(sets, registry$sets, incomparables = NA)
 }
 
 # For each set: is the option in it? NA where that is not known.
-set_holds <- function(sets, option) hold_sets(ifelse(is.na(sets), "", sets), option)[[option + 1]] == 1L
+set_holds <- function(sets, option)
+  hold_sets(ifelse(is.na(sets), "", sets), option)[[option + 1]] == 1L
 
 # For all sets of a build and all options at once, worked out anew as sets come.
 held_in <- function(registry, most) {
@@ -84,10 +92,15 @@ set_written <- function(sets) {
 }
 
 set_text <- function(sets, labels, separator = "; ") {
-  ticks <- strsplit(stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", ""), ",", fixed = TRUE)
+  ticks <- strsplit(
+    stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", ""), ",", fixed = TRUE
+  )
   shown <- vapply(ticks, function(one) paste(ifelse(startsWith(one, "?"),
     paste0("(unknown: ", labels[suppressWarnings(as.integer(gsub("^[?]|=.*$", "", one)))],
     ")"), labels[suppressWarnings(as.integer(one))]), collapse = separator), "")
   written <- set_written(sets)
-  ifelse(nzchar(written), paste0(shown, ifelse(nzchar(shown), separator, ""), written), ifelse(nzchar(shown), shown, "none"))
+  ifelse(
+    nzchar(written), paste0(shown, ifelse(nzchar(shown), separator, ""), written),
+    ifelse(nzchar(shown), shown, "none")
+  )
 }

@@ -2,7 +2,9 @@
 # `How often? [In spring]`.
 stem_of <- function(question) {
   parts <- stringi::stri_match_first_regex(question, "^(.{4,}?)\\s+[-\\x{2013}\\x{2014}:]\\s+(.+)$")
-  if (is.na(parts[1])) parts <- stringi::stri_match_first_regex(question, "^(.{4,}?)\\s*\\[(.+)\\]$")
+  if (is.na(parts[1])) parts <- stringi::stri_match_first_regex(
+    question, "^(.{4,}?)\\s*\\[(.+)\\]$"
+  )
   if (is.na(parts[1])) return(c("", question))
   c(text_trim(parts[2]), text_trim(parts[3]))
 }

@@ -12,7 +12,8 @@
 #'   `written`, `count`, `examples`, `message`, `path`, `proposals`), `aside` (`kind`,
 #'   `variable`, `path`, `line`, `answers`), `unchecked` (`variable`, `label`, `level`: read
 #'   from cells, and without code list, range, universe or rule), `proposals`
-#'   (`number`, `path`, `adds`, `count` of cells or columns, `line`), `open` (whether errors or warnings
+#'   (`number`, `path`, `adds`, `count` of cells or columns, `line`), `open` (whether errors or
+#'   warnings
 #'   wait), and `records` and `retained`. Private answers are masked.
 #' @section Proposals: A line that reads one text as another is proposed only where
 #'   the two differ by a slip of the pen: no digit, no word of quantity or negation,
@@ -28,7 +29,9 @@
 #' @export
 check_study <- function(codebook, exports = list(), variable = NULL) {
   keep_own_options()
-  study <- if (inherits(codebook, "mavik_study")) codebook else build_study(codebook, exports, digests = FALSE)
+  study <- if (inherits(codebook, "mavik_study")) codebook else build_study(
+    codebook, exports, digests = FALSE
+  )
   keep_index(study)
   check_of(study, variable)
 }
@@ -44,26 +47,47 @@ check_of <- function(study, variable = NULL) {
   }
   open <- open_findings(found)
   structure(list(
-    title = book$study$title, file = book$file, variable = variable, findings = found, groups = group_findings(open, proposals), aside = aside_counts(study, names),
-    unchecked = unchecked_variables(book, names), proposals = proposal_table(proposals, book), open = any(open$level %in% c("error", "warning")),
-    accepted = sum(nzchar(found$accepted)), records = nrow(study$data) + sum(study$erased), retained = n_retained(study),
-    story = if (!is.null(variable) && variable %in% names(book$variables)) story_of_variable(study, variable)
+    title = book$study$title, file = book$file, variable = variable, findings = found,
+    groups = group_findings(open, proposals), aside = aside_counts(study, names),
+    unchecked = unchecked_variables(book, names), proposals = proposal_table(proposals, book),
+    open = any(open$level %in% c("error", "warning")),
+    accepted = sum(nzchar(found$accepted)), records = nrow(study$data) + sum(study$erased),
+    retained = n_retained(study),
+    story = if (!is.null(variable) && variable %in% names(book$variables)) story_of_variable(
+      study, variable
+    )
   ), class = "mavik_check")
 }
 
 # One trouble in many columns, and many texts in one, are one group each.
 group_findings <- function(found, proposals) {
-  id <- paste(found$level, found$kind, ifelse(found$kind == "unlisted", unlisted_group(found), ifelse(found$kind %in% c("range", "rule"), found$path, message_pattern(found))), sep = "\r")
+  id <- paste(
+    found$level, found$kind,
+    ifelse(
+      found$kind == "unlisted", unlisted_group(found),
+      ifelse(found$kind %in% c("range", "rule"), found$path, message_pattern(found))
+    ),
+    sep = "\r"
+  )
   groups <- split(seq_len(nrow(found)), factor(id, unique(id)))
   column <- function(of) vapply(groups, of, "", USE.NAMES = FALSE)
   out <- data.frame(
     level = column(function(at) found$level[at[1]]), kind = column(function(at) found$kind[at[1]]),
-    variables = column(function(at) paste(setdiff(unique(found$variable[at]), ""), collapse = ", ")),
-    written = column(function(at) paste(setdiff(unique(found$written[at[order(-found$count[at])]]), ""), collapse = " | ")),
+    variables = column(function(at)
+      paste(setdiff(unique(found$variable[at]), ""), collapse = ", ")),
+    written = column(function(at) paste(
+      setdiff(unique(found$written[at[order(-found$count[at])]]), ""), collapse = " | "
+    )),
     count = vapply(groups, function(at) sum(found$count[at]), 0L, USE.NAMES = FALSE),
-    examples = column(function(at) paste(utils::head(unique(unlist(strsplit(found$examples[at], "; ", fixed = TRUE))), 5), collapse = "; ")),
-    message = column(function(at) if (length(at) > 1 && found$kind[at[1]] == "unlisted") "not among its values, set aside" else found$message[at[1]]),
-    path = column(function(at) found$path[at[1]]), proposals = column(function(at) paste(proposals_for(found[at, ], proposals), collapse = ", "))
+    examples = column(function(at) paste(
+      utils::head(unique(unlist(strsplit(found$examples[at], "; ", fixed = TRUE))), 5),
+      collapse = "; "
+    )),
+    message = column(function(at) if (length(at) > 1 && found$kind[at[1]] == "unlisted")
+      "not among its values, set aside" else found$message[at[1]]),
+    path = column(function(at) found$path[at[1]]), proposals = column(function(at) paste(
+      proposals_for(found[at, ], proposals), collapse = ", "
+    ))
   )
   out <- out[order(match(out$level, c("error", "warning", "note")), -out$count, method = "radix"), ]
   rownames(out) <- NULL
@@ -79,8 +103,13 @@ unlisted_group <- function(found) {
 
 # The message without what differs from finding to finding.
 message_pattern <- function(found) {
-  blank <- function(message, text) if (nzchar(text)) stringi::stri_replace_all_fixed(message, text, "\u2026") else message
-  vapply(seq_len(nrow(found)), function(at) sub("; did you mean.*", "", blank(found$message[at], found$written[at])), "")
+  blank <- function(message, text) if (nzchar(text)) stringi::stri_replace_all_fixed(
+    message, text, "\u2026"
+  ) else message
+  vapply(
+    seq_len(nrow(found)),
+    function(at) sub("; did you mean.*", "", blank(found$message[at], found$written[at])), ""
+  )
 }
 
 proposals_for <- function(found, proposals) {
@@ -93,32 +122,73 @@ proposals_for <- function(found, proposals) {
 aside_counts <- function(study, names) {
   book <- study$book
   tests <- c(
-    lapply(Filter(has_own_range, book$variables), function(variable) list(kind = "range", variable = variable$name, path = where_in(variable, "range"))),
-    lapply(Filter(function(variable) !is.null(variable$universe), book$variables), function(variable) list(kind = "universe", variable = variable$name, path = where_in(variable, "universe"))),
-    lapply(book$rules, function(rule) list(kind = "rule", variable = rule$reads, path = rule$path, only = is.null(rule$aside)))
+    lapply(
+      Filter(has_own_range, book$variables),
+      function(variable) list(
+        kind = "range", variable = variable$name, path = where_in(variable, "range")
+      )
+    ),
+    lapply(
+      Filter(function(variable) !is.null(variable$universe), book$variables),
+      function(variable) list(
+        kind = "universe", variable = variable$name, path = where_in(variable, "universe")
+      )
+    ),
+    lapply(
+      book$rules,
+      function(rule) list(
+        kind = "rule", variable = rule$reads, path = rule$path, only = is.null(rule$aside)
+      )
+    )
   )
   tests <- Filter(function(test) any(test$variable %in% names), tests)
   count <- function(test) {
     path <- paste(test$path, collapse = " > ")
-    sum(0L, unlist(lapply(study$ledger, function(entry) if (entry$kind == test$kind && entry$rule == path && entry$variable %in% test$variable) length(entry$rows))))
+    sum(
+      0L,
+      unlist(lapply(
+        study$ledger,
+        function(entry) if (
+          entry$kind == test$kind && entry$rule == path && entry$variable %in% test$variable
+        ) length(entry$rows)
+      ))
+    )
   }
   answers <- vapply(tests, count, 0L)
-  broken <- vapply(tests, function(test) if (test$kind == "rule") study$checked[[test$path[2]]]$rows else NA_integer_, 0L)
-  out <- data.frame(
-    kind = vapply(tests, `[[`, "", "kind"), variable = vapply(tests, function(test) if (test$kind == "rule") "" else test$variable, ""),
-    path = vapply(tests, function(test) paste(test$path, collapse = " > "), ""), line = vapply(tests, function(test) line_of_path(book, paste(test$path, collapse = " > ")), 0L),
-    answers = answers, records = broken, reports_only = vapply(tests, function(test) isTRUE(test$only), TRUE)
+  broken <- vapply(
+    tests,
+    function(test) if (test$kind == "rule") study$checked[[test$path[2]]]$rows else NA_integer_, 0L
   )
-  out <- out[order(match(out$kind, c("universe", "range", "rule")), -out$answers, method = "radix"), ]
+  out <- data.frame(
+    kind = vapply(tests, `[[`, "", "kind"), variable = vapply(
+      tests, function(test) if (test$kind == "rule") "" else test$variable, ""
+    ),
+    path = vapply(tests, function(test) paste(test$path, collapse = " > "), ""), line = vapply(
+      tests, function(test) line_of_path(book, paste(test$path, collapse = " > ")), 0L
+    ),
+    answers = answers, records = broken, reports_only = vapply(
+      tests, function(test) isTRUE(test$only), TRUE
+    )
+  )
+  out <- out[
+    order(match(out$kind, c("universe", "range", "rule")), -out$answers, method = "radix"),
+  ]
   rownames(out) <- NULL
   out
 }
 
 unchecked_variables <- function(book, names) {
   ruled <- unlist(lapply(book$rules, `[[`, "reads"))
-  bare <- Filter(function(variable) is_answer(variable) && !isTRUE(variable$carrier) && is.null(variable$codes) && is.null(variable$range) && is.null(variable$universe) && !variable$name %in% ruled, book$variables[names])
+  bare <- Filter(
+    function(variable) is_answer(variable) && !isTRUE(variable$carrier) &&
+      is.null(variable$codes) && is.null(variable$range) && is.null(variable$universe) &&
+        !variable$name %in% ruled,
+    book$variables[names]
+  )
   data.frame(
-    variable = as.character(names(bare)), label = vapply(bare, function(variable) paste0(variable$label, ""), "", USE.NAMES = FALSE),
+    variable = as.character(names(bare)), label = vapply(
+      bare, function(variable) paste0(variable$label, ""), "", USE.NAMES = FALSE
+    ),
     level = vapply(bare, function(variable) variable$level, "", USE.NAMES = FALSE)
   )
 }
@@ -140,11 +210,13 @@ unchecked_variables <- function(book, names) {
 #' @export
 find_records <- function(codebook, where, exports = list()) {
   keep_own_options()
-  study <- if (inherits(codebook, "mavik_study")) codebook else build_study(codebook, exports, digests = FALSE)
+  study <- if (inherits(codebook, "mavik_study")) codebook else
+    build_study(codebook, exports, digests = FALSE)
   condition <- checked_condition(where, study$book)
   rows <- which(truth_of(condition, study))
   found <- data.frame(
-    wave = study$records$wave[rows], respondent = respondents_shown(study)(rows), export = study$records$export[rows], line = study$records$line[rows],
+    wave = study$records$wave[rows], respondent = respondents_shown(study)(rows),
+    export = study$records$export[rows], line = study$records$line[rows],
     stands = ifelse(rows %in% rows_retained(study), "retained", study$disposition[rows])
   )
   for (name in condition$uses) found[[name]] <- cells_shown(study, name, rows)
@@ -175,9 +247,16 @@ show_record <- function(codebook, respondent, exports = list()) {
   if (is.null(inputs)) stop_no_respondent(respondent, book)
   study <- person_study(inputs, book, respondent, names(book$variables), exports)
   rows <- which(study$records$key == respondent)
-  if (length(rows) == 0) stop_mavik("build_error", "the answers of this person were purged, as an `erase` screen asks")
+  if (length(rows) == 0) stop_mavik(
+    "build_error", "the answers of this person were purged, as an `erase` screen asks"
+  )
   names <- setdiff(names(study$book$variables), private_variables(book))
-  do.call(rbind, lapply(rows, function(row) do.call(rbind, lapply(names, function(name) record_row(study, name, row)))))
+  do.call(
+    rbind,
+    lapply(
+      rows, function(row) do.call(rbind, lapply(names, function(name) record_row(study, name, row)))
+    )
+  )
 }
 
 record_row <- function(study, name, row) {
@@ -185,15 +264,21 @@ record_row <- function(study, name, row) {
   columns <- if (isTRUE(variable$absent)) character() else columns_of(variable)
   raw <- vapply(columns, function(column) {
     at <- place_of_row(study, row)
-    source <- source_of(variable, column, study$sources[[at$input]], study$book$exports[[names(study$sources)[at$input]]])
+    source <- source_of(
+      variable, column, study$sources[[at$input]],
+      study$book$exports[[names(study$sources)[at$input]]]
+    )
     cell <- source$raw$cells[source$raw$index[at$position]]
     if (is.na(cell)) "" else cell
   }, "")
   end <- end_of(study, name, row)
   data.frame(
-    wave = study$records$wave[row], export = study$records$export[row], file = shown_source(study, row), line = study$records$line[row],
+    wave = study$records$wave[row], export = study$records$export[row], file = shown_source(
+      study, row
+    ), line = study$records$line[row],
     stands = if (row %in% rows_retained(study)) "retained" else study$disposition[row],
-    variable = name, label = paste0(variable$label, ""), column = paste(columns, collapse = " | "), raw = paste(raw, collapse = " | "),
+    variable = name, label = paste0(variable$label, ""), column = paste(columns, collapse = " | "),
+    raw = paste(raw, collapse = " | "),
     value = end$shown, gap = end$label
   )
 }

@@ -39,15 +39,24 @@ compare_studies <- function(old, new) {
   causes <- cause_finder(old, new, entries, sources)
   out <- list(
     respondents = list(came = who(new, came), gone = who(old, gone), both = length(rows$old)),
-    variables = list(came = setdiff(names(new$cells), names(old$cells)), gone = setdiff(names(old$cells), names(new$cells))),
-    cells = cell_counts(changes, causes), changes = changes, moved = moved_statistics(old, new, shared),
+    variables = list(
+      came = setdiff(names(new$cells), names(old$cells)),
+      gone = setdiff(names(old$cells), names(new$cells))
+    ),
+    cells = cell_counts(changes, causes), changes = changes, moved = moved_statistics(
+      old, new, shared
+    ),
     codebook = entries, sources = sources, title = new$document$study$title
   )
-  out$same <- nrow(changes) + length(came) + length(gone) + nrow(entries) + nrow(sources) + length(unlist(out$variables)) == 0
+  out$same <- nrow(changes) + length(came) + length(gone) + nrow(entries) + nrow(sources) +
+    length(unlist(out$variables)) == 0
   structure(out, class = "mavik_comparison")
 }
 
-no_changes <- function() data.frame(variable = character(), wave = character(), respondent = character(), was = character(), now = character())
+no_changes <- function() data.frame(
+  variable = character(), wave = character(), respondent = character(), was = character(),
+  now = character()
+)
 
 # One side: its cells as texts by variable, who they belong to, and its record.
 output_side <- function(side, called) {
@@ -55,37 +64,58 @@ output_side <- function(side, called) {
     folder <- tempfile("side")
     on.exit(unlink(folder, recursive = TRUE))
     dir.create(folder)
-    for (output in parts_named("output_")[c("analysis", "gaps", "provenance")]) output$write(side, file.path(folder, output$file))
+    for (output in parts_named("output_")[c("analysis", "gaps", "provenance")]) output$write(
+      side, file.path(folder, output$file)
+    )
     return(read_side(folder, called, private = key_is_private(side$book)))
   }
-  if (!is_text(side) || !dir.exists(side)) stop_mavik("build_error", called, ": give the output folder of a build, or a study")
-  if (!file.exists(file.path(side, "provenance.json")) && file.exists(file.path(side, "out", "provenance.json"))) side <- file.path(side, "out")
-  if (!file.exists(file.path(side, "provenance.json"))) stop_mavik("build_error", side, ": holds no build (no provenance.json)")
+  if (!is_text(side) || !dir.exists(side)) stop_mavik(
+    "build_error", called, ": give the output folder of a build, or a study"
+  )
+  if (
+    !file.exists(file.path(side, "provenance.json")) &&
+    file.exists(file.path(side, "out", "provenance.json"))
+  ) side <- file.path(side, "out")
+  if (!file.exists(file.path(side, "provenance.json"))) stop_mavik(
+    "build_error", side, ": holds no build (no provenance.json)"
+  )
   read_side(side, side)
 }
 
 read_side <- function(folder, shown, private = NULL) {
-  record <- tryCatch(jsonlite::read_json(file.path(folder, "provenance.json")), error = function(e) NULL)
-  if (is.null(record$mavik) || is.null(record$codebook$document)) stop_mavik("build_error", shown, ": provenance.json is not that of a build")
+  record <- tryCatch(
+    jsonlite::read_json(file.path(folder, "provenance.json")), error = function(e) NULL
+  )
+  if (is.null(record$mavik) || is.null(record$codebook$document)) stop_mavik(
+    "build_error", shown, ": provenance.json is not that of a build"
+  )
   for (name in c("analysis.csv", "gaps.csv")) {
     path <- file.path(folder, name)
     said <- record$outputs[[name]]
     if (!file.exists(path)) stop_mavik("build_error", shown, ": ", name, " is missing")
-    if (!is.null(said) && (file.size(path) != said$bytes || (!is.null(said$sha256) && file_digest(path) != said$sha256))) {
+    if (
+      !is.null(said) &&
+      (file.size(path) != said$bytes || (!is.null(said$sha256) && file_digest(path) != said$sha256))
+    ) {
       stop_mavik("build_error", shown, ": ", name, " was changed after the build; build again")
     }
   }
   read <- function(name) {
     path <- file.path(folder, name)
-    as.list(data.table::fread(file = path, sep = ",", header = TRUE, colClasses = "character", na.strings = NULL, strip.white = FALSE, encoding = "UTF-8", showProgress = FALSE, blank.lines.skip = FALSE))
+    as.list(data.table::fread(
+      file = path, sep = ",", header = TRUE, colClasses = "character", na.strings = NULL,
+      strip.white = FALSE, encoding = "UTF-8", showProgress = FALSE, blank.lines.skip = FALSE
+    ))
   }
   cells <- read("analysis.csv")
   gaps <- read("gaps.csv")
   list(
-    shown = shown, record = record, document = normalise(record$codebook$document), wave = gaps$wave, respondent = gaps$respondent,
+    shown = shown, record = record, document = normalise(record$codebook$document),
+    wave = gaps$wave, respondent = gaps$respondent,
     place = paste(gaps$export,
       gaps$line), response = response_of(normalise(record$codebook$document), cells,
-      gaps$wave), cells = cells, gaps = gaps[-(1:4)], private = length(gaps$respondent) > 0 && all(gaps$respondent == masked)
+      gaps$wave), cells = cells, gaps = gaps[-(1:4)],
+      private = length(gaps$respondent) > 0 && all(gaps$respondent == masked)
   )
 }
 
@@ -96,10 +126,16 @@ match_sides <- function(old, new) {
   if (numbered && !is.null(old$response) && !is.null(new$response)) return(match(paste(old$wave,
     old$response, sep = "\r"), paste(new$wave, new$response, sep = "\r")))
   if (old$private || new$private || numbered) {
-    same <- identical(lapply(old$record$inputs, `[[`, "sha256"), lapply(new$record$inputs, `[[`, "sha256"))
+    same <- identical(
+      lapply(old$record$inputs, `[[`, "sha256"), lapply(new$record$inputs, `[[`, "sha256")
+    )
     if (!same || is.null(old$record$inputs[[1]]$sha256)) stop_mavik("build_error",
-      if (numbered) "records are numbered, not named, and" else "the key is private and", " the raw files differ: no record of one build can be told from those of the other",
-      if (numbered) "; where the platform numbers its responses, name that column as `response` of the export and keep a variable of it")
+      if (numbered) "records are numbered, not named, and" else "the key is private and",
+      " the raw files differ: no record of one build can be told from those of the other",
+      if (numbered) paste0(
+        "; where the platform numbers its responses, name that column as `response` of the ",
+        "export and keep a variable of it"
+      ))
     return(match(paste(old$wave, old$place), paste(new$wave, new$place)))
   }
   match(paste(old$wave, old$respondent, sep = "\r"), paste(new$wave, new$respondent, sep = "\r"))
@@ -122,13 +158,17 @@ response_of <- function(document, cells, wave) {
 changed_cells <- function(name, old, new, rows) {
   was <- old$cells[[name]][rows$old]
   now <- new$cells[[name]][rows$new]
-  gap <- function(side, at) if (is.null(side$gaps[[name]])) rep("", length(at)) else side$gaps[[name]][at]
+  gap <- function(side, at) if (is.null(side$gaps[[name]])) rep("", length(at)) else
+    side$gaps[[name]][at]
   was_gap <- gap(old, rows$old)
   now_gap <- gap(new, rows$new)
   odd <- which(was != now | was_gap != now_gap)
   if (length(odd) == 0) return(NULL)
-  data.frame(variable = name, wave = new$wave[rows$new[odd]], respondent = new$respondent[rows$new[odd]],
-    was = side_shown(old, name, was[odd], was_gap[odd]), now = side_shown(new, name, now[odd], now_gap[odd]))
+  data.frame(variable = name, wave = new$wave[rows$new[odd]],
+    respondent = new$respondent[rows$new[odd]],
+    was = side_shown(old, name, was[odd], was_gap[odd]), now = side_shown(
+      new, name, now[odd], now_gap[odd]
+    ))
 }
 
 # Codes with their labels, gaps as their reason.
@@ -140,7 +180,9 @@ side_shown <- function(side, name, value, gap) {
   ifelse(nzchar(gap), paste0("(", ifelse(is.na(reasons[gap]), gap, reasons[gap]), ")"), text)
 }
 
-side_book <- function(side) tryCatch(compile_codebook(new_codebook(side, NULL, NULL, getwd())), mavik_error = function(e) NULL)
+side_book <- function(side) tryCatch(
+  compile_codebook(new_codebook(side, NULL, NULL, getwd())), mavik_error = function(e) NULL
+)
 
 labels_in <- function(document, name) {
   entry <- flat_entries(document)[[name]]
@@ -169,10 +211,18 @@ flat_entries <- function(document) {
 cell_counts <- function(changes, causes) {
   names <- unique(changes$variable)
   data.frame(
-    variable = names, changed = vapply(names, function(name) sum(changes$variable == name), 0L, USE.NAMES = FALSE),
+    variable = names, changed = vapply(
+      names, function(name) sum(changes$variable == name), 0L, USE.NAMES = FALSE
+    ),
     examples = vapply(names, function(name) {
       one <- utils::head(changes[changes$variable == name, ], 3)
-      paste(paste0(one$respondent, ": ", ifelse(nzchar(one$was), one$was, "empty"), " -> ", ifelse(nzchar(one$now), one$now, "empty")), collapse = "; ")
+      paste(
+        paste0(
+          one$respondent, ": ", ifelse(nzchar(one$was), one$was, "empty"), " -> ",
+          ifelse(nzchar(one$now), one$now, "empty")
+        ),
+        collapse = "; "
+      )
     }, "", USE.NAMES = FALSE),
     causes = vapply(names, causes, "", USE.NAMES = FALSE)
   )
@@ -194,37 +244,60 @@ moved_statistics <- function(old, new, names) {
     if (means[1] == means[2]) return(NULL)
     data.frame(variable = name, what = "mean", was = means[1], now = means[2])
   })
-  do.call(rbind, c(list(data.frame(variable = character(), what = character(), was = numeric(), now = numeric())), out))
+  do.call(
+    rbind,
+    c(
+      list(data.frame(
+        variable = character(), what = character(), was = numeric(), now = numeric()
+      )),
+      out
+    )
+  )
 }
 
 moved_shares <- function(name, labels, values) {
   codes <- names(labels)
-  shares <- vapply(values, function(value) share(tabulate(match(value, codes), length(codes)), length(value)), numeric(length(codes)))
+  shares <- vapply(
+    values, function(value) share(tabulate(match(value, codes), length(codes)), length(value)),
+    numeric(length(codes))
+  )
   shares <- matrix(ifelse(is.na(shares), 0, shares), ncol = 2)
   odd <- which(shares[, 1] != shares[, 2])
   if (length(odd) == 0) return(NULL)
-  data.frame(variable = name, what = unname(labels[odd]), was = shares[odd, 1], now = shares[odd, 2])
+  data.frame(
+    variable = name, what = unname(labels[odd]), was = shares[odd, 1], now = shares[odd, 2]
+  )
 }
 
 # Raw files, sheets and version. Digests where both builds have them, else sizes.
 differing_sources <- function(old, new) {
-  of <- function(record, kind, key) with_names(record[[kind]], vapply(record[[kind]], `[[`, "", key))
+  of <- function(record, kind, key) with_names(
+    record[[kind]], vapply(record[[kind]], `[[`, "", key)
+  )
   compare <- function(kind, key, words) {
     a <- of(old$record, kind, key)
     b <- of(new$record, kind, key)
     rows <- lapply(union(names(a), names(b)), function(name) {
-      row <- function(change) data.frame(what = words, name = name, file = paste0(c(b[[name]]$file, a[[name]]$file)[1], ""), change = change)
+      row <- function(change) data.frame(
+        what = words, name = name, file = paste0(c(b[[name]]$file, a[[name]]$file)[1], ""),
+        change = change
+      )
       if (is.null(a[[name]])) return(row("new"))
       if (is.null(b[[name]])) return(row("gone"))
       sums <- list(a[[name]]$sha256, b[[name]]$sha256)
-      same <- if (any(lengths(sums) == 0)) identical(a[[name]]$bytes, b[[name]]$bytes) else identical(sums[[1]], sums[[2]])
+      same <- if (any(lengths(sums) == 0)) identical(a[[name]]$bytes, b[[name]]$bytes) else
+        identical(sums[[1]], sums[[2]])
       if (same) return(NULL)
-      more <- if (!identical(a[[name]]$records, b[[name]]$records) && length(b[[name]]$records) > 0) paste0(", ", grouped(a[[name]]$records), " -> ", grouped(b[[name]]$records), " records")
+      more <- if (!identical(a[[name]]$records, b[[name]]$records) && length(b[[name]]$records) > 0)
+        paste0(", ", grouped(a[[name]]$records), " -> ", grouped(b[[name]]$records), " records")
       row(paste0("content differs", more))
     })
     do.call(rbind, rows)
   }
-  version <- if (!identical(old$record$mavik, new$record$mavik)) data.frame(what = "version", name = "mavik", file = "", change = paste(old$record$mavik, "->", new$record$mavik))
+  version <- if (!identical(old$record$mavik, new$record$mavik)) data.frame(
+    what = "version", name = "mavik", file = "",
+    change = paste(old$record$mavik, "->", new$record$mavik)
+  )
   choice <- if (!identical(old$record$chosen, new$record$chosen)) {
     data.frame(what = "choice", name = "outputs", file = "",
       change = paste(choice_words(old$record$chosen), "->", choice_words(new$record$chosen)))
@@ -243,9 +316,13 @@ choice_words <- function(chosen) {
 
 # Entries of two documents that differ, as deep as they do.
 differing_entries <- function(old, new, path = character()) {
-  row <- function(change, was, now) data.frame(path = paste(path, collapse = " > "), change = change, was = was, now = now)
+  row <- function(change, was, now) data.frame(
+    path = paste(path, collapse = " > "), change = change, was = was, now = now
+  )
   if (identical(old, new)) return(no_entries())
-  deep <- is_map(old) && is_map(new) && !(length(path) > 0 && path[length(path)] %in% c("range", "heading"))
+  deep <- is_map(old) && is_map(new) && !(
+    length(path) > 0 && path[length(path)] %in% c("range", "heading")
+  )
   if (!deep) {
     if (is.null(old)) return(row("new", "", flow_text(new)))
     if (is.null(new)) return(row("gone", flow_text(old), ""))
@@ -254,11 +331,15 @@ differing_entries <- function(old, new, path = character()) {
   keys <- union(names(old), names(new))
   rows <- lapply(keys, function(key) differing_entries(old[[key]], new[[key]], c(path, key)))
   out <- do.call(rbind, c(list(no_entries()), rows))
-  if (nrow(out) == 0 && path_matters(path)) out <- row("order", paste(names(old), collapse = ", "), paste(names(new), collapse = ", "))
+  if (nrow(out) == 0 && path_matters(path)) out <- row(
+    "order", paste(names(old), collapse = ", "), paste(names(new), collapse = ", ")
+  )
   out
 }
 
-no_entries <- function() data.frame(path = character(), change = character(), was = character(), now = character())
+no_entries <- function() data.frame(
+  path = character(), change = character(), was = character(), now = character()
+)
 
 # Which of the differences bear on a variable: its own entry and those of what it
 # is made of, or asked and judged by; lists it shares; and the files.
@@ -270,12 +351,20 @@ cause_finder <- function(old, new, entries, sources) {
     lists <- unlist(lapply(book$variables[near], `[[`, "list"))
     rules <- names(Filter(function(rule) any(rule$aside %in% near), book$rules))
     bears <- vapply(touched, function(path) {
-      if (path[1] == "variables") return(any(path %in% c(near, unlist(lapply(book$variables[near], `[[`, "block")))))
+      if (path[1] == "variables") return(any(path %in% c(
+        near, unlist(lapply(book$variables[near], `[[`, "block"))
+      )))
       if (path[1] == "code_lists") return(isTRUE(path[2] %in% lists))
       if (path[1] == "rules") return(isTRUE(path[2] %in% rules) || is.null(book$rules[[path[2]]]))
       path[1] %in% c("exports", "missing", "corrections", "duplicates", "mavik")
     }, TRUE)
-    paste(c(entries$path[bears], ifelse(nzchar(sources$file), sources$file, paste(sources$what, sources$change))), collapse = "; ")
+    paste(
+      c(
+        entries$path[bears],
+        ifelse(nzchar(sources$file), sources$file, paste(sources$what, sources$change))
+      ),
+      collapse = "; "
+    )
   }
 }
 

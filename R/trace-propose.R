@@ -75,8 +75,11 @@ is_rival <- function(one, variable, label, study) {
 can_add_code <- function(one, variable, book, least = 3) {
   placed <- Filter(function(other) other$way == "recode" && identical(other$settings$of,
     variable$name), book$variables)
-  variable$level == "nominal" && !is.null(variable$codes) && is.null(variable$other) && is.null(variable$delivered) &&
-    length(placed) == 0 && one$count >= least && nchar(one$written) <= 60 && nzchar(paste(letters_of(text_fold(one$written)), collapse = ""))
+  variable$level == "nominal" && !is.null(variable$codes) && is.null(variable$other) &&
+    is.null(variable$delivered) &&
+    length(placed) == 0 && one$count >= least && nchar(one$written) <= 60 && nzchar(paste(
+      letters_of(text_fold(one$written)), collapse = ""
+    ))
 }
 
 codes_path <- function(variable) {
@@ -95,7 +98,8 @@ number_codes <- function(lines, study) {
   for (at in which(vapply(lines, function(one) one$key == "codes", TRUE))) {
     one <- lines[[at]]
     id <- path_id(one$path)
-    if (is.null(taken[[id]])) taken[[id]] <- c(unlist(lapply(all_versions(book$variables[[one$variable]]),
+    if (is.null(taken[[id]]))
+      taken[[id]] <- c(unlist(lapply(all_versions(book$variables[[one$variable]]),
       function(version) version$codes$code)), book$reasons$code, bare)
     code <- setdiff(seq_len(length(taken[[id]]) + 1L), taken[[id]])[1]
     taken[[id]] <- c(taken[[id]], code)
@@ -171,13 +175,22 @@ proposal_words <- function(one) {
 #' @export
 apply_proposals <- function(checked, numbers = checked$proposals$number, write = TRUE) {
   keep_own_options()
-  if (is.null(checked$file)) stop_mavik("codebook_error", "this codebook is no file: change the list, or write it first")
-  if (is_workbook(checked$file)) stop_mavik("codebook_error", basename(checked$file), ": is a workbook: add the lines there yourself, or keep the codebook as YAML")
+  if (is.null(checked$file)) stop_mavik(
+    "codebook_error", "this codebook is no file: change the list, or write it first"
+  )
+  if (is_workbook(checked$file)) stop_mavik(
+    "codebook_error", basename(checked$file),
+    ": is a workbook: add the lines there yourself, or keep the codebook as YAML"
+  )
   odd <- setdiff(numbers, checked$proposals$number)
-  if (length(odd) > 0) stop_mavik("codebook_error", number_to_text(odd[1]), " is not the number of a proposed line: there are ", count_of(nrow(checked$proposals), "of them", "of them"))
+  if (length(odd) > 0) stop_mavik(
+    "codebook_error", number_to_text(odd[1]), " is not the number of a proposed line: there are ",
+    count_of(nrow(checked$proposals), "of them", "of them")
+  )
   old <- codebook_lines(checked$file)
   new <- old
-  for (one in attr(checked$proposals, "edits")[match(numbers, checked$proposals$number)]) new <- apply_edit(new, one)
+  for (one in attr(checked$proposals, "edits")[match(numbers, checked$proposals$number)])
+    new <- apply_edit(new, one)
   compile_codebook(parse_lines(new, checked$file))
   change <- text_change(old, new)
   if (!write) return(change)

@@ -4,9 +4,13 @@
 reading_in_words <- function(variable, book) {
   source <- if (variable$way == "option") book$variables[[variable$settings$of]] else variable
   c(
-    if (!is.null(variable$universe)) paste0("Asked where `", text_squeeze(variable$universe$text), "`."),
+    if (!is.null(variable$universe)) paste0(
+      "Asked where `", text_squeeze(variable$universe$text), "`."
+    ),
     variants_in_words(reading_variants(variable, source)),
-    if (is_answer(source) || (source$way == "lookup" && !takes_earlier(source))) gaps_in_words(source, book)
+    if (is_answer(source) || (source$way == "lookup" && !takes_earlier(source))) gaps_in_words(
+      source, book
+    )
   )
 }
 
@@ -21,18 +25,24 @@ reading_variants <- function(variable, source) {
 variants_in_words <- function(variants, most = 12) {
   variants <- Filter(length, variants)
   if (length(variants) == 0) return(character())
-  said <- vapply(names(variants), function(target) paste(quoted(variants[[target]], most), "as", quoted(target)), "")
+  said <- vapply(
+    names(variants), function(target) paste(quoted(variants[[target]], most), "as", quoted(target)),
+    ""
+  )
   paste0("Other forms are read too: ", paste(said, collapse = "; "), ".")
 }
 
 quoted <- function(text, most = 12) some_of(paste0("\u201c", text, "\u201d"), most, quote = FALSE)
 
 gaps_in_words <- function(variable, book) {
-  blank <- if (identical(at_key(variable$settings, "blank"), "none_ticked")) "a blank means that nothing was ticked" else
+  blank <- if (identical(at_key(variable$settings, "blank"), "none_ticked"))
+    "a blank means that nothing was ticked" else
     paste0("a blank is ", quoted(book$reasons$label[reason_id(book, "no_answer")]))
   forms <- written_gaps(variable, book)
   said <- vapply(names(forms), function(label) {
-    if (identical(text_fold(forms[[label]]), text_fold(label))) quoted(label) else paste(quoted(forms[[label]]), "for", quoted(label))
+    if (identical(text_fold(forms[[label]]), text_fold(label))) quoted(label) else paste(
+      quoted(forms[[label]]), "for", quoted(label)
+    )
   }, "")
   paste0("Gaps in the file: ", paste(c(said, blank), collapse = "; "), ".")
 }
@@ -58,11 +68,18 @@ written_gaps <- function(variable, book) {
 
 # What the files hold for a variable; dates and boxes take labels and codes alike.
 held_cells <- function(variable, book) {
-  if (is_date(variable) || !is.null(at_key(variable$settings, "columns"))) return(c("labels", "codes"))
-  if (variable$way == "lookup") return(file_holds(variable, book$lookups[[at_key(variable$settings, "in")]]))
-  versions <- lapply(book$exports, function(export) list(export = export, version = version_in(variable, export)))
+  if (is_date(variable) || !is.null(at_key(variable$settings, "columns"))) return(c(
+    "labels", "codes"
+  ))
+  if (variable$way == "lookup") return(file_holds(
+    variable, book$lookups[[at_key(variable$settings, "in")]]
+  ))
+  versions <- lapply(
+    book$exports, function(export) list(export = export, version = version_in(variable, export))
+  )
   versions <- Filter(function(one) !is_absent(one$version), versions)
   unique(vapply(versions, function(one) file_holds(one$version, one$export), "", USE.NAMES = FALSE))
 }
 
-file_holds <- function(variable, export) if (is.null(variable$cells)) paste0(export$cells, "") else variable$cells
+file_holds <- function(variable, export) if (is.null(variable$cells)) paste0(export$cells, "") else
+  variable$cells

@@ -5,27 +5,38 @@ story_of_variable <- function(study, name) {
   book <- study$book
   variable <- book$variables[[name]]
   structure(list(
-    variable = name, label = variable$label, level = variable$level, private = name %in% private_variables(book), kept = isTRUE(variable$kept),
-    made = made_in_words(variable, book), path = paste(variable$path, collapse = " > "), where = where_shown(book, variable$path),
-    columns = columns_read(study, variable), universe = variable$universe$text, steps = variable_steps(study, variable),
+    variable = name, label = variable$label, level = variable$level,
+    private = name %in% private_variables(book), kept = isTRUE(variable$kept),
+    made = made_in_words(variable, book), path = paste(variable$path, collapse = " > "),
+    where = where_shown(book, variable$path),
+    columns = columns_read(study, variable), universe = variable$universe$text,
+    steps = variable_steps(study, variable),
     uses = book$uses[[name]], used_by = uses_of(book, name)
   ), class = "mavik_why")
 }
 
 # How it is made, and what differs in a wave.
-made_in_words <- function(variable, book) paste(setdiff(c(ways()[[variable$way]]$sentence(variable, book), differences_shown(variable, book)), ""), collapse = " ")
+made_in_words <- function(variable, book) paste(
+  setdiff(c(way_of(variable)$sentence(variable, book), differences_shown(variable, book)), ""),
+  collapse = " "
+)
 
 where_shown <- function(book, path) {
   mark <- mark_of_path(book, path)
   if (is.null(mark)) return(paste(path, collapse = " > "))
-  if (!is.null(mark$place)) paste(basename(book$file), mark$place) else at_line(basename(book$file), mark$key_line)
+  if (!is.null(mark$place)) paste(basename(book$file), mark$place) else at_line(
+    basename(book$file), mark$key_line
+  )
 }
 
 columns_read <- function(study, variable) {
   exports <- Filter(function(export) is.null(export$adds_to), study$book$exports)
   read <- lapply(unname(exports), function(export) {
     columns <- columns_in(variable, export)
-    data.frame(column = columns, export = rep(export$name, length(columns)), file = rep(export$shown, length(columns)))
+    data.frame(
+      column = columns, export = rep(export$name, length(columns)),
+      file = rep(export$shown, length(columns))
+    )
   })
   do.call(rbind, read)
 }
@@ -36,7 +47,10 @@ uses_of <- function(book, name) {
   asked <- names(Filter(function(variable) name %in% universe_uses(variable), book$variables))
   rules <- names(Filter(function(rule) name %in% rule$reads, book$rules))
   screens <- names(Filter(function(screen) name %in% c(screen$reads, screen$counts), book$screens))
-  kind <- rep(c("made of it", "universe", "rule", "screen"), c(length(made), length(asked), length(rules), length(screens)))
+  kind <- rep(
+    c("made of it", "universe", "rule", "screen"),
+    c(length(made), length(asked), length(rules), length(screens))
+  )
   data.frame(kind = kind, name = c(made, asked, rules, screens))
 }
 
@@ -51,19 +65,42 @@ variable_steps <- function(study, variable) {
   touched <- function(kind, with_value = FALSE) sum(0L, unlist(lapply(entries, function(entry) {
     if (entry$kind != kind || (with_value && nzchar(entry$was_reason))) 0L else length(entry$rows)
   })))
-  gained <- sum(0L, unlist(lapply(entries, function(entry) if (entry$kind == "corrected") length(entry$rows) * (nzchar(entry$was_reason) - nzchar(entry$now_reason)) else 0L)))
-  read <- answered + touched("range") + touched("universe", TRUE) + touched("rule") + touched("exclusive") - touched("imputed") - gained
-  step <- function(name, count, words) data.frame(step = name, count = as.integer(count), words = words)
+  gained <- sum(
+    0L,
+    unlist(lapply(
+      entries,
+      function(entry) if (entry$kind == "corrected") length(entry$rows) * (
+        nzchar(entry$was_reason) - nzchar(entry$now_reason)
+      ) else 0L
+    ))
+  )
+  read <- answered + touched("range") + touched("universe", TRUE) + touched("rule") +
+    touched("exclusive") - touched("imputed") - gained
+  step <- function(name, count, words) data.frame(
+    step = name, count = as.integer(count), words = words
+  )
   some <- function(name, words) if (touched(name) > 0) step(name, touched(name), words)
   answer <- is_answer(variable)
   retained <- n_retained(study)
   here <- if (is.null(reason)) retained else sum(is.na(retained_of(reason, study)))
   rbind(
     step("records", n, "received, those of an `erase` screen apart"),
-    step(if (answer) "decoded" else "made", read, if (answer) "answers read from their cells" else "values made"),
-    some("variant", "of them in another form"), some("write_in", "of them as a write-in"), some("unlisted", "cells that are none of its values: set aside"), some("corrected", "corrected by the sheet of corrections"),
-    some("range", paste0("outside ", paste(range_shown(variable), collapse = " to "), ": set aside", recycle0 = TRUE)), some("universe", "answered although not asked: set aside"),
-    some("rule", "against a rule: set aside"), some("exclusive", "ticked with what excludes it: set aside"), some("imputed", "gaps filled"),
+    step(
+      if (answer) "decoded" else "made", read,
+      if (answer) "answers read from their cells" else "values made"
+    ),
+    some("variant", "of them in another form"), some("write_in", "of them as a write-in"), some(
+      "unlisted", "cells that are none of its values: set aside"
+    ), some("corrected", "corrected by the sheet of corrections"),
+    some(
+      "range",
+      paste0(
+        "outside ", paste(range_shown(variable), collapse = " to "), ": set aside", recycle0 = TRUE
+      )
+    ), some("universe", "answered although not asked: set aside"),
+    some("rule", "against a rule: set aside"), some(
+      "exclusive", "ticked with what excludes it: set aside"
+    ), some("imputed", "gaps filled"),
     step("answered", answered, "hold a value"),
     if (nrow(gaps) > 0) step("gap", gaps$count, paste0(gaps$label, " (", gaps$name, ")")),
     if (retained < n) step("retained", here, paste0("of these values stand in the analysis file's ",

@@ -37,9 +37,13 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
   if (is.null(book$variables[[variable]])) {
     block <- book$blocks[[variable]]
     stop_mavik("build_error", "`", variable, "` is not a variable of this codebook",
-      if (!is.null(block)) paste0(" but a block: name one of ", some_of(block, 9)) else did_you_mean(variable, names(book$variables)))
+      if (!is.null(block)) paste0(" but a block: name one of ", some_of(block, 9)) else
+        did_you_mean(variable, names(book$variables)))
   }
-  if (!is.null(wave) && !wave %in% names(book$waves)) stop_mavik("build_error", "`", wave, "` is not a wave of this codebook", did_you_mean(wave, names(book$waves)))
+  if (!is.null(wave) && !wave %in% names(book$waves)) stop_mavik(
+    "build_error", "`", wave, "` is not a wave of this codebook",
+    did_you_mean(wave, names(book$waves))
+  )
   if (is.null(respondent)) {
     if (inherits(codebook, "mavik_study")) return(story_of_variable(codebook, variable))
     study <- build_study(book$document, exports, digests = FALSE)
@@ -56,10 +60,13 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
 
 stop_no_respondent <- function(respondent, book) {
   index <- known_index(book)
-  if (is.null(index)) index <- index_of(lapply(book$exports, read_input, book = book, digests = FALSE))
+  if (is.null(index)) index <- index_of(lapply(
+    book$exports, read_input, book = book, digests = FALSE
+  ))
   keys <- unique(unlist(lapply(index, `[[`, "key")))
   near <- if (!key_is_private(book)) keys[!is.na(keys) & text_near(keys) == text_near(respondent)]
-  stop_mavik("build_error", "there is no respondent `", respondent, "` in the raw files (or all that person told was purged)",
+  stop_mavik("build_error", "there is no respondent `", respondent,
+    "` in the raw files (or all that person told was purged)",
     if (length(near) > 0) paste0("; did you mean ", some_of(near, 3), "?"))
 }
 
@@ -67,25 +74,48 @@ story_of_person <- function(inputs, book, variable, respondent, wave, exports) {
   study <- person_study(inputs, book, respondent, variable, exports)
   rows <- which(study$records$key == respondent & (is.null(wave) | study$records$wave %in% wave))
   if (length(rows) == 0) {
-    stop_mavik("build_error", if (length(study$records$key) == 0) "all that this person told was purged, as an `erase` screen asks" else
-      paste0("`", respondent, "` is not in wave `", wave, "`; only in ", some_of(unique(study$records$wave))))
+    stop_mavik("build_error",
+      if (length(study$records$key) == 0)
+        "all that this person told was purged, as an `erase` screen asks" else
+      paste0(
+        "`", respondent, "` is not in wave `", wave, "`; only in ",
+        some_of(unique(study$records$wave))
+      ))
   }
   stories <- lapply(rows, function(row) c(story_of(study, variable, row), drop_of(study, row)))
-  structure(list(variable = variable, label = study$book$variables[[variable]]$label, respondent = if (key_is_private(book)) masked else respondent, stories = stories), class = "mavik_why")
+  structure(
+    list(
+      variable = variable, label = study$book$variables[[variable]]$label,
+      respondent = if (key_is_private(book)) masked else respondent, stories = stories
+    ),
+    class = "mavik_why"
+  )
 }
 
 # The study of one person: built like any other, with the raw cells at hand.
 person_study <- function(inputs, book, respondent, variable, exports) {
   keys <- unlist(lapply(inputs, function(input) paste(input$records$wave, input$records$key)))
   # Which of several records is retained may rest on any answer.
-  if (!anyDuplicated(keys)) book <- part_of_book(book, c(variable, unlist(lapply(book$screens, `[[`, "reads")), unlist(book$complete), names(Filter(is_disposition, book$variables))))
+  if (!anyDuplicated(keys)) book <- part_of_book(
+    book,
+    c(
+      variable, unlist(lapply(book$screens, `[[`, "reads")), unlist(book$complete),
+      names(Filter(is_disposition, book$variables))
+    )
+  )
   book <- with_sheets(book, exports)
   sheet <- read_corrections(book)
   ids <- unlist(lapply(inputs, function(input) ids_of(input$records)))
   if (!is.null(sheet)) sheet <- sheet[sheet$respondent %in% c(respondent,
     ids) & (sheet$variable %in% names(book$variables)), ]
   study <- study_of(inputs, book, sheet, digests = FALSE)
-  if (!is.null(study$purged)) inputs <- drop_records(inputs, which(paste(unlist(lapply(inputs, function(input) input$records$wave)), unlist(lapply(inputs, function(input) input$records$key))) %in% paste(study$purged$wave, study$purged$key)))
+  if (!is.null(study$purged)) inputs <- drop_records(
+    inputs,
+    which(paste(
+      unlist(lapply(inputs, function(input) input$records$wave)),
+      unlist(lapply(inputs, function(input) input$records$key))
+    ) %in% paste(study$purged$wave, study$purged$key))
+  )
   study$sources <- inputs
   study
 }
@@ -95,7 +125,13 @@ drop_of <- function(study, row) {
   if (row %in% rows_retained(study)) return(NULL)
   entry <- Filter(function(entry) entry$kind == "dropped" && row %in% entry$rows, study$ledger)[[1]]
   note <- rep(entry$note, length.out = length(entry$rows))[match(row, entry$rows)]
-  list(dropped = paste0("the record is dropped and not in the analysis file: ", entry$rule, if (nzchar(note)) paste0(" (", note, ")")), dropped_path = entry$rule, dropped_line = line_of_path(study$book, entry$rule))
+  list(
+    dropped = paste0(
+      "the record is dropped and not in the analysis file: ", entry$rule,
+      if (nzchar(note)) paste0(" (", note, ")")
+    ),
+    dropped_path = entry$rule, dropped_line = line_of_path(study$book, entry$rule)
+  )
 }
 
 line_of_path <- function(book, path) {
@@ -118,15 +154,41 @@ story_of <- function(study, name, row) {
   mask <- function(text) if (hidden) ifelse(nzchar(text), masked, text) else text
   made <- book$uses[[name]]
   from <- if (takes_earlier(variable)) earlier_row(study, variable, row) else row
-  inputs <- if (length(from) == 1) lapply(with_names(made, made), function(one) story_of(study, one, from)) else list()
-  first <- if (isTRUE(variable$absent)) list(step_row("wave", "", paste0("not asked in wave ", study$records$wave[row]), variable$path))
-    else if (length(roles) > 0) unlist(lapply(unname(roles), function(column) cell_steps(study, variable, column, row, mask, names(roles)[match(column, roles)])), recursive = FALSE)
+  inputs <- if (length(from) == 1) lapply(
+    with_names(made, made), function(one) story_of(study, one, from)
+  ) else list()
+  first <- if (isTRUE(variable$absent)) list(step_row(
+    "wave", "", paste0("not asked in wave ", study$records$wave[row]), variable$path
+  ))
+    else if (length(roles) > 0) unlist(
+      lapply(
+        unname(roles),
+        function(column) cell_steps(
+          study, variable, column, row, mask, names(roles)[match(column, roles)]
+        )
+      ),
+      recursive = FALSE
+    )
     else made_steps(study, variable, row, mask, hidden)
   end <- end_of(study, name, row)
-  last <- step_row("value", mask(end$value), if (nzchar(end$reason)) paste0("empty: ", end$label) else if (is_coded(variable)) mask(label_of(variable, column_at(study, name, row)$value)) else "", variable$path)
-  steps <- step_table(c(first, ledger_steps(study, name, row, mask), universe_steps(study, variable, row), list(last)), book)
-  list(variable = name, label = variable$label, codebook = paste0(basename(paste0(book$file, "")), ""), export = study$records$export[row], file = shown_source(study, row), at = study$records$line[row], wave = study$records$wave[row],
-    value = mask(end$value), reason = end$reason, raw = steps$value[steps$step == "cell"], steps = steps, inputs = inputs)
+  last <- step_row(
+    "value", mask(end$value),
+    if (nzchar(end$reason)) paste0("empty: ", end$label) else if (is_coded(variable)) mask(label_of(
+      variable, column_at(study, name, row)$value
+    )) else "",
+    variable$path
+  )
+  steps <- step_table(
+    c(
+      first, ledger_steps(study, name, row, mask), universe_steps(study, variable, row), list(last)
+    ),
+    book
+  )
+  list(variable = name, label = variable$label,
+    codebook = paste0(basename(paste0(book$file, "")), ""), export = study$records$export[row],
+    file = shown_source(study, row), at = study$records$line[row], wave = study$records$wave[row],
+    value = mask(end$value), reason = end$reason, raw = steps$value[steps$step == "cell"],
+    steps = steps, inputs = inputs)
 }
 
 # The variable as it holds for a record; where it was not asked, nothing is read.
@@ -141,17 +203,26 @@ version_at <- function(study, name, row) {
 
 # The retained record of the same person in the earlier wave.
 earlier_row <- function(study, variable, row) {
-  rows <- which(study$records$wave == variable$settings$wave & study$records$key == study$records$key[row])
+  rows <- which(
+    study$records$wave == variable$settings$wave & study$records$key == study$records$key[row]
+  )
   intersect(rows, rows_retained(study))
 }
 
 shown_source <- function(study, row) study$book$exports[[study$records$export[row]]]$shown
 
-step_row <- function(step, value, words, path) list(step = step, value = value, words = words, path = paste(path, collapse = " > "))
+step_row <- function(step, value, words, path) list(
+  step = step, value = value, words = words, path = paste(path, collapse = " > ")
+)
 
 step_table <- function(steps, book) {
-  columns <- lapply(c(step = "step", value = "value", words = "words", path = "path"), function(name) vapply(steps, `[[`, "", name))
-  columns$line <- vapply(columns$path, function(path) line_of_path(book, path), 0L, USE.NAMES = FALSE)
+  columns <- lapply(
+    c(step = "step", value = "value", words = "words", path = "path"),
+    function(name) vapply(steps, `[[`, "", name)
+  )
+  columns$line <- vapply(
+    columns$path, function(path) line_of_path(book, path), 0L, USE.NAMES = FALSE
+  )
   structure(columns, class = "data.frame", row.names = .set_row_names(length(steps)))
 }
 
@@ -161,13 +232,21 @@ cell_steps <- function(study, variable, column, row, mask, role) {
   input <- study$sources[[at$input]]
   source <- source_of(variable, column, input, study$book$exports[[names(study$sources)[at$input]]])
   index <- source$raw$index[at$position]
-  parallel <- if (source$export$name != names(study$sources)[at$input]) input$parallels[[source$export$name]]
-  line <- if (is.null(parallel)) input$records$line[at$position] else parallel$lines[parallel$map[at$position]]
-  if (is.na(index)) return(list(step_row("cell", "", paste0("no record of `", source$export$name, "` goes with this one"), variable$path)))
+  parallel <- if (source$export$name != names(study$sources)[at$input])
+    input$parallels[[source$export$name]]
+  line <- if (is.null(parallel)) input$records$line[at$position] else
+    parallel$lines[parallel$map[at$position]]
+  if (is.na(index)) return(list(step_row(
+    "cell", "", paste0("no record of `", source$export$name, "` goes with this one"), variable$path
+  )))
   text <- source$raw$cells[index]
   decoded <- decode_cells(text, variable, source$export, study$book, source$raw$kinds[index], role)
   list(
-    step_row("cell", mask(text), paste0(at_line(source$export$shown, line), ", column \u201c", column, "\u201d"), c("exports", source$export$entry)),
+    step_row(
+      "cell", mask(text),
+      paste0(at_line(source$export$shown, line), ", column \u201c", column, "\u201d"),
+      c("exports", source$export$entry)
+    ),
     decode_step(text, decoded, variable, study$book, mask, role)
   )
 }
@@ -182,19 +261,38 @@ place_of_row <- function(study, row) {
 
 decode_step <- function(text, decoded, variable, book, mask, role) {
   kind <- decoded$kind
-  if (kind == "unlisted") return(step_row("decoded", "", "not one of the values it can have: set aside", variable$path))
+  if (kind == "unlisted") return(step_row(
+    "decoded", "", "not one of the values it can have: set aside", variable$path
+  ))
   if (decoded$reason > 0L) {
     reason <- book$reasons[decoded$reason, ]
     blank <- !nzchar(text_fold(text))
-    return(step_row("decoded", "", if (blank) "the cell is blank" else paste0("a written form of \u201c", reason$label, "\u201d"),
-      if (blank || !reason$name %in% names(variable$missing)) if (!blank && reason$listed) c("missing", reason$name) else variable$path else where_in(variable, "missing", reason$name)))
+    return(step_row("decoded", "",
+      if (blank) "the cell is blank" else
+        paste0("a written form of \u201c", reason$label, "\u201d"),
+      if (blank || !reason$name %in% names(variable$missing)) if (!blank && reason$listed) c(
+        "missing", reason$name
+      ) else variable$path else where_in(variable, "missing", reason$name)))
   }
-  shown <- if (role %in% c("answer", "cell")) value_shown(variable, decoded$value) else if (is.numeric(decoded$value)) c("not ticked", "ticked")[decoded$value + 1] else decoded$value
-  if (kind == "write_in") return(step_row("decoded", mask(shown), "with what was written in", variable$path))
-  if (kind == "variant") return(step_row("decoded", mask(shown), "another form of this value", where_in(variable, "variants")))
+  shown <- if (role %in% c("answer", "cell")) value_shown(variable, decoded$value) else
+    if (is.numeric(decoded$value)) c("not ticked", "ticked")[decoded$value + 1] else decoded$value
+  if (kind == "write_in") return(step_row(
+    "decoded", mask(shown), "with what was written in", variable$path
+  ))
+  if (kind == "variant") return(step_row(
+    "decoded", mask(shown), "another form of this value", where_in(variable, "variants")
+  ))
   if (role == ".written") return(step_row("decoded", mask(shown), "the words as they stand",
     variable$path))
-  step_row("decoded", mask(shown), if (is_coded(variable)) "its code and label" else if (variable$storage == "text") "the text as it stands" else if (variable$storage == "set") "the answers that it holds" else paste("read as a", variable$storage), variable$path)
+  step_row(
+    "decoded", mask(shown),
+    if (is_coded(variable)) "its code and label" else
+      if (variable$storage == "text") "the text as it stands" else
+        if (variable$storage == "set") "the answers that it holds" else paste(
+          "read as a", variable$storage
+        ),
+    variable$path
+  )
 }
 
 value_shown <- function(variable, value) {
@@ -224,12 +322,20 @@ ledger_steps <- function(study, name, row, mask) {
 
 step_words <- function(study, entry, row, note, book) {
   variable <- version_at(study, entry$variable, row)
-  if (entry$kind == "corrected") return(paste0("by the sheet of corrections", if (nzchar(note)) paste0(" (", note, ")")))
-  if (entry$kind == "range") return(paste0("outside ", paste(range_shown(variable), collapse = " to "), ": set aside"))
-  if (entry$kind == "universe") return(paste0("answered although not asked: set aside; ", condition_words(study, variable$universe, row)))
+  if (entry$kind == "corrected") return(paste0(
+    "by the sheet of corrections", if (nzchar(note)) paste0(" (", note, ")")
+  ))
+  if (entry$kind == "range") return(paste0(
+    "outside ", paste(range_shown(variable), collapse = " to "), ": set aside"
+  ))
+  if (entry$kind == "universe") return(paste0(
+    "answered although not asked: set aside; ", condition_words(study, variable$universe, row)
+  ))
   if (entry$kind == "rule") {
     rule <- Filter(function(rule) paste(rule$path, collapse = " > ") == entry$rule, book$rules)[[1]]
-    return(paste0("against the rule \u201c", rules()[[rule$kind]]$sentence(rule, book), "\u201d: set aside"))
+    return(paste0(
+      "against the rule \u201c", rules()[[rule$kind]]$sentence(rule, book), "\u201d: set aside"
+    ))
   }
   if (entry$kind == "exclusive") return("ticked together with what excludes all others: set aside")
   if (entry$kind == "imputed") return("a gap filled")
@@ -239,9 +345,24 @@ step_words <- function(study, entry, row, note, book) {
 
 # A condition with what it read in this record.
 condition_words <- function(study, condition, row) {
-  truth <- evaluate_expression(condition, lapply(with_names(condition$uses, condition$uses), function(name) column_at(study, name, row)), 1L)
-  read <- vapply(condition$uses, function(name) paste0(name, " is ", if (name %in% private_variables(study$book)) masked else said_shown(study, name, row)), "")
-  paste0("`", text_squeeze(condition$text), "` is ", if (is.na(truth)) "unknown" else if (truth) "true" else "false", " (", paste(read, collapse = ", "), ")")
+  truth <- evaluate_expression(
+    condition,
+    lapply(with_names(condition$uses, condition$uses), function(name) column_at(study, name, row)),
+    1L
+  )
+  read <- vapply(
+    condition$uses,
+    function(name) paste0(
+      name, " is ",
+      if (name %in% private_variables(study$book)) masked else said_shown(study, name, row)
+    ),
+    ""
+  )
+  paste0(
+    "`", text_squeeze(condition$text), "` is ",
+    if (is.na(truth)) "unknown" else if (truth) "true" else "false", " (",
+    paste(read, collapse = ", "), ")"
+  )
 }
 
 column_at <- function(study, name, row) {
@@ -260,9 +381,21 @@ said_shown <- function(study, name, row) {
 universe_steps <- function(study, variable, row) {
   if (is.null(variable$universe)) return(NULL)
   reason <- end_of(study, variable$name, row)$reason
-  touched <- any(vapply(study$ledger, function(entry) entry$variable == variable$name && entry$kind == "universe" && row %in% entry$rows, TRUE))
+  touched <- any(vapply(
+    study$ledger,
+    function(entry) entry$variable == variable$name && entry$kind == "universe" &&
+      row %in% entry$rows,
+    TRUE
+  ))
   if (touched) return(NULL)
-  list(step_row("universe", "", paste0(if (reason == "not_asked") "not asked: " else "", condition_words(study, variable$universe, row)), where_in(variable, "universe")))
+  list(step_row(
+    "universe", "",
+    paste0(
+      if (reason == "not_asked") "not asked: " else "",
+      condition_words(study, variable$universe, row)
+    ),
+    where_in(variable, "universe")
+  ))
 }
 
 end_of <- function(study, name, row) {
@@ -270,8 +403,10 @@ end_of <- function(study, name, row) {
   column <- column_at(study, name, row)
   id <- if (is.null(column$reason)) 0L else column$reason
   list(
-    value = if (is.na(column$value)) "" else value_text(variable, column$value), shown = value_shown(variable, column$value),
-    reason = if (id > 0L) study$book$reasons$name[id] else "", label = if (id > 0L) study$book$reasons$label[id] else ""
+    value = if (is.na(column$value)) "" else value_text(variable, column$value),
+    shown = value_shown(variable, column$value),
+    reason = if (id > 0L) study$book$reasons$name[id] else "",
+    label = if (id > 0L) study$book$reasons$label[id] else ""
   )
 }
 
@@ -289,9 +424,13 @@ made_text <- function(study, name, row, mask) {
 # How the value comes about in this record; a way may say it in numbers.
 made_steps <- function(study, variable, row, mask, hidden) {
   way <- ways()[[variable$way]]
-  made <- step_row("made", made_text(study, variable$name, row, mask), way$sentence(variable, study$book), variable$path)
+  made <- step_row(
+    "made", made_text(study, variable$name, row, mask), way$sentence(variable, study$book),
+    variable$path
+  )
   uses <- study$book$uses[[variable$name]]
-  if (is.null(way$explain) || hidden || any(uses %in% private_variables(study$book))) return(list(made))
+  if (is.null(way$explain) || hidden || any(uses %in% private_variables(study$book)))
+    return(list(made))
   inputs <- lapply(with_names(uses, uses), function(name) column_at(study, name, row))
   list(made, step_row("worked", "", way$explain(variable, inputs, study$book), variable$path))
 }

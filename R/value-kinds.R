@@ -5,7 +5,8 @@ finding_kinds <- c(
   accepted_unmatched = "an entry of `accepted` that no finding fits any more",
   blank_heading = "columns without a heading, called after their place",
   blank_lookup_key = "rows of a look-up file without a key",
-  cells_unread = "most cells of a column are none of its codes: read with the wrong `cells`, column or list",
+  cells_unread =
+    "most cells of a column are none of its codes: read with the wrong `cells`, column or list",
   coded_answer_changed = "an answer that was coded and reads otherwise now",
   codes_shifted = "a wave's codes look one higher or lower than those of the wave before",
   coding_row_unmatched = "rows of a coding sheet for respondents that are not in the study",
@@ -32,7 +33,8 @@ finding_kinds <- c(
   marked = "records that a screen marks and does not drop",
   merged_cells = "merged cells in a sheet: only the first of them holds the text",
   missing_became_answer = "a missing code of one wave looks like an answer in the next",
-  missing_or_number = "a number that is a missing reason's written form too, and was read as the number",
+  missing_or_number =
+    "a number that is a missing reason's written form too, and was read as the number",
   mixed_time_zones = "some cells name a time zone and others do not",
   no_key_again = "nobody of a wave is in an earlier wave of the panel",
   no_value = "a variable without any value",

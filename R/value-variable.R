@@ -1,6 +1,8 @@
 # What is known of a variable and its values without any data.
 
-levels_of_measurement <- c("nominal", "ordinal", "interval", "ratio", "text", "date", "datetime", "identifier")
+levels_of_measurement <- c(
+  "nominal", "ordinal", "interval", "ratio", "text", "date", "datetime", "identifier"
+)
 
 ordered_levels <- c("ordinal", "interval", "ratio")
 
@@ -39,14 +41,18 @@ range_shown <- function(variable) {
 # The canonical text of values: a number or code in its shortest form, a date as ISO 8601.
 value_text <- function(variable, value) {
   if (is_date(variable)) return(date_to_text(value, variable$level))
-  if (identical(variable$storage, "set")) return(ifelse(is.na(value), NA, set_text(variable$registry$sets[value], variable$options$label)))
+  if (identical(variable$storage, "set")) return(ifelse(
+    is.na(value), NA, set_text(variable$registry$sets[value], variable$options$label)
+  ))
   if (is.character(value)) value else number_to_text(value)
 }
 
 # Values as R users take them: dates with their class.
 value_as_r <- function(variable, value) {
   if (!is_date(variable)) return(value)
-  if (variable$level == "date") structure(as.double(value), class = "Date") else .POSIXct(as.double(value), "UTC")
+  if (variable$level == "date") structure(as.double(value), class = "Date") else .POSIXct(
+    as.double(value), "UTC"
+  )
 }
 
 reason_id <- function(book, name) match(name, book$reasons$name)

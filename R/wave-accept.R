@@ -13,15 +13,24 @@
 #' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
 #' accept_alignment(found, found$lines$line, write = FALSE)
 #' @export
-accept_alignment <- function(found, numbers = found$lines$line[found$lines$decision == "accept"], write = TRUE) {
+accept_alignment <- function(
+  found, numbers = found$lines$line[found$lines$decision == "accept"], write = TRUE
+) {
   keep_own_options()
   odd <- setdiff(numbers, found$lines$line)
-  if (length(odd) > 0) stop_mavik("codebook_error", number_to_text(odd[1]), " is not the number of a proposed line: there are ", count_of(nrow(found$lines), "of them", "of them"))
+  if (length(odd) > 0) stop_mavik(
+    "codebook_error", number_to_text(odd[1]), " is not the number of a proposed line: there are ",
+    count_of(nrow(found$lines), "of them", "of them")
+  )
   export <- found$lines$line[found$lines$match == "export"]
-  if (length(numbers) > 0 && length(export) > 0 && !export %in% numbers) stop_mavik("codebook_error", "line ", export, " brings the wave's export into the codebook, and the others rest on it: accept it too")
+  if (length(numbers) > 0 && length(export) > 0 && !export %in% numbers) stop_mavik(
+    "codebook_error", "line ", export,
+    " brings the wave's export into the codebook, and the others rest on it: accept it too"
+  )
   old <- codebook_lines(found$file)
   document <- unclass_document(parse_lines(old, found$file))
-  for (edits in attr(found, "edits")[match(sort(numbers), found$lines$line)]) for (edit in edits) document <- merge_at(document, edit$path, edit$value, edit$after)
+  for (edits in attr(found, "edits")[match(sort(numbers), found$lines$line)]) for (edit in edits)
+    document <- merge_at(document, edit$path, edit$value, edit$after)
   new <- change_lines(old, found$file, document)
   compile_codebook(parse_lines(new, found$file))
   change <- text_change(old, new)

@@ -13,7 +13,8 @@
 #' @param rules Which rules match a column: `"name"`, `"wording"`, `"codes"` (the same
 #'   code list, where only one question has it).
 #' @param merge_options Whether options that the new wave adds are proposed for the code list.
-#' @param keep_label Where a label changed, whether the `"older"` is kept or the `"newer"` takes its place.
+#' @param keep_label Where a label changed, whether the `"older"` is kept or the `"newer"` takes its
+#'   place.
 #' @param label The label of the wave.
 #' @param sheet The sheet of a workbook that has several.
 #' @return A `mavik_align`: a list with `wave`, `against` (the wave compared with), `columns` (a
@@ -21,37 +22,51 @@
 #'   `only_codebook`, `only_new`, `decided`; `column`, `wording`, `variable`, `rule`, `grounds`,
 #'   `candidates`), `codes` (a data frame of code lists side by side: `variable`,
 #'   `change`, `before`, `now`, `grounds`), `counts` (of each match, named), `lines` (a data
-#'   frame of proposals: `line`, `match`, `column`, `wording`, `variable`, `grounds`, `candidates`, `writes`,
+#'   frame of proposals: `line`, `match`, `column`, `wording`, `variable`, `grounds`, `candidates`,
+#'   `writes`,
 #'   `decision`, `sure`) and `rejected`.
 #' @section Direction: Where a file holds codes without labels, a list that runs the other way
 #'   shows in shares that mirror those of the earlier wave, in correlations with items outside
 #'   the list that change their sign (inside a list that flips as a whole they stay the same),
 #'   and, in a panel, in the answers of the same persons.
-#' @section Errors: Those of [read_codebook()], [build_study()] (of the earlier waves) and [read_export()].
+#' @section Errors: Those of [read_codebook()], [build_study()] (of the earlier waves) and
+#'   [read_export()].
 #' @examples
 #' project <- demo_project(tempfile())
 #' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
 #' found$counts
 #' found$lines[, c("match", "variable", "writes")]
 #' @export
-align_wave <- function(codebook, wave, files = NULL, decisions = NULL, rules = c("name", "wording", "codes"), merge_options = TRUE, keep_label = c("older", "newer"), label = NULL, sheet = NULL) {
+align_wave <- function(
+  codebook, wave, files = NULL, decisions = NULL, rules = c("name", "wording", "codes"),
+  merge_options = TRUE, keep_label = c("older", "newer"), label = NULL, sheet = NULL
+) {
   keep_own_options()
   path <- codebook_file(codebook)
-  if (is_workbook(path)) stop_mavik("codebook_error", basename(path), ": is a workbook; a wave is aligned with a codebook kept as YAML")
+  if (is_workbook(path)) stop_mavik(
+    "codebook_error", basename(path),
+    ": is a workbook; a wave is aligned with a codebook kept as YAML"
+  )
   keep_label <- match.arg(keep_label)
   check_names(wave, "waves", part_name, function(path, message) stop_mavik("usage_error", message))
   odd <- setdiff(rules, c("name", "wording", "codes"))
-  if (length(odd) > 0) stop_mavik("usage_error", "`", odd[1], "` is not a rule; they are ", some_of(c("name", "wording", "codes")))
+  if (length(odd) > 0) stop_mavik(
+    "usage_error", "`", odd[1], "` is not a rule; they are ", some_of(c("name", "wording", "codes"))
+  )
   document <- parse_codebook(path)
   before <- compile_earlier(document, wave)
   own <- wave_exports(document, wave, files, before, sheet)
   study <- build_book(before)
   slots <- find_slots(study)
-  paired <- pair_columns(slots, own, study, rules, forced_pairs(decisions, own, study), decided_pairs(document, wave, slots))
+  paired <- pair_columns(
+    slots, own, study, rules, forced_pairs(decisions, own, study),
+    decided_pairs(document, wave, slots)
+  )
   own$extra <- paired$extra
   pairs <- lapply(paired$pairs, add_codes, own = own, study = study)
   own$cells <- cells_of_file(pairs)
-  for (at in seq_along(pairs)) if (!is.na(pairs[[at]]$column) && !is_told(pairs[[at]])) pairs[[at]]$cells <- own$cells
+  for (at in seq_along(pairs)) if (!is.na(pairs[[at]]$column) && !is_told(pairs[[at]]))
+    pairs[[at]]$cells <- own$cells
   pairs <- judge_directions(pairs, own, study)
   options <- list(merge = merge_options, keep_label = keep_label, label = label)
   drop_decided(align_result(pairs, own, study, options, path), decisions)
@@ -68,19 +83,29 @@ cells_of_file <- function(pairs) {
 # The same responses again: what this file of them holds.
 cells_of_parallel <- function(export, pairs, own, study) {
   own$export <- export
-  cells_of_file(lapply(Filter(function(pair) isTRUE(pair$column %in% export$names), pairs), add_codes, own = own, study = study))
+  cells_of_file(lapply(
+    Filter(function(pair) isTRUE(pair$column %in% export$names), pairs), add_codes, own = own,
+    study = study
+  ))
 }
 
 # Whether the cells of a column tell labels from codes.
-is_told <- function(pair) !is.na(pair$column) && pair$slot$version$storage == "coded" && !is.na(pair$cells) && pair$fit[["labels"]] != pair$fit[["codes"]]
+is_told <- function(pair) !is.na(pair$column) && pair$slot$version$storage == "coded" &&
+  !is.na(pair$cells) && pair$fit[["labels"]] != pair$fit[["codes"]]
 
 # The codebook as it was before the wave: without it and all that is said of it.
 compile_earlier <- function(document, wave) {
   old <- unclass_document(document)
   mine <- names(Filter(function(export) identical(at_key(export, "wave"), wave), old$exports))
-  mine <- c(mine, names(Filter(function(export) isTRUE(at_key(export, "adds_to") %in% mine), old$exports)))
+  mine <- c(
+    mine, names(Filter(function(export) isTRUE(at_key(export, "adds_to") %in% mine), old$exports))
+  )
   old$waves[[wave]] <- NULL
-  if (length(old$waves) == 0) stop_mavik("build_error", "`", wave, "` is the only wave of the codebook: there is none to align it with; `mavik draft` makes a first codebook")
+  if (length(old$waves) == 0) stop_mavik(
+    "build_error", "`", wave,
+    "` is the only wave of the codebook: there is none to align it with; `mavik draft` makes a ",
+    "first codebook"
+  )
   if (identical(old$study$wording, wave)) old$study$wording <- NULL
   old$exports[mine] <- NULL
   drop <- function(entry) {
@@ -90,16 +115,22 @@ compile_earlier <- function(document, wave) {
       if (length(entry[[by]]) == 0) entry[[by]] <- NULL
     }
     if (is_map(entry$items)) entry$items <- lapply(entry$items, drop)
-    if (is_map(at_key(entry$split, "options"))) entry$split$options <- lapply(entry$split$options, drop)
+    if (is_map(at_key(entry$split, "options"))) entry$split$options <- lapply(
+      entry$split$options, drop
+    )
     entry
   }
   old$variables <- lapply(old$variables, drop)
   # What only the new wave asks is not there before it.
   waves <- names(old$waves)
-  new_only <- function(entry) is_map(entry) && is_map(entry$by_wave) && all(vapply(waves, function(one) identical(entry$by_wave[[one]], "absent"), TRUE))
+  new_only <- function(entry) is_map(entry) && is_map(entry$by_wave) && all(vapply(
+    waves, function(one) identical(entry$by_wave[[one]], "absent"), TRUE
+  ))
   old$variables <- old$variables[!vapply(old$variables, new_only, TRUE)]
   used <- setdiff(names(document$variables), names(old$variables))
-  compiled <- function(doc) compile_codebook(new_codebook(doc, attr(document, "file"), NULL, attr(document, "project")))
+  compiled <- function(doc) compile_codebook(new_codebook(
+    doc, attr(document, "file"), NULL, attr(document, "project")
+  ))
   # Where something is made of a question that only the new wave asks, it is kept.
   if (length(used) > 0) {
     lean <- tryCatch(compiled(old), mavik_codebook_error = function(e) NULL)
@@ -112,27 +143,53 @@ compile_earlier <- function(document, wave) {
 # The new wave's files as read, and what each is.
 wave_exports <- function(document, wave, files, before, sheet) {
   project <- attr(document, "project")
-  known <- Filter(function(export) identical(at_key(export, "wave"), wave), unclass_document(document)$exports)
+  known <- Filter(
+    function(export) identical(at_key(export, "wave"), wave), unclass_document(document)$exports
+  )
   if (is.null(files) || length(files) == 0) {
-    if (length(known) == 0) stop_mavik("usage_error", "the codebook knows no export of wave `", wave, "`: name its files, `mavik align ", wave, " raw/", wave, ".xlsx`")
-    files <- unlist(lapply(known, function(export) vapply(export_files(export, list(project = project)), function(file) export_path(list(file = file), list(project = project)), "", USE.NAMES = FALSE)))
+    if (length(known) == 0) stop_mavik(
+      "usage_error", "the codebook knows no export of wave `", wave,
+      "`: name its files, `mavik align ", wave, " raw/", wave, ".xlsx`"
+    )
+    files <- unlist(lapply(
+      known,
+      function(export) vapply(
+        export_files(export, list(project = project)),
+        function(file) export_path(list(file = file), list(project = project)), "",
+        USE.NAMES = FALSE
+      )
+    ))
   }
   for (file in files) check_file(file, file)
   inside <- with_names(vapply(files, relative_to, "", project = project, USE.NAMES = FALSE), files)
   earlier <- unlist(lapply(before$exports, export_files, book = before))
   twice <- inside[inside %in% earlier]
-  if (length(twice) > 0) stop_mavik("usage_error", twice[1], ": is an export of an earlier wave already")
+  if (length(twice) > 0) stop_mavik(
+    "usage_error", twice[1], ": is an export of an earlier wave already"
+  )
   # What the codebook says of a file beats what a look at it finds.
   form_of <- function(file) {
     said <- Filter(function(export) identical(export$file, inside[[file]]), known)
     if (length(said) == 0) return(find_form(file, sheet))
-    read_fields(said[[1]], export_fields(), "exports", function(path, message) stop_mavik("codebook_error", "exports: ", message))[c("heading", "skip", "delimiter", "encoding", "sheet")]
+    read_fields(
+      said[[1]], export_fields(), "exports",
+      function(path, message) stop_mavik("codebook_error", "exports: ", message)
+    )[c("heading", "skip", "delimiter", "encoding", "sheet")]
   }
   sorted <- sort_files(as.list(unname(files)), sheet, form_of)
-  data <- lapply(seq_along(sorted$data), function(at) c(sorted$data[[at]][c("form", "export")], list(inside = inside[[sorted$data[[at]]$file]], parallel = sorted$role[at] == "parallel")))
+  data <- lapply(
+    seq_along(sorted$data),
+    function(at) c(
+      sorted$data[[at]][c("form", "export")],
+      list(inside = inside[[sorted$data[[at]]$file]], parallel = sorted$role[at] == "parallel")
+    )
+  )
   own <- lapply(sorted$data[sorted$role != "parallel"], `[[`, "export")
   seen <- if (length(own) == 1) sorted$seen[[1]] else look_at(bind_exports(own), data[[1]]$form)
-  list(wave = wave, files = data, export = if (length(own) == 1) own[[1]] else bind_exports(own), seen = seen, known = names(known), decimal = seen$form$decimal, code_labels = sorted$labels)
+  list(
+    wave = wave, files = data, export = if (length(own) == 1) own[[1]] else bind_exports(own),
+    seen = seen, known = names(known), decimal = seen$form$decimal, code_labels = sorted$labels
+  )
 }
 
 relative_to <- function(file, project) {
@@ -155,38 +212,59 @@ find_slots <- function(study) {
       # Beside a single choice the words of a write-in have a place of their own.
       for (role in setdiff(names(reads), if (variable$way == "column") ".written")) {
         id <- paste(variable$name, role)
-        if (is.null(slots[[id]])) slots[[id]] <- list(variable = variable$name, role = role, version = version, wave = export$wave, export = export)
+        if (is.null(slots[[id]])) slots[[id]] <- list(
+          variable = variable$name, role = role, version = version, wave = export$wave,
+          export = export
+        )
         slots[[id]]$columns <- unique(c(slots[[id]]$columns, reads[[role]]))
-        slots[[id]]$questions <- unique(c(slots[[id]]$questions, question_at(study, export, reads[[role]])))
-        if (is.null(slots[[id]]$place)) slots[[id]]$place <- match(reads[[role]], study$asked[[export$name]]$names) / length(study$asked[[export$name]]$names)
+        slots[[id]]$questions <- unique(c(
+          slots[[id]]$questions, question_at(study, export, reads[[role]])
+        ))
+        if (is.null(slots[[id]]$place)) slots[[id]]$place <- match(
+          reads[[role]], study$asked[[export$name]]$names
+        ) / length(study$asked[[export$name]]$names)
       }
     }
   }
   # A question with its own column of write-ins reads it twice.
   first <- vapply(slots, function(slot) slot$columns[1], "")
   lead <- !duplicated(first)
-  for (at in which(!lead)) slots[[match(first[at], first)]]$also <- c(slots[[match(first[at], first)]]$also, list(slots[[at]][c("variable", "role")]))
+  for (at in which(!lead)) slots[[match(first[at], first)]]$also <- c(
+    slots[[match(first[at], first)]]$also, list(slots[[at]][c("variable", "role")])
+  )
   unname(slots[lead])
 }
 
 question_at <- function(study, export, column) {
   asked <- study$asked[[export$name]]$questions
-  if (is.null(asked) || is.na(asked[column]) || !nzchar(asked[column])) character() else unname(asked[column])
+  if (is.null(asked) || is.na(asked[column]) || !nzchar(asked[column])) character() else
+    unname(asked[column])
 }
 
 # Columns that a person assigned, from the sheet.
 forced_pairs <- function(decisions, own, study) {
   if (is.null(decisions)) return(list())
-  named <- decisions[nzchar(decisions$column) & !decisions$decision %in% c("", "accept", "reject"), ]
-  for (at in which(!named$decision %in% names(study$book$variables))) stop_mavik("build_error", "the sheet: `", named$decision[at], "` (column `", named$column[at], "`) is neither `accept` nor `reject` nor a variable of this codebook", did_you_mean(named$decision[at], names(study$book$variables)))
-  for (at in which(!named$column %in% own$export$names)) stop_mavik("build_error", "the sheet: a line is given to `", named$decision[at], "`, but `", named$column[at], "` is no single column of the new file: `accept` or `reject` it")
+  named <- decisions[
+    nzchar(decisions$column) & !decisions$decision %in% c("", "accept", "reject"),
+  ]
+  for (at in which(!named$decision %in% names(study$book$variables))) stop_mavik(
+    "build_error", "the sheet: `", named$decision[at], "` (column `", named$column[at],
+    "`) is neither `accept` nor `reject` nor a variable of this codebook",
+    did_you_mean(named$decision[at], names(study$book$variables))
+  )
+  for (at in which(!named$column %in% own$export$names)) stop_mavik(
+    "build_error", "the sheet: a line is given to `", named$decision[at], "`, but `",
+    named$column[at], "` is no single column of the new file: `accept` or `reject` it"
+  )
   as.list(with_names(named$decision, named$column))
 }
 
 # What the codebook says of the wave already: columns that are named, questions that are absent.
 decided_pairs <- function(document, wave, slots) {
   book <- compile_codebook(document)
-  exports <- Filter(function(export) identical(export$wave, wave) && is.null(export$adds_to), book$exports)
+  exports <- Filter(
+    function(export) identical(export$wave, wave) && is.null(export$adds_to), book$exports
+  )
   if (length(exports) == 0) return(list())
   out <- lapply(slots, function(slot) {
     variable <- book$variables[[slot$variable]]
@@ -194,7 +272,10 @@ decided_pairs <- function(document, wave, slots) {
     if (is.null(version)) return(NULL)
     columns <- if (!is_absent(version)) ways()[[version$way]]$reads(version)
     if (!slot$role %in% names(columns)) return(list(absent = TRUE))
-    list(absent = FALSE, column = columns[[slot$role]], version = version, said = !is.null(variable$versions))
+    list(
+      absent = FALSE, column = columns[[slot$role]], version = version,
+      said = !is.null(variable$versions)
+    )
   })
   attr(out, "ignored") <- unique(unlist(lapply(exports, `[[`, "ignored")))
   attr(out, "variables") <- unlist(lapply(book$variables, columns_in, export = exports[[1]]))

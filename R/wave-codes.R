@@ -12,7 +12,8 @@ add_codes <- function(pair, own, study) {
     pair$cells <- if (numeric > 0.5) "codes" else "labels"
     pair$fit[[pair$cells]] <- pair$fit[[pair$cells]] + 1e-9
   }
-  pair$changes <- if (slot$version$storage == "coded") coded_changes(pair, own, study) else if (identical(slot$role, "cell")) option_changes(pair, own, study) else list()
+  pair$changes <- if (slot$version$storage == "coded") coded_changes(pair, own, study) else
+    if (identical(slot$role, "cell")) option_changes(pair, own, study) else list()
   pair
 }
 
@@ -21,7 +22,9 @@ numeric_share <- function(raw) {
   sum(counts[!is.na(text_to_number(raw$cells))]) / max(sum(counts), 1)
 }
 
-new_change <- function(change, before = "", now = "", grounds = "", ...) list(change = change, before = before, now = now, grounds = grounds, ...)
+new_change <- function(change, before = "", now = "", grounds = "", ...) list(
+  change = change, before = before, now = now, grounds = grounds, ...
+)
 
 coded_changes <- function(pair, own, study) {
   if (pair$cells == "codes") return(code_changes(pair, own))
@@ -38,7 +41,9 @@ coded_changes <- function(pair, own, study) {
   shares <- shares_of(old, variable$codes$code)
   gone <- which(!variable$codes$code %in% present & shares * sum(counts * nzchar(raw$cells)) >= 3)
   if (!is.null(variable$other)) gone <- gone[variable$codes$code[gone] != variable$other$code]
-  compare_labels(variable$codes$label[gone], shares[gone], now, sum(counts * nzchar(text_trim(raw$cells))))
+  compare_labels(
+    variable$codes$label[gone], shares[gone], now, sum(counts * nzchar(text_trim(raw$cells)))
+  )
 }
 
 # Labels that only one side has: those that pair up have changed.
@@ -46,12 +51,26 @@ compare_labels <- function(gone, share_gone, now, n) {
   out <- list()
   words <- names(now)
   share_now <- as.numeric(now) / max(n, 1)
-  likeness <- outer(seq_along(gone), seq_along(words), Vectorize(function(i, j) wording_likeness(gone[i], words[j])))
+  likeness <- outer(
+    seq_along(gone), seq_along(words), Vectorize(function(i, j) wording_likeness(gone[i], words[j]))
+  )
   while (length(gone) > 0 && length(words) > 0) {
     best <- which(likeness == max(likeness), arr.ind = TRUE)[1, ]
-    alone <- length(gone) == 1 && sum(share_now >= 0.01) == 1 && abs(share_gone[best[1]] - share_now[best[2]]) < 0.15
+    alone <- length(gone) == 1 && sum(share_now >= 0.01) == 1 && abs(
+      share_gone[best[1]] - share_now[best[2]]
+    ) < 0.15
     if (likeness[best[1], best[2]] < 0.4 && !alone) break
-    out <- c(out, list(new_change("label_changed", gone[best[1]], words[best[2]], paste0(if (alone) "the only label that either side has alone, " else "labels alike, ", number_show(100 * share_gone[best[1]], 0), " % before, ", number_show(100 * share_now[best[2]], 0), " % now"))))
+    out <- c(
+      out,
+      list(new_change(
+        "label_changed", gone[best[1]], words[best[2]],
+        paste0(
+          if (alone) "the only label that either side has alone, " else "labels alike, ",
+          number_show(100 * share_gone[best[1]], 0), " % before, ",
+          number_show(100 * share_now[best[2]], 0), " % now"
+        )
+      ))
+    )
     gone <- gone[-best[1]]
     share_gone <- share_gone[-best[1]]
     words <- words[-best[2]]
@@ -60,9 +79,28 @@ compare_labels <- function(gone, share_gone, now, n) {
   }
   often <- share_now * n >= max(3, 0.01 * n)
   c(out,
-    lapply(which(often), function(j) new_change("added", "", words[j], paste0(grouped(round(share_now[j] * n)), " answers"))),
-    lapply(which(!often), function(j) new_change("odd", "", words[j], paste0(grouped(round(share_now[j] * n)), " answers: a spelling, or a slip; `mavik check` says more"))),
-    lapply(seq_along(gone), function(i) new_change("gone", gone[i], "", paste0(number_show(100 * share_gone[i], 0), " % before, nobody now"))))
+    lapply(
+      which(often),
+      function(j) new_change(
+        "added", "", words[j], paste0(grouped(round(share_now[j] * n)), " answers")
+      )
+    ),
+    lapply(
+      which(!often),
+      function(j) new_change(
+        "odd", "", words[j],
+        paste0(
+          grouped(round(share_now[j] * n)),
+          " answers: a spelling, or a slip; `mavik check` says more"
+        )
+      )
+    ),
+    lapply(
+      seq_along(gone),
+      function(i) new_change(
+        "gone", gone[i], "", paste0(number_show(100 * share_gone[i], 0), " % before, nobody now")
+      )
+    ))
 }
 
 # Where labels of the file's codes are known, by label; else only codes that the list lacks.
@@ -73,17 +111,38 @@ code_changes <- function(pair, own) {
     held <- text_to_number(own$export$columns[[pair$column]]$cells)
     known <- c(all_codes(pair$slot$version), text_to_number(names(pair$slot$version$delivered)))
     beyond <- setdiff(held[is_whole(held)], known)
-    return(lapply(sort(beyond), function(code) new_change("odd", "", number_to_text(code), "a code that the list does not have; its label is not in the file")))
+    return(lapply(
+      sort(beyond),
+      function(code) new_change(
+        "odd", "", number_to_text(code),
+        "a code that the list does not have; its label is not in the file"
+      )
+    ))
   }
   at <- match(text_fold(said$labels), text_fold(codes$label))
   moved <- which(!is.na(at) & codes$code[at] != said$codes)
-  out <- lapply(moved, function(i) new_change("moved", paste(codes$code[at[i]], said$labels[i]), paste(said$codes[i], said$labels[i]), "by the labels of the codes"))
-  reversed <- length(moved) > 0 && all(!is.na(at)) && length(at) == length(codes$code) && all(codes$code[at] == rev(sort(codes$code))[match(said$codes, sort(codes$code))])
-  if (isTRUE(reversed)) out <- list(new_change("direction_reversed", "", "", "by the labels of the codes"))
+  out <- lapply(
+    moved,
+    function(i) new_change(
+      "moved", paste(codes$code[at[i]], said$labels[i]), paste(said$codes[i], said$labels[i]),
+      "by the labels of the codes"
+    )
+  )
+  reversed <- length(moved) > 0 && all(!is.na(at)) && length(at) == length(codes$code) &&
+    all(codes$code[at] == rev(sort(codes$code))[match(said$codes, sort(codes$code))])
+  if (isTRUE(reversed)) out <- list(new_change(
+    "direction_reversed", "", "", "by the labels of the codes"
+  ))
   delivered <- with_names(said$labels[!is.na(at)], number_to_text(said$codes[!is.na(at)]))
   c(if (length(out) > 0) list(c(out[[1]], list(delivered = delivered))), out[-1],
-    lapply(which(is.na(at)), function(i) new_change("added", "", said$labels[i], paste("code", said$codes[i]))),
-    lapply(which(!text_fold(codes$label) %in% text_fold(said$labels)), function(i) new_change("gone", codes$label[i], "", "not among the labels of the codes")))
+    lapply(
+      which(is.na(at)),
+      function(i) new_change("added", "", said$labels[i], paste("code", said$codes[i]))
+    ),
+    lapply(
+      which(!text_fold(codes$label) %in% text_fold(said$labels)),
+      function(i) new_change("gone", codes$label[i], "", "not among the labels of the codes")
+    ))
 }
 
 # Options of a question with several answers.
@@ -93,18 +152,27 @@ option_changes <- function(pair, own, study) {
   variable$cells <- pair$cells
   counts <- tabulate(raw$index, length(raw$cells))
   full <- which(nzchar(text_trim(raw$cells)) & counts > 0)
-  split <- split_cells(raw$cells[full], option_forms(variable, list(cells = pair$cells)), variable$settings$separator)
+  split <- split_cells(
+    raw$cells[full], option_forms(variable, list(cells = pair$cells)), variable$settings$separator
+  )
   pieces <- strsplit(split$written, variable$settings$separator, fixed = TRUE)
   words <- text_trim(unlist(pieces))
   n <- sum(counts[full])
-  now <- if (length(words) == 0) numeric() else tapply(rep(counts[full], lengths(pieces)), words, sum)
+  now <- if (length(words) == 0) numeric() else tapply(
+    rep(counts[full], lengths(pieces)), words, sum
+  )
   now <- now[nzchar(names(now))]
   # Words that few wrote are write-ins.
   now <- now[now >= max(5, 0.02 * n)]
-  ticked <- vapply(seq_along(variable$options$name), function(k) sum(counts[full][set_holds(split$set, k)]), 0)
+  ticked <- vapply(
+    seq_along(variable$options$name), function(k) sum(counts[full][set_holds(split$set, k)]), 0
+  )
   rows <- rows_retained(study)
   rows <- rows[study$records$wave[rows] == pair$slot$wave]
-  before <- vapply(study$book$blocks[[variable$name]][seq_along(variable$options$name)], function(name) mean(study$data[[name]][rows], na.rm = TRUE), 0)
+  before <- vapply(
+    study$book$blocks[[variable$name]][seq_along(variable$options$name)],
+    function(name) mean(study$data[[name]][rows], na.rm = TRUE), 0
+  )
   gone <- which(ticked == 0 & before * n >= 5)
   compare_labels(variable$options$label[gone], before[gone], now, n)
 }

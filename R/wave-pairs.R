@@ -3,7 +3,9 @@
 
 pair_columns <- function(slots, own, study, rules, forced, decided) {
   export <- own$export
-  free <- setdiff(export$names, c(keys_before(study), unlist(attr(decided, "ignored")), ignored_before(study)))
+  free <- setdiff(
+    export$names, c(keys_before(study), unlist(attr(decided, "ignored")), ignored_before(study))
+  )
   pairs <- lapply(slots, function(slot) list(slot = slot, match = "", column = NA_character_))
   taken <- character()
   match_up <- function(at, column, match, rule = "", grounds = "") {
@@ -20,16 +22,26 @@ pair_columns <- function(slots, own, study, rules, forced, decided) {
   open <- function() which(vapply(pairs, function(pair) pair$match == "", TRUE))
   left <- function() setdiff(free, taken)
   for (at in open()) {
-    column <- setdiff(names(forced)[match(slots[[at]]$variable, unlist(forced), nomatch = 0L)], taken)
+    column <- setdiff(
+      names(forced)[match(slots[[at]]$variable, unlist(forced), nomatch = 0L)], taken
+    )
     if (length(column) == 1) match_up(at, column, "decided", "", "named in the sheet")
   }
   for (at in open()) {
     known <- if (length(decided) > 0) decided[[at]]
     if (is.null(known)) next
     if (known$absent) pairs[[at]]$match <- "already_absent"
-    else if (isTRUE(known$column %in% left()) && (isTRUE(known$said) || fits_well(slots[[at]], known$column, own, study))) decide(at, known)
+    else if (
+      isTRUE(known$column %in% left()) &&
+      (isTRUE(known$said) || fits_well(slots[[at]], known$column, own, study))
+    ) decide(at, known)
   }
-  taken <- c(taken, setdiff(unlist(attr(decided, "variables")), vapply(pairs, function(pair) paste0(pair$column, ""), "")))
+  taken <- c(
+    taken,
+    setdiff(
+      unlist(attr(decided, "variables")), vapply(pairs, function(pair) paste0(pair$column, ""), "")
+    )
+  )
   # What is asked in the same words is the same question, whatever its answers look
   # like. A column that several questions could be is nobody's by rule.
   by <- function(match, rule, of, fits = TRUE) {
@@ -37,32 +49,54 @@ pair_columns <- function(slots, own, study, rules, forced, decided) {
     found <- lapply(slots[asked], of)
     often <- table(unlist(found))
     for (i in which(lengths(found) == 1)) {
-      if (often[[found[[i]]]] > 1 || (fits && !fits_well(slots[[asked[i]]], found[[i]], own, study))) next
+      if (
+        often[[found[[i]]]] > 1 || (fits && !fits_well(slots[[asked[i]]], found[[i]], own, study))
+      ) next
       match_up(asked[i], found[[i]], match, rule)
     }
   }
   folded <- text_fold(export$questions)
   names(folded) <- export$names
   named <- function(slot) intersect(slot$columns, left())[1]
-  worded <- function(slot) Filter(function(column) nzchar(folded[[column]]), left()[folded[left()] %in% text_fold(slot$questions)])
+  worded <- function(slot) Filter(
+    function(column) nzchar(folded[[column]]), left()[folded[left()] %in% text_fold(slot$questions)]
+  )
   some <- function(found) found[!is.na(found)]
-  both <- function(slot) some(intersect(named(slot), if (length(slot$questions) == 0) left() else worded(slot)))
+  both <- function(slot) some(intersect(
+    named(slot), if (length(slot$questions) == 0) left() else worded(slot)
+  ))
   if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both, fits = FALSE)
   if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
-  if ("name" %in% rules) by("rule", "same name", function(slot) some(Filter(function(column) !is.na(column) && (length(slot$questions) == 0 || max(wording_likeness(slot$questions, export$questions[[column]])) >= 0.6), named(slot))))
-  if ("codes" %in% rules) by("rule", "same code list", function(slot) same_list(slot, left(), own, study))
+  if ("name" %in% rules) by(
+    "rule", "same name",
+    function(slot) some(Filter(
+      function(column) !is.na(column) && (
+        length(slot$questions) == 0 ||
+        max(wording_likeness(slot$questions, export$questions[[column]])) >= 0.6
+      ),
+      named(slot)
+    ))
+  )
+  if ("codes" %in% rules) by(
+    "rule", "same code list", function(slot) same_list(slot, left(), own, study)
+  )
   pairs <- pair_near(pairs, open(), left(), own, study)
   taken <- vapply(pairs, function(pair) paste0(pair$column, ""), "")
   list(pairs = pairs, extra = setdiff(free, c(taken, unlist(attr(decided, "variables")))))
 }
 
-keys_before <- function(study) unlist(lapply(study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$response)))
+keys_before <- function(study) unlist(lapply(
+  study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$response)
+))
 ignored_before <- function(study) unique(unlist(lapply(study$book$exports, `[[`, "ignored")))
 
 # The cells of a column read as a variable's, as if they held labels, or codes.
 read_as <- function(variable, slot, raw, cells, own, study) {
   variable$cells <- cells
-  decode_cells(raw$cells, variable, list(cells = cells, decimal = own$decimal, dates = slot$export$dates), study$book, raw$kinds, slot$role)
+  decode_cells(
+    raw$cells, variable, list(cells = cells, decimal = own$decimal, dates = slot$export$dates),
+    study$book, raw$kinds, slot$role
+  )
 }
 
 # How much of a column reads as answers of a variable, as labels and as codes.
@@ -73,11 +107,19 @@ fit_of <- function(slot, column, own, study) {
   if (sum(counts) == 0 || variable$storage == "text") return(c(labels = NA, codes = NA))
   read <- function(cells) {
     decoded <- read_as(variable, slot, raw, cells, own, study)
-    fits <- !decoded$kind %in% c("unlisted", "write_in") & decoded$reason != reason_id(study$book, "set_aside")
-    if (variable$way == "split" && slot$role == "cell") fits <- nzchar(text_trim(raw$cells)) & !is.na(decoded$value) & !startsWith(paste0(variable$registry$sets[decoded$value], ""), set_mark)
+    fits <- !decoded$kind %in% c("unlisted", "write_in") & decoded$reason != reason_id(
+      study$book, "set_aside"
+    )
+    if (variable$way == "split" && slot$role == "cell") fits <- nzchar(text_trim(raw$cells)) &
+      !is.na(decoded$value) & !startsWith(
+        paste0(variable$registry$sets[decoded$value], ""), set_mark
+      )
     sum(counts[fits]) / sum(counts)
   }
-  c(labels = read("labels"), codes = if (variable$storage == "coded" || identical(slot$role, "cell")) read("codes") else NA)
+  c(
+    labels = read("labels"),
+    codes = if (variable$storage == "coded" || identical(slot$role, "cell")) read("codes") else NA
+  )
 }
 
 fits_well <- function(slot, column, own, study, least = 0.4) {
@@ -102,7 +144,8 @@ pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
   if (length(open) == 0 || length(columns) == 0) return(mark_left(pairs, open))
   near <- lapply(open, function(at) near_columns(pairs[[at]]$slot, columns, own, study))
   score <- matrix(0, length(open), length(columns), dimnames = list(NULL, columns))
-  for (i in seq_along(open)) for (column in names(near[[i]])) score[i, column] <- near[[i]][[column]]$score
+  for (i in seq_along(open)) for (column in names(near[[i]]))
+    score[i, column] <- near[[i]][[column]]$score
   ranked <- score
   repeat {
     best <- which(ranked == max(ranked), arr.ind = TRUE)[1, ]
@@ -111,8 +154,13 @@ pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
     column <- columns[best[2]]
     others <- columns[order(-score[best[1], ])]
     others <- utils::head(others[others != column & score[best[1], others] >= least - 0.15], 3)
-    pairs[[at]][c("column", "match", "rule", "grounds")] <- list(column, "possible", "", near[[best[1]]][[column]]$grounds)
-    pairs[[at]]$candidates <- vapply(others, function(other) paste0(other, " (", near[[best[1]]][[other]]$grounds, ")"), "", USE.NAMES = FALSE)
+    pairs[[at]][c("column", "match", "rule", "grounds")] <- list(
+      column, "possible", "", near[[best[1]]][[column]]$grounds
+    )
+    pairs[[at]]$candidates <- vapply(
+      others, function(other) paste0(other, " (", near[[best[1]]][[other]]$grounds, ")"), "",
+      USE.NAMES = FALSE
+    )
     ranked[best[1], ] <- -1
     ranked[, best[2]] <- -1
   }
@@ -122,13 +170,18 @@ pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
 # The columns that come nearest by wording and name, with all grounds.
 near_columns <- function(slot, columns, own, study, most = 4) {
   asked <- own$export$questions[columns]
-  wording <- if (length(slot$questions) == 0) rep(NA_real_, length(columns)) else do.call(pmax, lapply(slot$questions, wording_likeness, questions = asked))
+  wording <- if (length(slot$questions) == 0) rep(NA_real_, length(columns)) else do.call(
+    pmax, lapply(slot$questions, wording_likeness, questions = asked)
+  )
   wording[!nzchar(asked)] <- NA
   name <- do.call(pmax, lapply(slot$columns, name_likeness, names = columns))
   likely <- pmax(wording, name, na.rm = TRUE) >= 0.6 & (is.na(wording) | wording >= 0.35)
   chosen <- utils::head(order(-likely, -ifelse(is.na(wording), name, wording + 0.3 * name)), most)
   chosen <- chosen[likely[chosen]]
-  with_names(lapply(chosen, function(k) nearness(slot, columns[k], wording[k], name[k], own, study)), columns[chosen])
+  with_names(
+    lapply(chosen, function(k) nearness(slot, columns[k], wording[k], name[k], own, study)),
+    columns[chosen]
+  )
 }
 
 mark_left <- function(pairs, open) {
@@ -139,7 +192,9 @@ mark_left <- function(pairs, open) {
 nearness <- function(slot, column, wording, name, own, study) {
   fit <- fit_of(slot, column, own, study)
   codes <- if (all(is.na(fit))) NA else max(fit, na.rm = TRUE)
-  place <- max(0, 1 - 4 * abs(slot$place - match(column, own$export$names) / length(own$export$names)))
+  place <- max(
+    0, 1 - 4 * abs(slot$place - match(column, own$export$names) / length(own$export$names))
+  )
   alike <- shares_likeness(slot, column, own, study)
   parts <- c(name = name, wording = unname(wording), codes = codes, place = place, shares = alike)
   weight <- c(name = 0.2, wording = 0.4, codes = 0.2, place = 0.08, shares = 0.12)
@@ -147,21 +202,35 @@ nearness <- function(slot, column, wording, name, own, study) {
   score <- sum(parts[known] * weight[known]) / sum(weight[known])
   # Answers that do not fit: no likeness of the rest outweighs that.
   if (!is.na(codes) && codes < 0.3) score <- min(score, 0.3)
-  words <- c(wording = "wording", name = "name", codes = "answers that fit", shares = "shares", place = "place in the questionnaire")
+  words <- c(
+    wording = "wording", name = "name", codes = "answers that fit", shares = "shares",
+    place = "place in the questionnaire"
+  )
   shown <- names(words)[known[names(words)]]
-  list(score = score, grounds = paste0(words[shown], " ", number_show(100 * parts[shown], 0), " %", collapse = ", "))
+  list(
+    score = score,
+    grounds = paste0(words[shown], " ", number_show(100 * parts[shown], 0), " %", collapse = ", ")
+  )
 }
 
-name_likeness <- function(names, name) 1 - utils::adist(text_near(names), text_near(name))[, 1] / pmax(nchar(names), nchar(name), 1)
+name_likeness <- function(names, name)
+  1 - utils::adist(text_near(names), text_near(name))[, 1] / pmax(nchar(names), nchar(name), 1)
 
 # Words in common, and letters in order; of one question with several.
 wording_likeness <- function(questions, question) {
   if (length(questions) == 0) return(numeric())
   words <- lapply(stringi::stri_extract_all_words(text_fold(c(question, questions))), unique)
   a <- words[[1]]
-  shared <- vapply(words[-1], function(b) 2 * length(intersect(a, b)) / max(length(a) + length(b), 1), 0)
+  shared <- vapply(
+    words[-1], function(b) 2 * length(intersect(a, b)) / max(length(a) + length(b), 1), 0
+  )
   long <- pmax(nchar(questions), nchar(question)) > 400
-  letters <- ifelse(long, shared, 1 - utils::adist(text_fold(question), text_fold(questions))[1, ] / pmax(nchar(questions), nchar(question), 1))
+  letters <- ifelse(
+    long, shared,
+    1 - utils::adist(text_fold(question), text_fold(questions))[1, ] / pmax(
+      nchar(questions), nchar(question), 1
+    )
+  )
   unname((shared + letters) / 2)
 }
 
@@ -172,7 +241,9 @@ shares_likeness <- function(slot, column, own, study) {
   old <- values_before(slot, study)
   new <- values_now(slot, column, own, study)
   if (sum(!is.na(old)) < 10 || sum(!is.na(new)) < 10) return(NA_real_)
-  if (variable$storage == "coded") return(1 - distance_of(shares_of(old, all_codes(variable)), shares_of(new, all_codes(variable))))
+  if (variable$storage == "coded") return(
+    1 - distance_of(shares_of(old, all_codes(variable)), shares_of(new, all_codes(variable)))
+  )
   spread <- stats::sd(old, na.rm = TRUE)
   if (!isTRUE(spread > 0)) return(NA_real_)
   max(0, 1 - abs(mean(new, na.rm = TRUE) - mean(old, na.rm = TRUE)) / (2 * spread))

@@ -22,7 +22,9 @@ way_bands <- new_way(
     variable$storage <- "coded"
     variable
   },
-  check = function(variable, book, say) check_bands(variable, book$variables[[variable$settings$of]], book, say),
+  check = function(variable, book, say) check_bands(
+    variable, book$variables[[variable$settings$of]], book, say
+  ),
   compute = function(variable, inputs, book, rows) {
     column <- inputs[[variable$settings$of]]
     code <- band_of(column$value, variable$settings)
@@ -33,10 +35,25 @@ way_bands <- new_way(
   },
   sentence = function(variable, book) {
     bands <- band_edges(variable$settings, book$variables[[variable$settings$of]]$range)
-    parts <- paste0(label_of(variable, bands$code), ": ", if (bands$starts) "from " else "above ", number_to_text(bands$from), ifelse(is.finite(bands$to), paste0(if (bands$starts) " to under " else " to ", number_to_text(bands$to)), " up"))
+    parts <- paste0(
+      label_of(variable, bands$code), ": ", if (bands$starts) "from " else "above ",
+      number_to_text(bands$from),
+      ifelse(
+        is.finite(bands$to),
+        paste0(if (bands$starts) " to under " else " to ", number_to_text(bands$to)), " up"
+      )
+    )
     last <- length(parts)
-    if (bands$starts && is.finite(bands$to[last])) parts[last] <- paste0(label_of(variable, bands$code[last]), ": from ", number_to_text(bands$from[last]), " to ", number_to_text(bands$to[last]))
-    first <- if (!bands$starts && is.finite(bands$from[1])) paste0(label_of(variable, bands$code[1]), ": from ", number_to_text(bands$from[1]), " to ", number_to_text(bands$to[1])) else if (!bands$starts) paste0(label_of(variable, bands$code[1]), ": up to ", number_to_text(bands$to[1]))
+    if (bands$starts && is.finite(bands$to[last])) parts[last] <- paste0(
+      label_of(variable, bands$code[last]), ": from ", number_to_text(bands$from[last]), " to ",
+      number_to_text(bands$to[last])
+    )
+    first <- if (!bands$starts && is.finite(bands$from[1])) paste0(
+      label_of(variable, bands$code[1]), ": from ", number_to_text(bands$from[1]), " to ",
+      number_to_text(bands$to[1])
+    ) else if (!bands$starts) paste0(
+      label_of(variable, bands$code[1]), ": up to ", number_to_text(bands$to[1])
+    )
     if (!is.null(first)) parts[1] <- first
     paste0("Bands of ", variable$settings$of, ": ", paste(parts, collapse = "; "), ".")
   }
@@ -46,8 +63,13 @@ outside_bands <- function(variable, value, outside) {
   if (length(outside) == 0) return(NULL)
   span <- paste(number_to_text(range(value[outside])), collapse = " to ")
   list(new_finding(
-    "warning", "outside_bands", variable$name, span, length(outside), outside, where_in(variable, "bands"),
-    paste0("values of `", variable$settings$of, "` that lie in no band: give it a `range`, or a band for them")
+    "warning", "outside_bands", variable$name, span, length(outside), outside, where_in(
+      variable, "bands"
+    ),
+    paste0(
+      "values of `", variable$settings$of,
+      "` that lie in no band: give it a `range`, or a band for them"
+    )
   ))
 }
 
@@ -66,14 +88,19 @@ band_edges <- function(settings, range) {
   low <- if (is.null(range)) -Inf else range[1]
   high <- if (is.null(range)) Inf else range[2]
   n <- length(edges$at)
-  list(code = edges$code, starts = starts, from = if (starts) edges$at else c(low, edges$at[-n]), to = if (starts) c(edges$at[-1], high) else edges$at)
+  list(
+    code = edges$code, starts = starts, from = if (starts) edges$at else c(low, edges$at[-n]),
+    to = if (starts) c(edges$at[-1], high) else edges$at
+  )
 }
 
 # A start belongs to its own band, an end too; beyond the range nothing stands.
 band_of <- function(value, settings) {
   starts <- !is.null(settings$starts)
   edges <- if (starts) settings$starts else settings$ends
-  at <- if (starts) findInterval(value, edges$at) else findInterval(value, edges$at, left.open = TRUE) + 1L
+  at <- if (starts) findInterval(value, edges$at) else findInterval(
+    value, edges$at, left.open = TRUE
+  ) + 1L
   at[!is.na(at) & (at < 1 | at > length(edges$at))] <- NA
   edges$code[at]
 }
@@ -82,26 +109,74 @@ check_bands <- function(variable, source, book, say) {
   settings <- variable$settings
   at <- function(...) where_in(variable, "bands", ...)
   check_made_codes(variable, book, say)
-  if (!identical(source$storage, "number")) return(say(at("of"), paste0("`", source$name, "` is no number (level ", source$level, "): only numbers are banded")))
-  if (is.null(settings$starts) == is.null(settings$ends)) return(say(at(), "says either `starts` or `ends` of its bands"))
+  if (!identical(source$storage, "number")) return(say(
+    at("of"),
+    paste0("`", source$name, "` is no number (level ", source$level, "): only numbers are banded")
+  ))
+  if (is.null(settings$starts) == is.null(settings$ends)) return(say(
+    at(), "says either `starts` or `ends` of its bands"
+  ))
   side <- if (is.null(settings$starts)) "ends" else "starts"
   edges <- settings[[side]]
-  for (code in setdiff(edges$code, variable$codes$code)) say(at(side, code), paste0("the code ", code, " has no label under `codes`"))
-  for (code in setdiff(variable$codes$code, edges$code)) say(where_in(variable, "codes"), paste0("`", label_of(variable, code), "` has no band: say where it ", side))
-  if (is.unsorted(edges$at, strictly = TRUE)) return(say(at(side), paste0("the bands overlap: ", paste(number_to_text(edges$at), collapse = ", "), " do not rise from band to band")))
+  for (code in setdiff(edges$code, variable$codes$code)) say(
+    at(side, code), paste0("the code ", code, " has no label under `codes`")
+  )
+  for (code in setdiff(variable$codes$code, edges$code)) say(
+    where_in(variable, "codes"),
+    paste0("`", label_of(variable, code), "` has no band: say where it ", side)
+  )
+  if (is.unsorted(edges$at, strictly = TRUE)) return(say(
+    at(side),
+    paste0(
+      "the bands overlap: ", paste(number_to_text(edges$at), collapse = ", "),
+      " do not rise from band to band"
+    )
+  ))
   range <- source$range
   n <- length(edges$at)
   if (is.null(range)) return()
-  hole <- function(from, to) say(at(side), paste0("leaves a hole: `", source$name, "` can be ", from, " to ", to, ", which is in no band"))
-  if (side == "starts" && edges$at[1] > range[1]) hole(if (is.finite(range[1])) number_to_text(range[1]) else "any lower value", paste("under", number_to_text(edges$at[1])))
-  if (side == "ends" && edges$at[n] < range[2]) hole(paste("above", number_to_text(edges$at[n])), if (is.finite(range[2])) number_to_text(range[2]) else "any higher value")
-  if (side == "starts" && edges$at[n] > range[2]) say(at(side), paste0("the band of ", edges$code[n], " starts above the range of `", source$name, "`, ", number_to_text(range[2]), ": nobody can be in it"))
-  if (side == "ends" && edges$at[1] < range[1]) say(at(side), paste0("the band of ", edges$code[1], " ends below the range of `", source$name, "`, ", number_to_text(range[1]), ": nobody can be in it"))
+  hole <- function(from, to) say(
+    at(side),
+    paste0("leaves a hole: `", source$name, "` can be ", from, " to ", to, ", which is in no band")
+  )
+  if (side == "starts" && edges$at[1] > range[1]) hole(
+    if (is.finite(range[1])) number_to_text(range[1]) else "any lower value",
+    paste("under", number_to_text(edges$at[1]))
+  )
+  if (side == "ends" && edges$at[n] < range[2]) hole(
+    paste("above", number_to_text(edges$at[n])),
+    if (is.finite(range[2])) number_to_text(range[2]) else "any higher value"
+  )
+  if (side == "starts" && edges$at[n] > range[2]) say(
+    at(side),
+    paste0(
+      "the band of ", edges$code[n], " starts above the range of `", source$name, "`, ",
+      number_to_text(range[2]), ": nobody can be in it"
+    )
+  )
+  if (side == "ends" && edges$at[1] < range[1]) say(
+    at(side),
+    paste0(
+      "the band of ", edges$code[1], " ends below the range of `", source$name, "`, ",
+      number_to_text(range[1]), ": nobody can be in it"
+    )
+  )
 }
 
 check_made_codes <- function(variable, book, say) {
-  if (!is.null(variable$list) && is.null(book$lists[[variable$list]])) return(say(where_in(variable, "codes"), paste0("`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists)))))
-  if (is.null(variable$codes) && !"codes" %in% variable$said) say(variable$path, "`codes` is missing: what do the codes mean?")
-  if (!variable$level %in% c("nominal", ordered_levels)) say(where_in(variable, "level"), paste0("codes cannot be ", variable$level))
-  check_reason_codes(if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say)
+  if (!is.null(variable$list) && is.null(book$lists[[variable$list]])) return(say(
+    where_in(variable, "codes"),
+    paste0(
+      "`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists))
+    )
+  ))
+  if (is.null(variable$codes) && !"codes" %in% variable$said) say(
+    variable$path, "`codes` is missing: what do the codes mean?"
+  )
+  if (!variable$level %in% c("nominal", ordered_levels)) say(
+    where_in(variable, "level"), paste0("codes cannot be ", variable$level)
+  )
+  check_reason_codes(
+    if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say
+  )
 }

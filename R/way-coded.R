@@ -6,7 +6,10 @@ way_coded <- new_way(
   example = c(
     "best_codes:",
     "  label: What is best, coded",
-    "  coded: {of: best, sheet: sheets/best.csv, up_to: 2, codes: {best_people: The people, best_music: The music, best_place: The place}}"
+    paste0(
+      "  coded: {of: best, sheet: sheets/best.csv, up_to: 2, codes: {best_people: The people, ",
+      "best_music: The music, best_place: The place}}"
+    )
   ),
   sheet = function(variable) variable$settings$sheet,
   value = map_field(list(
@@ -24,17 +27,31 @@ way_coded <- new_way(
     variable$carrier <- TRUE
     variable$registry <- new_registry()
     codes <- variable$settings$codes
-    variable$options <- list(name = names(codes), label = unname(unlist(codes)), code = seq_along(codes), variants = rep(list(character()), length(codes)))
+    variable$options <- list(
+      name = names(codes), label = unname(unlist(codes)), code = seq_along(codes),
+      variants = rep(list(character()), length(codes))
+    )
     variable
   },
   check = function(variable, book, say) {
     source <- book$variables[[variable$settings$of]]
-    if (!identical(source$storage, "text")) say(where_in(variable, "coded", "of"), paste0("`", source$name, "` is no text (level ", source$level, "): only texts are coded"))
+    if (!identical(source$storage, "text")) say(
+      where_in(variable, "coded", "of"),
+      paste0("`", source$name, "` is no text (level ", source$level, "): only texts are coded")
+    )
     folded <- text_fold(variable$options$label)
-    for (at in which(duplicated(folded))) say(where_in(variable, "coded", "codes", variable$options$name[at]), paste0("`", variable$options$label[at], "` stands for two codes"))
+    for (at in which(duplicated(folded))) say(
+      where_in(variable, "coded", "codes", variable$options$name[at]),
+      paste0("`", variable$options$label[at], "` stands for two codes")
+    )
   },
-  compute = function(variable, inputs, book, rows) code_answers(variable, inputs[[variable$settings$of]], book, rows),
-  sentence = function(variable, book) paste0("Codes that people gave to ", variable$settings$of, " in the sheet \u201c", variable$settings$sheet, "\u201d.")
+  compute = function(variable, inputs, book, rows) code_answers(
+    variable, inputs[[variable$settings$of]], book, rows
+  ),
+  sentence = function(variable, book) paste0(
+    "Codes that people gave to ", variable$settings$of, " in the sheet \u201c",
+    variable$settings$sheet, "\u201d."
+  )
 )
 
 # A code counts where respondent and answer are those it was given for.
@@ -49,14 +66,30 @@ code_answers <- function(variable, source, book, rows) {
   reason[is.na(set) & reason == 0L] <- reason_id(book, "not_found")
   person <- paste(rows$wave[has], text_near(rows$id[has]), sep = "\r")
   told <- which(!is.na(sheet$set) & nzchar(sheet$respondent) & !seq_along(sheet$set) %in% at)
-  changed <- told[paste(sheet$wave[told], text_near(sheet$respondent[told]), sep = "\r") %in% person]
+  changed <- told[
+    paste(sheet$wave[told], text_near(sheet$respondent[told]), sep = "\r") %in% person
+  ]
   path <- where_in(variable, "coded", "sheet")
-  finding <- function(level, kind, rows, count, ...) if (count > 0) list(new_finding(level, kind, variable$settings$of, "", count, rows, path, paste0(...)))
+  finding <- function(level, kind, rows, count, ...) if (count > 0) list(new_finding(
+    level, kind, variable$settings$of, "", count, rows, path, paste0(...)
+  ))
   again <- paste0("`mavik coding ", variable$name, "` updates ", variable$settings$sheet)
   carrying(new_column(set_ids(variable$registry, set), reason), findings = c(
-    finding("warning", "coded_answer_changed", has[person %in% paste(sheet$wave[changed], text_near(sheet$respondent[changed]), sep = "\r")], length(changed), "answers that are others than those that were coded: their codes are not taken; ", again),
-    finding("note", "not_coded", which(is.na(set) & !is.na(source$value)), sum(is.na(set) & !is.na(source$value)), "answers that have no code yet; ", again),
-    finding("note", "coding_row_unmatched", integer(), length(setdiff(told, changed)), "coded answers of respondents that are not in the study (", lines_of(sheet$line[setdiff(told, changed)]), " of ", variable$settings$sheet, ")")
+    finding(
+      "warning", "coded_answer_changed",
+      has[person %in% paste(sheet$wave[changed], text_near(sheet$respondent[changed]), sep = "\r")],
+      length(changed),
+      "answers that are others than those that were coded: their codes are not taken; ", again
+    ),
+    finding(
+      "note", "not_coded", which(is.na(set) & !is.na(source$value)),
+      sum(is.na(set) & !is.na(source$value)), "answers that have no code yet; ", again
+    ),
+    finding(
+      "note", "coding_row_unmatched", integer(), length(setdiff(told, changed)),
+      "coded answers of respondents that are not in the study (",
+      lines_of(sheet$line[setdiff(told, changed)]), " of ", variable$settings$sheet, ")"
+    )
   ))
 }
 
@@ -84,7 +117,11 @@ spread_coded <- function(entry) {
   shared <- entry$keys[intersect(names(entry$keys), c("kept", "private"))]
   names <- names(coded$codes)
   made <- lapply(seq_along(names), function(at) companion(entry, names[at], c(
-    list(option = list(of = entry$name, at = at), label = if (is_text(coded$codes[[at]])) coded$codes[[at]] else names[at], level = "nominal", codes = list("0" = "No", "1" = "Yes")), shared), if (is_text(entry$keys$label)) entry$keys$label, c("coded", "codes", names[at])))
+    list(
+      option = list(of = entry$name, at = at),
+      label = if (is_text(coded$codes[[at]])) coded$codes[[at]] else names[at], level = "nominal",
+      codes = list("0" = "No", "1" = "Yes")
+    ), shared), if (is_text(entry$keys$label)) entry$keys$label, c("coded", "codes", names[at])))
   entry$keys$kept <- "no"
   list(entry = entry, companions = made, members = names)
 }

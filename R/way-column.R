@@ -23,7 +23,9 @@ way_column <- new_way(
     delivered = field("pairs", "which label or missing reason each code of the file stands for",
       "{1: Strongly agree, 2: Agree, 9: refused}"),
     dates = field("patterns", "how dates are written", "dd/MM/yyyy"),
-    other = map_field(other_fields(), "the code of whatever is not listed, and the variable of its words"),
+    other = map_field(
+      other_fields(), "the code of whatever is not listed, and the variable of its words"
+    ),
     from = field("text", "the export that adds to another and is read here", "spring_codes")
   ),
   spread = function(entry) spread_other(entry),
@@ -36,8 +38,14 @@ way_column <- new_way(
       variable$list <- variable$codes$list
       variable$codes <- book$lists[[variable$list]]$codes
     }
-    if (!is.null(variable$other$code) && !is.null(variable$codes) && !variable$other$code %in% variable$codes$code) {
-      variable$codes <- list(code = c(variable$codes$code, variable$other$code), label = c(variable$codes$label, variable$other$label))
+    if (
+      !is.null(variable$other$code) && !is.null(variable$codes) &&
+      !variable$other$code %in% variable$codes$code
+    ) {
+      variable$codes <- list(
+        code = c(variable$codes$code, variable$other$code),
+        label = c(variable$codes$label, variable$other$label)
+      )
     }
     variable$storage <- storage_of(variable)
     variable$range <- range_by_level(variable)
@@ -45,21 +53,44 @@ way_column <- new_way(
   },
   check = function(variable, book, say) {
     if (is.null(variable$level)) {
-      if (!"level" %in% variable$said) say(variable$path, paste0("`level` is missing: one of ", some_of(levels_of_measurement, 8)))
+      if (!"level" %in% variable$said) say(
+        variable$path, paste0("`level` is missing: one of ", some_of(levels_of_measurement, 8))
+      )
       return()
     }
     if (!is.null(variable$list) && is.null(book$lists[[variable$list]])) {
-      return(say(where_in(variable, "codes"), paste0("`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists)))))
+      return(say(
+        where_in(variable, "codes"),
+        paste0(
+          "`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists))
+        )
+      ))
     }
     parallels <- names(Filter(function(export) !is.null(export$adds_to), book$exports))
     if (!is.null(variable$from) && !variable$from %in% parallels) {
-      say(where_in(variable, "from"), paste0("`", variable$from, "` is not an export that adds to another", did_you_mean(variable$from, parallels)))
+      say(
+        where_in(variable, "from"),
+        paste0(
+          "`", variable$from, "` is not an export that adds to another",
+          did_you_mean(variable$from, parallels)
+        )
+      )
     }
     check_level(variable, say)
-    if (!is.null(variable$dates) && !is_date(variable)) say(where_in(variable, "dates"), paste0("`dates` has a meaning for level date and datetime only, not for ", variable$level))
-    check_reason_codes(if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say)
-    if (!is_date(variable)) check_reason_codes(NULL, variable$range, book$reasons, where_in(variable, "range"), say)
-    check_own_missing(variable$missing, variable$codes, book$reasons, where_in(variable, "missing"), say)
+    if (!is.null(variable$dates) && !is_date(variable)) say(
+      where_in(variable, "dates"),
+      paste0("`dates` has a meaning for level date and datetime only, not for ", variable$level)
+    )
+    check_reason_codes(
+      if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"),
+      say
+    )
+    if (!is_date(variable)) check_reason_codes(
+      NULL, variable$range, book$reasons, where_in(variable, "range"), say
+    )
+    check_own_missing(
+      variable$missing, variable$codes, book$reasons, where_in(variable, "missing"), say
+    )
     check_forms(variable, book, say)
     check_label_numbers(variable, book, say)
     check_delivered(variable, book, say)
@@ -69,17 +100,26 @@ way_column <- new_way(
     if (is.null(inputs$.written)) inputs$answer else code_written(variable, inputs$answer,
       inputs$.written, book)
   },
-  sentence = function(variable, book) paste0("Read from the column \u201c", variable$settings, "\u201d.")
+  sentence = function(variable, book) paste0(
+    "Read from the column \u201c", variable$settings, "\u201d."
+  )
 )
 
 spread_other <- function(entry) {
   other <- entry$keys$other
   if (!is_map(other) || !has_text(other$text) || !is_text(entry$keys$column)) return(NULL)
-  label <- paste0(if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": ", if (is_text(other$label)) other$label else "Other", ", in own words")
+  label <- paste0(
+    if (is_text(entry$keys$label)) entry$keys$label else entry$name, ": ",
+    if (is_text(other$label)) other$label else "Other", ", in own words"
+  )
   own <- is_text(other$column)
   keys <- c(list(written = list(of = entry$name,
-    column = text_squeeze(if (own) other$column else entry$keys$column), own = own), label = label, level = "text"), entry$keys[intersect(names(entry$keys), c("kept", "private", "universe", "from"))])
-  list(entry = entry, companions = list(companion(entry, other$text, keys, NULL, c("other", "text"))))
+    column = text_squeeze(if (own) other$column else entry$keys$column), own = own), label = label,
+    level = "text"),
+    entry$keys[intersect(names(entry$keys), c("kept", "private", "universe", "from"))])
+  list(
+    entry = entry, companions = list(companion(entry, other$text, keys, NULL, c("other", "text")))
+  )
 }
 
 # Words in a column of their own to which a person gave a code in the sheet: they
@@ -109,11 +149,24 @@ sheet_entry <- function(variable, rows, words, now, path) {
 
 check_other <- function(variable, say) {
   other <- variable$other
-  if (variable$storage != "coded" || is.null(variable$codes)) return(say(where_in(variable, "other"), "has a meaning for variables with codes only"))
+  if (variable$storage != "coded" || is.null(variable$codes)) return(say(
+    where_in(variable, "other"), "has a meaning for variables with codes only"
+  ))
   at <- match(other$code, variable$codes$code)
-  if (!is.na(at) && text_fold(variable$codes$label[at]) != text_fold(other$label)) say(where_in(variable, "other", "code"), paste0("the code ", other$code, " is that of `", variable$codes$label[at], "`: give the write-in another, or that label"))
-  twice <- which(text_fold(variable$codes$label) == text_fold(other$label) & variable$codes$code != other$code)
-  if (length(twice) > 0) say(where_in(variable, "other", "label"), paste0("`", other$label, "` is the label of ", variable$codes$code[twice], " too"))
+  if (!is.na(at) && text_fold(variable$codes$label[at]) != text_fold(other$label)) say(
+    where_in(variable, "other", "code"),
+    paste0(
+      "the code ", other$code, " is that of `", variable$codes$label[at],
+      "`: give the write-in another, or that label"
+    )
+  )
+  twice <- which(
+    text_fold(variable$codes$label) == text_fold(other$label) & variable$codes$code != other$code
+  )
+  if (length(twice) > 0) say(
+    where_in(variable, "other", "label"),
+    paste0("`", other$label, "` is the label of ", variable$codes$code[twice], " too")
+  )
 }
 
 storage_of <- function(variable) {
@@ -136,18 +189,34 @@ range_by_level <- function(variable) {
 check_level <- function(variable, say) {
   level <- variable$level
   if (!is.null(attr(variable$range, "texts"))) {
-    say(where_in(variable, "range"), if (is_date(variable)) paste0("the bounds of level ", level, " are ISO 8601 dates, `[2026-03-02, up]`") else paste0("the bounds of level ", level, " are numbers"))
+    say(
+      where_in(variable, "range"),
+      if (is_date(variable)) paste0(
+        "the bounds of level ", level, " are ISO 8601 dates, `[2026-03-02, up]`"
+      ) else paste0("the bounds of level ", level, " are numbers")
+    )
   }
   if (is_date(variable)) {
-    for (key in intersect(c("codes", "delivered"), variable$said)) say(where_in(variable, key), paste0("`", key, "` has no meaning for level ", level))
+    for (key in intersect(c("codes", "delivered"), variable$said)) say(
+      where_in(variable, key), paste0("`", key, "` has no meaning for level ", level)
+    )
   }
   if (variable$storage == "text") {
     for (key in intersect(c("codes", "range", "variants", "missing", "delivered"), variable$said)) {
-      say(where_in(variable, key), paste0("`", key, "` has no meaning for level ", level, ": its cells are kept as they are"))
+      say(
+        where_in(variable, key),
+        paste0("`", key, "` has no meaning for level ", level, ": its cells are kept as they are")
+      )
     }
   } else if (variable$storage == "coded" && is.null(variable$codes) && is.null(variable$range)) {
     if (!"codes" %in% variable$said && !"range" %in% variable$said) {
-      say(variable$path, paste0("`codes` is missing: level ", level, " needs its codes with labels, or a `range` of whole numbers"))
+      say(
+        variable$path,
+        paste0(
+          "`codes` is missing: level ", level,
+          " needs its codes with labels, or a `range` of whole numbers"
+        )
+      )
     }
   }
 }
@@ -161,24 +230,38 @@ check_forms <- function(variable, book, say) {
     at <- where_in(variable, "variants", target)
     value <- variant_value(variable, target)
     if (is.na(value)) {
-      say(at, if (is_date(variable)) paste0("`", target, "` is not an ISO 8601 date: name the value that is meant") else
-        if (variable$storage == "number") paste0("`", target, "` is not a number: name the value that is meant") else
-        paste0("`", target, "` is not one of its labels", did_you_mean(target, variable$codes$label)))
+      say(at,
+        if (is_date(variable)) paste0(
+          "`", target, "` is not an ISO 8601 date: name the value that is meant"
+        ) else
+        if (variable$storage == "number") paste0(
+          "`", target, "` is not a number: name the value that is meant"
+        ) else
+        paste0(
+          "`", target, "` is not one of its labels", did_you_mean(target, variable$codes$label)
+        ))
       next
     }
     for (form in variable$variants[[target]]) {
       folded <- text_fold(form)
       label <- match(folded, labels)
-      if (!is.na(label) && variable$codes$code[label] != value) say(at, paste0("`", form, "` is the label of ", variable$codes$code[label]))
+      if (!is.na(label) && variable$codes$code[label] != value) say(
+        at, paste0("`", form, "` is the label of ", variable$codes$code[label])
+      )
       if (folded %in% own) say(at, paste0("`", form, "` is a missing form of this variable too"))
-      if (folded %in% names(meaning) && meaning[[folded]] != value) say(at, paste0("`", form, "` is a variant of two values: ", meaning[[folded]], " and ", value))
+      if (folded %in% names(meaning) && meaning[[folded]] != value) say(
+        at, paste0("`", form, "` is a variant of two values: ", meaning[[folded]], " and ", value)
+      )
       meaning[[folded]] <- value
     }
   }
   numbers <- text_to_number(unlist(variable$missing))
   if (any(cells_of(variable, book) == "codes") && is.null(variable$delivered)) {
     for (code in intersect(numbers, variable$codes$code)) {
-      say(where_in(variable, "missing"), paste0("`", code, "` is a code of this variable too: a cell cannot mean both"))
+      say(
+        where_in(variable, "missing"),
+        paste0("`", code, "` is a code of this variable too: a cell cannot mean both")
+      )
     }
   }
 }
@@ -193,7 +276,8 @@ check_label_numbers <- function(variable, book, say) {
   if (!is.null(variable$cells) || all(vapply(book$exports, `[[`, TRUE, "cells_said"))) return()
   numbers <- text_to_number(variable$codes$label)
   for (i in which(numbers %in% variable$codes$code & numbers != variable$codes$code)) {
-    say(where_in(variable, "codes"), paste0("the label `", variable$codes$label[i], "` of ", variable$codes$code[i],
+    say(where_in(variable, "codes"),
+      paste0("the label `", variable$codes$label[i], "` of ", variable$codes$code[i],
       " is another code's number: say `cells: labels` or `cells: codes`, whichever the file holds"))
   }
 }
@@ -201,14 +285,28 @@ check_label_numbers <- function(variable, book, say) {
 check_delivered <- function(variable, book, say) {
   if (is.null(variable$delivered)) return()
   if (!any(cells_of(variable, book) == "codes")) {
-    say(where_in(variable, "delivered"), "says what codes stand for, but the file holds labels: say `cells: codes`, or list other forms under `variants`")
+    say(
+      where_in(variable, "delivered"),
+      paste0(
+        "says what codes stand for, but the file holds labels: say `cells: codes`, or list other ",
+        "forms under `variants`"
+      )
+    )
   }
-  if (variable$storage != "coded") return(say(where_in(variable, "delivered"), "has a meaning for variables with codes only"))
+  if (variable$storage != "coded") return(say(
+    where_in(variable, "delivered"), "has a meaning for variables with codes only"
+  ))
   known <- c(variable$codes$label, book$reasons$name, book$reasons$label)
   for (code in names(variable$delivered)) {
     meant <- variable$delivered[[code]]
     if (!text_fold(meant) %in% text_fold(known)) {
-      say(where_in(variable, "delivered", code), paste0("`", meant, "` is neither a label of this variable nor a missing reason", did_you_mean(meant, known)))
+      say(
+        where_in(variable, "delivered", code),
+        paste0(
+          "`", meant, "` is neither a label of this variable nor a missing reason",
+          did_you_mean(meant, known)
+        )
+      )
     }
   }
 }

@@ -17,5 +17,7 @@ way_filled <- new_way(
     value[reason > 0L] <- NA
     new_column(value, reason)
   },
-  sentence = function(variable, book) paste0("Whether ", variable$settings$of, " was filled where ", variable$settings$source, " is a gap.")
+  sentence = function(variable, book) paste0(
+    "Whether ", variable$settings$of, " was filled where ", variable$settings$source, " is a gap."
+  )
 )

@@ -2,7 +2,11 @@
 
 way_formula <- new_way(
   help = "a number worked out of other variables",
-  example = "practice_total: {label: Practice in all, formula: 'sum(practice_alone, practice_others, practice_lessons)', unit: minutes}",
+  example =
+    paste0(
+      "practice_total: {label: Practice in all, formula: 'sum(practice_alone, practice_others, ",
+      "practice_lessons)', unit: minutes}"
+    ),
   proof = "range",
   value = field("condition", "arithmetic on variables",
     "sum(practice_alone, practice_others, practice_lessons) / 60"),
@@ -13,8 +17,12 @@ way_formula <- new_way(
     if (is.null(variable$level)) variable$level <- "ratio"
     variable$storage <- "number"
     variable$problems <- list()
-    note <- function(path, message) variable$problems[[length(variable$problems) + 1]] <<- list(path = path, message = message)
-    variable$expression <- compile_expression(variable$settings, book, where_in(variable, "formula"), note, wants = "number")
+    note <- function(path, message) variable$problems[[length(variable$problems) + 1]] <<- list(
+      path = path, message = message
+    )
+    variable$expression <- compile_expression(
+      variable$settings, book, where_in(variable, "formula"), note, wants = "number"
+    )
     variable$range <- range_by_level(variable)
     variable
   },
@@ -22,8 +30,13 @@ way_formula <- new_way(
     for (problem in variable$problems) say(problem$path, problem$message)
     if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"),
       "the bounds of a formula are numbers")
-    if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a formula gives a number: interval or ratio, not ", variable$level))
-    if (length(variable$problems) == 0 && length(variable$expression$uses) == 0) say(where_in(variable, "formula"), "reads no variable")
+    if (!variable$level %in% c("interval", "ratio")) say(
+      where_in(variable, "level"),
+      paste0("a formula gives a number: interval or ratio, not ", variable$level)
+    )
+    if (length(variable$problems) == 0 && length(variable$expression$uses) == 0) say(
+      where_in(variable, "formula"), "reads no variable"
+    )
   },
   compute = function(variable, inputs, book, rows) {
     value <- as.double(evaluate_expression(variable$expression, inputs, rows$n))
@@ -35,9 +48,12 @@ way_formula <- new_way(
     }
     new_column(value, reason)
   },
-  explain = function(variable, inputs, book) paste0("Here: ", paste0(names(inputs), " = ", vapply(names(inputs), function(name) {
+  explain = function(variable, inputs, book) paste0("Here: ",
+    paste0(names(inputs), " = ", vapply(names(inputs), function(name) {
     value <- inputs[[name]]$value
     if (is.na(value)) "empty" else value_text(book$variables[[name]], value)
   }, ""), collapse = ", "), "."),
-  sentence = function(variable, book) paste0("Worked out as `", text_squeeze(variable$settings), "`.")
+  sentence = function(variable, book) paste0(
+    "Worked out as `", text_squeeze(variable$settings), "`."
+  )
 )

@@ -2,8 +2,13 @@
 # those of an export.
 
 way_lookup <- new_way(
-  help = "a value from a second file, found by a key; or the same person's answer in an earlier wave",
-  example = "region: {lookup: {in: roster, by: choir, column: Region}, label: Region of the choir, level: nominal, codes: {1: Upper valley, 2: Lower valley}}",
+  help =
+    "a value from a second file, found by a key; or the same person's answer in an earlier wave",
+  example =
+    paste0(
+      "region: {lookup: {in: roster, by: choir, column: Region}, label: Region of the choir, ",
+      "level: nominal, codes: {1: Upper valley, 2: Lower valley}}"
+    ),
   asks = function(variable) variable$settings[["in"]],
   proof = "lookup",
   value = map_field(list(
@@ -14,42 +19,89 @@ way_lookup <- new_way(
     variable = field("text", "with `wave`: the variable of the earlier wave", "years")
   )),
   beside = way_column$beside[setdiff(names(way_column$beside), c("from", "other"))],
-  uses = function(variable, book) if (takes_earlier(variable)) variable$settings$variable else variable$settings$by,
-  makes = function(variable, book) if (takes_earlier(variable)) like_taken(variable, book) else way_column$makes(variable, book),
+  uses = function(variable, book) if (takes_earlier(variable)) variable$settings$variable else
+    variable$settings$by,
+  makes = function(variable, book) if (takes_earlier(variable)) like_taken(variable, book) else
+    way_column$makes(variable, book),
   check = function(variable, book, say) {
     at <- function(...) where_in(variable, "lookup", ...)
     if (isTRUE(variable$failed)) return()
     if (takes_earlier(variable)) return(check_earlier(variable, book, at, say))
-    for (key in names(lookup_needs)) if (is.null(variable$settings[[key]])) return(say(at(), paste0("`", key, "` is missing: ", lookup_needs[[key]])))
-    if (!is.null(variable$settings$variable)) say(at("variable"), "goes with `wave`: of a file name the `column`")
-    if (is.null(book$lookups[[variable$settings[["in"]]]])) return(say(at("in"), paste0("`", variable$settings[["in"]], "` is not one of the `lookups`", did_you_mean(variable$settings[["in"]], names(book$lookups)))))
+    for (key in names(lookup_needs)) if (is.null(variable$settings[[key]])) return(say(
+      at(), paste0("`", key, "` is missing: ", lookup_needs[[key]])
+    ))
+    if (!is.null(variable$settings$variable)) say(
+      at("variable"), "goes with `wave`: of a file name the `column`"
+    )
+    if (is.null(book$lookups[[variable$settings[["in"]]]])) return(say(
+      at("in"),
+      paste0(
+        "`", variable$settings[["in"]], "` is not one of the `lookups`",
+        did_you_mean(variable$settings[["in"]], names(book$lookups))
+      )
+    ))
     by <- book$variables[[variable$settings$by]]
-    if (!is.null(by$storage) && !by$storage %in% c("text", "coded", "number")) say(at("by"), paste0("`", by$name, "` (level ", by$level, ") cannot be a key"))
+    if (!is.null(by$storage) && !by$storage %in% c("text", "coded", "number")) say(
+      at("by"), paste0("`", by$name, "` (level ", by$level, ") cannot be a key")
+    )
     way_column$check(variable, book, say)
   },
   compute = function(variable, inputs, book, rows) {
-    if (takes_earlier(variable)) take_earlier(variable, inputs[[variable$settings$variable]], book, rows) else look_up(variable, inputs[[variable$settings$by]], book)
+    if (takes_earlier(variable)) take_earlier(
+      variable, inputs[[variable$settings$variable]], book, rows
+    ) else look_up(variable, inputs[[variable$settings$by]], book)
   },
-  sentence = function(variable, book) if (takes_earlier(variable)) paste0("The same person's `", variable$settings$variable, "` of wave ", variable$settings$wave, ".") else paste0("Looked up in ", variable$settings[["in"]], " (", book$lookups[[variable$settings[["in"]]]]$file, ") by ", variable$settings$by, ": its column \u201c", variable$settings$column, "\u201d.")
+  sentence = function(variable, book) if (takes_earlier(variable)) paste0(
+    "The same person's `", variable$settings$variable, "` of wave ", variable$settings$wave, "."
+  ) else paste0(
+    "Looked up in ", variable$settings[["in"]], " (",
+    book$lookups[[variable$settings[["in"]]]]$file, ") by ", variable$settings$by,
+    ": its column \u201c", variable$settings$column, "\u201d."
+  )
 )
 
-lookup_needs <- c("in" = "which of the `lookups`", by = "the variable that holds the key", column = "the column of the file")
+lookup_needs <- c(
+  "in" = "which of the `lookups`", by = "the variable that holds the key",
+  column = "the column of the file"
+)
 
 like_taken <- function(variable, book) {
   source <- if (!is.null(variable$settings$variable)) book$variables[[variable$settings$variable]]
-  for (part in c("level", "codes", "range", "unit", "decimals", "dates")) if (is.null(variable[[part]])) variable[[part]] <- source[[part]]
+  for (part in c("level", "codes", "range", "unit", "decimals", "dates"))
+    if (is.null(variable[[part]])) variable[[part]] <- source[[part]]
   variable$storage <- source$storage
   variable
 }
 
 check_earlier <- function(variable, book, at, say) {
   settings <- variable$settings
-  if (!is_panel(book)) say(at("wave"), "takes an answer of an earlier wave: that needs a panel, where a key is the same person in every wave (`design: panel` under `study`)")
-  if (!settings$wave %in% names(book$waves)) return(say(at("wave"), paste0("`", settings$wave, "` is not a wave of this codebook", did_you_mean(settings$wave, names(book$waves)))))
-  for (key in c("in", "by", "column")) if (!is.null(settings[[key]])) say(at(key), "does not go with `wave`: the person's key is what matches, `variable` what is wanted")
-  if (is.null(settings$variable)) return(say(at(), "`variable` is missing: the variable of the earlier wave"))
-  if (isTRUE(book$variables[[settings$variable]]$carrier)) say(at("variable"), paste0("`", settings$variable, "` has several answers: name one of its options"))
-  if (length(intersect(names(variable$version_of), names(book$exports))) > 0) say(variable$path, "an earlier wave's answer is the same for all later waves: nothing can differ between them")
+  if (!is_panel(book)) say(
+    at("wave"),
+    paste0(
+      "takes an answer of an earlier wave: that needs a panel, where a key is the same person in ",
+      "every wave (`design: panel` under `study`)"
+    )
+  )
+  if (!settings$wave %in% names(book$waves)) return(say(
+    at("wave"),
+    paste0(
+      "`", settings$wave, "` is not a wave of this codebook",
+      did_you_mean(settings$wave, names(book$waves))
+    )
+  ))
+  for (key in c("in", "by", "column")) if (!is.null(settings[[key]])) say(
+    at(key), "does not go with `wave`: the person's key is what matches, `variable` what is wanted"
+  )
+  if (is.null(settings$variable)) return(say(
+    at(), "`variable` is missing: the variable of the earlier wave"
+  ))
+  if (isTRUE(book$variables[[settings$variable]]$carrier)) say(
+    at("variable"), paste0("`", settings$variable, "` has several answers: name one of its options")
+  )
+  if (length(intersect(names(variable$version_of), names(book$exports))) > 0) say(
+    variable$path,
+    "an earlier wave's answer is the same for all later waves: nothing can differ between them"
+  )
 }
 
 # Not row-local: the answer of the person's retained record in the earlier
@@ -97,8 +149,12 @@ key_texts <- function(by, value) {
 # What is not found, both ways, and keys that nearly match: once a lookup and key.
 # Where somebody was purged, a key that nobody asks for may be theirs: it is not named.
 lookup_findings <- function(values, book, purged = FALSE) {
-  looks <- Filter(function(variable) variable$way == "lookup" && !takes_earlier(variable), book$variables)
-  pair <- vapply(looks, function(variable) paste(variable$settings[["in"]], variable$settings$by), "")
+  looks <- Filter(
+    function(variable) variable$way == "lookup" && !takes_earlier(variable), book$variables
+  )
+  pair <- vapply(
+    looks, function(variable) paste(variable$settings[["in"]], variable$settings$by), ""
+  )
   unlist(lapply(looks[!duplicated(pair)], function(variable) {
     name <- variable$settings[["in"]]
     table <- book$tables[[name]]
@@ -108,10 +164,29 @@ lookup_findings <- function(values, book, purged = FALSE) {
     near <- table$key[match(text_near(words), text_near(table$key))]
     path <- c("lookups", name)
     c(
-      lapply(which(!is.na(near)), function(at) new_finding("warning", "lookup_near_match", variable$settings$by, words[at], sum(asked[lost] == words[at]), lost[asked[lost] == words[at]], path,
-        paste0("is not in ", table$export$shown, ", but `", near[at], "` is: the two differ only in case, spaces or leading zeros; to match them, a line of the corrections: `", paste(c(if (length(book$waves) > 1) "WAVE", "RESPONDENT", variable$settings$by, words[at], near[at]), collapse = ","), "`"))),
-      if (any(is.na(near))) list(new_finding("warning", "not_found", variable$settings$by, some_of(words[is.na(near)], 8, quote = FALSE), sum(asked[lost] %in% words[is.na(near)]), lost[asked[lost] %in% words[is.na(near)]], path,
-        paste0("keys of respondents that are not in ", table$export$shown, ": ", count_of(sum(is.na(near)), "key")))),
+      lapply(which(!is.na(near)),
+        function(at) new_finding("warning", "lookup_near_match", variable$settings$by, words[at],
+          sum(asked[lost] == words[at]), lost[asked[lost] == words[at]], path,
+        paste0(
+          "is not in ", table$export$shown, ", but `", near[at],
+          "` is: the two differ only in case, spaces or leading zeros; to match them, a line of ",
+          "the corrections: `",
+          paste(
+            c(
+              if (length(book$waves) > 1) "WAVE", "RESPONDENT", variable$settings$by, words[at],
+              near[at]
+            ),
+            collapse = ","
+          ),
+          "`"
+        ))),
+      if (any(is.na(near))) list(new_finding("warning", "not_found", variable$settings$by,
+        some_of(words[is.na(near)], 8, quote = FALSE), sum(asked[lost] %in% words[is.na(near)]),
+        lost[asked[lost] %in% words[is.na(near)]], path,
+        paste0(
+          "keys of respondents that are not in ", table$export$shown, ": ",
+          count_of(sum(is.na(near)), "key")
+        ))),
       if (any(!table$key %in% asked)) list(new_finding("note", "lookup_row_unused", "",
         if (purged) "" else some_of(setdiff(table$key, asked), 8,
         quote = FALSE), sum(!table$key %in% asked), integer(), path,

@@ -9,14 +9,16 @@ way_option <- new_way(
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
     variable$storage <- "coded"
-    variable$stem <- if (is.null(variable$stem)) book$variables[[variable$settings$of]]$label else variable$stem
+    variable$stem <- if (is.null(variable$stem)) book$variables[[variable$settings$of]]$label else
+      variable$stem
     variable
   },
   compute = function(variable, inputs, book, rows) {
     source <- book$variables[[variable$settings$of]]
     column <- inputs[[source$name]]
     held <- held_in(source$registry, length(source$options$name))[[variable$settings$at + 1L]]
-    if (variable$settings$at == 0L) held[stringi::stri_detect_fixed(source$registry$sets, set_mark)] <- 1L
+    if (variable$settings$at == 0L)
+      held[stringi::stri_detect_fixed(source$registry$sets, set_mark)] <- 1L
     value <- held[column$value]
     if (!anyNA(held)) return(list(value = value, reason = column$reason))
     reason <- reason_or_none(column)
@@ -27,6 +29,12 @@ way_option <- new_way(
   },
   sentence = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
-    paste0(if (variable$settings$at == 0L) "Whether something was written in" else paste0("Whether \u201c", source$options$label[variable$settings$at], "\u201d was ", if (source$way == "coded") "given as a code" else "ticked"), ". ", ways()[[source$way]]$sentence(source, book))
+    paste0(
+      if (variable$settings$at == 0L) "Whether something was written in" else paste0(
+        "Whether \u201c", source$options$label[variable$settings$at], "\u201d was ",
+        if (source$way == "coded") "given as a code" else "ticked"
+      ),
+      ". ", ways()[[source$way]]$sentence(source, book)
+    )
   }
 )

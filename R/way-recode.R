@@ -12,17 +12,25 @@ way_recode <- new_way(
       "{0: [Soprano, Alto], 1: [Tenor, Bass]}"),
     gaps = field("groups", "old codes that become a missing reason", "{refused: [Other]}",
       default = list()),
-    rest = field("choice", "`kept`: old codes that `to` does not name stay as they are", values = "kept"),
-    reversed = field("yes_no", "the codes the other way round, each with its label", "yes", default = FALSE),
+    rest = field(
+      "choice", "`kept`: old codes that `to` does not name stay as they are", values = "kept"
+    ),
+    reversed = field(
+      "yes_no", "the codes the other way round, each with its label", "yes", default = FALSE
+    ),
     ending = field("text", "of a block: what the names of the recoded items end in", "_low")
   )),
-  beside = list(codes = field("codes_or_list", "the new codes with their labels", "{0: No, 1: Yes}")),
+  beside = list(
+    codes = field("codes_or_list", "the new codes with their labels", "{0: No, 1: Yes}")
+  ),
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
     if (is.null(variable$level)) variable$level <- source$level
     if (is_coded(source)) variable$settings <- full_recode(variable$settings, source)
-    if (is.null(variable$codes) && !"codes" %in% variable$said) variable$codes <- carried_codes(variable, source)
+    if (is.null(variable$codes) && !"codes" %in% variable$said) variable$codes <- carried_codes(
+      variable, source
+    )
     if (!is.null(variable$codes$list)) {
       variable$list <- variable$codes$list
       variable$codes <- book$lists[[variable$list]]$codes
@@ -33,12 +41,25 @@ way_recode <- new_way(
   check = function(variable, book, say) {
     source <- book$variables[[variable$settings$of]]
     if (is.null(variable$settings$of)) return()
-    if (!is.null(variable$settings$ending)) say(where_in(variable, "recode", "ending"), "has a meaning only where `of` is a block")
-    if (is.null(variable$settings$to)) return(say(where_in(variable, "recode"), "`to` is missing: for each new code its old ones, or `reversed: yes`"))
+    if (!is.null(variable$settings$ending)) say(
+      where_in(variable, "recode", "ending"), "has a meaning only where `of` is a block"
+    )
+    if (is.null(variable$settings$to)) return(say(
+      where_in(variable, "recode"),
+      "`to` is missing: for each new code its old ones, or `reversed: yes`"
+    ))
     if (!is_coded(source)) {
-      return(say(where_in(variable, "recode", "of"), paste0("`", source$name, "` has no codes (level ", source$level, "): only coded variables can be recoded")))
+      return(say(
+        where_in(variable, "recode", "of"),
+        paste0(
+          "`", source$name, "` has no codes (level ", source$level,
+          "): only coded variables can be recoded"
+        )
+      ))
     }
-    if (!variable$level %in% c("nominal", ordered_levels)) say(where_in(variable, "level"), paste0("a recode cannot be ", variable$level))
+    if (!variable$level %in% c("nominal", ordered_levels)) say(
+      where_in(variable, "level"), paste0("a recode cannot be ", variable$level)
+    )
     check_new_codes(variable, book, say)
     check_old_codes(variable, source, book, say)
   },
@@ -55,9 +76,14 @@ way_recode <- new_way(
   sentence = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
     map <- recode_map(variable, source, book)
-    into <- ifelse(is.na(map$new), book$reasons$label[pmax(map$reason, 1)], label_of(variable, map$new))
+    into <- ifelse(
+      is.na(map$new), book$reasons$label[pmax(map$reason, 1)], label_of(variable, map$new)
+    )
     groups <- split(label_of(source, map$old), factor(into, unique(into)))
-    parts <- vapply(names(groups), function(to) paste0(paste(groups[[to]], collapse = ", "), " become \u201c", to, "\u201d"), "")
+    parts <- vapply(
+      names(groups),
+      function(to) paste0(paste(groups[[to]], collapse = ", "), " become \u201c", to, "\u201d"), ""
+    )
     paste0("Recoded from ", source$name, ": ", paste(parts, collapse = "; "), ".")
   }
 )
@@ -73,11 +99,15 @@ old_codes <- function(source, words) {
 full_recode <- function(settings, source) {
   if (isTRUE(settings$reversed) && is.null(settings$to)) {
     codes <- all_codes(source)
-    settings$to <- with_names(as.list(number_to_text(codes)), number_to_text(sum(bounds_of(source)) - codes))
+    settings$to <- with_names(
+      as.list(number_to_text(codes)), number_to_text(sum(bounds_of(source)) - codes)
+    )
   }
   if (identical(settings$rest, "kept") && !is.null(settings$to)) {
     named <- old_codes(source, unlist(c(settings$to, settings$gaps)))
-    for (code in number_to_text(setdiff(all_codes(source), named))) settings$to[[code]] <- c(settings$to[[code]], code)
+    for (code in number_to_text(setdiff(all_codes(source), named))) settings$to[[code]] <- c(
+      settings$to[[code]], code
+    )
   }
   settings
 }
@@ -105,23 +135,40 @@ recode_map <- function(variable, source, book) {
 
 check_new_codes <- function(variable, book, say) {
   if (is.null(variable$codes)) {
-    if (!"codes" %in% variable$said) return(say(variable$path, "`codes` is missing: what do the new codes mean?"))
-    if (!is.null(variable$list)) say(where_in(variable, "codes"), paste0("`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists))))
+    if (!"codes" %in% variable$said) return(say(
+      variable$path, "`codes` is missing: what do the new codes mean?"
+    ))
+    if (!is.null(variable$list)) say(
+      where_in(variable, "codes"),
+      paste0(
+        "`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists))
+      )
+    )
     return()
   }
   for (new in names(variable$settings$to)) {
     number <- text_to_number(new)
     bare <- identical(variable$settings$rest, "kept") || isTRUE(variable$settings$reversed)
-    if (!number %in% variable$codes$code && !bare) say(where_in(variable, "recode", "to", new), paste0("the new code `", new, "` has no label under `codes`"))
+    if (!number %in% variable$codes$code && !bare) say(
+      where_in(variable, "recode", "to", new),
+      paste0("the new code `", new, "` has no label under `codes`")
+    )
   }
-  check_reason_codes(if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say)
+  check_reason_codes(
+    if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"), say
+  )
 }
 
 check_old_codes <- function(variable, source, book, say) {
   at <- where_in(variable, "recode")
-  if (is.null(source$codes) && !all(is.finite(source$range))) return(say(at, paste0("`", source$name, "` has an open range: its codes cannot all be named")))
+  if (is.null(source$codes) && !all(is.finite(source$range))) return(say(
+    at, paste0("`", source$name, "` has an open range: its codes cannot all be named")
+  ))
   for (reason in setdiff(names(variable$settings$gaps), book$reasons$name)) {
-    say(c(at, "gaps", reason), paste0("`", reason, "` is not a missing reason", did_you_mean(reason, book$reasons$name)))
+    say(
+      c(at, "gaps", reason),
+      paste0("`", reason, "` is not a missing reason", did_you_mean(reason, book$reasons$name))
+    )
   }
   words <- c(variable$settings$to, variable$settings$gaps)
   sections <- rep(c("to", "gaps"), c(length(variable$settings$to), length(variable$settings$gaps)))
@@ -130,7 +177,13 @@ check_old_codes <- function(variable, source, book, say) {
     codes <- old_codes(source, words[[i]])
     path <- c(at, sections[i], names(words)[i])
     for (odd in words[[i]][is.na(codes)]) {
-      say(path, paste0("`", odd, "` is not a code or label of `", source$name, "`", did_you_mean(odd, source$codes$label)))
+      say(
+        path,
+        paste0(
+          "`", odd, "` is not a code or label of `", source$name, "`",
+          did_you_mean(odd, source$codes$label)
+        )
+      )
     }
     for (code in codes[!is.na(codes) & (codes %in% seen | duplicated(codes))]) {
       say(path, paste0("`", label_of(source, code), "` of `", source$name, "` is named twice"))
@@ -138,5 +191,11 @@ check_old_codes <- function(variable, source, book, say) {
     seen <- c(seen, codes[!is.na(codes)])
   }
   forgotten <- setdiff(all_codes(source), seen)
-  if (length(forgotten) > 0) say(at, paste0("forgets ", some_of(label_of(source, forgotten)), " of `", source$name, "`: every old code must go somewhere"))
+  if (length(forgotten) > 0) say(
+    at,
+    paste0(
+      "forgets ", some_of(label_of(source, forgotten)), " of `", source$name,
+      "`: every old code must go somewhere"
+    )
+  )
 }

@@ -9,7 +9,9 @@ way_score <- new_way(
   value = map_field(list(
     of = field("texts", "the items: a block, or a list of variables; or scores", "belong"),
     instrument = field("text", "in place of `of`: one of the `instruments`", "pitch"),
-    items = field("pairs", "which variable is which item of the instrument", "{1: pitch1, 2: pitch2}"),
+    items = field(
+      "pairs", "which variable is which item of the instrument", "{1: pitch1, 2: pitch2}"
+    ),
     subscale = field("text", "one of the instrument's subscales", "accuracy"),
     over = field("choice", "of scores: their items, or the scores as they are",
       values = c("scores", "items"), default = "scores"),
@@ -17,8 +19,12 @@ way_score <- new_way(
       default = character()),
     take = field("choice", "the mean, the sum, or the percent of what is possible",
       values = c("mean", "sum", "percent")),
-    at_least = field("amount", "how many items must be answered, or their share", "4", default = "all"),
-    prorate = field("yes_no", "a sum over fewer items is filled up in proportion", "yes", default = FALSE),
+    at_least = field(
+      "amount", "how many items must be answered, or their share", "4", default = "all"
+    ),
+    prorate = field(
+      "yes_no", "a sum over fewer items is filled up in proportion", "yes", default = FALSE
+    ),
     weights = field("pairs", "a weight for each item; 1 if not said", "{belong1: 2}"),
     standard = map_field(list(
       mean = field("number", "the published mean", "3.4", required = TRUE),
@@ -26,7 +32,9 @@ way_score <- new_way(
     ), "the published mean and standard deviation that the score is set against"),
     numbers = field("given")
   )),
-  beside = list(range = field("range", "the scores that can be; what lies outside is set aside", "[1, 5]")),
+  beside = list(range = field(
+    "range", "the scores that can be; what lies outside is set aside", "[1, 5]"
+  )),
   uses = function(variable, book) items_of_score(variable, book),
   makes = function(variable, book) {
     if (is.null(variable$level)) variable$level <- "interval"
@@ -52,14 +60,27 @@ way_score <- new_way(
     weights <- item_weights(variable, items)
     numbered <- settings$numbers$of
     paste0(
-      switch(settings$take, mean = "Mean of ", sum = "Sum of ", percent = "Percent of what is possible in "), count_of(length(items), "item"), " (",
+      switch(
+        settings$take, mean = "Mean of ", sum = "Sum of ",
+        percent = "Percent of what is possible in "
+      ), count_of(length(items), "item"), " (",
       paste0(items, if (!is.null(numbered)) paste0(": ", numbered[items]), collapse = ", "), ")",
-      if (!is.null(numbered)) paste0(", numbered as in the instrument ", settings$instrument, if (!is.null(settings$subscale)) paste0(", subscale ", settings$subscale)),
+      if (!is.null(numbered)) paste0(
+        ", numbered as in the instrument ", settings$instrument,
+        if (!is.null(settings$subscale)) paste0(", subscale ", settings$subscale)
+      ),
       if (any(weights != 1)) paste0(", weighted ", paste(number_to_text(weights), collapse = ", ")),
-      if (length(settings$reversed) > 0) paste0(", after reversing ", paste(settings$reversed, collapse = ", ")),
-      if (least == length(items)) "; all must be answered" else paste0("; at least ", least, " must be answered"),
+      if (length(settings$reversed) > 0) paste0(
+        ", after reversing ", paste(settings$reversed, collapse = ", ")
+      ),
+      if (least == length(items)) "; all must be answered" else paste0(
+        "; at least ", least, " must be answered"
+      ),
       if (isTRUE(settings$prorate)) ", what is missing is filled up in proportion",
-      if (!is.null(settings$standard)) paste0("; set against the published mean ", number_to_text(settings$standard$mean), " and sd ", number_to_text(settings$standard$sd)),
+      if (!is.null(settings$standard)) paste0(
+        "; set against the published mean ", number_to_text(settings$standard$mean), " and sd ",
+        number_to_text(settings$standard$sd)
+      ),
       if (!is.null(variable$possible)) paste0(". Possible range ",
         paste(number_to_text(round_half(variable$possible, 4)), collapse = " to ")), "."
     )
@@ -71,20 +92,29 @@ items_of_score <- function(variable, book) {
   unlist(lapply(variable$settings$of, function(name) {
     if (name %in% names(book$blocks)) return(book$blocks[[name]])
     inner <- book$variables[[name]]
-    if (identical(variable$settings$over, "items") && !is.null(inner) && inner$way == "score") items_of_score(inner, book) else name
+    if (identical(variable$settings$over, "items") && !is.null(inner) && inner$way == "score")
+      items_of_score(inner, book) else name
   }))
 }
 
 # What the scores below reverse is reversed in a total over their items too.
 reversed_below <- function(variable, book) {
   if (!identical(variable$settings$over, "items")) return(character())
-  below <- Filter(function(name) isTRUE(book$variables[[name]]$way == "score"), variable$settings$of)
-  unlist(lapply(below, function(name) c(book$variables[[name]]$settings$reversed, reversed_below(book$variables[[name]], book))))
+  below <- Filter(
+    function(name) isTRUE(book$variables[[name]]$way == "score"), variable$settings$of
+  )
+  unlist(lapply(
+    below,
+    function(name) c(
+      book$variables[[name]]$settings$reversed, reversed_below(book$variables[[name]], book)
+    )
+  ))
 }
 
 # A share asks for that part of the items, rounded up.
 least_answered <- function(at_least, items) {
-  if (identical(at_least, "all")) items else if (at_least < 1) ceiling(at_least * items - 1e-9) else at_least
+  if (identical(at_least, "all")) items else
+    if (at_least < 1) ceiling(at_least * items - 1e-9) else at_least
 }
 
 item_weights <- function(variable, items) {
@@ -100,7 +130,10 @@ possible_range <- function(variable, items, book) {
   weights <- item_weights(variable, items)
   low <- sum(weights * vapply(bounds, `[`, 0, 1))
   high <- sum(weights * vapply(bounds, `[`, 0, 2))
-  range <- switch(paste0(variable$settings$take, ""), mean = c(low, high) / sum(weights), sum = c(low, high), percent = c(0, 100))
+  range <- switch(
+    paste0(variable$settings$take, ""), mean = c(low, high) / sum(weights), sum = c(low, high),
+    percent = c(0, 100)
+  )
   standard <- variable$settings$standard
   if (is.null(standard) || is.null(range)) range else (range - standard$mean) / standard$sd
 }
@@ -109,7 +142,8 @@ possible_range <- function(variable, items, book) {
 scored_items <- function(variable, items, inputs, book) {
   lapply(with_names(items, items), function(item) {
     value <- as.double(inputs[[item]]$value)
-    if (item %in% variable$settings$reversed) sum(bounds_of(book$variables[[item]])) - value else value
+    if (item %in% variable$settings$reversed)
+      sum(bounds_of(book$variables[[item]])) - value else value
   })
 }
 
@@ -121,9 +155,15 @@ worked_score <- function(columns, variable, items, book, n) {
   percent <- settings$take == "percent"
   low <- if (percent) vapply(bounds, `[`, 0, 1) else rep(0, length(items))
   span <- if (percent) vapply(bounds, diff, 0) else rep(0, length(items))
-  sums <- score_sums(unname(columns), turned_by(variable, items, book), as.double(low), as.double(span), unname(weights), n)
+  sums <- score_sums(
+    unname(columns), turned_by(variable, items, book), as.double(low), as.double(span),
+    unname(weights), n
+  )
   enough <- sums$answered >= least_answered(settings$at_least, length(items))
-  value <- switch(settings$take, mean = sums$total / sums$weight, percent = 100 * sums$total / sums$span, sum = sums$total)
+  value <- switch(
+    settings$take, mean = sums$total / sums$weight, percent = 100 * sums$total / sums$span,
+    sum = sums$total
+  )
   if (settings$take == "sum") {
     part <- which(sums$answered < length(items))
     value[part] <- sums$total[part] / sums$weight[part] * sum(weights)
@@ -135,7 +175,12 @@ worked_score <- function(columns, variable, items, book, n) {
 
 # What an item's answer is taken from where it is reversed: the sum of its bounds.
 turned_by <- function(variable, items, book) {
-  vapply(items, function(item) if (item %in% variable$settings$reversed) sum(bounds_of(book$variables[[item]])) else NA_real_, 0, USE.NAMES = FALSE)
+  vapply(
+    items,
+    function(item) if (item %in% variable$settings$reversed)
+      sum(bounds_of(book$variables[[item]])) else NA_real_,
+    0, USE.NAMES = FALSE
+  )
 }
 
 # One record's score worked out, item by item.
@@ -146,19 +191,35 @@ score_in_numbers <- function(variable, inputs, book) {
   scored <- unlist(scored_items(variable, items, inputs, book))
   has <- !is.na(value)
   weights <- item_weights(variable, items)
-  parts <- paste0(ifelse(weights == 1, "", paste0(number_to_text(weights), " x ")), number_to_text(scored), ifelse(items %in% settings$reversed, paste0(" (", items, " reversed: ", number_to_text(value), ")"), paste0(" (", items, ")")))
+  parts <- paste0(
+    ifelse(weights == 1, "", paste0(number_to_text(weights), " x ")), number_to_text(scored),
+    ifelse(
+      items %in% settings$reversed, paste0(" (", items, " reversed: ", number_to_text(value), ")"),
+      paste0(" (", items, ")")
+    )
+  )
   if (sum(has) == 0) return("None of the items is answered here.")
   total <- sum((weights * scored)[has])
   by <- sum(weights[has])
   out <- worked_score(as.list(value), variable, items, book, 1L)
   paste0("Here: ", paste(parts[has], collapse = " + "), " = ", number_to_text(total),
     switch(settings$take,
-      mean = paste0("; ", number_to_text(total), " / ", number_to_text(by), " = ", number_show(total / by, variable$decimals)),
-      sum = if (!all(has)) paste0("; ", number_to_text(total), " x ", number_to_text(sum(weights)), " / ", number_to_text(by), " = ", number_show(total * sum(weights) / by, variable$decimals)),
+      mean = paste0(
+        "; ", number_to_text(total), " / ", number_to_text(by), " = ",
+        number_show(total / by, variable$decimals)
+      ),
+      sum = if (!all(has)) paste0(
+        "; ", number_to_text(total), " x ", number_to_text(sum(weights)), " / ", number_to_text(by),
+        " = ", number_show(total * sum(weights) / by, variable$decimals)
+      ),
       percent = "; less the lowest possible, by the possible span"),
-    if (!is.null(settings$standard) || settings$take == "percent") paste0("; score ", if (is.na(out$value)) "none" else number_show(out$value, variable$decimals)),
+    if (!is.null(settings$standard) || settings$take == "percent") paste0(
+      "; score ", if (is.na(out$value)) "none" else number_show(out$value, variable$decimals)
+    ),
     if (!all(has)) paste0("; no value: ", paste(items[!has], collapse = ", ")),
-    if (!out$enough) paste0("; fewer than ", least_answered(settings$at_least, length(items)), " answered: no score"), ".")
+    if (!out$enough) paste0(
+      "; fewer than ", least_answered(settings$at_least, length(items)), " answered: no score"
+    ), ".")
 }
 
 check_score <- function(variable, book, say) {
@@ -167,50 +228,104 @@ check_score <- function(variable, book, say) {
   items <- items_of_score(variable, book)
   if (!is.null(attr(variable$range, "texts"))) say(where_in(variable, "range"),
     "the bounds of a score are numbers")
-  if (!variable$level %in% c("interval", "ratio")) say(where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level))
+  if (!variable$level %in% c("interval", "ratio")) say(
+    where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level)
+  )
   # What was misread is told already.
   if (isTRUE(variable$failed) && (is.null(settings$of) || is.null(settings$take))) return()
-  if (is.null(settings$of)) return(say(at(), "`of` is missing: the items: a block, or a list of variables"))
+  if (is.null(settings$of)) return(say(
+    at(), "`of` is missing: the items: a block, or a list of variables"
+  ))
   if (is.null(settings$take)) return(say(at(), "`take` is missing: `mean`, `sum` or `percent`"))
-  for (item in items[duplicated(items)]) say(at("of"), paste0("`", item, "` occurs twice among the items"))
+  for (item in items[duplicated(items)]) say(
+    at("of"), paste0("`", item, "` occurs twice among the items")
+  )
   for (item in setdiff(settings$reversed, items)) {
     say(at("reversed"), paste0("`", item, "` is not one of the items", did_you_mean(item, items)))
   }
   if (length(items) == 0) return(say(at("of"), "names no items"))
-  for (item in setdiff(names(settings$weights), items)) say(at("weights", item), paste0("`", item, "` is not one of the items", did_you_mean(item, items)))
+  for (item in setdiff(names(settings$weights), items)) say(
+    at("weights", item), paste0("`", item, "` is not one of the items", did_you_mean(item, items))
+  )
   weights <- text_to_number(settings$weights)
-  for (item in names(settings$weights)[is.na(weights) | weights <= 0]) say(at("weights", item), "must be a number above 0")
+  for (item in names(settings$weights)[is.na(weights) | weights <= 0]) say(
+    at("weights", item), "must be a number above 0"
+  )
   levels <- vapply(items, function(item) book$variables[[item]]$level, "")
   for (item in items[!levels %in% ordered_levels]) {
-    say(at("of"), paste0("`", item, "` is ", levels[[item]], ": a score needs ordinal, interval or ratio items"))
+    say(
+      at("of"),
+      paste0("`", item, "` is ", levels[[item]], ": a score needs ordinal, interval or ratio items")
+    )
   }
   if (all(levels %in% ordered_levels)) check_item_bounds(variable, items, book, at, say)
   least <- settings$at_least
-  if (is.numeric(least) && least > length(items)) say(at("at_least"), paste0(least, " is more than the ", count_of(length(items), "item")))
-  if (is.numeric(least) && least_answered(least, length(items)) < length(items) && settings$take == "sum" && !isTRUE(settings$prorate)) {
-    say(at("at_least"), "a sum over fewer than all items is too small by what is missing: say `prorate: yes`, take a mean, or ask for all")
+  if (is.numeric(least) && least > length(items)) say(
+    at("at_least"), paste0(least, " is more than the ", count_of(length(items), "item"))
+  )
+  if (
+    is.numeric(least) && least_answered(least, length(items)) < length(items) &&
+    settings$take == "sum" && !isTRUE(settings$prorate)
+  ) {
+    say(
+      at("at_least"),
+      paste0(
+        "a sum over fewer than all items is too small by what is missing: say `prorate: yes`, ",
+        "take a mean, or ask for all"
+      )
+    )
   }
-  if (isTRUE(settings$prorate) && settings$take != "sum") say(at("prorate"), "has a meaning for a sum only")
+  if (isTRUE(settings$prorate) && settings$take != "sum") say(
+    at("prorate"), "has a meaning for a sum only"
+  )
   wanted <- attr_free(settings$numbers$bounds)
-  for (item in items) if (!is.null(wanted) && !identical(as.numeric(bounds_of(book$variables[[item]])), wanted)) {
-    say(at("items", settings$numbers$of[[item]]), paste0("`", item, "` has other bounds than the instrument, ", paste(number_to_text(wanted), collapse = " to ")))
+  for (item in items) if (
+    !is.null(wanted) && !identical(as.numeric(bounds_of(book$variables[[item]])), wanted)
+  ) {
+    say(
+      at("items", settings$numbers$of[[item]]),
+      paste0(
+        "`", item, "` has other bounds than the instrument, ",
+        paste(number_to_text(wanted), collapse = " to ")
+      )
+    )
   }
-  if (!is.null(settings$standard) && isTRUE(settings$standard$sd == 0)) say(at("standard", "sd"), "must be above 0")
+  if (!is.null(settings$standard) && isTRUE(settings$standard$sd == 0)) say(
+    at("standard", "sd"), "must be above 0"
+  )
 }
 
 attr_free <- function(range) if (!is.null(range)) as.numeric(range)
 
 check_item_bounds <- function(variable, items, book, at, say) {
   bounds <- lapply(book$variables[items], bounds_of)
-  shown <- vapply(bounds, function(one) if (is.null(one)) "no bounds" else paste(number_to_text(one), collapse = " to "), "")
+  shown <- vapply(
+    bounds,
+    function(one) if (is.null(one)) "no bounds" else paste(number_to_text(one), collapse = " to "),
+    ""
+  )
   if (variable$settings$take == "percent") {
-    if (any(shown == "no bounds")) say(at("of"), paste0("`", items[shown == "no bounds"][1], "` has no bounds: a percent of what is possible needs them; give it a `range`"))
+    if (any(shown == "no bounds")) say(
+      at("of"),
+      paste0(
+        "`", items[shown == "no bounds"][1],
+        "` has no bounds: a percent of what is possible needs them; give it a `range`"
+      )
+    )
   } else if (length(unique(shown)) > 1) {
     first <- match(unique(shown), shown)
-    say(at("of"), paste0("the items have different bounds (", paste0("`", items[first], "`: ", unique(shown), collapse = ", "),
+    say(at("of"),
+      paste0("the items have different bounds (",
+        paste0("`", items[first], "`: ", unique(shown), collapse = ", "),
       "): bring them to one range first, or take a percent of what is possible"))
   } else if (shown[1] == "no bounds" && length(variable$settings$reversed) > 0) {
-    say(at("reversed"), paste0("`", variable$settings$reversed[1], "` has no bounds to be reversed by: give the items a `range`"))
+    say(
+      at("reversed"),
+      paste0(
+        "`", variable$settings$reversed[1],
+        "` has no bounds to be reversed by: give the items a `range`"
+      )
+    )
   }
 }
 
@@ -222,8 +337,11 @@ score_reason <- function(enough, items, book, n) {
   if (length(short) == 0) return(reason)
   unasked <- reason_id(book, c("not_asked", "not_in_wave"))
   open <- rep(TRUE, length(short))
-  for (item in items) open <- open & (if (is.null(item$reason)) FALSE else item$reason[short] %in% unasked)
+  for (item in items) open <- open &
+    (if (is.null(item$reason)) FALSE else item$reason[short] %in% unasked)
   at <- short[open]
-  reason[at] <- first_reason(lapply(items, function(item) list(value = NULL, reason = item$reason[at])), length(at))
+  reason[at] <- first_reason(
+    lapply(items, function(item) list(value = NULL, reason = item$reason[at])), length(at)
+  )
   reason
 }

@@ -7,33 +7,51 @@ way_split <- new_way(
   example = c(
     "tasks:",
     "  label: Tasks in the choir",
-    "  split: {columns: {task_leads: Q15_1, task_money: Q15_2, task_chairs: Q15_3}, blank: none_ticked}"
+    paste0(
+      "  split: {columns: {task_leads: Q15_1, task_money: Q15_2, task_chairs: Q15_3}, blank: ",
+      "none_ticked}"
+    )
   ),
   correctable = function(variable) !is.null(variable$settings$column),
   write_in = function(variable) variable$settings$other,
-  told_at = function(variable, kind) where_in(variable, "split", if (kind == "write_in") "other" else "options"),
+  told_at = function(variable, kind) where_in(
+    variable, "split", if (kind == "write_in") "other" else "options"
+  ),
   value = map_field(list(
     column = field("heading", "the column whose cells hold several answers", "Q12"),
     separator = field("mark", "what stands between the answers of a cell", "\"; \"", default = ";"),
     columns = field("heading_pairs", "a tick-box column for each option",
       "{task_leads: Q15_1, task_money: Q15_2}"),
-    options = field("options", "the variable of each option, with its label", "{heard_radio: Radio}"),
+    options = field(
+      "options", "the variable of each option, with its label", "{heard_radio: Radio}"
+    ),
     other = map_field(written_fields(), "what is no option: the write-in"),
-    exclusive = field("text", "the option that excludes all others; with another the set is set aside",
+    exclusive = field("text",
+      "the option that excludes all others; with another the set is set aside",
       "heard_none"),
-    blank = field("choice", "what a blank means", values = c("no_answer", "none_ticked"), default = "no_answer"),
-    ticked = field("texts", "how a tick is written; a word that is none of the usual ones", "[Chosen]"),
+    blank = field(
+      "choice", "what a blank means", values = c("no_answer", "none_ticked"), default = "no_answer"
+    ),
+    ticked = field(
+      "texts", "how a tick is written; a word that is none of the usual ones", "[Chosen]"
+    ),
     unticked = field("texts", "how a box without a tick is written", "[Not chosen]")
   )),
   beside = list(
-    missing = field("forms", "written forms of missing reasons in this variable", "{refused: [99]}", default = list()),
+    missing = field(
+      "forms", "written forms of missing reasons in this variable", "{refused: [99]}",
+      default = list()
+    ),
     cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
     from = field("text", "the export that adds to another and is read here", "spring_codes")
   ),
   spread = function(entry) spread_split(entry),
   reads = function(variable) {
     settings <- variable$settings
-    c(if (is.null(settings$columns)) c(cell = settings$column) else settings$columns, if (!is.null(settings$other$column)) c(.written = settings$other$column))
+    c(
+      if (is.null(settings$columns)) c(cell = settings$column) else settings$columns,
+      if (!is.null(settings$other$column)) c(.written = settings$other$column)
+    )
   },
   makes = function(variable, book) {
     variable$storage <- "set"
@@ -41,7 +59,9 @@ way_split <- new_way(
     variable$carrier <- TRUE
     variable$registry <- if (is.null(variable$base)) new_registry() else variable$base$registry
     variable$options <- option_table(variable)
-    if (!is.null(variable$base)) variable$options <- options_in_wave(variable$options, variable$base$options)
+    if (!is.null(variable$base)) variable$options <- options_in_wave(
+      variable$options, variable$base$options
+    )
     variable
   },
   check = function(variable, book, say) check_split(variable, book, say),
@@ -57,13 +77,21 @@ way_split <- new_way(
   },
   sentence = function(variable, book) {
     settings <- variable$settings
-    if (is.null(settings$columns)) paste0("The answers in the cells of the column \u201c", settings$column, "\u201d, taken apart at \u201c", settings$separator, "\u201d.")
-    else paste0("One tick-box column an option: ", paste0("\u201c", settings$columns, "\u201d", collapse = ", "), ".")
+    if (is.null(settings$columns)) paste0(
+      "The answers in the cells of the column \u201c", settings$column,
+      "\u201d, taken apart at \u201c", settings$separator, "\u201d."
+    )
+    else paste0(
+      "One tick-box column an option: ",
+      paste0("\u201c", settings$columns, "\u201d", collapse = ", "), "."
+    )
   }
 )
 
 # Names of options in a block of such questions are endings, `_radio` of `trip1`.
-option_name <- function(entry, name) if (is.null(entry$block)) name else paste0(entry$name, "_", name)
+option_name <- function(entry, name) if (is.null(entry$block)) name else paste0(
+  entry$name, "_", name
+)
 
 spread_split <- function(entry) {
   split <- entry$keys$split
@@ -75,14 +103,36 @@ spread_split <- function(entry) {
   flag <- list(level = "nominal", codes = list("0" = "No", "1" = "Yes"))
   made <- lapply(seq_along(names), function(at) {
     option <- options[[names[at]]]
-    label <- if (is_text(option)) option else if (is_text(at_key(option, "label"))) option$label else names[at]
-    companion(entry, option_name(entry, names[at]), c(list(option = list(of = entry$name, at = at)), list(label = label), flag, shared), stem, c("split", if (is.null(option)) "columns" else "options", names[at]))
+    label <- if (is_text(option)) option else
+      if (is_text(at_key(option, "label"))) option$label else names[at]
+    companion(
+      entry, option_name(entry, names[at]),
+      c(list(option = list(of = entry$name, at = at)), list(label = label), flag, shared), stem,
+      c("split", if (is.null(option)) "columns" else "options", names[at])
+    )
   })
   other <- if (is_map(split$other)) split$other
   label <- if (is_text(other$label)) other$label else "Other"
-  if (has_text(other$flag)) made <- c(made, list(companion(entry, option_name(entry, other$flag), c(list(option = list(of = entry$name, at = 0L)), list(label = label), flag, shared), stem, c("split", "other", "flag"))))
+  if (has_text(other$flag)) made <- c(
+    made,
+    list(companion(
+      entry, option_name(entry, other$flag),
+      c(list(option = list(of = entry$name, at = 0L)), list(label = label), flag, shared), stem,
+      c("split", "other", "flag")
+    ))
+  )
   members <- vapply(made, `[[`, "", "name")
-  if (has_text(other$text)) made <- c(made, list(companion(entry, option_name(entry, other$text), c(list(written = list(of = entry$name)), list(label = paste0(label, ", in own words"), level = "text"), shared), stem, c("split", "other", "text"))))
+  if (has_text(other$text)) made <- c(
+    made,
+    list(companion(
+      entry, option_name(entry, other$text),
+      c(
+        list(written = list(of = entry$name)),
+        list(label = paste0(label, ", in own words"), level = "text"), shared
+      ),
+      stem, c("split", "other", "text")
+    ))
+  )
   entry$keys$kept <- "no"
   list(entry = entry, companions = made, members = members)
 }
@@ -90,7 +140,10 @@ spread_split <- function(entry) {
 # A variable that comes with an entry; `path` says where it is written.
 companion <- function(entry, name, keys, stem, path) {
   at <- c(entry$path, path)
-  list(name = name, block = NULL, stem = stem, path = at, keys = keys, origin = lapply(keys, function(key) at), with = entry$name)
+  list(
+    name = name, block = NULL, stem = stem, path = at, keys = keys,
+    origin = lapply(keys, function(key) at), with = entry$name
+  )
 }
 
 option_table <- function(variable) {
@@ -101,7 +154,9 @@ option_table <- function(variable) {
     if (is.null(value)) none else value
   }
   list(
-    name = names, label = vapply(names, function(name) of(name, "label", name), ""), code = vapply(names, function(name) of(name, "code", NA_integer_), 0L),
+    name = names, label = vapply(names, function(name) of(name, "label", name), ""), code = vapply(
+      names, function(name) of(name, "code", NA_integer_), 0L
+    ),
     variants = lapply(names, function(name) of(name, "variants", character()))
   )
 }
@@ -110,7 +165,8 @@ option_table <- function(variable) {
 # of them were asked there.
 options_in_wave <- function(own, all) {
   at <- match(all$name, own$name)
-  for (part in c("label", "code", "variants")) all[[part]][!is.na(at)] <- own[[part]][at[!is.na(at)]]
+  for (part in c("label", "code", "variants"))
+    all[[part]][!is.na(at)] <- own[[part]][at[!is.na(at)]]
   all$offered <- !is.na(at)
   all$unknown <- setdiff(own$name, all$name)
   all
@@ -119,28 +175,64 @@ options_in_wave <- function(own, all) {
 check_split <- function(variable, book, say) {
   settings <- variable$settings
   at <- function(...) where_in(variable, "split", ...)
-  if (is.null(settings$column) == is.null(settings$columns)) return(say(at(), "says either `column` (one cell with several answers) or `columns` (a tick-box column for each option)"))
+  if (is.null(settings$column) == is.null(settings$columns)) return(say(
+    at(),
+    paste0(
+      "says either `column` (one cell with several answers) or `columns` (a tick-box column for ",
+      "each option)"
+    )
+  ))
   options <- variable$options
-  for (name in options$unknown) say(at("options", name), paste0("is an option of this wave only: list it under the question's own `options`, and say of it in which waves it is `absent`", did_you_mean(name, options$name)))
-  if (length(options$name) == 0) return(say(at(), "`options` is missing: the answers that can be given"))
+  for (name in options$unknown) say(
+    at("options", name),
+    paste0(
+      "is an option of this wave only: list it under the question's own `options`, and say of it ",
+      "in which waves it is `absent`",
+      did_you_mean(name, options$name)
+    )
+  )
+  if (length(options$name) == 0) return(say(
+    at(), "`options` is missing: the answers that can be given"
+  ))
   if (is.null(settings$columns)) check_option_forms(variable, at, say)
   if (!is.null(settings$columns)) {
-    for (name in setdiff(names(settings$options), names(settings$columns))) say(at("options", name), paste0("has no column under `columns`", did_you_mean(name, names(settings$columns))))
-    for (column in settings$columns[duplicated(settings$columns)]) say(at("columns"), paste0("the column `", column, "` stands for two options"))
+    for (name in setdiff(names(settings$options), names(settings$columns))) say(
+      at("options", name),
+      paste0("has no column under `columns`", did_you_mean(name, names(settings$columns)))
+    )
+    for (column in settings$columns[duplicated(settings$columns)]) say(
+      at("columns"), paste0("the column `", column, "` stands for two options")
+    )
     both <- intersect(text_fold(settings$ticked), text_fold(settings$unticked))
     if (length(both) > 0) say(at("unticked"), paste0("`", both[1], "` is a tick too"))
   }
-  if (!is.null(settings$exclusive) && !settings$exclusive %in% options$name) say(at("exclusive"), paste0("`", settings$exclusive, "` is not one of the options", did_you_mean(settings$exclusive, options$name)))
-  if (!is.null(settings$other) && is.null(settings$other$flag) && is.null(settings$other$text)) say(at("other"), "names no variable: `flag`, `text` or both")
-  check_own_missing(variable$missing, list(label = options$label), book$reasons, where_in(variable, "missing"), say)
+  if (!is.null(settings$exclusive) && !settings$exclusive %in% options$name) say(
+    at("exclusive"),
+    paste0(
+      "`", settings$exclusive, "` is not one of the options",
+      did_you_mean(settings$exclusive, options$name)
+    )
+  )
+  if (!is.null(settings$other) && is.null(settings$other$flag) && is.null(settings$other$text)) say(
+    at("other"), "names no variable: `flag`, `text` or both"
+  )
+  check_own_missing(
+    variable$missing, list(label = options$label), book$reasons, where_in(variable, "missing"), say
+  )
 }
 
 check_option_forms <- function(variable, at, say) {
   options <- variable$options
-  forms <- data.frame(form = plain_segments(unlist(c(options$label, options$variants)), variable$settings$separator), option = c(seq_along(options$name), rep(seq_along(options$name), lengths(options$variants))))
+  forms <- data.frame(
+    form = plain_segments(unlist(c(options$label, options$variants)), variable$settings$separator),
+    option = c(seq_along(options$name), rep(seq_along(options$name), lengths(options$variants)))
+  )
   for (i in which(duplicated(forms$form))) {
     first <- forms$option[match(forms$form[i], forms$form)]
-    if (first != forms$option[i]) say(at("options", options$name[forms$option[i]]), paste0("reads the same as `", options$name[first], "`: no answer could tell them apart"))
+    if (first != forms$option[i]) say(
+      at("options", options$name[forms$option[i]]),
+      paste0("reads the same as `", options$name[first], "`: no answer could tell them apart")
+    )
   }
 }
 
@@ -178,7 +270,10 @@ decode_set <- function(cells, variable, export, book, kinds) {
   written <- character(n)
   written[cut] <- settled$written
   written[cut[lost]] <- ""
-  list(value = set_ids(variable$registry, set, written), reason = reason, kind = kind, doubt = logical(n), written = written)
+  list(
+    value = set_ids(variable$registry, set, written), reason = reason, kind = kind,
+    doubt = logical(n), written = written
+  )
 }
 
 # A cell that is one option as it stands: that comes before the study's written forms.
@@ -196,7 +291,9 @@ whole_gaps <- function(cells, variable, export, book) {
     if (is.null(variable$cells)) export$cells else variable$cells))
   if (nrow(forms) == 0) return(rep(NA_integer_, length(cells)))
   numbers <- any(!is.na(text_to_number(forms$form)))
-  missing_meant(forms, text_fold(cells), if (numbers) text_to_number(cells) else rep(NA_real_, length(cells)))
+  missing_meant(
+    forms, text_fold(cells), if (numbers) text_to_number(cells) else rep(NA_real_, length(cells))
+  )
 }
 
 # Write-ins that a person gave an option in the sheet.
@@ -224,15 +321,25 @@ merge_ticks <- function(sets, more) {
   merged[match(pair, pair[first])]
 }
 
-tick_forms <- c("1", "yes", "x", "true", "ticked", "checked", "selected", "\u2713", "\u2714", "\u2611")
-untick_forms <- c("0", "no", "false", "unticked", "not ticked", "unchecked", "not checked", "not selected", "\u2610")
+tick_forms <- c(
+  "1", "yes", "x", "true", "ticked", "checked", "selected", "\u2713", "\u2714", "\u2611"
+)
+untick_forms <- c(
+  "0", "no", "false", "unticked", "not ticked", "unchecked", "not checked", "not selected", "\u2610"
+)
 
 decode_tick <- function(cells, variable, role, export, book, kinds) {
   settings <- variable$settings
   folded <- text_fold(cells)
   at <- match(role, variable$options$name)
-  ticked <- text_fold(c(if (is.null(settings$ticked)) tick_forms else settings$ticked, variable$options$label[at], variable$options$variants[[at]], if (!is.na(variable$options$code[at])) number_to_text(variable$options$code[at])))
-  unticked <- setdiff(text_fold(if (is.null(settings$unticked)) untick_forms else settings$unticked), ticked)
+  ticked <- text_fold(c(
+    if (is.null(settings$ticked)) tick_forms else settings$ticked, variable$options$label[at],
+    variable$options$variants[[at]],
+    if (!is.na(variable$options$code[at])) number_to_text(variable$options$code[at])
+  ))
+  unticked <- setdiff(
+    text_fold(if (is.null(settings$unticked)) untick_forms else settings$unticked), ticked
+  )
   number <- text_to_number(cells)
   own <- missing_meant(own_forms(variable$missing, book), folded, number)
   gap <- missing_meant(all_reason_forms(book), folded, number)
@@ -241,8 +348,14 @@ decode_tick <- function(cells, variable, role, export, book, kinds) {
   value[blank | !is.na(own)] <- NA
   gap[!is.na(own)] <- own[!is.na(own)]
   lost <- is.na(value) & !blank & is.na(gap)
-  reason <- ifelse(blank, reason_id(book, "no_answer"), ifelse(lost, reason_id(book, "set_aside"), ifelse(is.na(value), gap, 0L)))
-  list(value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ""), doubt = logical(length(cells)))
+  reason <- ifelse(
+    blank, reason_id(book, "no_answer"),
+    ifelse(lost, reason_id(book, "set_aside"), ifelse(is.na(value), gap, 0L))
+  )
+  list(
+    value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ""),
+    doubt = logical(length(cells))
+  )
 }
 
 # Boxes side by side become one set. Where any box is marked a blank one is

@@ -11,17 +11,24 @@ way_when <- new_way(
     "    - {else: 0}",
     "  codes: {0: No, 1: Yes}"
   ),
-  value = field("branches", "conditions in order, each with a code or a missing reason; the first true one wins",
+  value = field("branches",
+    "conditions in order, each with a code or a missing reason; the first true one wins",
     "[{if: 'member == \"No\"', is: 0}, {else: 1}]"),
   beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
-  uses = function(variable, book) unique(unlist(lapply(variable$settings, function(branch) names_in_text(branch[["if"]], book)))),
+  uses = function(variable, book) unique(unlist(lapply(
+    variable$settings, function(branch) names_in_text(branch[["if"]], book)
+  ))),
   makes = function(variable, book) {
     variable <- own_codes(variable, book)
     if (is.null(variable$level)) variable$level <- "nominal"
     variable$storage <- "coded"
     variable$problems <- list()
-    note <- function(path, message) variable$problems[[length(variable$problems) + 1]] <<- list(path = path, message = message)
-    variable$branches <- lapply(seq_along(variable$settings), function(at) compile_branch(variable, at, book, note))
+    note <- function(path, message) variable$problems[[length(variable$problems) + 1]] <<- list(
+      path = path, message = message
+    )
+    variable$branches <- lapply(
+      seq_along(variable$settings), function(at) compile_branch(variable, at, book, note)
+    )
     variable
   },
   check = function(variable, book, say) {
@@ -35,7 +42,9 @@ way_when <- new_way(
     open <- rep(TRUE, rows$n)
     unknown <- logical(rows$n)
     for (branch in variable$branches) {
-      truth <- if (is.null(branch$condition)) !unknown else evaluate_expression(branch$condition, inputs, rows$n)
+      truth <- if (is.null(branch$condition)) !unknown else evaluate_expression(
+        branch$condition, inputs, rows$n
+      )
       take <- open & truth & !is.na(truth)
       if (is.na(branch$code)) reason[take] <- branch$reason else code[take] <- branch$code
       open <- open & !take
@@ -49,14 +58,29 @@ way_when <- new_way(
     new_column(code, reason)
   },
   explain = function(variable, inputs, book) {
-    truth <- lapply(variable$branches, function(branch) if (!is.null(branch$condition)) evaluate_expression(branch$condition, inputs, 1L))
-    words <- vapply(seq_along(truth), function(at) if (is.null(truth[[at]])) "" else paste0("`", text_squeeze(variable$branches[[at]]$condition$text), "` is ", if (is.na(truth[[at]])) "unknown" else if (truth[[at]]) "true" else "false"), "")
+    truth <- lapply(
+      variable$branches,
+      function(branch) if (!is.null(branch$condition)) evaluate_expression(
+        branch$condition, inputs, 1L
+      )
+    )
+    words <- vapply(
+      seq_along(truth),
+      function(at) if (is.null(truth[[at]])) "" else paste0(
+        "`", text_squeeze(variable$branches[[at]]$condition$text), "` is ",
+        if (is.na(truth[[at]])) "unknown" else if (truth[[at]]) "true" else "false"
+      ),
+      ""
+    )
     paste0("Here: ", paste(words[nzchar(words)], collapse = "; "), ".")
   },
   sentence = function(variable, book) {
     parts <- vapply(variable$branches, function(branch) {
-      to <- if (is.na(branch$code)) paste0("a gap (", book$reasons$label[branch$reason], ")") else paste0("\u201c", label_of(variable, branch$code), "\u201d")
-      if (is.null(branch$condition)) paste0(to, " where all of these are false") else paste0(to, " where `", text_squeeze(branch$condition$text), "`")
+      to <- if (is.na(branch$code)) paste0("a gap (", book$reasons$label[branch$reason], ")") else
+        paste0("\u201c", label_of(variable, branch$code), "\u201d")
+      if (is.null(branch$condition)) paste0(to, " where all of these are false") else paste0(
+        to, " where `", text_squeeze(branch$condition$text), "`"
+      )
     }, "")
     paste0("The first that is true: ", paste(parts, collapse = "; "), ".")
   }
@@ -66,7 +90,12 @@ way_when <- new_way(
 names_in_text <- function(text, book) {
   if (is.null(text)) return(character())
   named <- tryCatch(all.vars(parse_expression(text)), error = function(e) character())
-  unique(unlist(lapply(named, function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else intersect(name, names(book$variables)))))
+  unique(unlist(lapply(
+    named,
+    function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else intersect(
+      name, names(book$variables)
+    )
+  )))
 }
 
 compile_branch <- function(variable, at, book, note) {
@@ -75,11 +104,19 @@ compile_branch <- function(variable, at, book, note) {
   last <- is.null(branch[["if"]])
   to <- if (last) branch[["else"]] else branch$is
   key <- if (last) "else" else "is"
-  if (last && at < length(variable$settings)) note(c(path, "else"), "stands before other branches, which can then never be reached: put it last")
+  if (last && at < length(variable$settings)) note(
+    c(path, "else"), "stands before other branches, which can then never be reached: put it last"
+  )
   condition <- if (!last) compile_expression(branch[["if"]], book, c(path, "if"), note)
   code <- old_codes(variable, to)
   reason <- match(to, book$reasons$name)
-  if (is.na(code) && is.na(reason)) note(c(path, key), paste0("`", to, "` is neither one of its codes nor a missing reason", did_you_mean(to, c(variable$codes$label, book$reasons$name))))
+  if (is.na(code) && is.na(reason)) note(
+    c(path, key),
+    paste0(
+      "`", to, "` is neither one of its codes nor a missing reason",
+      did_you_mean(to, c(variable$codes$label, book$reasons$name))
+    )
+  )
   list(condition = condition, code = as.integer(code), reason = reason, path = path)
 }
 
@@ -102,9 +139,14 @@ check_branches <- function(variable, book, say, most = 50000) {
   open <- rep(TRUE, n)
   unknown <- logical(n)
   for (branch in variable$branches) {
-    truth <- if (is.null(branch$condition)) !unknown else evaluate_expression(branch$condition, columns, n)
+    truth <- if (is.null(branch$condition)) !unknown else evaluate_expression(
+      branch$condition, columns, n
+    )
     take <- open & truth & !is.na(truth)
-    if (!any(take)) say(c(branch$path, if (is.null(branch$condition)) "else" else "if"), "can never be reached: whatever the values, an earlier condition is true or this one is false")
+    if (!any(take)) say(
+      c(branch$path, if (is.null(branch$condition)) "else" else "if"),
+      "can never be reached: whatever the values, an earlier condition is true or this one is false"
+    )
     open <- open & !take
     unknown <- unknown | is.na(truth)
   }
@@ -136,10 +178,14 @@ telling_values <- function(name, conditions, book) {
   found$at <- numeric()
   found$other <- FALSE
   walk <- function(node) {
-    inside <- vapply(node$args, function(arg) identical(arg$op, "variable") && identical(arg$name, name), TRUE)
+    inside <- vapply(
+      node$args, function(arg) identical(arg$op, "variable") && identical(arg$name, name), TRUE
+    )
     if (node$op %in% c("==", "!=", "<", "<=", ">", ">=") && any(inside)) {
       other <- node$args[!inside]
-      if (length(other) == 1 && other[[1]]$op == "constant") found$at <- c(found$at, other[[1]]$value) else found$other <- TRUE
+      if (length(other) == 1 && other[[1]]$op == "constant") found$at <- c(
+        found$at, other[[1]]$value
+      ) else found$other <- TRUE
     } else if (node$op == "%in%" && any(inside)) found$at <- c(found$at, node$set)
     else if (any(inside) && !node$op %in% c("is_missing", "n_answered")) found$other <- TRUE
     for (arg in node$args) walk(arg)
@@ -150,6 +196,8 @@ telling_values <- function(name, conditions, book) {
   range <- if (is.null(variable$range)) c(-Inf, Inf) else variable$range
   at <- sort(unique(c(at, range[is.finite(range)])))
   if (length(at) == 0) return(0)
-  between <- c(at[1] - 1, at, at[length(at)] + 1, if (length(at) > 1) (at[-1] + at[-length(at)]) / 2)
+  between <- c(
+    at[1] - 1, at, at[length(at)] + 1, if (length(at) > 1) (at[-1] + at[-length(at)]) / 2
+  )
   sort(unique(between[between >= range[1] & between <= range[2]]))
 }

@@ -5,7 +5,8 @@ way_written <- new_way(
   follows = function(variable) variable$settings$of,
   proof = "none",
   value = field("given"),
-  reads = function(variable) if (!is.null(variable$settings$column)) c(.written = variable$settings$column),
+  reads = function(variable) if (!is.null(variable$settings$column))
+    c(.written = variable$settings$column),
   uses = function(variable, book) variable$settings$of,
   makes = function(variable, book) {
     variable$storage <- "text"
@@ -22,7 +23,10 @@ way_written <- new_way(
     code <- if (is.null(source$other)) NA else source$other$code
     stands <- main$kind == "write_in" & (is.na(code) | main$value %in% code)
     text <- ifelse(stands, text_trim(cells), NA)
-    list(value = text, reason = ifelse(is.na(text), reason_id(book, "not_asked"), 0L), kind = character(length(cells)), doubt = logical(length(cells)))
+    list(
+      value = text, reason = ifelse(is.na(text), reason_id(book, "not_asked"), 0L),
+      kind = character(length(cells)), doubt = logical(length(cells))
+    )
   },
   compute = function(variable, inputs, book, rows) {
     if (!is.null(inputs$.written)) return(inputs$.written)
@@ -47,7 +51,8 @@ way_written <- new_way(
     elsewhere <- !is.na(main$value) & !chosen & !isTRUE(variable$settings$own)
     # What the sheet gave a code is no write-in any more.
     sheet <- source$write_ins
-    coded <- !is.na(main$value) & !chosen & !is.na(column$value) & text_fold(column$value) %in% sheet$folded[sheet$code %in% main$value]
+    coded <- !is.na(main$value) & !chosen & !is.na(column$value) &
+      text_fold(column$value) %in% sheet$folded[sheet$code %in% main$value]
     gone <- (is.na(column$value) & !chosen) | elsewhere | coded
     column$value[gone] <- NA
     other <- ifelse(is.na(main$value), reason_or_none(main), reason_id(book, "not_asked"))
@@ -55,5 +60,11 @@ way_written <- new_way(
     reason[is.na(column$value) & !gone & chosen] <- reason_id(book, "no_answer")
     new_column(column$value, reason)
   },
-  sentence = function(variable, book) paste0("What was written in", if (isTRUE(variable$settings$own)) paste0(", from the column \u201c", variable$settings$column, "\u201d"), ", beside ", variable$settings$of, ".")
+  sentence = function(variable, book) paste0(
+    "What was written in",
+    if (isTRUE(variable$settings$own)) paste0(
+      ", from the column \u201c", variable$settings$column, "\u201d"
+    ),
+    ", beside ", variable$settings$of, "."
+  )
 )

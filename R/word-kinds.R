@@ -1,8 +1,10 @@
 # Words for what several parts of the interface show.
 
 kind_words <- c(
-  key = "key", response = "response number", paradata = "paradata", personal = "personal data", scale = "rating scale", choice = "single choice",
-  several = "several answers", ticks = "tick box", number = "number", date = "date", text = "free text", constant = "constant", empty = "empty"
+  key = "key", response = "response number", paradata = "paradata", personal = "personal data",
+  scale = "rating scale", choice = "single choice",
+  several = "several answers", ticks = "tick box", number = "number", date = "date",
+  text = "free text", constant = "constant", empty = "empty"
 )
 
 test_words <- function(test) {
@@ -16,7 +18,8 @@ one_test_words <- function(test, who = "") {
   paste0(test$name, " = ", number_show(test$statistic, 2), ", df = ",
     paste(ifelse(test$df == round(test$df), number_to_text(test$df), number_show(test$df, 1)),
     collapse = " and "), ", ", p, ", n = ", grouped(test$n), who,
-    if (!is.null(test$difference)) paste0(", difference of means ", number_show(test$difference, 2)))
+    if (!is.null(test$difference))
+      paste0(", difference of means ", number_show(test$difference, 2)))
 }
 
 pair_words <- function(pairs) {

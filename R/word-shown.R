@@ -9,6 +9,8 @@ percent_shown <- function(percent) ifelse(is.na(percent), "", paste0(number_show
 shorten <- function(text, width) {
   text <- visible_controls(text_squeeze(text))
   long <- !is.na(text) & nchar(text, "width") > width
-  text[long] <- paste0(stringi::stri_trim_right(cli::ansi_substr(text[long], 1, width - 1)), "\u2026")
+  text[long] <- paste0(
+    stringi::stri_trim_right(cli::ansi_substr(text[long], 1, width - 1)), "\u2026"
+  )
   as.character(text)
 }

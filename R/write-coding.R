@@ -27,33 +27,54 @@ coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports 
   book <- compile_codebook(as_codebook(codebook))
   entry <- coding_entry(variable, book)
   if (is.null(file)) file <- coding_file(entry, book)
-  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
+  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik(
+    "write_error", file, ": a sheet is written as .xlsx or .csv"
+  )
   check_may_write(file, raw_places(book), replace = TRUE)
   book$uncoded <- TRUE
   study <- build_book(book, exports)
   before <- if (file.exists(file)) read_sheet(file, list(project = getwd()), "answer", shown = file)
-  sheet <- if (entry$way == "coded") coding_rows(study, entry, before, once) else write_in_rows(study, entry, before)
+  sheet <- if (entry$way == "coded") coding_rows(study, entry, before, once) else write_in_rows(
+    study, entry, before
+  )
   labels <- if (entry$way == "column") entry$codes$label else entry$options$label
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
-  if (is_workbook(file)) write_coding_book(sheet, labels, file) else write_text(csv_lines(sheet), file)
+  if (is_workbook(file)) write_coding_book(sheet, labels, file) else write_text(
+    csv_lines(sheet), file
+  )
   invisible(sheet)
 }
 
 coding_entry <- function(name, book) {
   entry <- book$variables[[name]]
-  known <- names(Filter(function(variable) variable$way == "coded" || !is.null(variable$other) || (variable$way == "split" && !is.null(variable$settings$other)), book$variables))
+  known <- names(Filter(
+    function(variable) variable$way == "coded" || !is.null(variable$other) || (
+      variable$way == "split" && !is.null(variable$settings$other)
+    ),
+    book$variables
+  ))
   if (is.null(entry) || !name %in% known) {
-    by <- names(Filter(function(variable) variable$way == "coded" && variable$settings$of == name, book$variables))
-    stop_mavik("build_error", "`", name, "` has neither `coded` nor `other`", if (length(by) > 0) paste0("; it is coded as `", by[1], "`") else did_you_mean(name, known))
+    by <- names(Filter(
+      function(variable) variable$way == "coded" && variable$settings$of == name, book$variables
+    ))
+    stop_mavik(
+      "build_error", "`", name, "` has neither `coded` nor `other`",
+      if (length(by) > 0) paste0("; it is coded as `", by[1], "`") else did_you_mean(name, known)
+    )
   }
   source <- if (entry$way == "coded") entry$settings$of else name
-  if (source %in% private_variables(book)) stop_mavik("build_error", "`", source, "` is private: its answers are not written anywhere")
+  if (source %in% private_variables(book)) stop_mavik(
+    "build_error", "`", source, "` is private: its answers are not written anywhere"
+  )
   entry
 }
 
 coding_file <- function(entry, book) {
   file <- if (entry$way == "coded") entry$settings$sheet else other_of(entry)$sheet
-  if (is.null(file)) stop_mavik("build_error", "the codebook names no sheet for `", entry$name, "`: add `sheet: sheets/", entry$name, ".xlsx` under its `other`, or say where to write")
+  if (is.null(file)) stop_mavik(
+    "build_error", "the codebook names no sheet for `", entry$name, "`: add `sheet: sheets/",
+    entry$name, ".xlsx` under its `other`, or say where to write"
+  )
   export_path(list(file = file), book)
 }
 
@@ -63,7 +84,9 @@ coding_rows <- function(study, entry, before, once) {
   rows <- rows[!is.na(text)]
   text <- text[!is.na(text)]
   hidden <- key_is_private(study$book)
-  if (hidden && !once) stop_mavik("build_error", "the key is private and is not written: code each answer once (`--once`)")
+  if (hidden && !once) stop_mavik(
+    "build_error", "the key is private and is not written: code each answer once (`--once`)"
+  )
   if (!once && length(unaddressed(study$book)) > 0) {
     stop_mavik("build_error", numbered_said(unaddressed(study$book)),
       "; or code each answer once (`--once`)")
@@ -73,10 +96,21 @@ coding_rows <- function(study, entry, before, once) {
   if (once) {
     folded <- text_fold(text)
     first <- !duplicated(folded)
-    now <- data.frame(wave = "", respondent = "", answer = text[first], count = as.integer(table(factor(folded, folded[first]))))
+    now <- data.frame(
+      wave = "", respondent = "", answer = text[first],
+      count = as.integer(table(factor(folded, folded[first])))
+    )
     now <- now[order(-now$count), ]
   }
-  columns <- paste("code", seq_len(max(entry$settings$up_to, 1L, suppressWarnings(as.integer(sub("code ", "", grep("^code [0-9]+$", names(before), value = TRUE)))))))
+  columns <- paste(
+    "code",
+    seq_len(max(
+      entry$settings$up_to, 1L,
+      suppressWarnings(as.integer(sub(
+        "code ", "", grep("^code [0-9]+$", names(before), value = TRUE)
+      )))
+    ))
+  )
   merge_coding(now, before, columns, once)
 }
 
@@ -89,50 +123,88 @@ merge_coding <- function(now, before, columns, once) {
   now$state <- if (is.null(before)) rep("", nrow(now)) else "new"
   now[["answer before"]] <- rep("", nrow(now))
   if (!is.null(before)) {
-    old <- list(wave = if (is.null(before$wave)) rep(now$wave[1], length(before$answer)) else before$wave, respondent = if (is.null(before$respondent)) rep("", length(before$answer)) else before$respondent, answer = before$answer)
+    old <- list(
+      wave = if (is.null(before$wave)) rep(now$wave[1], length(before$answer)) else before$wave,
+      respondent = if (is.null(before$respondent)) rep("", length(before$answer)) else
+        before$respondent,
+      answer = before$answer
+    )
     folded <- text_fold(old$answer)
-    sheet <- list(id = paste(old$wave, old$respondent, folded, sep = "\r"), folded_any = if (once) folded else ifelse(nzchar(old$respondent), NA, folded), wave = old$wave, respondent = old$respondent, answer = old$answer)
+    sheet <- list(
+      id = paste(old$wave, old$respondent, folded, sep = "\r"),
+      folded_any = if (once) folded else ifelse(nzchar(old$respondent), NA, folded),
+      wave = old$wave, respondent = old$respondent, answer = old$answer
+    )
     at <- match_coding(sheet, now$wave, now$respondent, text_fold(now$answer))
     same <- !is.na(at)
     left <- setdiff(seq_along(folded), at)
     if (!once) {
-      person <- match(paste(now$wave, text_near(now$respondent)), paste(old$wave, text_near(old$respondent))[left])
+      person <- match(
+        paste(now$wave, text_near(now$respondent)), paste(old$wave, text_near(old$respondent))[left]
+      )
       changed <- is.na(at) & !is.na(person)
       at[changed] <- left[person[changed]]
       now$state[changed] <- "changed"
       now[["answer before"]][changed] <- old$answer[at[changed]]
     }
     now$state[same] <- ""
-    for (key in c(typed, more)) if (!is.null(before[[key]])) now[[key]][!is.na(at)] <- before[[key]][at[!is.na(at)]]
+    for (key in c(typed, more)) if (!is.null(before[[key]]))
+      now[[key]][!is.na(at)] <- before[[key]][at[!is.na(at)]]
     # A code that a row had and no row of now takes is kept.
     gone <- setdiff(seq_along(folded), at)
-    gone <- gone[Reduce(`|`, lapply(before[intersect(c(typed, more), names(before))], function(text) nzchar(text[gone])), logical(length(gone)))]
+    gone <- gone[Reduce(
+      `|`,
+      lapply(before[intersect(c(typed, more), names(before))], function(text) nzchar(text[gone])),
+      logical(length(gone))
+    )]
     if (length(gone) > 0) {
       kept <- now[rep(NA_integer_, length(gone)), ]
-      kept[] <- lapply(names(now), function(key) if (key == "count") NA_integer_ else if (is.null(before[[key]])) rep("", length(gone)) else before[[key]][gone])
+      kept[] <- lapply(
+        names(now),
+        function(key) if (key == "count") NA_integer_ else if (is.null(before[[key]])) rep(
+          "", length(gone)
+        ) else before[[key]][gone]
+      )
       kept$state <- "gone"
       now <- rbind(now, kept)
     }
   }
   now <- now[order(match(now$state, c("new", "changed", "", "gone"))), ]
   rownames(now) <- NULL
-  now[c(if (!once) c("wave", "respondent"), "answer", if (once) "count", typed, more, "state", if (any(nzchar(now[["answer before"]]))) "answer before")]
+  now[c(
+    if (!once) c("wave", "respondent"), "answer", if (once) "count", typed, more, "state",
+    if (any(nzchar(now[["answer before"]]))) "answer before"
+  )]
 }
 
 # Each write-in once, with how many wrote it and what it was given.
 write_in_rows <- function(study, entry, before) {
-  text <- if (entry$way == "split") set_written(entry_sets(study, entry)) else study$data[[entry$other$text]]
-  if (is.null(text)) stop_mavik("build_error", "`", entry$name, "` keeps no words of its write-ins: name a variable under `other > text`")
+  text <- if (entry$way == "split") set_written(entry_sets(study, entry)) else
+    study$data[[entry$other$text]]
+  if (is.null(text)) stop_mavik(
+    "build_error", "`", entry$name,
+    "` keeps no words of its write-ins: name a variable under `other > text`"
+  )
   text <- retained_of(text, study)
   text <- text[!is.na(text) & nzchar(text)]
   folded <- text_fold(text)
   first <- !duplicated(folded)
-  now <- data.frame(answer = text[first], code = rep("", sum(first)), count = as.integer(table(factor(folded, folded[first]))), note = rep("", sum(first)))
+  now <- data.frame(
+    answer = text[first], code = rep("", sum(first)),
+    count = as.integer(table(factor(folded, folded[first]))), note = rep("", sum(first))
+  )
   if (!is.null(before)) {
     at <- match(text_fold(now$answer), text_fold(before$answer))
-    for (key in c("code", "note")) if (!is.null(before[[key]])) now[[key]][!is.na(at)] <- before[[key]][at[!is.na(at)]]
+    for (key in c("code", "note")) if (!is.null(before[[key]]))
+      now[[key]][!is.na(at)] <- before[[key]][at[!is.na(at)]]
     gone <- setdiff(which(nzchar(before$code)), at)
-    if (length(gone) > 0) now <- rbind(now, data.frame(answer = before$answer[gone], code = before$code[gone], count = 0L, note = if (is.null(before$note)) "" else before$note[gone]))
+    if (length(gone) > 0) now <- rbind(
+      now,
+      data.frame(
+        answer = before$answer[gone], code = before$code[gone], count = 0L,
+        note = if (is.null(before$note)) "" else before$note[gone]
+      )
+    )
   }
   now <- now[order(nzchar(now$code), -now$count), ]
   rownames(now) <- NULL
@@ -147,9 +219,14 @@ entry_sets <- function(study, entry) {
 csv_lines <- function(table) {
   cell <- function(text) {
     text <- ifelse(is.na(text), "", as.character(text))
-    ifelse(grepl("[\",\n\r]", text), paste0("\"", gsub("\"", "\"\"", text, fixed = TRUE), "\""), text)
+    ifelse(
+      grepl("[\",\n\r]", text), paste0("\"", gsub("\"", "\"\"", text, fixed = TRUE), "\""), text
+    )
   }
-  c(paste(cell(names(table)), collapse = ","), if (nrow(table) > 0) do.call(paste, c(unname(lapply(table, cell)), sep = ",")))
+  c(
+    paste(cell(names(table)), collapse = ","),
+    if (nrow(table) > 0) do.call(paste, c(unname(lapply(table, cell)), sep = ","))
+  )
 }
 
 write_coding_book <- function(sheet, labels, file) {
@@ -159,22 +236,42 @@ write_coding_book <- function(sheet, labels, file) {
   head <- openxlsx::createStyle(textDecoration = "bold", border = "bottom")
   body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
   mark <- openxlsx::createStyle(fgFill = "#F2EFF5")
-  text <- as.data.frame(lapply(sheet, function(column) { column <- as.character(column); ifelse(is.na(column) | !nzchar(column), NA_character_, column) }), optional = TRUE)
+  text <- as.data.frame(
+    lapply(
+      sheet,
+      function(column) {
+        column <- as.character(column)
+        ifelse(is.na(column) | !nzchar(column), NA_character_, column)
+      }
+    ),
+    optional = TRUE
+  )
   codes <- grep("^code( [0-9]+)?$", names(sheet))
   rows <- seq_len(max(nrow(sheet), 1)) + 1
   openxlsx::addStyle(book, "coding", body, rows = rows, cols = seq_along(sheet), gridExpand = TRUE)
   fresh <- which(sheet$state %in% c("new", "changed")) + 1
-  if (length(fresh) > 0) openxlsx::addStyle(book, "coding", mark, rows = fresh, cols = seq_along(sheet), gridExpand = TRUE, stack = TRUE)
+  if (length(fresh) > 0) openxlsx::addStyle(
+    book, "coding", mark, rows = fresh, cols = seq_along(sheet), gridExpand = TRUE, stack = TRUE
+  )
   openxlsx::writeData(book, "coding", text, headerStyle = head, keepNA = FALSE)
   openxlsx::writeData(book, "codes", data.frame(code = labels), headerStyle = head)
   widths <- c(answer = 60, note = 24, coder = 12, `answer before` = 40)
-  width <- ifelse(names(sheet) %in% names(widths), widths[names(sheet)], ifelse(seq_along(sheet) %in% codes, min(max(nchar(labels), 10) + 4, 32), 11))
+  width <- ifelse(
+    names(sheet) %in% names(widths), widths[names(sheet)],
+    ifelse(seq_along(sheet) %in% codes, min(max(nchar(labels), 10) + 4, 32), 11)
+  )
   openxlsx::setColWidths(book, "coding", seq_along(sheet), width)
   fit_rows(book, "coding", text, width)
   openxlsx::setColWidths(book, "codes", 1, max(nchar(labels), 10) + 4)
   openxlsx::freezePane(book, "coding", firstActiveRow = 2)
-  openxlsx::pageSetup(book, "coding", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = 1)
-  for (at in codes) suppressWarnings(openxlsx::dataValidation(book, "coding", cols = at, rows = rows, type = "list", value = paste0("'codes'!$A$2:$A$", length(labels) + 1), allowBlank = TRUE, showErrorMsg = FALSE))
+  openxlsx::pageSetup(
+    book, "coding", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
+    printTitleRows = 1
+  )
+  for (at in codes) suppressWarnings(openxlsx::dataValidation(
+    book, "coding", cols = at, rows = rows, type = "list",
+    value = paste0("'codes'!$A$2:$A$", length(labels) + 1), allowBlank = TRUE, showErrorMsg = FALSE
+  ))
   save_workbook(book, file)
 }
 
@@ -210,12 +307,21 @@ coding_agreement <- function(codebook, variable, second) {
   both <- which(!is.na(one$set) & !is.na(two$set[at]))
   a <- one$set[both]
   b <- two$set[at[both]]
-  codes <- lapply(seq_along(entry$options$name), function(k) code_agreement(entry$options$label[k], set_holds(a, k), set_holds(b, k)))
-  list(answers = length(both), same = share(sum(a == b), length(both)), codes = do.call(rbind, codes))
+  codes <- lapply(
+    seq_along(entry$options$name),
+    function(k) code_agreement(entry$options$label[k], set_holds(a, k), set_holds(b, k))
+  )
+  list(
+    answers = length(both), same = share(sum(a == b), length(both)), codes = do.call(rbind, codes)
+  )
 }
 
 code_agreement <- function(label, a, b) {
   agree <- mean(a == b)
   chance <- mean(a) * mean(b) + mean(!a) * mean(!b)
-  data.frame(code = label, both = sum(a & b), first = sum(a & !b), second = sum(!a & b), agreement = 100 * agree, kappa = if (isTRUE(chance < 1)) (agree - chance) / (1 - chance) else NA_real_)
+  data.frame(
+    code = label, both = sum(a & b), first = sum(a & !b), second = sum(!a & b),
+    agreement = 100 * agree,
+    kappa = if (isTRUE(chance < 1)) (agree - chance) / (1 - chance) else NA_real_
+  )
 }

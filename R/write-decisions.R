@@ -1,7 +1,10 @@
 # The sheet on which people decide: a proposal a line, what it would write, and a
 # column for the decision. Rejected lines stay on it, so that they do not come up again.
 
-decision_columns <- c("line", "match", "column", "wording", "variable", "grounds", "candidates", "writes", "decision", "note")
+decision_columns <- c(
+  "line", "match", "column", "wording", "variable", "grounds", "candidates", "writes", "decision",
+  "note"
+)
 
 #' Write and read the decisions on a new wave
 #'
@@ -22,7 +25,9 @@ decision_columns <- c("line", "match", "column", "wording", "variable", "grounds
 #' @export
 write_decisions <- function(found, file = decision_file(found$file, found$wave)) {
   keep_own_options()
-  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik("write_error", file, ": a sheet is written as .xlsx or .csv")
+  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik(
+    "write_error", file, ": a sheet is written as .xlsx or .csv"
+  )
   check_may_write(file, raw_places(compile_codebook(as_codebook(found$file))), replace = TRUE)
   sheet <- decision_rows(found)
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
@@ -36,20 +41,41 @@ read_decisions <- function(file) {
   keep_own_options()
   if (!file.exists(file)) return(NULL)
   # Nothing is left to decide: headings only.
-  sheet <- tryCatch(read_sheet(file, list(project = getwd()), c("match", "column", "variable", "writes", "decision"), setdiff(decision_columns, c("match", "column", "variable", "writes", "decision")), shown = file),
-    mavik_read_error = function(e) if (grepl("only heading rows", conditionMessage(e), fixed = TRUE)) NULL else stop(e))
+  sheet <- tryCatch(read_sheet(
+    file, list(project = getwd()), c("match", "column", "variable", "writes", "decision"),
+    setdiff(decision_columns, c("match", "column", "variable", "writes", "decision")), shown = file
+  ),
+    mavik_read_error = function(e)
+      if (grepl("only heading rows", conditionMessage(e), fixed = TRUE)) NULL else stop(e))
   if (is.null(sheet)) return(NULL)
-  for (name in setdiff(decision_columns, names(sheet))) sheet[[name]] <- rep("", length(sheet$decision))
+  for (name in setdiff(decision_columns, names(sheet))) sheet[[name]] <- rep(
+    "", length(sheet$decision)
+  )
   folded <- text_fold(sheet$decision)
-  sheet$decision <- ifelse(folded %in% c("accept", "accepted", "yes", "a"), "accept", ifelse(folded %in% c("reject", "rejected", "no", "r"), "reject", sheet$decision))
-  odd <- which(!sheet$decision %in% c("", "accept", "reject") & !stringi::stri_detect_regex(sheet$decision, study_name))
-  if (length(odd) > 0) stop_mavik("build_error", at_line(file, sheet$.line[odd[1]]), ": the decision `", sheet$decision[odd[1]], "` is neither `accept` nor `reject` nor the name of a variable")
+  sheet$decision <- ifelse(
+    folded %in% c("accept", "accepted", "yes", "a"), "accept",
+    ifelse(folded %in% c("reject", "rejected", "no", "r"), "reject", sheet$decision)
+  )
+  odd <- which(
+    !sheet$decision %in% c("", "accept", "reject") &
+    !stringi::stri_detect_regex(sheet$decision, study_name)
+  )
+  if (length(odd) > 0) stop_mavik(
+    "build_error", at_line(file, sheet$.line[odd[1]]), ": the decision `", sheet$decision[odd[1]],
+    "` is neither `accept` nor `reject` nor the name of a variable"
+  )
   blank <- which(!sheet$decision %in% c("", "accept", "reject") & !nzchar(sheet$column))
-  if (length(blank) > 0) stop_mavik("build_error", at_line(file, sheet$.line[blank[1]]), ": names the variable `", sheet$decision[blank[1]], "`, but the line is of no column of the new file: `accept` or `reject` it")
+  if (length(blank) > 0) stop_mavik(
+    "build_error", at_line(file, sheet$.line[blank[1]]), ": names the variable `",
+    sheet$decision[blank[1]],
+    "`, but the line is of no column of the new file: `accept` or `reject` it"
+  )
   as.data.frame(sheet[decision_columns])
 }
 
-decision_file <- function(codebook, wave) file.path(dirname(codebook), "sheets", paste0("align-", wave, ".xlsx"))
+decision_file <- function(codebook, wave) file.path(
+  dirname(codebook), "sheets", paste0("align-", wave, ".xlsx")
+)
 
 # Open lines first, then those that were rejected.
 decision_rows <- function(found) {
@@ -68,21 +94,47 @@ write_decision_book <- function(sheet, file) {
   book <- openxlsx::createWorkbook()
   openxlsx::addWorksheet(book, "align")
   openxlsx::addWorksheet(book, "words")
-  head <- openxlsx::createStyle(textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE, valign = "top")
+  head <- openxlsx::createStyle(
+    textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE, valign = "top"
+  )
   body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
-  mine <- openxlsx::createStyle(fgFill = "#F7F4FA", border = "TopBottomLeftRight", borderColour = "#C4B8D0")
+  mine <- openxlsx::createStyle(
+    fgFill = "#F7F4FA", border = "TopBottomLeftRight", borderColour = "#C4B8D0"
+  )
   rows <- seq_len(max(nrow(sheet), 1)) + 1
   openxlsx::addStyle(book, "align", body, rows = rows, cols = seq_along(sheet), gridExpand = TRUE)
-  openxlsx::addStyle(book, "align", mine, rows = rows, cols = match(c("decision", "note"), names(sheet)), gridExpand = TRUE, stack = TRUE)
+  openxlsx::addStyle(
+    book, "align", mine, rows = rows, cols = match(c("decision", "note"), names(sheet)),
+    gridExpand = TRUE, stack = TRUE
+  )
   openxlsx::writeData(book, "align", sheet, headerStyle = head, keepNA = FALSE)
-  openxlsx::writeData(book, "words", data.frame(decision = c("accept", "reject")), headerStyle = head)
-  openxlsx::writeData(book, "words", data.frame(meaning = c("the line is written into the codebook at the next run", "the line is kept here and does not come up again", "or the name of the variable that the column is")), startCol = 2, headerStyle = head)
-  width <- c(line = 6, match = 20, column = 12, wording = 34, variable = 14, grounds = 40, candidates = 26, writes = 52, decision = 12, note = 18)[names(sheet)]
+  openxlsx::writeData(
+    book, "words", data.frame(decision = c("accept", "reject")), headerStyle = head
+  )
+  openxlsx::writeData(
+    book, "words",
+    data.frame(meaning = c(
+      "the line is written into the codebook at the next run",
+      "the line is kept here and does not come up again",
+      "or the name of the variable that the column is"
+    )),
+    startCol = 2, headerStyle = head
+  )
+  width <- c(
+    line = 6, match = 20, column = 12, wording = 34, variable = 14, grounds = 40, candidates = 26,
+    writes = 52, decision = 12, note = 18
+  )[names(sheet)]
   openxlsx::setColWidths(book, "align", seq_along(sheet), width)
   openxlsx::setColWidths(book, "words", 1:2, c(12, 56))
   fit_rows(book, "align", sheet, width)
   openxlsx::freezePane(book, "align", firstActiveRow = 2)
-  openxlsx::pageSetup(book, "align", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = 1)
-  suppressWarnings(openxlsx::dataValidation(book, "align", cols = match("decision", names(sheet)), rows = rows, type = "list", value = "'words'!$A$2:$A$3", allowBlank = TRUE, showErrorMsg = FALSE))
+  openxlsx::pageSetup(
+    book, "align", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
+    printTitleRows = 1
+  )
+  suppressWarnings(openxlsx::dataValidation(
+    book, "align", cols = match("decision", names(sheet)), rows = rows, type = "list",
+    value = "'words'!$A$2:$A$3", allowBlank = TRUE, showErrorMsg = FALSE
+  ))
   save_workbook(book, file)
 }

@@ -2,7 +2,11 @@
 
 output_gaps <- list(
   file = "gaps.csv",
-  help = "the same rows: the code of the missing reason in each gap, and a column for each variable that has gaps",
+  help =
+    paste0(
+      "the same rows: the code of the missing reason in each gap, and a column for each variable ",
+      "that has gaps"
+    ),
   columns = c(
     wave = "the wave",
     respondent = "the key",
@@ -13,7 +17,18 @@ output_gaps <- list(
     records <- lapply(study$records, retained_of, study)
     respondent <- if (key_is_private(study$book)) rep(masked, length(records$key)) else records$key
     names <- intersect(kept_variables(study$book), names(study$reasons))
-    codes <- lapply(study$reasons[names], function(reason) study$book$reasons$code[as.integer(retained_of(reason, study))])
-    write_csv(c(list(wave = records$wave, respondent = respondent, export = records$export, line = records$line), codes), path)
+    codes <- lapply(
+      study$reasons[names],
+      function(reason) study$book$reasons$code[as.integer(retained_of(reason, study))]
+    )
+    write_csv(
+      c(
+        list(
+          wave = records$wave, respondent = respondent, export = records$export, line = records$line
+        ),
+        codes
+      ),
+      path
+    )
   }
 )

@@ -3,10 +3,16 @@
 
 output_provenance <- list(
   file = "provenance.json",
-  help = "what this build was made of: version, digests of all inputs and outputs, the codebook as built",
+  help =
+    paste0(
+      "what this build was made of: version, digests of all inputs and outputs, the codebook as ",
+      "built"
+    ),
   last = TRUE,
   write = function(study, path, digests = TRUE) {
-    text <- jsonlite::toJSON(provenance_of(study, dirname(path), digests), auto_unbox = TRUE, pretty = TRUE, digits = NA)
+    text <- jsonlite::toJSON(
+      provenance_of(study, dirname(path), digests), auto_unbox = TRUE, pretty = TRUE, digits = NA
+    )
     write_checked(line_bytes(text), path)
   }
 )
@@ -26,7 +32,10 @@ provenance_of <- function(study, folder, digests) {
     sheets = lapply(unname(study$sheets), function(facts) Filter(Negate(is.null), facts)),
     codebook = record_codebook(study), dispositions = as.list(disposition_counts(study)),
     respondents = n_retained(study), variables = length(kept_variables(study$book)),
-    findings = c(as.list(table(factor(open$level, c("error", "warning", "note")))), list(accepted = sum(nzchar(found$accepted)))),
+    findings = c(
+      as.list(table(factor(open$level, c("error", "warning", "note")))),
+      list(accepted = sum(nzchar(found$accepted)))
+    ),
     interventions = as.list(interventions(study)),
     outputs = outputs
   )
@@ -44,7 +53,12 @@ record_codebook <- function(study) {
 # Rows of the ledger by kind.
 interventions <- function(study) {
   kinds <- vapply(study$ledger, `[[`, "", "kind")
-  rows <- vapply(study$ledger, function(entry) if (is.null(study$chosen)) length(entry$rows) else sum(entry$rows %in% study$chosen), 0L)
+  rows <- vapply(
+    study$ledger,
+    function(entry) if (is.null(study$chosen)) length(entry$rows) else
+      sum(entry$rows %in% study$chosen),
+    0L
+  )
   counts <- vapply(names(ledger_kinds), function(kind) sum(rows[kinds == kind]), 0L)
   counts[counts > 0]
 }

@@ -17,7 +17,10 @@ output_selections <- list(
 
 selection_sets <- function(study) {
   kept <- kept_variables(study$book)
-  Filter(function(carrier) any(study$book$blocks[[carrier$name]] %in% kept), Filter(function(variable) isTRUE(variable$carrier), study$book$variables))
+  Filter(
+    function(carrier) any(study$book$blocks[[carrier$name]] %in% kept),
+    Filter(function(variable) isTRUE(variable$carrier), study$book$variables)
+  )
 }
 
 selections <- function(study) {
@@ -27,12 +30,22 @@ selections <- function(study) {
     options <- intersect(study$book$blocks[[carrier$name]], kept)
     ticked <- lapply(options, function(option) rows[study$data[[option]][rows] %in% 1L])
     row <- unlist(ticked)
-    list(row = row, question = rep(carrier$name, length(row)), option = rep(options, lengths(ticked)), label = rep(vapply(study$book$variables[options], `[[`, "", "label"), lengths(ticked)))
+    list(
+      row = row, question = rep(carrier$name, length(row)), option = rep(options, lengths(ticked)),
+      label = rep(vapply(study$book$variables[options], `[[`, "", "label"), lengths(ticked))
+    )
   })
-  all <- lapply(c(row = "row", question = "question", option = "option", label = "label"), function(name) unlist(lapply(parts, `[[`, name), use.names = FALSE))
+  all <- lapply(
+    c(row = "row", question = "question", option = "option", label = "label"),
+    function(name) unlist(lapply(parts, `[[`, name), use.names = FALSE)
+  )
   order <- order(all$row, match(all$question, names(study$book$variables)))
   who <- respondents_shown(study)
-  out <- data.frame(wave = study$records$wave[all$row], respondent = if (length(all$row) == 0) character() else who(all$row), question = all$question, option = all$option, label = all$label)[order, ]
+  out <- data.frame(
+    wave = study$records$wave[all$row],
+    respondent = if (length(all$row) == 0) character() else who(all$row), question = all$question,
+    option = all$option, label = all$label
+  )[order, ]
   rownames(out) <- NULL
   out
 }

@@ -9,7 +9,8 @@
 #' @return The path of `out`, invisibly. It holds `analysis.csv` (the kept
 #'   variables, codes, gaps empty), `gaps.csv` (the code of the reason in each
 #'   gap), `selections.csv` (a row a respondent and ticked option, where there
-#'   are such questions), `waves.csv` (what [wave_statistics()] gives, where there are several waves), `ledger.csv`, `findings.csv`, `codebook.html` and `provenance.json`.
+#'   are such questions), `waves.csv` (what [wave_statistics()] gives, where there are several
+#'   waves), `ledger.csv`, `findings.csv`, `codebook.html` and `provenance.json`.
 #' @section Errors: An `out` inside the folder of the raw files, or one that
 #'   holds anything that Mavik did not write or another program has open, is refused;
 #'   nothing is touched. So is one to which another build writes: `out.lock` beside it
@@ -55,7 +56,10 @@ check_out <- function(out, book, thorough = TRUE) {
   place <- real_path(out)
   for (raw in raw_folders(book)) {
     if (place == raw || startsWith(place, paste0(raw, "/"))) {
-      stop_mavik("write_error", out, ": lies in the folder of the raw files (", raw, "), which are never written to; choose another folder")
+      stop_mavik(
+        "write_error", out, ": lies in the folder of the raw files (", raw,
+        "), which are never written to; choose another folder"
+      )
     }
   }
   if (!file.exists(place)) return(place)
@@ -68,7 +72,8 @@ check_out <- function(out, book, thorough = TRUE) {
   }
   foreign <- foreign_files(place, thorough)
   if (length(foreign) > 0) {
-    stop_mavik("write_error", out, ": holds ", some_of(foreign, 3), ", which Mavik did not write; move ",
+    stop_mavik("write_error", out, ": holds ", some_of(foreign, 3),
+      ", which Mavik did not write; move ",
       if (length(foreign) == 1) "it" else "them", " elsewhere, or choose another folder with --out")
   }
   place
@@ -81,7 +86,10 @@ open_document <- function(marks) sub("^~[$]", "", sub("^[.]~lock[.](.*)#$", "\\1
 foreign_files <- function(place, thorough) {
   here <- sort_c(list.files(place, all.files = TRUE, no.. = TRUE, recursive = FALSE))
   if (length(here) == 0) return(character())
-  record <- tryCatch(jsonlite::read_json(file.path(place, "provenance.json")), error = function(e) NULL, warning = function(w) NULL)
+  record <- tryCatch(
+    jsonlite::read_json(file.path(place, "provenance.json")), error = function(e) NULL,
+    warning = function(w) NULL
+  )
   if (is.null(record$mavik) || !is.list(record$outputs)) return(here)
   own <- vapply(here, function(name) {
     said <- record$outputs[[name]]

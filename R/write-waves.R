@@ -19,4 +19,5 @@ output_waves <- list(
   write = function(study, path) write_csv(wave_statistics(study), path)
 )
 
-has_waves <- function(study) length(unique(study$records$wave[rows_retained(study)])) > 1 && length(compared_variables(study)) > 0
+has_waves <- function(study) length(unique(study$records$wave[rows_retained(study)])) > 1 &&
+  length(compared_variables(study)) > 0
