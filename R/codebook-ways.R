@@ -38,11 +38,8 @@ new_way <- function(
     correctable = function(variable) FALSE,
     # (variable) the variable whose answer decides whether this one stands
     follows = function(variable) NULL,
-    # (variable) what it says of write-ins
-    write_in = function(variable) NULL,
-    # (variable) the sheet it reads, from the codebook's folder
-    sheet = function(variable) NULL,
-    # (variable) which of the `lookups` it asks
+    # (variable) what it says of write-ins; the sheet it reads; which of the `lookups` it asks
+    write_in = function(variable) NULL, sheet = function(variable) NULL,
     asks = function(variable) NULL,
     # (variable, kind) where in the codebook a cell of that kind is told
     told_at = function(variable, kind) where_in(

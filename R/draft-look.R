@@ -5,18 +5,16 @@
 #'
 #' @param file Path of an export, or a data frame.
 #' @param sheet The sheet of a workbook that has several.
-#' @return A `mavik_look`: a list with `file`, `records`, `form` (encoding,
-#'   delimiter, title lines, roles of the heading rows), `cells` (`labels` or
-#'   `codes`), `columns` (for each its `kind` with `grounds`, `filled` and
-#'   `distinct` counts, and `cells`, the distinct cells with counts, the commonest
-#'   first), `totals` (why it seems to be a table of totals), `keys` (keys that
-#'   occur twice or nearly so), `blank_after_opening` (records that answered nothing after the
-#'   opening
-#'   questions), `identical` (records that repeat another in all answers) and
-#'   `gap_patterns` (the commonest patterns of blanks over the questions) and
-#'   `picture` (shares of blanks by question and band of records).
-#'   `as.data.frame()` gives a row a column. Personal data is not masked in the
-#'   object, only where it is printed.
+#' @return A `mavik_look`: a list with `file`, `records`, `form` (encoding, delimiter, title
+#'   lines, roles of the heading rows), `cells` (`labels` or `codes`), `columns` (for each
+#'   its `kind` with `grounds`, `filled` and `distinct` counts, and `cells`, the distinct
+#'   cells with counts, the commonest first), `totals` (why it seems to be a table of
+#'   totals), `keys` (keys that occur twice or nearly so), `blank_after_opening` (records
+#'   that answered nothing after the opening questions), `identical` (records that repeat
+#'   another in all answers) and `gap_patterns` (the commonest patterns of blanks over the
+#'   questions) and `picture` (shares of blanks by question and band of records).
+#'   `as.data.frame()` gives a row a column. Personal data is not masked in the object, only
+#'   where it is printed.
 #' @section Errors: Those of [read_export()].
 #' @examples
 #' look(file.path(demo_project(tempfile()), "raw/spring.csv"))

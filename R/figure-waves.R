@@ -15,43 +15,57 @@
 #' @export
 plot_waves <- function(statistics, study) {
   keep_own_options()
-  waves <- names(study$book$waves)
   means <- any(statistics$statistic == "mean")
   some <- statistics[statistics$statistic == if (means) "mean" else "share", ]
   if (nrow(some) == 0) return(NULL)
   several <- length(unique(some$variable)) > 1
   # Of yes and no the share of yes says it all.
   if (!means && all(some$code %in% c("0", "1"))) some <- some[some$code == "1", ]
-  labels <- vapply(
-    study$book$variables[unique(some$variable)], function(variable) paste0(variable$label, ""), ""
+  variables <- study$book$variables[unique(some$variable)]
+  labels <- vapply(variables, function(variable) paste0(variable$label, ""), "")
+  some <- as_lines(some, labels, means, several, names(study$book$waves))
+  if (means) some <- with_interval(some, statistics)
+  k <- nlevels(some$line)
+  if (means && k > 1) some$at <- some$at + (as.integer(some$line) - (k + 1) / 2) * 0.04
+  draw_lines(some, means, k) + ggplot2::scale_x_continuous(
+    breaks = seq_along(study$book$waves),
+    labels = vapply(study$book$waves, `[[`, "", "label", USE.NAMES = FALSE),
+    limits = c(0.7, length(study$book$waves) + 0.3),
+    guide = ggplot2::guide_axis(check.overlap = TRUE)
+  ) + ggplot2::labs(
+    x = NULL, subtitle = if (!several) labels[[1]],
+    y = if (means) "Mean, with its 95 % interval" else "Percent of the answered"
   )
+}
+
+# The line that each statistic belongs to, where it stands on it, and its unbroken run.
+as_lines <- function(some, labels, means, several, waves) {
+  code <- !means && !(several && length(unique(some$code)) == 1)
+  group <- paste0(if (several || !means) ", ", some$group)
   some$line <- paste0(
-    if (several) labels[some$variable],
-    if (!means && !(several && length(unique(some$code)) == 1)) paste0(
-      if (several) ": ", some$label
-    ),
-    ifelse(nzchar(some$group), paste0(if (several || !means) ", ", some$group), "")
+    if (several) labels[some$variable], if (code) paste0(if (several) ": ", some$label),
+    ifelse(nzchar(some$group), group, "")
   )
   some$line[!nzchar(some$line)] <- labels[some$variable[!nzchar(some$line)]]
   some$line <- wrap_label(some$line, 34)
   some$line <- factor(some$line, unique(some$line))
   some$at <- match(some$wave, waves)
   some <- some[order(some$line, some$at), ]
-  some$run <- paste(
-    some$line, unlist(lapply(split(some$at, some$line), function(at) cumsum(c(TRUE, diff(at) > 1))))
-  )
-  if (means) {
-    sd <- statistics[statistics$statistic == "sd", ]
-    id <- function(table) paste(table$variable, table$wave, table$group)
-    half <- 1.96 * sd$value[match(id(some), id(sd))] / sqrt(some$answered)
-    some$low <- some$value - half
-    some$high <- some$value + half
-  }
-  k <- nlevels(some$line)
-  shapes <- rep(c(21, 22, 24, 23, 25), length.out = k)
-  fills <- group_fills(k)
-  shift <- if (means && k > 1) (as.integer(some$line) - (k + 1) / 2) * 0.04 else 0
-  some$at <- some$at + shift
+  breaks <- lapply(split(some$at, some$line), function(at) cumsum(c(TRUE, diff(at) > 1)))
+  some$run <- paste(some$line, unlist(breaks))
+  some
+}
+
+with_interval <- function(some, statistics) {
+  sd <- statistics[statistics$statistic == "sd", ]
+  id <- function(table) paste(table$variable, table$wave, table$group)
+  half <- 1.96 * sd$value[match(id(some), id(sd))] / sqrt(some$answered)
+  some$low <- some$value - half
+  some$high <- some$value + half
+  some
+}
+
+draw_lines <- function(some, means, k) {
   ggplot2::ggplot(some, ggplot2::aes(x = at, y = value)) +
     (if (means) ggplot2::geom_linerange(
       ggplot2::aes(ymin = low, ymax = high), colour = figure_colours[["soft"]], linewidth = 0.5
@@ -62,19 +76,11 @@ plot_waves <- function(statistics, study) {
     ggplot2::geom_point(
       ggplot2::aes(shape = line, fill = line), size = 2.8, colour = figure_colours[["ink"]]
     ) +
-    ggplot2::scale_shape_manual(values = shapes, name = NULL) + ggplot2::scale_fill_manual(
-      values = fills, name = NULL
+    ggplot2::scale_shape_manual(
+      values = rep(c(21, 22, 24, 23, 25), length.out = k), name = NULL
     ) +
-    ggplot2::scale_x_continuous(
-      breaks = seq_along(waves),
-      labels = vapply(study$book$waves, `[[`, "", "label", USE.NAMES = FALSE),
-      limits = c(0.7, length(waves) + 0.3), guide = ggplot2::guide_axis(check.overlap = TRUE)
-    ) +
-    ggplot2::expand_limits(y = if (means) NULL else c(0, 100)) +
-    ggplot2::labs(
-      x = NULL, subtitle = if (!several) labels[[1]],
-      y = if (means) "Mean, with its 95 % interval" else "Percent of the answered"
-    ) + figure_theme() +
+    ggplot2::scale_fill_manual(values = group_fills(k), name = NULL) +
+    ggplot2::expand_limits(y = if (means) NULL else c(0, 100)) + figure_theme() +
     ggplot2::theme(
       panel.grid.major.y = ggplot2::element_line(
         colour = figure_colours[["line"]], linewidth = 0.3

@@ -27,11 +27,10 @@
 #'   error), `records` (their number), `lines` (the
 #'   line on which each record starts) and `file`. `as.data.frame()` gives the
 #'   cells as a plain table of texts.
-#' @section Large workbooks: A sheet is held in memory as a whole: 400,000 cells took 22 seconds and
-#'   0.9
-#'   GB. Take CSV for anything larger. A workbook of which one part unpacks to
-#'   more than 256 MiB, or which unpacks to more than 200 times its size (and over
-#'   16 MiB), is refused before it is read.
+#' @section Large workbooks: A sheet is held in memory as a whole: 400,000 cells took 22
+#'   seconds and 0.9 GB. Take CSV for anything larger. A workbook of which one part unpacks
+#'   to more than 256 MiB, or which unpacks to more than 200 times its size (and over 16
+#'   MiB), is refused before it is read.
 #' @section Errors: Each names the file, the line and the way out: a file that
 #'   is missing, a folder, empty, or a heading without records; a record that is
 #'   too short or too long; a quote that is never closed; bytes that are not in

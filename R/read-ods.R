@@ -20,48 +20,43 @@ ods_cells <- function(sheet) {
   rows <- xml2::xml_find_all(sheet, ods_path(".//table-row"))
   repeated <- as.integer(xml2::xml_attr(rows, "number-rows-repeated", default = "1"))
   from <- cumsum(c(0L, repeated))[seq_along(rows)] + 1L
-  parts <- lapply(
-    which(xml2::xml_find_lgl(
-      rows,
-      paste0(
-        "boolean(./*[local-name()='table-cell'][*[local-name()='p'] or ",
-        "@*[local-name()='value-type']])"
-      )
-    )),
-    function(at) {
-    nodes <- xml2::xml_find_all(rows[[at]], ods_path("./table-cell | ./covered-table-cell"))
-    times <- as.integer(xml2::xml_attr(nodes, "number-columns-repeated", default = "1"))
-    column <- cumsum(c(0L, times))[seq_along(nodes)] + 1L
-    has <- xml2::xml_find_lgl(
-      nodes, "boolean(./*[local-name()='p'] or @*[local-name()='value-type'])"
-    )
-    line <- ods_values(nodes[has])
-    across <- as.integer(xml2::xml_attr(nodes[has], "number-columns-spanned", default = "1"))
-    down <- as.integer(xml2::xml_attr(nodes[has], "number-rows-spanned", default = "1"))
-    spans <- which(across > 1 | down > 1)
-    spread <- rep(which(has), times[has])
-    line <- line[rep(seq_len(nrow(line)), times[has]), ]
-    line$column <- column[spread] + sequence(times[has]) - 1L
-    copies <- seq_len(repeated[at])
-    cells <- line[rep(seq_len(nrow(line)), length(copies)), ]
-    cells$row <- rep(from[at] + copies - 1L, each = nrow(line))
-    list(cells = cells, merged = lapply(spans, function(i) {
-      start <- column[has][i]
-      list(rows = from[at] + c(0L, down[i] - 1L), columns = start + c(0L, across[i] - 1L))
-    }))
-  })
+  filled <- paste0(
+    "boolean(./*[local-name()='table-cell'][*[local-name()='p'] ",
+    "or @*[local-name()='value-type']])"
+  )
+  full <- which(xml2::xml_find_lgl(rows, filled))
+  parts <- lapply(full, function(at) ods_row(rows[[at]], from[at], repeated[at]))
+  none <- data.frame(
+    text = character(), kind = character(), column = integer(), row = integer()
+  )
   list(
-    cells = do.call(
-      rbind,
-      c(
-        list(
-          data.frame(text = character(), kind = character(), column = integer(), row = integer())
-        ),
-        lapply(parts, `[[`, "cells")
-      )
-    ),
+    cells = do.call(rbind, c(list(none), lapply(parts, `[[`, "cells"))),
     merged = unlist(lapply(parts, `[[`, "merged"), recursive = FALSE)
   )
+}
+
+# The filled cells of a row, which may stand for several rows and its cells for several
+# columns.
+ods_row <- function(row, from, repeated) {
+  nodes <- xml2::xml_find_all(row, ods_path("./table-cell | ./covered-table-cell"))
+  times <- as.integer(xml2::xml_attr(nodes, "number-columns-repeated", default = "1"))
+  column <- cumsum(c(0L, times))[seq_along(nodes)] + 1L
+  has <- xml2::xml_find_lgl(
+    nodes, "boolean(./*[local-name()='p'] or @*[local-name()='value-type'])"
+  )
+  line <- ods_values(nodes[has])
+  across <- as.integer(xml2::xml_attr(nodes[has], "number-columns-spanned", default = "1"))
+  down <- as.integer(xml2::xml_attr(nodes[has], "number-rows-spanned", default = "1"))
+  spread <- rep(which(has), times[has])
+  line <- line[rep(seq_len(nrow(line)), times[has]), ]
+  line$column <- column[spread] + sequence(times[has]) - 1L
+  copies <- seq_len(repeated)
+  cells <- line[rep(seq_len(nrow(line)), length(copies)), ]
+  cells$row <- rep(from + copies - 1L, each = nrow(line))
+  list(cells = cells, merged = lapply(which(across > 1 | down > 1), function(i) {
+    start <- column[has][i]
+    list(rows = from + c(0L, down[i] - 1L), columns = start + c(0L, across[i] - 1L))
+  }))
 }
 
 ods_values <- function(nodes) {

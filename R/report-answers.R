@@ -47,47 +47,9 @@ answer_section <- function(one) {
 }
 
 answer_html <- function(one) {
-  number <- function(names) with_names(rep("number", length(names)), names)
-  if (one$kind == "number" && !is.null(one$groups)) {
-    g <- one$groups
-    return(page_table(
-      paste("By", one$by),
-      list(
-        "Group" = g$group, "n" = grouped(g$n), "Mean" = two_decimals(g$mean),
-        "SD" = two_decimals(g$sd), "Median" = two_decimals(g$median)
-      ),
-      c("Group" = "row", number(c("n", "Mean", "SD", "Median")))
-    ))
-  }
-  if (!is.null(one$groups)) {
-    g <- one$groups
-    cells <- with_names(
-      lapply(seq_along(g$codes), function(j) two_decimals(g$percent[, j])), make.unique(g$codes)
-    )
-    return(page_table(
-      paste0("Row percent by ", one$by),
-      c(list("Group" = g$group), cells, list("n" = grouped(g$n))),
-      c("Group" = "row", number(c(names(cells), "n")))
-    ))
-  }
-  if (one$kind == "items") {
-    cells <- with_names(
-      lapply(seq_along(one$codes), function(j) two_decimals(one$percent[, j])),
-      make.unique(one$codes)
-    )
-    gaps <- with_names(
-      lapply(seq_along(one$gaps$label), function(j) grouped(one$gaps$counts[j, ])), one$gaps$label
-    )
-    return(page_table(
-      "Percent of the answered; gaps as counts",
-      c(
-        list("Item" = one$table$label), cells,
-        if (!is.null(one$table$mean)) list("Mean" = two_decimals(one$table$mean)),
-        list("n" = grouped(one$table$n)), gaps
-      ),
-      c("Item" = "row", number(c(names(cells), "Mean", "n", names(gaps))))
-    ))
-  }
+  if (one$kind == "number" && !is.null(one$groups)) return(means_html(one))
+  if (!is.null(one$groups)) return(groups_html(one))
+  if (one$kind == "items") return(items_html(one))
   t <- one$table
   if (one$kind == "set") return(page_table(
     "Several answers a person",
@@ -96,18 +58,61 @@ answer_html <- function(one) {
       "% of respondents" = two_decimals(t$of_respondents),
       "% of answers" = two_decimals(t$of_answers)
     ),
-    c("Option" = "row", number(c("Count", "% of respondents", "% of answers")))
+    c("Option" = "row", numbers_of(c("Count", "% of respondents", "% of answers")))
   ))
-  if (one$kind == "number") return(page_table(
-    "Statistics of the answered",
-    list(
+  if (one$kind == "number") {
+    shown <- list(
       "n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median),
       "SD" = two_decimals(t$sd), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)
-    ),
-    number(c("n", "Mean", "Median", "SD", "Smallest", "Largest"))
-  ))
+    )
+    return(page_table("Statistics of the answered", shown, numbers_of(names(shown))))
+  }
   if (one$kind == "text") return(page_table("Most frequent", lapply(t, as.character)))
   counts_table(list(codes = t, gaps = one$gaps, n = one$n, answered = one$answered))
+}
+
+means_html <- function(one) {
+  g <- one$groups
+  page_table(
+    paste("By", one$by),
+    list(
+      "Group" = g$group, "n" = grouped(g$n), "Mean" = two_decimals(g$mean),
+      "SD" = two_decimals(g$sd), "Median" = two_decimals(g$median)
+    ),
+    c("Group" = "row", numbers_of(c("n", "Mean", "SD", "Median")))
+  )
+}
+
+# A column of percents for each code.
+percent_columns <- function(codes, percent) {
+  with_names(
+    lapply(seq_along(codes), function(j) two_decimals(percent[, j])), make.unique(codes)
+  )
+}
+
+groups_html <- function(one) {
+  g <- one$groups
+  cells <- percent_columns(g$codes, g$percent)
+  page_table(
+    paste0("Row percent by ", one$by),
+    c(list("Group" = g$group), cells, list("n" = grouped(g$n))),
+    c("Group" = "row", numbers_of(c(names(cells), "n")))
+  )
+}
+
+items_html <- function(one) {
+  cells <- percent_columns(one$codes, one$percent)
+  gaps <- lapply(seq_along(one$gaps$label), function(j) grouped(one$gaps$counts[j, ]))
+  gaps <- with_names(gaps, one$gaps$label)
+  page_table(
+    "Percent of the answered; gaps as counts",
+    c(
+      list("Item" = one$table$label), cells,
+      if (!is.null(one$table$mean)) list("Mean" = two_decimals(one$table$mean)),
+      list("n" = grouped(one$table$n)), gaps
+    ),
+    c("Item" = "row", numbers_of(c(names(cells), "Mean", "n", names(gaps))))
+  )
 }
 
 pooled_words <- function(waves) paste0("Waves ", paste(waves, collapse = ", "),

@@ -40,10 +40,9 @@ page_facts <- function(facts) {
   t$dl(class = "facts", lapply(names(facts), function(name) t$div(t$dt(name), t$dd(facts[[name]]))))
 }
 
-# A table from columns of equal length, named by their headings. `as` says what
-# each is: "text" (the default, with code between backticks), "row" (the row's heading), "number",
-# "bar",
-# "code" or "digest"; `class` marks rows. Bars come ready, all else is escaped.
+# A table from columns of equal length, named by their headings. `as` says what each is:
+# "text" (the default, with code between backticks), "row" (the row's heading), "number",
+# "bar", "code" or "digest"; `class` marks rows. Bars come ready, all else is escaped.
 page_table <- function(caption, columns, as = character(), class = "") {
   kind <- ifelse(is.na(as[names(columns)]), "text", as[names(columns)])
   open <- c(text = "<td>", row = "<th scope=\"row\">", number = "<td class=\"number\">",

@@ -83,57 +83,46 @@ statistics_by_wave <- function(study, statistics) {
   book <- study$book
   waves <- utils::tail(names(book$waves), 8)
   names <- unique(statistics$variable)
-  columns <- list("Variable" = names, "Statistic" = character(length(names)))
   chosen <- lapply(names, function(name) {
-    own <- statistics[statistics$variable == name, ]
-    if (any(own$statistic == "mean")) return(list(
-      words = "mean", rows = own[own$statistic == "mean", ]
-    ))
-    shares <- own[own$statistic == "share", ]
-    shares$value[is.na(shares$value)] <- 0
-    if (nrow(shares) == 0) return(list(words = "", rows = shares))
-    top <- names(which.max(tapply(
-      shares$value * shares$answered, factor(shares$code, unique(shares$code)), sum
-    )))
-    if (setequal(shares$code, c("0", "1"))) top <- "1"
-    list(
-      words = paste0("% ", shares$label[match(top, shares$code)]),
-      rows = shares[shares$code == top, ]
-    )
+    main_statistic(statistics[statistics$variable == name, ])
   })
-  columns[["Statistic"]] <- vapply(chosen, `[[`, "", "words")
+  columns <- list("Variable" = names, "Statistic" = vapply(chosen, `[[`, "", "words"))
   for (wave in waves) {
-    at <- lapply(chosen, function(one) one$rows[match(wave, one$rows$wave), ])
     asked <- vapply(names, function(name) wave %in% waves_asked(book$variables[[name]], book), TRUE)
-    columns[[paste0(book$waves[[wave]]$label, ", n")]] <- ifelse(
-      asked,
-      grouped(vapply(
-        at, function(row) if (is.na(row$answered[1])) 0L else as.integer(row$answered[1]), 0L
-      )),
-      "not asked"
-    )
-    columns[[book$waves[[wave]]$label]] <- ifelse(
-      asked,
-      vapply(
-        seq_along(at),
-        function(i) if (is.na(at[[i]]$value[1])) "" else number_show(
-          at[[i]]$value[1], if (startsWith(chosen[[i]]$words, "%")) 1 else 2
-        ),
-        ""
-      ),
-      ""
-    )
+    told <- do.call(rbind, lapply(chosen, function(one) {
+      row <- one$rows[match(wave, one$rows$wave), ]
+      value <- if (is.na(row$value[1])) "" else
+        number_show(row$value[1], if (startsWith(one$words, "%")) 1 else 2)
+      n <- if (is.na(row$answered[1])) 0L else as.integer(row$answered[1])
+      data.frame(n = n, value = value)
+    }))
+    label <- book$waves[[wave]]$label
+    columns[[paste0(label, ", n")]] <- ifelse(asked, grouped(told$n), "not asked")
+    columns[[label]] <- ifelse(asked, told$value, "")
   }
+  last <- if (length(book$waves) > length(waves)) paste0(", of the last ", length(waves), " waves")
   list(
     page_table(
-      paste0(
-        "Answered, and the mean or the share of one answer",
-        if (length(book$waves) > length(waves)) paste0(", of the last ", length(waves), " waves")
-      ),
+      paste0("Answered, and the mean or the share of one answer", last),
       columns, c("Variable" = "row", numbers_of(names(columns)[-(1:2)]))
     ),
     gaps_by_wave(study, statistics)
   )
+}
+
+# The mean, or the share of the commonest answer; of yes and no that of yes.
+main_statistic <- function(own) {
+  if (any(own$statistic == "mean")) {
+    return(list(words = "mean", rows = own[own$statistic == "mean", ]))
+  }
+  shares <- own[own$statistic == "share", ]
+  shares$value[is.na(shares$value)] <- 0
+  if (nrow(shares) == 0) return(list(words = "", rows = shares))
+  code <- factor(shares$code, unique(shares$code))
+  top <- names(which.max(tapply(shares$value * shares$answered, code, sum)))
+  if (setequal(shares$code, c("0", "1"))) top <- "1"
+  words <- paste0("% ", shares$label[match(top, shares$code)])
+  list(words = words, rows = shares[shares$code == top, ])
 }
 
 gaps_by_wave <- function(study, statistics) {

@@ -41,43 +41,42 @@ examine_scales <- function(
   keep_own_options()
   use <- match.arg(use)
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
+  chosen <- scales_chosen(scales, book)
+  limits <- limits_of(thresholds)
+  items <- unlist(lapply(book$variables[chosen], items_of_score, book = book))
+  study <- study_with(codebook, unique(c(chosen, unlist(book$uses[chosen]), items)), exports)
+  rows <- rows_retained(study)
+  waves <- names(study$book$waves)
+  in_wave <- function(wave) rows[study$records$wave[rows] == wave]
+  found <- unlist(lapply(chosen, function(name) c(
+    list(examine_scale(study, name, rows, use, limits, "")),
+    if (by_wave && length(waves) > 1) lapply(waves, function(wave) {
+      examine_scale(study, name, in_wave(wave), use, limits, wave)
+    })
+  )), recursive = FALSE)
+  structure(
+    list(
+      title = study$book$study$title, scales = Filter(Negate(is.null), found), use = use,
+      thresholds = limits
+    ),
+    class = "mavik_scales"
+  )
+}
+
+# Nothing is shown of private items, so a score of them is not looked into.
+scales_chosen <- function(scales, book) {
   known <- names(Filter(is_score, book$variables))
   for (name in setdiff(scales, known)) stop_mavik(
     "build_error", "`", name, "` is not a score of this codebook", did_you_mean(name, known)
   )
-  chosen <- if (is.null(scales)) known else scales
-  hidden <- intersect(chosen, private_variables(book))
-  if (length(hidden) > 0 && !is.null(scales)) stop_mavik(
+  private <- private_variables(book)
+  hidden <- intersect(scales, private)
+  if (length(hidden) > 0) stop_mavik(
     "build_error", "`", hidden[1], "` is private: nothing is shown of it"
   )
-  chosen <- setdiff(chosen, hidden)
-  # Nothing is shown of private items, so a score of them is not looked into.
-  chosen <- Filter(function(name) !any(items_of_score(book$variables[[name]],
-    book) %in% private_variables(book)), chosen)
-  limits <- limits_of(thresholds)
-  study <- study_with(
-    codebook,
-    unique(c(
-      chosen, unlist(book$uses[chosen]),
-      unlist(lapply(book$variables[chosen], items_of_score, book = book))
-    )),
-    exports
-  )
-  rows <- rows_retained(study)
-  waves <- names(study$book$waves)
-  found <- unlist(lapply(chosen, function(name) c(
-    list(examine_scale(study, name, rows, use, limits, "")),
-    if (by_wave && length(waves) > 1) lapply(
-      waves,
-      function(wave) examine_scale(
-        study, name, rows[study$records$wave[rows] == wave], use, limits, wave
-      )
-    )
-  )), recursive = FALSE)
-  found <- Filter(Negate(is.null), found)
-  structure(
-    list(title = study$book$study$title, scales = found, use = use, thresholds = limits),
-    class = "mavik_scales"
+  Filter(
+    function(name) !any(items_of_score(book$variables[[name]], book) %in% private),
+    setdiff(if (is.null(scales)) known else scales, private)
   )
 }
 

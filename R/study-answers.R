@@ -4,20 +4,17 @@ decode_answers <- function(inputs, book, records, placed) {
   offsets <- cumsum(c(0L, vapply(inputs, function(input) input$facts$records, 0L)))
   reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
   who <- if (length(placed$of) > 0) paste(records$wave, ids_of(records), sep = "\r")
-  touched <- lapply(
-    placed$of, function(sheet) which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
-  )
-  parts <- lapply(
-    seq_along(inputs),
-    function(at) decode_export(
-      inputs[[at]], book$exports[[names(inputs)[at]]], reading, book, offsets[at], touched
-    )
-  )
+  touched <- lapply(placed$of, function(sheet) {
+    which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
+  })
+  parts <- lapply(seq_along(inputs), function(at) decode_export(
+    inputs[[at]], book$exports[[names(inputs)[at]]], reading, book, offsets[at], touched
+  ))
   problems <- placed$problems
   values <- ledger <- found <- contradicted <- list()
   for (name in names(reading)) {
     let_go_after(length(records$key))
-    values[[name]] <- bind_columns(lapply(parts, function(part) part$columns[[name]]))
+    column <- bind_columns(lapply(parts, function(part) part$columns[[name]]))
     for (at in seq_along(parts)) parts[[at]]$columns[name] <- list(NULL)
     mine <- unlist(lapply(parts, function(part) part$rest[[name]]), recursive = FALSE)
     ledger <- c(ledger, unlist(lapply(mine, `[[`, "ledger"), recursive = FALSE))
@@ -25,26 +22,31 @@ decode_answers <- function(inputs, book, records, placed) {
     for (part in mine) for (rule in names(part$contradicted)) contradicted[[rule]][[name]] <- c(
       contradicted[[rule]][[name]], part$contradicted[[rule]]
     )
-    if (is.null(placed$of[[name]])) next
-    texts <- do.call(rbind, lapply(parts, function(part) part$texts[[name]]))
-    fixed <- correct_answer(
-      values[[name]], reading[[name]], placed$of[[name]], records, book,
-      function(rows) texts[match(rows, texts$row), ]
-    )
-    values[[name]] <- fixed$column
-    ledger <- c(ledger, fixed$ledger)
-    problems <- c(problems, fixed$problems)
+    if (!is.null(placed$of[[name]])) {
+      texts <- do.call(rbind, lapply(parts, function(part) part$texts[[name]]))
+      of_rows <- function(rows) texts[match(rows, texts$row), ]
+      fixed <- correct_answer(
+        column, reading[[name]], placed$of[[name]], records, book, of_rows
+      )
+      column <- fixed$column
+      ledger <- c(ledger, fixed$ledger)
+      problems <- c(problems, fixed$problems)
+    }
+    values[[name]] <- column
   }
   if (length(problems) > 0) stop_mavik(
     "build_error", paste(problems, collapse = "\n"), facts = list(problems = problems)
   )
-  alone <- unlist(
+  list(
+    values = values, ledger = ledger, contradicted = contradicted,
+    findings = c(alone_findings(inputs, offsets, book), merge_findings(found))
+  )
+}
+
+alone_findings <- function(inputs, offsets, book) {
+  unlist(
     lapply(seq_along(inputs), function(at) parallel_findings(inputs[[at]], offsets[at], book)),
     recursive = FALSE
-  )
-  list(
-    values = values, ledger = ledger, findings = c(alone, merge_findings(found)),
-    contradicted = contradicted
   )
 }
 

@@ -72,22 +72,15 @@ build_book <- function(book, exports = list(), digests = FALSE) {
 # From matched inputs on, whether they hold all records or those of one person.
 study_of <- function(inputs, book, sheet, digests) {
   book <- with_fresh_sets(book)
-  facts <- unlist(
-    lapply(
-      inputs, function(input) c(list(input$facts), lapply(unname(input$parallels), `[[`, "facts"))
-    ),
-    recursive = FALSE
-  )
-  facts <- facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
+  facts <- facts_of_inputs(inputs, book)
   records <- bind_records(lapply(inputs, `[[`, "records"))
   erased <- erased_records(inputs, book, records, sheet)
   if (length(erased$rows) > 0) {
     inputs <- drop_records(inputs, erased$rows)
     records <- lapply(records, `[`, -erased$rows)
   }
-  columns <- decode_answers(
-    inputs, book, records, place_corrections(sheet, records, book, erased$keys)
-  )
+  placed <- place_corrections(sheet, records, book, erased$keys)
+  columns <- decode_answers(inputs, book, records, placed)
   for (name in names(inputs)) inputs[[name]]["columns"] <- list(NULL)
   rows <- rows_of_records(records, book)
   rows$contradicted <- columns$contradicted
@@ -98,51 +91,55 @@ study_of <- function(inputs, book, sheet, digests) {
   values <- with_disposition(settled$values, disposition, book)
   # What is not looked at again is let go before the result is put together.
   columns$values <- settled$values <- settled$screened <- NULL
-  retained <- is.na(screened$dropped)
-  flow <- length(book$screens) > 0 || !all(retained)
-  findings <- c(
-    lookup_findings(values, book, length(erased$rows) > 0),
-    all_gap_findings(values, book, rows$n),
-    unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE), near_keys(records, book, retained),
-    columns$findings, settled$findings, screened$findings,
-    if (flow) flow_findings(screened, book, rows$n, erased$counts)
+  findings <- findings_of_build(
+    values, inputs, records, columns, settled, screened, erased, book, rows$n
   )
   book$variables <- lapply(book$variables, fill_question, inputs = inputs, book = book)
   book$variables <- split_stems(book$variables, book$blocks)
   data <- data_of(values, book)
   reasons <- reasons_of(values, book, rows$n)
-  study <- structure(
+  retained <- is.na(screened$dropped)
+  looked_at(structure(
     list(
       data = data, reasons = reasons, records = records, codebook = book$document,
-      findings = findings, ledger = c(
-        columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)
-      ),
+      findings = findings,
+      ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
       asked = lapply(inputs, function(input) input[c("names", "questions")]), inputs = facts,
       sheets = sheet_facts(book, digests), book = book,
       retained = if (!all(retained)) which(retained), disposition = disposition,
-      screens = screened$met, erased = erased$counts,
-      skips = settled$skips, checked = settled$rules, purged = erased$keys
+      screens = screened$met, erased = erased$counts, skips = settled$skips,
+      checked = settled$rules, purged = erased$keys
     ),
     class = "mavik_study"
-  )
-  # What later rooms look at in a whole study (`audit_*`) is asked for, not named.
-  looked_at <- lapply(parts_named("audit_"), function(audit) audit$findings(study))
-  study$findings <- c(study$findings, unlist(unname(looked_at), recursive = FALSE))
-  study
+  ))
 }
 
-# The columns that have gaps, as factors of reasons.
-reasons_of <- function(values, book, n) {
-  reasons <- list()
-  for (name in names(values)) {
-    reasons[[name]] <- reason_factor(values[[name]]$reason, book)
-    values[name] <- list(NULL)
-    let_go_after(n)
-  }
-  structure(
-    reasons, class = "data.frame", row.names = .set_row_names(n),
-    names = as.character(names(reasons))
+# Facts of all raw files, in the order of the exports.
+facts_of_inputs <- function(inputs, book) {
+  facts <- unlist(lapply(inputs, function(input) {
+    c(list(input$facts), lapply(unname(input$parallels), `[[`, "facts"))
+  }), recursive = FALSE)
+  facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
+}
+
+findings_of_build <- function(
+  values, inputs, records, columns, settled, screened, erased, book, n
+) {
+  retained <- is.na(screened$dropped)
+  flow <- length(book$screens) > 0 || !all(retained)
+  c(
+    lookup_findings(values, book, length(erased$rows) > 0), all_gap_findings(values, book, n),
+    unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE),
+    near_keys(records, book, retained), columns$findings, settled$findings, screened$findings,
+    if (flow) flow_findings(screened, book, n, erased$counts)
   )
+}
+
+# What later rooms look at in a whole study (`audit_*`) is asked for, not named.
+looked_at <- function(study) {
+  found <- lapply(parts_named("audit_"), function(audit) audit$findings(study))
+  study$findings <- c(study$findings, unlist(unname(found), recursive = FALSE))
+  study
 }
 
 check_study_class <- function(study) {
@@ -256,31 +253,6 @@ sheet_facts <- function(book, digests) {
       sheet = name, file = file, sha256 = if (digests) file_digest(path), bytes = file.size(path)
     )
   })
-}
-
-# The retained rows, of whatever has one element a row.
-retained_of <- function(x, study) if (is.null(study$retained)) x else x[study$retained]
-
-rows_retained <- function(study) if (is.null(study$retained)) seq_len(nrow(study$data)) else
-  study$retained
-
-n_retained <- function(study) if (is.null(study$retained)) nrow(study$data) else
-  length(study$retained)
-
-data_of <- function(values, book) {
-  data <- lapply(
-    with_names(names(values), names(values)),
-    function(name) value_as_r(book$variables[[name]], values[[name]]$value)
-  )
-  if (length(data) == 0) return(data.frame())
-  structure(data, class = "data.frame", row.names = .set_row_names(length(data[[1]])))
-}
-
-# NULL where a column has no gap.
-reason_factor <- function(reason, book) {
-  if (is.null(reason)) return(NULL)
-  reason[reason == 0L] <- NA_integer_
-  structure(reason, levels = book$reasons$name, class = "factor")
 }
 
 # The raw cells of a study are read again; data frames have to be given again.

@@ -114,14 +114,10 @@ read_write_ins <- function(variable, file, book, note) {
 read_coding <- function(variable, book, note) {
   settings <- variable$settings
   file <- settings$sheet
-  none <- list(
-    id = character(), set = character(), folded_any = character(), wave = character(),
-    respondent = character(), answer = character(), line = integer()
-  )
-  if (isTRUE(book$uncoded)) return(none)
+  if (isTRUE(book$uncoded)) return(no_coding)
   if (!file.exists(export_path(list(file = file), book))) {
     note(file, ": there is no such sheet yet; `mavik coding ", variable$name, "` writes it")
-    return(none)
+    return(no_coding)
   }
   sheet <- read_sheet(
     file, book, c("answer", "code 1"), c("wave", "respondent", "coder", "note", "count", "state")
@@ -132,34 +128,13 @@ read_coding <- function(variable, book, note) {
     at_line(file, 1), ": the column `", name,
     "` looks like a code but is not called `code 1`, `code 2` and so on"
   )
-  options <- variable$options
-  meant <- lapply(codes, function(text) {
-    at <- match(text_fold(text), text_fold(options$label))
-    number <- text_to_number(text)
-    at <- ifelse(is.na(at), match(text, options$name), at)
-    ifelse(is.na(at) & is_whole(number) & number >= 1 & number <= length(options$name), number, at)
-  })
-  for (k in seq_along(codes)) for (row in which(nzchar(codes[[k]]) & is.na(meant[[k]]))) {
-    text <- codes[[k]][row]
-    note(at_line(file, sheet$.line[row]), ": `", text, "` is no code of `", variable$name, "`",
-      did_you_mean(text, options$label), "; a new one is a line under ",
-      paste(where_in(variable, "coded", "codes"), collapse = " > "), ": `", substr(
-        gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", tolower_ascii(paste(settings$of, text)))), 1, 32
-      ), ": ", yaml_word(text), "`")
-  }
-  set <- do.call(
-    paste, c(lapply(meant, function(at) ifelse(is.na(at), "", number_to_text(at))), sep = ",")
-  )
-  set <- vapply(
-    strsplit(set, ",", fixed = TRUE),
-    function(one) paste(sort(unique(as.integer(one[nzchar(one)]))), collapse = ","), ""
-  )
+  set <- coded_sets(codes, variable, sheet, file, note)
   wave <- if (is.null(sheet$wave)) rep(names(book$waves)[1], length(set)) else sheet$wave
   respondent <- if (is.null(sheet$respondent)) rep("", length(set)) else sheet$respondent
   named <- which(nzchar(respondent))
-  if (length(named) > 0 && length(unaddressed(book)) > 0) note(at_line(file, sheet$.line[named[1]]),
-    ": ", numbered_said(unaddressed(book)))
-  set[!nzchar(set)] <- NA
+  if (length(named) > 0 && length(unaddressed(book)) > 0) note(
+    at_line(file, sheet$.line[named[1]]), ": ", numbered_said(unaddressed(book))
+  )
   folded <- text_fold(sheet$answer)
   id <- paste(wave, respondent, folded, sep = "\r")
   for (row in which(duplicated(id) & nzchar(respondent))) note(
@@ -169,6 +144,41 @@ read_coding <- function(variable, book, note) {
     id = id, set = set, folded_any = ifelse(nzchar(respondent), NA, folded), wave = wave,
     respondent = respondent, answer = sheet$answer, line = sheet$.line
   )
+}
+
+no_coding <- list(
+  id = character(), set = character(), folded_any = character(), wave = character(),
+  respondent = character(), answer = character(), line = integer()
+)
+
+# The codes of each row as the numbers of its options; NA where it has none.
+coded_sets <- function(codes, variable, sheet, file, note) {
+  options <- variable$options
+  meant <- lapply(codes, function(text) {
+    at <- match(text_fold(text), text_fold(options$label))
+    number <- text_to_number(text)
+    at <- ifelse(is.na(at), match(text, options$name), at)
+    ifelse(is.na(at) & is_whole(number) & number >= 1 & number <= length(options$name), number, at)
+  })
+  for (k in seq_along(codes)) for (row in which(nzchar(codes[[k]]) & is.na(meant[[k]]))) {
+    text <- codes[[k]][row]
+    name <- tolower_ascii(paste(variable$settings$of, text))
+    name <- substr(gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", name)), 1, 32)
+    note(
+      at_line(file, sheet$.line[row]), ": `", text, "` is no code of `", variable$name, "`",
+      did_you_mean(text, options$label), "; a new one is a line under ",
+      paste(where_in(variable, "coded", "codes"), collapse = " > "), ": `", name, ": ",
+      yaml_word(text), "`"
+    )
+  }
+  set <- do.call(
+    paste, c(lapply(meant, function(at) ifelse(is.na(at), "", number_to_text(at))), sep = ",")
+  )
+  set <- vapply(strsplit(set, ",", fixed = TRUE), function(one) {
+    paste(sort(unique(as.integer(one[nzchar(one)]))), collapse = ",")
+  }, "")
+  set[!nzchar(set)] <- NA
+  set
 }
 
 # A file that is looked up: its key, once each, and its columns.

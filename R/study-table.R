@@ -3,22 +3,20 @@
 #' @param study A study, from [build_study()].
 #' @param values `"codes"` (integers) or `"labels"` (factors with all levels, in
 #'   the order of the codebook) for coded variables.
-#' @param gaps What stands in a gap: `"na"` (`NA`), `"codes"` (the reason's code;
-#'   its label where values are labels; refused where an answer is that number), or `"beside"`
-#'   (`NA`, and after each
-#'   variable that has gaps a factor `<name>.gap` with the reason).
+#' @param gaps What stands in a gap: `"na"` (`NA`), `"codes"` (the reason's code; its label
+#'   where values are labels; refused where an answer is that number), or `"beside"` (`NA`,
+#'   and after each variable that has gaps a factor `<name>.gap` with the reason).
 #' @param shape `"rows"`, a row a record; `"long"`, a row a record and item
 #'   of a block; `"wide"`, a row a person of a panel, with a column for each variable
 #'   and wave, `years_spring`.
 #' @param block With `shape = "long"` the block (or blocks); all of them if not said.
-#' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`,
-#'   `item`, `label` and `value` (of several kinds of items a text), and `gap` (the
-#'   reason). With `shape = "wide"` the key stands once; where a person has no record
-#'   in a wave the gap is `not_found`, and a question not asked in it has no column. Else a data
-#'   frame of the kept variables in the codebook's order; private
-#'   variables and respondents that a screen dropped are left out. Numbers are doubles, texts
-#'   characters, dates `Date` and date-times
-#'   `POSIXct` in UTC (texts where `gaps = "codes"`).
+#' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`, `item`,
+#'   `label` and `value` (of several kinds of items a text), and `gap` (the reason). With
+#'   `shape = "wide"` the key stands once; where a person has no record in a wave the gap is
+#'   `not_found`, and a question not asked in it has no column. Else a data frame of the
+#'   kept variables in the codebook's order; private variables and respondents that a screen
+#'   dropped are left out. Numbers are doubles, texts characters, dates `Date` and
+#'   date-times `POSIXct` in UTC (texts where `gaps = "codes"`).
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' head(study_table(study, values = "labels")[, c("singer", "voice", "years")])

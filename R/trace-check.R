@@ -7,14 +7,13 @@
 #' @param codebook A study, a codebook, or what [read_codebook()] takes.
 #' @param exports Data frames in place of files, as in [build_study()].
 #' @param variable Only what concerns this variable or block.
-#' @return A `mavik_check`: a list with `findings` (as [findings()] gives them),
-#'   `groups` (a data frame, the worst first: `level`, `kind`, `variables`,
-#'   `written`, `count`, `examples`, `message`, `path`, `proposals`), `aside` (`kind`,
-#'   `variable`, `path`, `line`, `answers`), `unchecked` (`variable`, `label`, `level`: read
-#'   from cells, and without code list, range, universe or rule), `proposals`
-#'   (`number`, `path`, `adds`, `count` of cells or columns, `line`), `open` (whether errors or
-#'   warnings
-#'   wait), and `records` and `retained`. Private answers are masked.
+#' @return A `mavik_check`: a list with `findings` (as [findings()] gives them), `groups` (a
+#'   data frame, the worst first: `level`, `kind`, `variables`, `written`, `count`,
+#'   `examples`, `message`, `path`, `proposals`), `aside` (`kind`, `variable`, `path`,
+#'   `line`, `answers`), `unchecked` (`variable`, `label`, `level`: read from cells, and
+#'   without code list, range, universe or rule), `proposals` (`number`, `path`, `adds`,
+#'   `count` of cells or columns, `line`), `open` (whether errors or warnings wait), and
+#'   `records` and `retained`. Private answers are masked.
 #' @section Proposals: A line that reads one text as another is proposed only where
 #'   the two differ by a slip of the pen: no digit, no word of quantity or negation,
 #'   no word of another label. Else a text that many wrote is proposed as a code of
@@ -121,60 +120,44 @@ proposals_for <- function(found, proposals) {
 # aside among them.
 aside_counts <- function(study, names) {
   book <- study$book
-  tests <- c(
-    lapply(
-      Filter(has_own_range, book$variables),
-      function(variable) list(
-        kind = "range", variable = variable$name, path = where_in(variable, "range")
-      )
-    ),
-    lapply(
-      Filter(function(variable) !is.null(variable$universe), book$variables),
-      function(variable) list(
-        kind = "universe", variable = variable$name, path = where_in(variable, "universe")
-      )
-    ),
-    lapply(
-      book$rules,
-      function(rule) list(
-        kind = "rule", variable = rule$reads, path = rule$path, only = is.null(rule$aside)
-      )
-    )
-  )
-  tests <- Filter(function(test) any(test$variable %in% names), tests)
-  count <- function(test) {
-    path <- paste(test$path, collapse = " > ")
-    sum(
-      0L,
-      unlist(lapply(
-        study$ledger,
-        function(entry) if (
-          entry$kind == test$kind && entry$rule == path && entry$variable %in% test$variable
-        ) length(entry$rows)
-      ))
-    )
-  }
-  answers <- vapply(tests, count, 0L)
-  broken <- vapply(
-    tests,
-    function(test) if (test$kind == "rule") study$checked[[test$path[2]]]$rows else NA_integer_, 0L
-  )
+  tests <- Filter(function(test) any(test$variable %in% names), tests_of(book))
+  paths <- vapply(tests, function(test) paste(test$path, collapse = " > "), "")
+  kinds <- vapply(tests, `[[`, "", "kind")
+  answers <- vapply(seq_along(tests), function(at) {
+    fits <- function(entry) {
+      entry$kind == kinds[at] && entry$rule == paths[at] && entry$variable %in% tests[[at]]$variable
+    }
+    sum(0L, unlist(lapply(Filter(fits, study$ledger), function(entry) length(entry$rows))))
+  }, 0L)
+  broken <- vapply(tests, function(test) {
+    if (test$kind == "rule") study$checked[[test$path[2]]]$rows else NA_integer_
+  }, 0L)
+  named <- vapply(tests, function(test) if (test$kind == "rule") "" else test$variable, "")
   out <- data.frame(
-    kind = vapply(tests, `[[`, "", "kind"), variable = vapply(
-      tests, function(test) if (test$kind == "rule") "" else test$variable, ""
-    ),
-    path = vapply(tests, function(test) paste(test$path, collapse = " > "), ""), line = vapply(
-      tests, function(test) line_of_path(book, paste(test$path, collapse = " > ")), 0L
-    ),
-    answers = answers, records = broken, reports_only = vapply(
-      tests, function(test) isTRUE(test$only), TRUE
-    )
+    kind = kinds, variable = named, path = paths,
+    line = vapply(paths, function(path) line_of_path(book, path), 0L, USE.NAMES = FALSE),
+    answers = answers, records = broken,
+    reports_only = vapply(tests, function(test) isTRUE(test$only), TRUE)
   )
-  out <- out[
-    order(match(out$kind, c("universe", "range", "rule")), -out$answers, method = "radix"),
-  ]
+  rank <- match(out$kind, c("universe", "range", "rule"))
+  out <- out[order(rank, -out$answers, method = "radix"), ]
   rownames(out) <- NULL
   out
+}
+
+# Whatever may set an answer aside: ranges, universes, rules.
+tests_of <- function(book) {
+  has_universe <- function(variable) !is.null(variable$universe)
+  on <- function(kind) function(variable) {
+    list(kind = kind, variable = variable$name, path = where_in(variable, kind))
+  }
+  c(
+    lapply(Filter(has_own_range, book$variables), on("range")),
+    lapply(Filter(has_universe, book$variables), on("universe")),
+    lapply(book$rules, function(rule) {
+      list(kind = "rule", variable = rule$reads, path = rule$path, only = is.null(rule$aside))
+    })
+  )
 }
 
 unchecked_variables <- function(book, names) {

@@ -56,54 +56,54 @@ uses_of <- function(book, name) {
 
 # Answers and gaps of all records, then step by step what was done to them.
 variable_steps <- function(study, variable) {
-  name <- variable$name
   n <- nrow(study$data)
-  reason <- study$reasons[[name]]
+  reason <- study$reasons[[variable$name]]
   gaps <- count_gaps(reason, study$book, n)
   answered <- n - sum(gaps$count)
-  entries <- Filter(function(entry) entry$variable == name, study$ledger)
-  touched <- function(kind, with_value = FALSE) sum(0L, unlist(lapply(entries, function(entry) {
-    if (entry$kind != kind || (with_value && nzchar(entry$was_reason))) 0L else length(entry$rows)
-  })))
-  gained <- sum(
-    0L,
-    unlist(lapply(
-      entries,
-      function(entry) if (entry$kind == "corrected") length(entry$rows) * (
-        nzchar(entry$was_reason) - nzchar(entry$now_reason)
-      ) else 0L
-    ))
-  )
-  read <- answered + touched("range") + touched("universe", TRUE) + touched("rule") +
-    touched("exclusive") - touched("imputed") - gained
-  step <- function(name, count, words) data.frame(
-    step = name, count = as.integer(count), words = words
-  )
+  touched <- touched_by_kind(study, variable)
+  step <- function(name, count, words) {
+    data.frame(step = name, count = as.integer(count), words = words)
+  }
   some <- function(name, words) if (touched(name) > 0) step(name, touched(name), words)
   answer <- is_answer(variable)
   retained <- n_retained(study)
   here <- if (is.null(reason)) retained else sum(is.na(retained_of(reason, study)))
+  range <- paste(range_shown(variable), collapse = " to ")
   rbind(
     step("records", n, "received, those of an `erase` screen apart"),
     step(
-      if (answer) "decoded" else "made", read,
+      if (answer) "decoded" else "made", answered + touched("", TRUE),
       if (answer) "answers read from their cells" else "values made"
     ),
-    some("variant", "of them in another form"), some("write_in", "of them as a write-in"), some(
-      "unlisted", "cells that are none of its values: set aside"
-    ), some("corrected", "corrected by the sheet of corrections"),
-    some(
-      "range",
-      paste0(
-        "outside ", paste(range_shown(variable), collapse = " to "), ": set aside", recycle0 = TRUE
-      )
-    ), some("universe", "answered although not asked: set aside"),
-    some("rule", "against a rule: set aside"), some(
-      "exclusive", "ticked with what excludes it: set aside"
-    ), some("imputed", "gaps filled"),
+    some("variant", "of them in another form"), some("write_in", "of them as a write-in"),
+    some("unlisted", "cells that are none of its values: set aside"),
+    some("corrected", "corrected by the sheet of corrections"),
+    some("range", paste0("outside ", range, ": set aside")),
+    some("universe", "answered although not asked: set aside"),
+    some("rule", "against a rule: set aside"),
+    some("exclusive", "ticked with what excludes it: set aside"), some("imputed", "gaps filled"),
     step("answered", answered, "hold a value"),
     if (nrow(gaps) > 0) step("gap", gaps$count, paste0(gaps$label, " (", gaps$name, ")")),
-    if (retained < n) step("retained", here, paste0("of these values stand in the analysis file's ",
-      count_of(retained, "row")))
+    if (retained < n) step("retained", here, paste0(
+      "of these values stand in the analysis file's ", count_of(retained, "row")
+    ))
   )
+}
+
+# How many cells each kind of the ledger touched; with `undone`, how many values more
+# there were before.
+touched_by_kind <- function(study, variable) {
+  entries <- Filter(function(entry) entry$variable == variable$name, study$ledger)
+  count <- function(kind, with_value = FALSE) sum(0L, unlist(lapply(entries, function(entry) {
+    if (entry$kind != kind || (with_value && nzchar(entry$was_reason))) 0L else length(entry$rows)
+  })))
+  gained <- sum(0L, unlist(lapply(entries, function(entry) {
+    if (entry$kind != "corrected") return(0L)
+    length(entry$rows) * (nzchar(entry$was_reason) - nzchar(entry$now_reason))
+  })))
+  function(kind, undone = FALSE) {
+    if (!undone) return(count(kind))
+    count("range") + count("universe", TRUE) + count("rule") + count("exclusive") -
+      count("imputed") - gained
+  }
 }

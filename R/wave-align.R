@@ -17,14 +17,13 @@
 #'   place.
 #' @param label The label of the wave.
 #' @param sheet The sheet of a workbook that has several.
-#' @return A `mavik_align`: a list with `wave`, `against` (the wave compared with), `columns` (a
-#'   data frame, a row a column or question: `match`, one of `same`, `rule`, `possible`,
-#'   `only_codebook`, `only_new`, `decided`; `column`, `wording`, `variable`, `rule`, `grounds`,
-#'   `candidates`), `codes` (a data frame of code lists side by side: `variable`,
-#'   `change`, `before`, `now`, `grounds`), `counts` (of each match, named), `lines` (a data
-#'   frame of proposals: `line`, `match`, `column`, `wording`, `variable`, `grounds`, `candidates`,
-#'   `writes`,
-#'   `decision`, `sure`) and `rejected`.
+#' @return A `mavik_align`: a list with `wave`, `against` (the wave compared with),
+#'   `columns` (a data frame, a row a column or question: `match`, one of `same`, `rule`,
+#'   `possible`, `only_codebook`, `only_new`, `decided`; `column`, `wording`, `variable`,
+#'   `rule`, `grounds`, `candidates`), `codes` (a data frame of code lists side by side:
+#'   `variable`, `change`, `before`, `now`, `grounds`), `counts` (of each match, named),
+#'   `lines` (a data frame of proposals: `line`, `match`, `column`, `wording`, `variable`,
+#'   `grounds`, `candidates`, `writes`, `decision`, `sure`) and `rejected`.
 #' @section Direction: Where a file holds codes without labels, a list that runs the other way
 #'   shows in shares that mirror those of the earlier wave, in correlations with items outside
 #'   the list that change their sign (inside a list that flips as a whole they stay the same),
@@ -78,15 +77,6 @@ cells_of_file <- function(pairs) {
   lists <- vapply(told, function(pair) list_of_codes(pair$slot$version), "")
   cells <- vapply(told, `[[`, "", "cells")[!duplicated(lists)]
   if (sum(cells == "codes") > sum(cells == "labels")) "codes" else "labels"
-}
-
-# The same responses again: what this file of them holds.
-cells_of_parallel <- function(export, pairs, own, study) {
-  own$export <- export
-  cells_of_file(lapply(
-    Filter(function(pair) isTRUE(pair$column %in% export$names), pairs), add_codes, own = own,
-    study = study
-  ))
 }
 
 # Whether the cells of a column tell labels from codes.
@@ -143,23 +133,9 @@ compile_earlier <- function(document, wave) {
 # The new wave's files as read, and what each is.
 wave_exports <- function(document, wave, files, before, sheet) {
   project <- attr(document, "project")
-  known <- Filter(
-    function(export) identical(at_key(export, "wave"), wave), unclass_document(document)$exports
-  )
-  if (is.null(files) || length(files) == 0) {
-    if (length(known) == 0) stop_mavik(
-      "usage_error", "the codebook knows no export of wave `", wave,
-      "`: name its files, `mavik align ", wave, " raw/", wave, ".xlsx`"
-    )
-    files <- unlist(lapply(
-      known,
-      function(export) vapply(
-        export_files(export, list(project = project)),
-        function(file) export_path(list(file = file), list(project = project)), "",
-        USE.NAMES = FALSE
-      )
-    ))
-  }
+  of_wave <- function(export) identical(at_key(export, "wave"), wave)
+  known <- Filter(of_wave, unclass_document(document)$exports)
+  if (length(files) == 0) files <- known_files(known, wave, project)
   for (file in files) check_file(file, file)
   inside <- with_names(vapply(files, relative_to, "", project = project, USE.NAMES = FALSE), files)
   earlier <- unlist(lapply(before$exports, export_files, book = before))
@@ -171,25 +147,35 @@ wave_exports <- function(document, wave, files, before, sheet) {
   form_of <- function(file) {
     said <- Filter(function(export) identical(export$file, inside[[file]]), known)
     if (length(said) == 0) return(find_form(file, sheet))
-    read_fields(
-      said[[1]], export_fields(), "exports",
-      function(path, message) stop_mavik("codebook_error", "exports: ", message)
-    )[c("heading", "skip", "delimiter", "encoding", "sheet")]
+    stop_at <- function(path, message) stop_mavik("codebook_error", "exports: ", message)
+    read_fields(said[[1]], export_fields(), "exports", stop_at)[
+      c("heading", "skip", "delimiter", "encoding", "sheet")
+    ]
   }
   sorted <- sort_files(as.list(unname(files)), sheet, form_of)
-  data <- lapply(
-    seq_along(sorted$data),
-    function(at) c(
-      sorted$data[[at]][c("form", "export")],
-      list(inside = inside[[sorted$data[[at]]$file]], parallel = sorted$role[at] == "parallel")
-    )
-  )
+  data <- lapply(seq_along(sorted$data), function(at) c(
+    sorted$data[[at]][c("form", "export")],
+    list(inside = inside[[sorted$data[[at]]$file]], parallel = sorted$role[at] == "parallel")
+  ))
   own <- lapply(sorted$data[sorted$role != "parallel"], `[[`, "export")
   seen <- if (length(own) == 1) sorted$seen[[1]] else look_at(bind_exports(own), data[[1]]$form)
   list(
     wave = wave, files = data, export = if (length(own) == 1) own[[1]] else bind_exports(own),
     seen = seen, known = names(known), decimal = seen$form$decimal, code_labels = sorted$labels
   )
+}
+
+# The files of the exports that the codebook names for the wave.
+known_files <- function(known, wave, project) {
+  if (length(known) == 0) stop_mavik(
+    "usage_error", "the codebook knows no export of wave `", wave,
+    "`: name its files, `mavik align ", wave, " raw/", wave, ".xlsx`"
+  )
+  book <- list(project = project)
+  unlist(lapply(known, function(export) {
+    paths <- lapply(export_files(export, book), function(file) export_path(list(file = file), book))
+    unlist(paths)
+  }), use.names = FALSE)
 }
 
 relative_to <- function(file, project) {

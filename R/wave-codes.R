@@ -48,59 +48,57 @@ coded_changes <- function(pair, own, study) {
 
 # Labels that only one side has: those that pair up have changed.
 compare_labels <- function(gone, share_gone, now, n) {
-  out <- list()
   words <- names(now)
   share_now <- as.numeric(now) / max(n, 1)
+  paired <- pair_labels(gone, share_gone, words, share_now)
+  rest <- setdiff(seq_along(words), paired$now)
+  lost <- setdiff(seq_along(gone), paired$gone)
+  often <- share_now * n >= max(3, 0.01 * n)
+  answers <- grouped(round(share_now * n))
+  c(
+    paired$changes,
+    lapply(rest[often[rest]], function(j) {
+      new_change("added", "", words[j], paste0(answers[j], " answers"))
+    }),
+    lapply(rest[!often[rest]], function(j) new_change(
+      "odd", "", words[j],
+      paste0(answers[j], " answers: a spelling, or a slip; `mavik check` says more")
+    )),
+    lapply(lost, function(i) {
+      share <- number_show(100 * share_gone[i], 0)
+      new_change("gone", gone[i], "", paste0(share, " % before, nobody now"))
+    })
+  )
+}
+
+# The likest pairs first, as long as they are alike, or the only ones left with like
+# shares; `gone` and `now` are the places of what was paired.
+pair_labels <- function(gone, share_gone, words, share_now) {
   likeness <- outer(
     seq_along(gone), seq_along(words), Vectorize(function(i, j) wording_likeness(gone[i], words[j]))
   )
-  while (length(gone) > 0 && length(words) > 0) {
-    best <- which(likeness == max(likeness), arr.ind = TRUE)[1, ]
-    alone <- length(gone) == 1 && sum(share_now >= 0.01) == 1 && abs(
-      share_gone[best[1]] - share_now[best[2]]
-    ) < 0.15
-    if (likeness[best[1], best[2]] < 0.4 && !alone) break
-    out <- c(
-      out,
-      list(new_change(
-        "label_changed", gone[best[1]], words[best[2]],
-        paste0(
-          if (alone) "the only label that either side has alone, " else "labels alike, ",
-          number_show(100 * share_gone[best[1]], 0), " % before, ",
-          number_show(100 * share_now[best[2]], 0), " % now"
-        )
-      ))
+  out <- list(changes = list(), gone = integer(), now = integer())
+  while (length(out$gone) < length(gone) && length(out$now) < length(words)) {
+    open <- likeness
+    open[out$gone, ] <- -1
+    open[, out$now] <- -1
+    best <- which(open == max(open), arr.ind = TRUE)[1, ]
+    i <- best[[1]]
+    j <- best[[2]]
+    left <- setdiff(seq_along(words), out$now)
+    alone <- length(gone) - length(out$gone) == 1 && sum(share_now[left] >= 0.01) == 1 &&
+      abs(share_gone[i] - share_now[j]) < 0.15
+    if (likeness[i, j] < 0.4 && !alone) break
+    grounds <- paste0(
+      if (alone) "the only label that either side has alone, " else "labels alike, ",
+      number_show(100 * share_gone[i], 0), " % before, ", number_show(100 * share_now[j], 0),
+      " % now"
     )
-    gone <- gone[-best[1]]
-    share_gone <- share_gone[-best[1]]
-    words <- words[-best[2]]
-    share_now <- share_now[-best[2]]
-    likeness <- likeness[-best[1], -best[2], drop = FALSE]
+    out$changes <- c(out$changes, list(new_change("label_changed", gone[i], words[j], grounds)))
+    out$gone <- c(out$gone, i)
+    out$now <- c(out$now, j)
   }
-  often <- share_now * n >= max(3, 0.01 * n)
-  c(out,
-    lapply(
-      which(often),
-      function(j) new_change(
-        "added", "", words[j], paste0(grouped(round(share_now[j] * n)), " answers")
-      )
-    ),
-    lapply(
-      which(!often),
-      function(j) new_change(
-        "odd", "", words[j],
-        paste0(
-          grouped(round(share_now[j] * n)),
-          " answers: a spelling, or a slip; `mavik check` says more"
-        )
-      )
-    ),
-    lapply(
-      seq_along(gone),
-      function(i) new_change(
-        "gone", gone[i], "", paste0(number_show(100 * share_gone[i], 0), " % before, nobody now")
-      )
-    ))
+  out
 }
 
 # Where labels of the file's codes are known, by label; else only codes that the list lacks.

@@ -2,87 +2,98 @@
 # then by how near they are.
 
 pair_columns <- function(slots, own, study, rules, forced, decided) {
-  export <- own$export
-  free <- setdiff(
-    export$names, c(keys_before(study), unlist(attr(decided, "ignored")), ignored_before(study))
-  )
-  pairs <- lapply(slots, function(slot) list(slot = slot, match = "", column = NA_character_))
-  taken <- character()
-  match_up <- function(at, column, match, rule = "", grounds = "") {
-    pairs[[at]]$column <<- column
-    pairs[[at]]$match <<- match
-    pairs[[at]]$rule <<- rule
-    pairs[[at]]$grounds <<- grounds
-    taken <<- c(taken, column)
-  }
-  decide <- function(at, known) {
-    match_up(at, known$column, "already_decided", "", "as the codebook says")
-    pairs[[at]]$slot$version <<- known$version
-  }
-  open <- function() which(vapply(pairs, function(pair) pair$match == "", TRUE))
-  left <- function() setdiff(free, taken)
-  for (at in open()) {
-    column <- setdiff(
-      names(forced)[match(slots[[at]]$variable, unlist(forced), nomatch = 0L)], taken
-    )
-    if (length(column) == 1) match_up(at, column, "decided", "", "named in the sheet")
-  }
-  for (at in open()) {
-    known <- if (length(decided) > 0) decided[[at]]
-    if (is.null(known)) next
-    if (known$absent) pairs[[at]]$match <- "already_absent"
-    else if (
-      isTRUE(known$column %in% left()) &&
-      (isTRUE(known$said) || fits_well(slots[[at]], known$column, own, study))
-    ) decide(at, known)
-  }
-  taken <- c(
-    taken,
-    setdiff(
-      unlist(attr(decided, "variables")), vapply(pairs, function(pair) paste0(pair$column, ""), "")
-    )
-  )
-  # What is asked in the same words is the same question, whatever its answers look
-  # like. A column that several questions could be is nobody's by rule.
-  by <- function(match, rule, of, fits = TRUE) {
-    asked <- open()
-    found <- lapply(slots[asked], of)
-    often <- table(unlist(found))
-    for (i in which(lengths(found) == 1)) {
-      if (
-        often[[found[[i]]]] > 1 || (fits && !fits_well(slots[[asked[i]]], found[[i]], own, study))
-      ) next
-      match_up(asked[i], found[[i]], match, rule)
-    }
-  }
-  folded <- text_fold(export$questions)
-  names(folded) <- export$names
-  named <- function(slot) intersect(slot$columns, left())[1]
-  worded <- function(slot) Filter(
-    function(column) nzchar(folded[[column]]), left()[folded[left()] %in% text_fold(slot$questions)]
-  )
-  some <- function(found) found[!is.na(found)]
-  both <- function(slot) some(intersect(
-    named(slot), if (length(slot$questions) == 0) left() else worded(slot)
+  free <- setdiff(own$export$names, c(
+    keys_before(study), unlist(attr(decided, "ignored")), ignored_before(study)
   ))
-  if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both, fits = FALSE)
-  if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
-  if ("name" %in% rules) by(
-    "rule", "same name",
-    function(slot) some(Filter(
-      function(column) !is.na(column) && (
-        length(slot$questions) == 0 ||
-        max(wording_likeness(slot$questions, export$questions[[column]])) >= 0.6
-      ),
-      named(slot)
-    ))
-  )
-  if ("codes" %in% rules) by(
-    "rule", "same code list", function(slot) same_list(slot, left(), own, study)
-  )
-  pairs <- pair_near(pairs, open(), left(), own, study)
+  board <- new_board(slots, free)
+  pair_forced(board, forced)
+  pair_decided(board, decided, own, study)
+  board$take(unlist(attr(decided, "variables")))
+  pair_by_rules(board, rules, own, study)
+  pairs <- pair_near(board$pairs, board$open(), board$left(), own, study)
   taken <- vapply(pairs, function(pair) paste0(pair$column, ""), "")
   list(pairs = pairs, extra = setdiff(free, c(taken, unlist(attr(decided, "variables")))))
+}
+
+# The questions and what each was paired with so far, and the columns still free.
+new_board <- function(slots, free) {
+  board <- new.env(parent = emptyenv())
+  board$slots <- slots
+  board$pairs <- lapply(slots, function(slot) {
+    list(slot = slot, match = "", column = NA_character_)
+  })
+  board$taken <- character()
+  board$open <- function() which(vapply(board$pairs, function(pair) pair$match == "", TRUE))
+  board$left <- function() setdiff(free, board$taken)
+  board$take <- function(columns) board$taken <- c(board$taken, columns)
+  board$set <- function(at, column, match, rule = "", grounds = "") {
+    board$pairs[[at]][c("column", "match", "rule", "grounds")] <- list(column, match, rule, grounds)
+    board$take(column)
+  }
+  board
+}
+
+# What the sheet of decisions names.
+pair_forced <- function(board, forced) {
+  for (at in board$open()) {
+    named <- names(forced)[match(board$slots[[at]]$variable, unlist(forced), nomatch = 0L)]
+    column <- setdiff(named, board$taken)
+    if (length(column) == 1) board$set(at, column, "decided", "", "named in the sheet")
+  }
+}
+
+# What the codebook says of the wave already.
+pair_decided <- function(board, decided, own, study) {
+  for (at in board$open()) {
+    known <- if (length(decided) > 0) decided[[at]]
+    if (is.null(known)) next
+    if (known$absent) {
+      board$pairs[[at]]$match <- "already_absent"
+    } else if (
+      isTRUE(known$column %in% board$left()) &&
+        (isTRUE(known$said) || fits_well(board$slots[[at]], known$column, own, study))
+    ) {
+      board$set(at, known$column, "already_decided", "", "as the codebook says")
+      board$pairs[[at]]$slot$version <- known$version
+    }
+  }
+}
+
+# What is asked in the same words is the same question, whatever its answers look
+# like. A column that several questions could be is nobody's by rule.
+pair_by_rules <- function(board, rules, own, study) {
+  export <- own$export
+  by <- function(match, rule, of, fits = TRUE) {
+    asked <- board$open()
+    found <- lapply(board$slots[asked], of)
+    often <- table(unlist(found))
+    for (i in which(lengths(found) == 1)) {
+      column <- found[[i]]
+      alike <- !fits || fits_well(board$slots[[asked[i]]], column, own, study)
+      if (often[[column]] == 1 && alike) board$set(asked[i], column, match, rule)
+    }
+  }
+  folded <- with_names(text_fold(export$questions), export$names)
+  some <- function(found) found[!is.na(found)]
+  named <- function(slot) intersect(slot$columns, board$left())[1]
+  worded <- function(slot) {
+    left <- board$left()
+    left[nzchar(folded[left]) & folded[left] %in% text_fold(slot$questions)]
+  }
+  both <- function(slot) some(intersect(
+    named(slot), if (length(slot$questions) == 0) board$left() else worded(slot)
+  ))
+  near_worded <- function(slot) {
+    column <- some(named(slot))
+    if (length(column) == 0 || length(slot$questions) == 0) return(column)
+    if (max(wording_likeness(slot$questions, export$questions[[column]])) >= 0.6) column
+  }
+  if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both, fits = FALSE)
+  if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
+  if ("name" %in% rules) by("rule", "same name", near_worded)
+  if ("codes" %in% rules) by("rule", "same code list", function(slot) {
+    same_list(slot, board$left(), own, study)
+  })
 }
 
 keys_before <- function(study) unlist(lapply(

@@ -109,58 +109,50 @@ check_bands <- function(variable, source, book, say) {
   settings <- variable$settings
   at <- function(...) where_in(variable, "bands", ...)
   check_made_codes(variable, book, say)
-  if (!identical(source$storage, "number")) return(say(
-    at("of"),
-    paste0("`", source$name, "` is no number (level ", source$level, "): only numbers are banded")
-  ))
+  if (!identical(source$storage, "number")) return(say(at("of"), paste0(
+    "`", source$name, "` is no number (level ", source$level, "): only numbers are banded"
+  )))
   if (is.null(settings$starts) == is.null(settings$ends)) return(say(
     at(), "says either `starts` or `ends` of its bands"
   ))
   side <- if (is.null(settings$starts)) "ends" else "starts"
-  edges <- settings[[side]]
-  for (code in setdiff(edges$code, variable$codes$code)) say(
+  bounds <- settings[[side]]
+  for (code in setdiff(bounds$code, variable$codes$code)) say(
     at(side, code), paste0("the code ", code, " has no label under `codes`")
   )
-  for (code in setdiff(variable$codes$code, edges$code)) say(
+  for (code in setdiff(variable$codes$code, bounds$code)) say(
     where_in(variable, "codes"),
     paste0("`", label_of(variable, code), "` has no band: say where it ", side)
   )
-  if (is.unsorted(edges$at, strictly = TRUE)) return(say(
-    at(side),
-    paste0(
-      "the bands overlap: ", paste(number_to_text(edges$at), collapse = ", "),
-      " do not rise from band to band"
-    )
-  ))
+  if (is.unsorted(bounds$at, strictly = TRUE)) return(say(at(side), paste0(
+    "the bands overlap: ", paste(number_to_text(bounds$at), collapse = ", "),
+    " do not rise from band to band"
+  )))
+  if (!is.null(source$range)) check_band_range(side, bounds, source, at, say)
+}
+
+# Bands leave no hole in what the source can be, and none lies outside it.
+check_band_range <- function(side, bounds, source, at, say) {
   range <- source$range
-  n <- length(edges$at)
-  if (is.null(range)) return()
-  hole <- function(from, to) say(
-    at(side),
-    paste0("leaves a hole: `", source$name, "` can be ", from, " to ", to, ", which is in no band")
+  n <- length(bounds$at)
+  shown <- function(value, open) if (is.finite(value)) number_to_text(value) else open
+  hole <- function(from, to) say(at(side), paste0(
+    "leaves a hole: `", source$name, "` can be ", from, " to ", to, ", which is in no band"
+  ))
+  outside <- function(code, verb, bound) say(at(side), paste0(
+    "the band of ", code, " ", verb, " the range of `", source$name, "`, ", number_to_text(bound),
+    ": nobody can be in it"
+  ))
+  if (side == "starts" && bounds$at[1] > range[1]) hole(
+    shown(range[1], "any lower value"), paste("under", number_to_text(bounds$at[1]))
   )
-  if (side == "starts" && edges$at[1] > range[1]) hole(
-    if (is.finite(range[1])) number_to_text(range[1]) else "any lower value",
-    paste("under", number_to_text(edges$at[1]))
+  if (side == "ends" && bounds$at[n] < range[2]) hole(
+    paste("above", number_to_text(bounds$at[n])), shown(range[2], "any higher value")
   )
-  if (side == "ends" && edges$at[n] < range[2]) hole(
-    paste("above", number_to_text(edges$at[n])),
-    if (is.finite(range[2])) number_to_text(range[2]) else "any higher value"
-  )
-  if (side == "starts" && edges$at[n] > range[2]) say(
-    at(side),
-    paste0(
-      "the band of ", edges$code[n], " starts above the range of `", source$name, "`, ",
-      number_to_text(range[2]), ": nobody can be in it"
-    )
-  )
-  if (side == "ends" && edges$at[1] < range[1]) say(
-    at(side),
-    paste0(
-      "the band of ", edges$code[1], " ends below the range of `", source$name, "`, ",
-      number_to_text(range[1]), ": nobody can be in it"
-    )
-  )
+  if (side == "starts" && bounds$at[n] > range[2]) {
+    outside(bounds$code[n], "starts above", range[2])
+  }
+  if (side == "ends" && bounds$at[1] < range[1]) outside(bounds$code[1], "ends below", range[1])
 }
 
 check_made_codes <- function(variable, book, say) {

@@ -149,49 +149,54 @@ key_texts <- function(by, value) {
 # What is not found, both ways, and keys that nearly match: once a lookup and key.
 # Where somebody was purged, a key that nobody asks for may be theirs: it is not named.
 lookup_findings <- function(values, book, purged = FALSE) {
-  looks <- Filter(
-    function(variable) variable$way == "lookup" && !takes_earlier(variable), book$variables
-  )
-  pair <- vapply(
-    looks, function(variable) paste(variable$settings[["in"]], variable$settings$by), ""
-  )
+  looks <- Filter(function(variable) !is.null(way_of(variable)$asks(variable)), book$variables)
+  pair <- vapply(looks, function(variable) {
+    paste(way_of(variable)$asks(variable), variable$settings$by)
+  }, "")
   unlist(lapply(looks[!duplicated(pair)], function(variable) {
-    name <- variable$settings[["in"]]
-    table <- book$tables[[name]]
-    asked <- key_texts(book$variables[[variable$settings$by]], values[[variable$settings$by]]$value)
-    lost <- which(!is.na(asked) & !asked %in% table$key)
-    words <- unique(asked[lost])
-    near <- table$key[match(text_near(words), text_near(table$key))]
-    path <- c("lookups", name)
+    by <- variable$settings$by
+    table <- book$tables[[way_of(variable)$asks(variable)]]
+    asked <- key_texts(book$variables[[by]], values[[by]]$value)
     c(
-      lapply(which(!is.na(near)),
-        function(at) new_finding("warning", "lookup_near_match", variable$settings$by, words[at],
-          sum(asked[lost] == words[at]), lost[asked[lost] == words[at]], path,
-        paste0(
-          "is not in ", table$export$shown, ", but `", near[at],
-          "` is: the two differ only in case, spaces or leading zeros; to match them, a line of ",
-          "the corrections: `",
-          paste(
-            c(
-              if (length(book$waves) > 1) "WAVE", "RESPONDENT", variable$settings$by, words[at],
-              near[at]
-            ),
-            collapse = ","
-          ),
-          "`"
-        ))),
-      if (any(is.na(near))) list(new_finding("warning", "not_found", variable$settings$by,
-        some_of(words[is.na(near)], 8, quote = FALSE), sum(asked[lost] %in% words[is.na(near)]),
-        lost[asked[lost] %in% words[is.na(near)]], path,
-        paste0(
-          "keys of respondents that are not in ", table$export$shown, ": ",
-          count_of(sum(is.na(near)), "key")
-        ))),
-      if (any(!table$key %in% asked)) list(new_finding("note", "lookup_row_unused", "",
-        if (purged) "" else some_of(setdiff(table$key, asked), 8,
-        quote = FALSE), sum(!table$key %in% asked), integer(), path,
-        paste0("rows of ", table$export$shown, " that no respondent goes with"))),
+      lost_keys(asked, table, by, length(book$waves) > 1),
+      if (any(!table$key %in% asked)) list(new_finding(
+        "note", "lookup_row_unused", "",
+        if (purged) "" else some_of(setdiff(table$key, asked), 8, quote = FALSE),
+        sum(!table$key %in% asked), integer(), c("lookups", table$export$name),
+        paste0("rows of ", table$export$shown, " that no respondent goes with")
+      )),
       table$told
     )
   }), recursive = FALSE)
+}
+
+# Keys that the file does not have: each that nearly matches one, and the rest.
+lost_keys <- function(asked, table, by, waves) {
+  lost <- which(!is.na(asked) & !asked %in% table$key)
+  words <- unique(asked[lost])
+  near <- table$key[match(text_near(words), text_near(table$key))]
+  path <- c("lookups", table$export$name)
+  rest <- lost[asked[lost] %in% words[is.na(near)]]
+  c(
+    lapply(which(!is.na(near)), function(at) {
+      rows <- lost[asked[lost] == words[at]]
+      line <- paste(c(if (waves) "WAVE", "RESPONDENT", by, words[at], near[at]), collapse = ",")
+      new_finding(
+        "warning", "lookup_near_match", by, words[at], length(rows), rows, path,
+        paste0(
+          "is not in ", table$export$shown, ", but `", near[at],
+          "` is: the two differ only in case, spaces or leading zeros; ",
+          "to match them, a line of the corrections: `", line, "`"
+        )
+      )
+    }),
+    if (any(is.na(near))) list(new_finding(
+      "warning", "not_found", by, some_of(words[is.na(near)], 8, quote = FALSE), length(rest),
+      rest, path,
+      paste0(
+        "keys of respondents that are not in ", table$export$shown, ": ",
+        count_of(sum(is.na(near)), "key")
+      )
+    ))
+  )
 }

@@ -175,37 +175,20 @@ options_in_wave <- function(own, all) {
 check_split <- function(variable, book, say) {
   settings <- variable$settings
   at <- function(...) where_in(variable, "split", ...)
-  if (is.null(settings$column) == is.null(settings$columns)) return(say(
-    at(),
-    paste0(
-      "says either `column` (one cell with several answers) or `columns` (a tick-box column for ",
-      "each option)"
-    )
-  ))
+  if (is.null(settings$column) == is.null(settings$columns)) return(say(at(), paste0(
+    "says either `column` (one cell with several answers) or `columns` ",
+    "(a tick-box column for each option)"
+  )))
   options <- variable$options
-  for (name in options$unknown) say(
-    at("options", name),
-    paste0(
-      "is an option of this wave only: list it under the question's own `options`, and say of it ",
-      "in which waves it is `absent`",
-      did_you_mean(name, options$name)
-    )
-  )
+  for (name in options$unknown) say(at("options", name), paste0(
+    "is an option of this wave only: list it under the question's own `options`, ",
+    "and say of it in which waves it is `absent`", did_you_mean(name, options$name)
+  ))
   if (length(options$name) == 0) return(say(
     at(), "`options` is missing: the answers that can be given"
   ))
   if (is.null(settings$columns)) check_option_forms(variable, at, say)
-  if (!is.null(settings$columns)) {
-    for (name in setdiff(names(settings$options), names(settings$columns))) say(
-      at("options", name),
-      paste0("has no column under `columns`", did_you_mean(name, names(settings$columns)))
-    )
-    for (column in settings$columns[duplicated(settings$columns)]) say(
-      at("columns"), paste0("the column `", column, "` stands for two options")
-    )
-    both <- intersect(text_fold(settings$ticked), text_fold(settings$unticked))
-    if (length(both) > 0) say(at("unticked"), paste0("`", both[1], "` is a tick too"))
-  }
+  else check_boxes(settings, at, say)
   if (!is.null(settings$exclusive) && !settings$exclusive %in% options$name) say(
     at("exclusive"),
     paste0(
@@ -221,6 +204,18 @@ check_split <- function(variable, book, say) {
   )
 }
 
+check_boxes <- function(settings, at, say) {
+  for (name in setdiff(names(settings$options), names(settings$columns))) say(
+    at("options", name),
+    paste0("has no column under `columns`", did_you_mean(name, names(settings$columns)))
+  )
+  for (column in settings$columns[duplicated(settings$columns)]) say(
+    at("columns"), paste0("the column `", column, "` stands for two options")
+  )
+  both <- intersect(text_fold(settings$ticked), text_fold(settings$unticked))
+  if (length(both) > 0) say(at("unticked"), paste0("`", both[1], "` is a tick too"))
+}
+
 check_option_forms <- function(variable, at, say) {
   options <- variable$options
   forms <- data.frame(
@@ -234,205 +229,4 @@ check_option_forms <- function(variable, at, say) {
       paste0("reads the same as `", options$name[first], "`: no answer could tell them apart")
     )
   }
-}
-
-decode_set <- function(cells, variable, export, book, kinds) {
-  n <- length(cells)
-  error <- if (is.null(kinds)) logical(n) else kinds == "error"
-  blank <- !nzchar(cells)
-  spaced <- which(stringi::stri_startswith_charclass(cells, "\\p{Wspace}"))
-  blank[spaced] <- !nzchar(text_trim(cells[spaced]))
-  gap <- whole_gaps(cells, variable, export, book)
-  gap[is.na(whole_gaps(cells, variable, NULL, book)) & is_option(cells, variable, export)] <- NA
-  cut <- which(!blank & !error & is.na(gap))
-  split <- split_cells(cells[cut], option_forms(variable, export), variable$settings$separator)
-  settled <- settle_written(variable, split)
-  worded <- nzchar(split$written)
-  lost <- split$several | (worded & is.null(variable$settings$other))
-  sets <- settled$set
-  more <- which(nzchar(settled$written))
-  sets[more] <- paste0(sets[more], set_mark, settled$written[more])
-  sets[lost] <- NA
-  set <- rep(NA_character_, n)
-  set[cut] <- sets
-  none <- variable$settings$blank == "none_ticked"
-  if (none) set[blank] <- ""
-  reason <- integer(n)
-  reason[!is.na(gap)] <- as.integer(gap[!is.na(gap)])
-  reason[error] <- reason_id(book, "set_aside")
-  reason[blank] <- if (none) 0L else reason_id(book, "no_answer")
-  reason[cut[lost]] <- reason_id(book, "set_aside")
-  kind <- character(n)
-  kind[error] <- "unlisted"
-  kind[cut[split$variant]] <- "variant"
-  kind[cut[worded]] <- "write_in"
-  kind[cut[lost]] <- "unlisted"
-  written <- character(n)
-  written[cut] <- settled$written
-  written[cut[lost]] <- ""
-  list(
-    value = set_ids(variable$registry, set, written), reason = reason, kind = kind,
-    doubt = logical(n), written = written
-  )
-}
-
-# A cell that is one option as it stands: that comes before the study's written forms.
-is_option <- function(cells, variable, export) {
-  separator <- variable$settings$separator
-  plain_segments(cells, separator) %in% plain_segments(option_forms(variable, export)$form,
-    separator)
-}
-
-# A cell that is as a whole a written form of a missing reason: without an export
-# one of the variable's own.
-whole_gaps <- function(cells, variable, export, book) {
-  forms <- own_forms(variable$missing, book)
-  if (!is.null(export)) forms <- rbind(forms, reason_forms(book$reasons,
-    if (is.null(variable$cells)) export$cells else variable$cells))
-  if (nrow(forms) == 0) return(rep(NA_integer_, length(cells)))
-  numbers <- any(!is.na(text_to_number(forms$form)))
-  missing_meant(
-    forms, text_fold(cells), if (numbers) text_to_number(cells) else rep(NA_real_, length(cells))
-  )
-}
-
-# Write-ins that a person gave an option in the sheet.
-settle_written <- function(variable, split) {
-  sheet <- variable$write_ins
-  if (is.null(sheet)) return(split)
-  at <- match(text_fold(split$written), sheet$folded)
-  at[!nzchar(split$written)] <- NA
-  known <- !is.na(at)
-  split$set[known] <- merge_ticks(split$set[known], sheet$options[at[known]])
-  split$written[known] <- ""
-  split
-}
-
-merge_ticks <- function(sets, more) {
-  pair <- paste(sets, more, sep = "\r")
-  first <- which(!duplicated(pair))
-  merged <- vapply(first, function(i) {
-    ticks <- unlist(strsplit(c(sets[i], more[i]), ",", fixed = TRUE))
-    number <- as.integer(gsub("^[?]|=.*$", "", ticks))
-    # What is ticked is known.
-    ticks <- ticks[order(number, startsWith(ticks, "?"))]
-    paste(ticks[!duplicated(sort(number))], collapse = ",")
-  }, "")
-  merged[match(pair, pair[first])]
-}
-
-tick_forms <- c(
-  "1", "yes", "x", "true", "ticked", "checked", "selected", "\u2713", "\u2714", "\u2611"
-)
-untick_forms <- c(
-  "0", "no", "false", "unticked", "not ticked", "unchecked", "not checked", "not selected", "\u2610"
-)
-
-decode_tick <- function(cells, variable, role, export, book, kinds) {
-  settings <- variable$settings
-  folded <- text_fold(cells)
-  at <- match(role, variable$options$name)
-  ticked <- text_fold(c(
-    if (is.null(settings$ticked)) tick_forms else settings$ticked, variable$options$label[at],
-    variable$options$variants[[at]],
-    if (!is.na(variable$options$code[at])) number_to_text(variable$options$code[at])
-  ))
-  unticked <- setdiff(
-    text_fold(if (is.null(settings$unticked)) untick_forms else settings$unticked), ticked
-  )
-  number <- text_to_number(cells)
-  own <- missing_meant(own_forms(variable$missing, book), folded, number)
-  gap <- missing_meant(all_reason_forms(book), folded, number)
-  blank <- !nzchar(folded)
-  value <- ifelse(folded %in% ticked, 1L, ifelse(folded %in% unticked, 0L, NA))
-  value[blank | !is.na(own)] <- NA
-  gap[!is.na(own)] <- own[!is.na(own)]
-  lost <- is.na(value) & !blank & is.na(gap)
-  reason <- ifelse(
-    blank, reason_id(book, "no_answer"),
-    ifelse(lost, reason_id(book, "set_aside"), ifelse(is.na(value), gap, 0L))
-  )
-  list(
-    value = value, reason = as.integer(reason), kind = ifelse(lost, "unlisted", ""),
-    doubt = logical(length(cells))
-  )
-}
-
-# Boxes side by side become one set. Where any box is marked a blank one is
-# unticked; where none is, `blank` decides, or the gap that was written.
-gather_ticks <- function(variable, inputs, book, n) {
-  options <- variable$options
-  id <- rep(1L, n)
-  sets <- ""
-  marked <- logical(n)
-  gap <- rep(0L, n)
-  blank_id <- reason_id(book, "no_answer")
-  states <- nrow(book$reasons) + 2L
-  for (at in which(is_offered(options))) {
-    column <- inputs[[options$name[at]]]
-    reason <- reason_or_none(column)
-    real <- reason > 0L & reason != blank_id
-    state <- ifelse(is.na(column$value), ifelse(real, 1L + reason, 0L), column$value)
-    marked <- marked | !is.na(column$value) | reason == reason_id(book, "set_aside")
-    gap <- ifelse(real & (gap == 0L | reason < gap), reason, gap)
-    pair <- (id - 1L) * states + state
-    known <- sort(unique(pair))
-    add <- c("", number_to_text(at), paste0("?", at, "=",
-      seq_len(nrow(book$reasons))))[known %% states + 1L]
-    before <- sets[known %/% states + 1L]
-    sets <- paste0(before, ifelse(nzchar(before) & nzchar(add), ",", ""), add)
-    id <- match(pair, known)
-  }
-  written <- inputs$.written$value
-  text <- if (is.null(written)) rep("", n) else ifelse(is.na(written), "", written)
-  has <- marked | nzchar(text)
-  set <- sets[id]
-  coded <- settle_written(variable, list(set = set, written = text))
-  known <- which(nzchar(text) & !nzchar(coded$written))
-  set <- coded$set
-  words <- text[known]
-  text[known] <- ""
-  set[nzchar(text)] <- paste0(set[nzchar(text)], set_mark, text[nzchar(text)])
-  none <- variable$settings$blank == "none_ticked"
-  set[!has & (!none | gap > 0L)] <- NA
-  set[!has & none & gap == 0L] <- ""
-  out <- new_column(set_ids(variable$registry, set), ifelse(is.na(set),
-    ifelse(gap > 0L, gap, blank_id), 0L))
-  c(out, list(ledger = set_sheet_entry(variable, known, words, out$value)))
-}
-
-set_sheet_entry <- function(variable, rows, words, value) {
-  sheet_entry(variable, rows, words, value_text(variable, value[rows]),
-    where_in(variable, "split", "other"))
-}
-
-# The write-in's own column beside a cell of several answers.
-add_written <- function(variable, column, written) {
-  text <- ifelse(is.na(written$value), "", written$value)
-  has <- nzchar(text)
-  if (!any(has)) return(column)
-  set <- variable$registry$sets[column$value]
-  reason <- reason_or_none(column)
-  # The cell may hold a write-in of its own, behind the mark.
-  set[has] <- ifelse(is.na(set[has]), "", set[has])
-  inside <- set_written(set[has])
-  ticks <- stringi::stri_replace_first_regex(set[has], "\\x{1E}[\\s\\S]*$", "")
-  coded <- settle_written(variable, list(set = ticks, written = text[has]))
-  known <- has
-  known[has] <- !nzchar(coded$written)
-  both <- paste0(inside, ifelse(nzchar(inside) & nzchar(coded$written), "; ", ""), coded$written)
-  set[has] <- paste0(coded$set, ifelse(nzchar(both), set_mark, ""), both)
-  reason[has] <- 0L
-  out <- new_column(set_ids(variable$registry, set), reason)
-  c(out, list(ledger = set_sheet_entry(variable, which(known), text[known], out$value)))
-}
-
-# Rows that tick the excluding option beside another.
-exclusive_rows <- function(column, variable) {
-  if (variable$way != "split" || is.null(variable$settings$exclusive)) return(integer())
-  sets <- variable$registry$sets
-  own <- match(variable$settings$exclusive, variable$options$name)
-  held <- held_in(variable$registry, length(variable$options$name))[[own + 1L]] == 1L
-  alone <- sets == number_to_text(own)
-  which((held & !is.na(held) & !alone)[column$value])
 }

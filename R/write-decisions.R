@@ -108,24 +108,9 @@ write_decision_book <- function(sheet, file) {
     gridExpand = TRUE, stack = TRUE
   )
   openxlsx::writeData(book, "align", sheet, headerStyle = head, keepNA = FALSE)
-  openxlsx::writeData(
-    book, "words", data.frame(decision = c("accept", "reject")), headerStyle = head
-  )
-  openxlsx::writeData(
-    book, "words",
-    data.frame(meaning = c(
-      "the line is written into the codebook at the next run",
-      "the line is kept here and does not come up again",
-      "or the name of the variable that the column is"
-    )),
-    startCol = 2, headerStyle = head
-  )
-  width <- c(
-    line = 6, match = 20, column = 12, wording = 34, variable = 14, grounds = 40, candidates = 26,
-    writes = 52, decision = 12, note = 18
-  )[names(sheet)]
+  write_decision_words(book, head)
+  width <- decision_widths[names(sheet)]
   openxlsx::setColWidths(book, "align", seq_along(sheet), width)
-  openxlsx::setColWidths(book, "words", 1:2, c(12, 56))
   fit_rows(book, "align", sheet, width)
   openxlsx::freezePane(book, "align", firstActiveRow = 2)
   openxlsx::pageSetup(
@@ -137,4 +122,25 @@ write_decision_book <- function(sheet, file) {
     value = "'words'!$A$2:$A$3", allowBlank = TRUE, showErrorMsg = FALSE
   ))
   save_workbook(book, file)
+}
+
+decision_widths <- c(
+  line = 6, match = 20, column = 12, wording = 34, variable = 14, grounds = 40, candidates = 26,
+  writes = 52, decision = 12, note = 18
+)
+
+# The sheet that explains what a decision can be.
+write_decision_words <- function(book, head) {
+  openxlsx::writeData(
+    book, "words", data.frame(decision = c("accept", "reject")), headerStyle = head
+  )
+  meaning <- c(
+    "the line is written into the codebook at the next run",
+    "the line is kept here and does not come up again",
+    "or the name of the variable that the column is"
+  )
+  openxlsx::writeData(
+    book, "words", data.frame(meaning = meaning), startCol = 2, headerStyle = head
+  )
+  openxlsx::setColWidths(book, "words", 1:2, c(12, 56))
 }

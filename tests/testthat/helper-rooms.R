@@ -19,7 +19,20 @@ source_files <- function(folder) {
   setdiff(all, file.path(folder, "R", c("RcppExports.R", "mavik-package.R")))
 }
 
-read_code <- function(files) lapply(files, parse, keep.source = FALSE, encoding = "UTF-8")
+# What each file defines and uses; a file is looked through once as long as it is the same.
+file_facts <- local({
+  known <- list()
+  function(files) {
+    lapply(files, function(file) {
+      id <- unname(tools::md5sum(file))
+      if (is.null(known[[id]])) {
+        code <- parse(file, keep.source = FALSE, encoding = "UTF-8")
+        known[[id]] <<- c(list(defined = defined_in(code)), used_in(code))
+      }
+      known[[id]]
+    })
+  }
+})
 
 # The names that a file defines at its top.
 defined_in <- function(code) {
@@ -57,11 +70,11 @@ used_in <- function(code) {
 # Every use of a name from another room.
 room_arrows <- function(folder) {
   files <- source_files(folder)
-  code <- read_code(files)
-  defined <- lapply(code, defined_in)
+  facts <- file_facts(files)
+  defined <- lapply(facts, `[[`, "defined")
   owner <- stats::setNames(rep(basename(files), lengths(defined)), unlist(defined))
   arrows <- lapply(seq_along(files), function(i) {
-    names <- intersect(used_in(code[[i]])$names, names(owner))
+    names <- intersect(facts[[i]]$names, names(owner))
     if (length(names) > 0) data.frame(from = basename(files)[i], to = unname(owner[names]), name = names)
   })
   arrows <- do.call(rbind, arrows)
@@ -79,7 +92,7 @@ arrows_upward <- function(folder, arrows = room_arrows(folder)) {
 rooms_in_circle <- function(arrows) {
   from <- room_of(arrows$from)
   to <- room_of(arrows$to)
-  reach <- outer(room_order, room_order, Vectorize(function(a, b) any(from == a & to == b)))
+  reach <- table(factor(from, room_order), factor(to, room_order)) > 0
   for (k in seq_along(room_order)) reach <- reach | (reach[, k] %o% reach[k, ]) > 0
   room_order[diag(reach)]
 }

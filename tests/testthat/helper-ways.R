@@ -28,9 +28,9 @@ way_examples <- list(
   lookup = list(t = list(column = "a", label = "T", level = "text"), made = list(label = "L", level = "ratio", lookup = list("in" = "table", by = "t", column = "size")),
     top = list(lookups = list(table = list(key = "word"))), frames = list(table = data.frame(word = c("Never", "Often", "odd"), size = c("1", "", "2"))))
 )
-way_book <- function(name, top = list()) {
-  example <- way_examples[[name]]
-  utils::modifyList(do.call(small_codebook, example[setdiff(names(example), c("top", "frames"))]), if (is.null(example$top)) list() else example$top)
+way_book <- function(example) {
+  book <- do.call(small_codebook, example[setdiff(names(example), c("top", "frames"))])
+  utils::modifyList(book, if (is.null(example$top)) list() else example$top)
 }
 
 way_frame <- function(n = 60) {

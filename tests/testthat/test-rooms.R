@@ -1,9 +1,9 @@
 # Every breach of the rooms in a folder of sources, in words.
 breaches <- function(folder) {
   files <- source_files(folder)
-  code <- read_code(files)
+  facts <- file_facts(files)
   speaking <- unlist(lapply(which(!room_of(files) %in% interface), function(i) {
-    calls <- used_in(code[[i]])$calls
+    calls <- facts[[i]]$calls
     wrong <- c(intersect(calls, doors), grep("^(cli|htmltools|ggplot2|optparse)::", calls, value = TRUE))
     paste(basename(files[i]), "calls", wrong, recycle0 = TRUE)
   }))
@@ -12,7 +12,7 @@ breaches <- function(folder) {
 }
 
 test_that("no name is defined twice", {
-  names <- unlist(lapply(read_code(source_files(source_folder())), defined_in))
+  names <- unlist(lapply(file_facts(source_files(source_folder())), `[[`, "defined"))
   expect_gt(length(names), 1000)
   expect_equal(names[duplicated(names)], character())
 })
@@ -41,16 +41,71 @@ test_that("rooms call only those before them, the core speaks to nobody, and the
 })
 
 test_that("the core builds and writes a study on its own, without a word", {
-  folder <- source_folder()
-  alone <- new.env(parent = parent.env(core))
-  for (name in grep("^_mavik", names(core), value = TRUE)) assign(name, core[[name]], alone)
-  files <- source_files(folder)
-  for (file in c(files[!room_of(files) %in% interface], file.path(folder, "R/RcppExports.R"))) sys.source(file, alone)
-  assign("topenv", function(...) alone, alone)
+  # Sources that run once are not worth compiling.
+  before <- compiler::enableJIT(0)
+  withr::defer(compiler::enableJIT(before))
+  alone <- source_package()
   project <- demo_project(tempfile())
   said <- utils::capture.output(type = "message", shown <- utils::capture.output(out <- alone$write_study(alone$build_study(project), tempfile())))
   expect_equal(c(said, shown), character())
   full <- write_study(build_study(project), tempfile())
   expect_setequal(list.files(out), setdiff(list.files(full), c("codebook.html", "report.html")))
   for (name in setdiff(list.files(out), "provenance.json")) expect_equal(bytes_of(file.path(out, name)), bytes_of(file.path(full, name)), info = name)
+})
+
+# One file each, as somebody would add them.
+added_files <- list(
+  "way-doubled.R" = c(
+    "way_doubled <- new_way(", "  help = \"twice a number\", example = \"twice: {label: Twice, doubled: years}\",", "  value = field(\"text\", \"the number\", \"years\"),",
+    "  uses = function(variable, book) variable$settings,", "  makes = function(variable, book) {", "    if (is.null(variable$level)) variable$level <- \"ratio\"",
+    "    variable$storage <- \"number\"", "    variable", "  },", "  compute = function(variable, inputs, book, rows) {",
+    "    new_column(2 * inputs[[1]]$value, reason_or_none(inputs[[1]]))", "  },", "  sentence = function(variable, book) paste0(\"Twice \", variable$settings, \".\")", ")"
+  ),
+  "rule-whole.R" = c(
+    "rule_whole <- new_rule(", "  help = \"numbers without decimals\", example = \"whole_years: {whole: years}\",", "  value = field(\"text\", \"the number\", \"years\"),",
+    "  makes = function(rule, book, say) { rule$reads <- rule$settings; rule },", "  compute = function(rule, inputs, book, rows) list(rows = which(inputs[[1]]$value %% 1 != 0)),",
+    "  sentence = function(rule, book) paste0(\"`\", rule$settings, \"` has no decimals\")", ")"
+  ),
+  "screen-named.R" = c(
+    "screen_named <- new_screen(", "  help = \"drops the respondents that it names\", example = \"left_us: {named: ['0150', '0597']}\",", "  value = field(\"texts\", \"their keys\", \"['0150']\"),",
+    "  makes = function(screen, book, say) { screen$reads <- key_variable(book); screen },", "  compute = function(screen, inputs, state, book, n) list(rows = which(inputs[[1]]$value %in% screen$settings)),",
+    "  sentence = function(screen, book) paste(\"those named:\", some_of(screen$settings))", ")"
+  ),
+  "write-keys.R" = c("output_keys <- list(", "  file = \"keys.csv\", help = \"the keys\", columns = c(key = \"the key\"),", "  write = function(study, path) write_csv(list(key = retained_of(study$records$key, study)), path)", ")"),
+  "cli-count.R" = c(
+    "command_count <- list(", "  place = 99, summary = \"Count the records\", arguments = \"[PROJECT]\", most = 1, example = \"mavik count choirs\",", "  options = function() list(),",
+    "  run = function(given) {", "    show_lines(paste(nrow(build_study(given$args)$data), \"records\"))", "    0L", "  }", ")"
+  )
+)
+
+test_that("a way, a rule, a screen, an output and a command are one file each, and first-class", {
+  before <- compiler::enableJIT(0)
+  withr::defer(compiler::enableJIT(before))
+  folder <- tempfile()
+  dir.create(folder)
+  for (name in names(added_files)) writeLines(added_files[[name]], file.path(folder, name))
+  pkg <- source_package(TRUE, list.files(folder, full.names = TRUE))
+  conform_way(pkg, "doubled", list(x = number("x"), made = list(label = "D", doubled = "x")))
+  conform_part(pkg, "rules", "whole")
+  conform_part(pkg, "screens", "named")
+  project <- demo_project(tempfile())
+  lines <- readLines(file.path(project, "choirs.yml"), encoding = "UTF-8")
+  lines <- sub("^rules:", "  twice: {label: Twice, doubled: years}\n\nrules:\n  whole_years: {whole: years}", sub("^screens:", "screens:\n  left_us: {named: ['0150']}", lines))
+  writeLines(lines, file.path(project, "choirs.yml"), useBytes = TRUE)
+  study <- pkg$build_study(project)
+  expect_equal(study$data$twice, 2 * study$data$years)
+  expect_equal(sum(study$disposition == "left_us"), sum(study$records$key == "0150"))
+  expect_equal(study$checked$whole_years$rows, 0L)
+  conform_output(pkg, pkg$output_keys, study)
+  conform_command(pkg, "count")
+  out <- pkg$write_study(study)
+  expect_equal(readLines(file.path(out, "keys.csv"))[1:2], c("key", study$records$key[study$retained[1]]))
+  page <- paste(readLines(file.path(out, "codebook.html"), encoding = "UTF-8"), collapse = "")
+  expect_match(page, "Twice years.")
+  expect_equal(utils::capture.output(status <- pkg$run_command(c("count", project))), paste(nrow(study$data), "records"))
+  expect_equal(status, 0L)
+  expect_setequal(pkg$entries_named(pkg$language_entries(), "doubled")$key, "doubled")
+  expect_true(any(grepl("keys.csv", pkg$vocabulary_entries()$key)))
+  expect_match(paste(utils::capture.output(pkg$run_command("--help")), collapse = "\n"), "count +Count the records")
+  expect_match(tryCatch(pkg$read_codebook(small_codebook(d = list(label = "D", doubeld = "part"))), error = conditionMessage), "did you mean `doubled`")
 })

@@ -1,47 +1,19 @@
-slice_column <- function(column, rows) core$new_column(column$value[rows], column$reason[rows])
-
 test_that("every way keeps the contract", {
-  ways <- core$ways()
-  expect_setequal(names(ways), names(way_examples))
-  for (name in names(ways)) {
-    way <- ways[[name]]
-    expect_setequal(names(way), names(formals(core$new_way)))
-    frame <- way_frame()
-    study <- build_study(way_book(name), c(list(main = frame), way_examples[[name]]$frames))
-    # A built study keeps neither sheets nor look-up files: they are read again.
-    book <- core$with_sheets(study$book, way_examples[[name]]$frames)
-    variable <- book$variables$made
-    expect_equal(variable$way, name)
-    expect_true(variable$level %in% core$levels_of_measurement)
-    expect_true(variable$storage %in% c("coded", "number", "text", "set"))
-    sentence <- way$sentence(variable, book)
-    expect_length(sentence, 1)
-    expect_match(sentence, "\\.$")
+  expect_setequal(names(core$ways()), names(way_examples))
+  set.seed(21)
+  for (name in names(core$ways())) conform_way(core, name, way_examples[[name]])
+})
 
-    whole <- list(value = study$data$made, reason = if (is.null(study$reasons$made)) NULL else as.integer(study$reasons$made))
-    if (!is.null(whole$reason)) whole$reason[is.na(whole$reason)] <- 0L
-    sources <- book$uses$made
-    inputs <- lapply(study$data[sources], function(value) list(value = value))
-    for (source in sources) {
-      reason <- as.integer(study$reasons[[source]])
-      reason[is.na(reason)] <- 0L
-      inputs[[source]]$reason <- if (length(reason) > 0) reason
-    }
-    if (name == "column") inputs <- list(answer = core$new_column(whole$value, whole$reason))
-    if (name == "split") inputs <- list(cell = core$new_column(whole$value, whole$reason))
-    compute <- function(rows) {
-      way$compute(variable, lapply(inputs, slice_column, rows = rows), book, list(n = length(rows), key = frame$id[rows], id = frame$id[rows], wave = rep("one", length(rows))))
-    }
-    full <- function(column) list(value = column$value, reason = core$reason_or_none(column))
-    expect_equal(full(compute(seq_len(nrow(frame)))), full(core$new_column(whole$value, whole$reason)), info = name)
-    expect_equal(is.na(whole$value), core$reason_or_none(whole) > 0, info = name)
-    shuffled <- sample(nrow(frame))
-    for (rows in list(integer(), 7L, shuffled, 1:20)) {
-      part <- full(compute(rows))
-      expect_equal(part$value, whole$value[rows], info = name)
-      expect_equal(part$reason, core$reason_or_none(whole)[rows], info = name)
-    }
-  }
+test_that("every rule and screen keeps the contract", {
+  set.seed(22)
+  for (kind in names(core$rules())) conform_part(core, "rules", kind)
+  for (kind in names(core$screens())) conform_part(core, "screens", kind)
+})
+
+test_that("every output and command keeps the contract", {
+  study <- build_study(demo_project(tempfile(), waves = 2))
+  for (output in core$parts_named("output_")) conform_output(core, output, study)
+  for (name in names(core$commands())) conform_command(core, name)
 })
 
 test_that("a recode sends every old code where it should go, by label or code", {

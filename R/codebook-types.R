@@ -1,0 +1,269 @@
+# What may stand at a key, by the type of its field.
+
+field_types <- list(
+  # entries with names of their own, read one by one later
+  parts = function(value, field, path, say) value,
+  text = function(value, field, path, say) {
+    if (!is_text(value)) return(say("must be one text"))
+    if (!nzchar(text_trim(value))) return(say("is empty: give it a text, or take the key out"))
+    value
+  },
+  # the heading of a raw column, blanks and line breaks in it as one space
+  heading = function(value, field, path, say) {
+    value <- field_types$text(value, field, path, say)
+    if (is.null(value)) NULL else text_squeeze(value)
+  },
+  headings = function(value, field, path, say) {
+    value <- field_types$texts(value, field, path, say)
+    if (is.null(value)) NULL else text_squeeze(value)
+  },
+  # {variable: heading}
+  heading_pairs = function(value, field, path, say) {
+    value <- field_types$pairs(value, field, path, say)
+    if (is.null(value)) NULL else with_names(text_squeeze(value), names(value))
+  },
+  # what stands between the parts of a cell: a line break is one too
+  mark = function(value, field, path, say) {
+    if (!is_text(value) || !nzchar(value))
+      return(say("must be the text that stands between the answers, `\";\"`"))
+    value
+  },
+  texts = function(value, field, path, say) {
+    if (!is.character(value) || length(value) == 0)
+      return(say("must be a text or a list of texts, `[first, second]`"))
+    unname(value)
+  },
+  choice = function(value, field, path, say) {
+    if (is_text(value) && value %in% field$values) return(value)
+    shown <- if (is_text(value)) paste0("`", value, "`") else "this"
+    say(
+      shown, " is not one of ", some_of(field$values, 9),
+      if (is_text(value)) did_you_mean(value, field$values)
+    )
+  },
+  choices = function(value, field, path, say) {
+    if (!is.character(value) || length(value) == 0) return(say(
+      "must be a list of ", some_of(field$values, 9)
+    ))
+    odd <- setdiff(value, field$values)
+    if (length(odd) > 0) return(say(
+      some_of(odd), " is not one of ", some_of(field$values, 9), did_you_mean(odd[1], field$values)
+    ))
+    if (anyDuplicated(value)) return(say("`", value[duplicated(value)][1], "` occurs twice"))
+    unname(value)
+  },
+  yes_no = function(value, field, path, say) {
+    word <- if (is_text(value)) tolower(value) else ""
+    if (word %in% c("yes", "true")) return(TRUE)
+    if (word %in% c("no", "false")) return(FALSE)
+    say("must be yes or no")
+  },
+  whole = function(value, field, path, say) {
+    number <- if (is_text(value)) text_to_number(value) else NA
+    if (!is_whole(number)) return(say("must be a whole number"))
+    if (!is.null(field$least) && number < field$least) return(say("must be at least ", field$least))
+    as.integer(number)
+  },
+  range = function(value, field, path, say) {
+    if (!is.character(value) || length(value) != 2)
+      return(say("must be two bounds, `[0, 80]`; `[0, up]` and `[down, 80]` are open"))
+    if (anyNA(value))
+      return(
+        say("a bound is missing: give two numbers, or `down` before, `up` behind for an open one")
+      )
+    low <- if (value[1] == "down") -Inf else text_to_number(value[1])
+    high <- if (value[2] == "up") Inf else text_to_number(value[2])
+    odd <- value[is.na(c(low, high))]
+    # Beside a date a year is a date as well.
+    moment <- function(text) {
+      at <- text_to_date(text, "datetime")$value
+      if (is.na(at)) 86400 * text_to_date(text, "date")$value else at
+    }
+    if (is.na(low) || (length(odd) > 0 && is.finite(low))) low <- moment(value[1])
+    if (is.na(high) || (length(odd) > 0 && is.finite(high))) high <- moment(value[2])
+    if (is.na(low) || is.na(high)) return(say(
+      "`", odd[1], "` is not a bound: a number or an ISO 8601 date, or `down` before, `up` behind"
+    ))
+    if (low > high) return(
+      say("the lower bound ", value[1], " is above the upper bound ", value[2])
+    )
+    structure(c(low, high), texts = value, numbers = length(odd) == 0)
+  },
+  # patterns of dates, in the letters of CSVW
+  patterns = function(value, field, path, say) {
+    if (!is.character(value) || length(value) == 0)
+      return(say("must be a pattern or a list of them, `dd/MM/yyyy`"))
+    for (pattern in value) {
+      form <- date_form(pattern)
+      if ("yy" %in% form$odd) return(say(
+        "`", pattern, "`: two digits leave the century open; a pattern needs `yyyy`"
+      ))
+      if (length(form$odd) > 0) return(say(
+        "`", pattern, "`: `", form$odd[1], "` is not a letter of dates; they are ",
+        some_of(date_letters, 20), "; other text stands in single quotes"
+      ))
+      if (!form$year || (form$day && !form$month) || !form$halved) return(say(
+        "`", pattern,
+        "` does not name a date: it needs `yyyy`, `MM` beside `dd`, and `a` beside `hh`"
+      ))
+    }
+    unname(value)
+  },
+  condition = function(value, field, path, say) {
+    if (!is_text(value) || !nzchar(text_trim(value)))
+      return(say("must be a condition, `member == \"Yes\"`"))
+    value
+  },
+  share_or_count = function(value, field, path, say) {
+    number <- if (is_text(value)) text_to_number(value) else NA
+    if (is.na(number) || number <= 0 || (number >= 1 && !is_whole(number)))
+      return(say("must be a share between 0 and 1, or a whole number from 1 up"))
+    number
+  },
+  number = function(value, field, path, say) {
+    number <- if (is_text(value)) text_to_number(value) else NA
+    if (is.na(number) || (!is.null(field$least) && number < field$least)) return(say(
+      "must be a number", if (!is.null(field$least)) paste(" from", field$least, "up")
+    ))
+    number
+  },
+  # entries without names, one by one
+  maps = function(value, field, path, say) {
+    if (!is.list(value) || !is.null(names(value)) || !all(vapply(value, is_map, TRUE))) return(say(
+      "must be a list of entries, `- {", paste0(names(field$fields)[1], ": ...}`")
+    ))
+    read <- lapply(seq_along(value), function(at) {
+      read_fields(
+        value[[at]], field$fields, c(path, number_to_text(at)),
+        function(where, message) say(message, at = where[-seq_along(path)])
+      )
+    })
+    Filter(Negate(is.null), read)
+  },
+  period = function(value, field, path, say) {
+    day <- "[0-9]{4}(-(0[1-9]|1[0-2])(-(0[1-9]|[12][0-9]|3[01]))?)?"
+    if (is_text(value) && stringi::stri_detect_regex(value, paste0("^", day, "(/", day, ")?$")))
+      return(value)
+    say("must be an ISO 8601 date or two with a slash between, `2026-03-02/2026-10-11`")
+  },
+  codes = function(value, field, path, say) read_codes(value, path, say),
+  codes_or_list = function(value, field, path, say) {
+    if (is_text(value)) return(list(list = value))
+    read_codes(value, path, say)
+  },
+  # {label or number: written forms}
+  forms = function(value, field, path, say) {
+    if (!is_map(value))
+      return(say("must say for each value how else it is written, `{Soprano: [sop.]}`"))
+    for (key in names(value)) {
+      if (!is.character(value[[key]])) say("must be a written form or a list of them", at = key)
+    }
+    lapply(value[vapply(value, is.character, TRUE)], unname)
+  },
+  # {code as delivered: label or reason}
+  pairs = function(value, field, path, say) {
+    if (!is_map(value) || !all(vapply(value, is_text, TRUE)))
+      return(say("must give a label for each code of the file, `{1: Yes, 2: No}`"))
+    unlist(value)
+  },
+  # {new code: labels or codes of the source}
+  groups = function(value, field, path, say) {
+    if (!is_map(value) || !all(vapply(value, is.character, TRUE)))
+      return(say("must give for each its old codes, `{1: [Tenor, Bass]}`"))
+    lapply(value, unname)
+  },
+  amount = function(value, field, path, say) {
+    if (is_text(value) && value == "all") return("all")
+    number <- if (is_text(value)) text_to_number(value) else NA
+    if (!is.na(number) && number > 0 && number < 1) return(number)
+    if (!is_whole(number) || number < 1)
+      return(say("must be a whole number from 1 up, a share below 1, or `all`"))
+    as.integer(number)
+  },
+  # made inside Mavik, as it is
+  given = function(value, field, path, say) value,
+  # {variable: label}, or a label with its code in the file and other forms
+  options = function(value, field, path, say) {
+    if (!is_map(value)) return(say("must name the variable of each option, `{heard_radio: Radio}`"))
+    read <- lapply(with_names(names(value), names(value)), function(name) {
+      one <- value[[name]]
+      if (is_text(one)) return(list(label = text_trim(one)))
+      read_fields(
+        one, option_fields(), c(path, name),
+        function(where, message) say(message, at = where[-seq_along(path)])
+      )
+    })
+    Filter(Negate(is.null), read)
+  },
+  # {variable: label}
+  names = function(value, field, path, say) {
+    if (!is_map(value) || !all(vapply(value, is_text, TRUE)))
+      return(say("must give a label for each variable, `{best_people: The people}`"))
+    value
+  },
+  # {code: where its band starts or ends}
+  bounds = function(value, field, path, say) {
+    if (!is_map(value))
+      return(say("must say for each code where its band begins or ends, `{1: 0, 2: 10}`"))
+    code <- text_to_number(names(value))
+    at <- vapply(value, function(one) if (is_text(one)) text_to_number(one) else NA_real_, 0)
+    for (key in names(value)[!is_whole(code)]) say(
+      "the code `", key, "` is not a whole number", at = key
+    )
+    for (key in names(value)[is.na(at)]) say("must be a number", at = key)
+    if (anyNA(at) || !all(is_whole(code))) return(NULL)
+    list(code = as.integer(code), at = unname(at))
+  },
+  # conditions in order
+  branches = function(value, field, path, say) {
+    if (
+      !is.list(value) || !is.null(names(value)) || length(value) == 0 ||
+      !all(vapply(value, is_map, TRUE))
+    ) return(say("must be a list of conditions, `- {if: 'years > 10', is: 1}`"))
+    sound <- TRUE
+    for (at in seq_along(value)) {
+      keys <- names(value[[at]])
+      if (!setequal(keys, c("if", "is")) && !identical(keys, "else")) {
+        sound <- FALSE
+        say(
+          "holds `", paste(keys, collapse = "`, `"),
+          "`: each branch is `{if: CONDITION, is: CODE}`, the last may be `{else: CODE}`",
+          at = number_to_text(at)
+        )
+      } else if (!all(vapply(value[[at]], is_text, TRUE))) {
+        sound <- FALSE
+        say("must be texts", at = number_to_text(at))
+      }
+    }
+    if (sound) value
+  }
+)
+
+read_codes <- function(value, path, say) {
+  if (!is_map(value))
+    return(say("must be codes with their labels, `{1: Yes, 2: No}`, or the name of a code list"))
+  numbers <- text_to_number(names(value))
+  labels <- vapply(
+    value, function(label) if (is_text(label)) text_trim(label) else NA_character_, ""
+  )
+  for (key in names(value)[!is_whole(numbers)]) say(
+    "the code `", key, "` is not a whole number; say under `delivered` what the file holds",
+    at = key
+  )
+  for (key in names(value)[is.na(labels)]) say("the label must be one text", at = key)
+  for (key in names(value)[!is.na(labels) & !nzchar(labels)]) say("the label is empty", at = key)
+  for (key in names(value)[is_whole(numbers) & duplicated(numbers)]) say(
+    "the code ", key, " occurs twice", at = key
+  )
+  folded <- text_fold(labels)
+  for (key in names(value)[!is.na(labels) & duplicated(folded)]) {
+    first <- names(value)[match(text_fold(labels[[key]]), folded)]
+    say(
+      "the label `", labels[[key]], "` reads the same as that of ", first,
+      ": no answer could tell them apart", at = key
+    )
+  }
+  good <- is_whole(numbers) & !is.na(labels) & nzchar(labels) & !duplicated(numbers) &
+    !duplicated(folded)
+  list(code = as.integer(numbers[good]), label = unname(labels[good]))
+}

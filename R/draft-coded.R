@@ -1,0 +1,68 @@
+# Drafted entries of coded answers.
+
+is_write_in <- function(column, one) grepl(
+  "other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, one$question))
+)
+
+coded_lines <- function(one, entry, plan) {
+  list <- list_of(one$name, plan)
+  codes <- if (!is.null(one$range)) codes_text(list(codes = one$codes, labels = one$scale))
+    else if (length(list[[1]]$columns) > 1) names(list) else codes_text(list[[1]])
+  guessed <- length(list) > 0 && guessed_order(list[[1]])
+  c(
+    entry(level = if (one$kind == "scale") "ordinal" else "nominal", codes = codes,
+      range = if (!is.null(one$range)) paste0("[", one$range[1], ", ", one$range[2], "]"),
+      variants = variants_text(one), other = other_text(one, codes, plan),
+      missing = own_missing_text(one),
+      note = paste0(one$grounds, if (guessed) ", in the order of frequency: check it")),
+    if (length(list) > 0 && length(list[[1]]$columns) == 1 && !is.null(list[[1]]$learnt)) paste0(
+      "    # ", text_squeeze(list[[1]]$learnt)
+    ),
+    odd_lines(one, "    ")
+  )
+}
+
+# Several texts that are no label, a few each: what people wrote beside the list.
+other_text <- function(one, codes, plan) {
+  odd <- one$odd[is.na(text_to_number(one$odd$text)), ]
+  shared <- length(list_of(one$name, plan)) > 0 && length(list_of(one$name, plan)[[1]]$columns) > 1
+  if (one$kind != "choice" || shared || NROW(odd) < 3 || any(grepl("^other", text_fold(one$scale))))
+    return(NULL)
+  paste0(
+    "{code: ", max(one$codes) + 1, ", label: Other, text: ", substr(plan$names[[one$name]], 1, 26),
+    "_words}"
+  )
+}
+
+own_missing_text <- function(one) {
+  if (length(one$missing) > 0) forms_text(lapply(one$missing, number_to_text))
+}
+
+# `near one of them` are proposed as variants; the rest is left to be found.
+variants_text <- function(one) {
+  variants <- one$variants
+  if (NROW(variants) == 0) return(NULL)
+  variants <- variants[text_fold(variants$text) != text_fold(variants$label), ]
+  if (nrow(variants) == 0) return(NULL)
+  by <- split(variants$text, factor(variants$label, unique(variants$label)))
+  forms_text(by)
+}
+
+forms_text <- function(by) {
+  paste0(
+    "{",
+    paste0(
+      yaml_word(names(by)), ": [",
+      vapply(by, function(forms) paste(yaml_word(forms), collapse = ", "), ""), "]", collapse = ", "
+    ),
+    "}"
+  )
+}
+
+odd_lines <- function(one, indent, odd = one$odd) {
+  if (NROW(odd) == 0) return(NULL)
+  shown <- utils::head(odd, 6)
+  paste0(indent, "# left as findings: ",
+    comment_text(paste0(paste0("\u201c", shown$text, "\u201d (", shown$count, ")", collapse = ", "),
+    if (nrow(odd) > 6) paste(" and", nrow(odd) - 6, "more"))))
+}

@@ -1,0 +1,117 @@
+# Drafted entries of variables and blocks.
+
+variable_lines <- function(seen, plan) {
+  lines <- if (plan$key == "numbered") "  respondent: {is: key, label: Number of the record}"
+  in_block <- unlist(lapply(plan$blocks, `[[`, "columns"))
+  in_set <- unlist(lapply(plan$sets, function(set) c(set$columns, set$words)))
+  for (column in plan$used) {
+    if (column %in% in_set) {
+      set <- Filter(function(one) one$columns[1] == column, plan$sets)
+      if (length(set) > 0) lines <- c(lines, set_lines_drafted(set[[1]], seen, plan))
+      next
+    }
+    skip <- plan$skips[[column]]
+    first <- !column %in% in_block || any(vapply(
+      plan$blocks, function(one) one$columns[1] == column, TRUE
+    ))
+    of <- Filter(function(one) column %in% one$columns, plan$blocks)
+    if (!is.null(skip) && (first || !isTRUE(skip$block))) lines <- c(
+      lines,
+      paste0(
+        "  # ", if (isTRUE(skip$block)) of[[1]]$name else plan$names[[column]], ": ",
+        comment_text(skip_text(skip, plan))
+      )
+    )
+    if (column %in% in_block) {
+      block <- Filter(function(one) one$columns[1] == column, plan$blocks)
+      if (length(block) > 0) lines <- c(lines, block_lines(block[[1]], seen, plan))
+    } else {
+      lines <- c(lines, entry_lines(column, seen, plan))
+    }
+  }
+  lines
+}
+
+list_of <- function(column, plan) Filter(function(list) column %in% list$columns, plan$lists)
+
+block_lines <- function(block, seen, plan) {
+  list <- list_of(block$columns[1], plan)
+  shared <- length(list[[1]]$columns) > 1
+  c(
+    paste0("  ", block$name, ":"),
+    if (nzchar(block$stem)) paste0("    stem: ", yaml_word(shorten_text(block$stem, 300))),
+    paste0("    level: ", if (list[[1]]$kind == "scale") "ordinal" else "nominal"),
+    paste0("    codes: ", if (shared) names(list) else codes_text(list[[1]])), universe_line(
+      block$columns[1], plan
+    ), "    items:",
+    unlist(lapply(block$columns, function(column) {
+      one <- seen$columns[[column]]
+      keys <- list(column = yaml_word(column),
+        label = yaml_word(label_text(stem_of(asked_in(one))[2], column)),
+        variants = variants_text(one), missing = own_missing_text(one),
+        universe = universe_text(plan$skips[[column]], FALSE))
+      c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(one, "        "))
+    }))
+  )
+}
+
+# Inside { } a condition stands in quotes, so it does everywhere.
+universe_text <- function(skip, block) {
+  if (is.null(skip) || !skip$sure || isTRUE(skip$block) != block) return(NULL)
+  paste0("'", stringi::stri_replace_all_fixed(skip$universe, "'", "''"), "'")
+}
+
+universe_line <- function(column, plan) {
+  text <- universe_text(plan$skips[[column]], TRUE)
+  if (!is.null(text)) paste0("    universe: ", text)
+}
+
+# A heading of its own words is the question where there is no other.
+asked_in <- function(one) if (nzchar(one$question) || !grepl(" ", one$name)) one$question else sub(
+  " \\([0-9]+\\)$", "", one$name
+)
+
+label_text <- function(question, column) {
+  plain <- stringi::stri_replace_all_regex(question, "<[^>]+>", " ")
+  plain <- text_squeeze(plain)
+  if (nzchar(plain)) shorten_text(plain, 120) else column
+}
+
+# An entry on one line where it fits, else a key a line.
+entry_text <- function(name, keys, note = "", indent = "  ") {
+  keys <- keys[!vapply(keys, is.null, TRUE)]
+  pairs <- paste0(names(keys), ": ", unlist(keys))
+  note <- if (nzchar(note)) paste0("   # ", comment_text(note)) else ""
+  line <- paste0(indent, name, ": {", paste(pairs, collapse = ", "), "}")
+  if (nchar(line) <= 110) return(paste0(line, note))
+  c(paste0(indent, name, ":", note), paste0(indent, "  ", pairs))
+}
+
+entry_lines <- function(column, seen, plan) {
+  one <- seen$columns[[column]]
+  keys <- function(...) c(
+    list(column = yaml_word(column), label = yaml_word(label_text(asked_in(one), column))),
+    list(..., universe = universe_text(plan$skips[[column]], FALSE))
+  )
+  entry <- function(..., note = one$grounds) entry_text(plan$names[[column]], keys(...), note)
+  switch(one$kind,
+    key = if (plan$key == "numbered") entry(level = "identifier") else entry_text(
+      plan$names[[column]], list(is = "key", label = yaml_word(label_text(asked_in(one), column)))
+    ),
+    record = entry(level = "identifier"),
+    personal = entry(level = "text", private = "yes"),
+    scale = , choice = coded_lines(one, entry, plan),
+    number = if (seen$cells == "codes" && is_code_like(one)) bare_codes(one, entry) else
+      number_lines(one, entry, seen),
+    several = several_lines(one, plan$names[[column]], plan,
+      universe_text(plan$skips[[column]], FALSE)),
+    ticks = tick_lines(
+      list(name = plan$names[[column]], columns = column, stem = asked_in(one)), seen, plan
+    ),
+    date = date_lines(one, entry),
+    c(
+      entry(level = "text"),
+      if (is_write_in(column, one)) "    # the write-in of the question before it"
+    )
+  )
+}

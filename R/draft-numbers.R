@@ -1,0 +1,127 @@
+# Drafted entries of numbers: range, odd cells, numbers that look like a missing code.
+
+number_lines <- function(one, entry, seen) {
+  if (!is.null(one$ranks)) return(entry(
+    level = "ordinal", range = paste0("[1, ", one$ranks, "]"),
+    note = paste("ranks:", count_of(one$ranks, "question"), "of one stem hold 1 to", one$ranks)
+  ))
+  range <- number_range(one, seen$form$decimal)
+  c(
+    entry(
+      level = if (isTRUE(range$years)) "interval" else "ratio", range = range$text,
+      variants = number_variants(one), missing = number_missing(one),
+      note = paste0(one$grounds, far_counts(one))
+    ),
+    if (length(range$outside) > 0) paste0(
+      "    # outside the range, which is a guess: ",
+      comment_text(paste(range$outside, collapse = ", "))
+    ),
+    odd_lines(one, "    ", number_rest(one))
+  )
+}
+
+# Round bounds around the bulk of the answers; what lies far off is named.
+number_range <- function(one, decimal) {
+  number <- text_to_number(one$cells$text, if (is.null(decimal)) "point" else decimal)
+  keep <- !is.na(number) & !number %in% far_numbers(one)$number
+  value <- number[keep]
+  count <- one$cells$count[keep]
+  if (length(value) < 2 || min(value) < 0) return(NULL)
+  order <- order(value)
+  at <- cumsum(count[order]) / sum(count)
+  middle <- function(share) value[order][which(at >= share)[1]]
+  years <- all(is_whole(value)) && middle(0.05) >= 1880 && middle(0.95) <= 2100
+  high <- middle(0.95)
+  far <- if (years) value < middle(0.05) - 60 | value > high + 5 else value > 4 * max(high, 1)
+  if (sum(count[far]) > 0.02 * sum(count)) far[] <- FALSE
+  top <- max(value[!far])
+  text <-
+    if (years) paste0("[", 10 * floor(min(value[!far]) / 10), ", ", number_to_text(top), "]") else
+      paste0("[0, ", number_to_text(round_up(top)), "]")
+  list(
+    text = text, years = years,
+    outside = paste0(number_to_text(value[far]), " (", grouped(count[far]), ")", recycle0 = TRUE)
+  )
+}
+
+# 1, 2 or 5 times a power of ten.
+round_up <- function(x) {
+  if (x <= 0) return(1)
+  steps <- c(1, 2, 5, 10) * 10^floor(log10(x))
+  steps[steps >= x][1]
+}
+
+# A few small whole numbers in a file of codes: codes whose labels are not here.
+is_code_like <- function(one) {
+  number <- text_to_number(one$cells$text)
+  all(is_whole(number)) && length(number) <= 11 && min(number) >= 0 && max(number) <= 99
+}
+
+bare_codes <- function(one, entry) {
+  number <- sort(text_to_number(one$cells$text))
+  apart <- number[c(FALSE, diff(number) > 2)]
+  entry(level = "ordinal",
+    range = paste0("[", paste(number_to_text(range(number)), collapse = ", "), "]"), note = paste0(
+    "codes without labels: say what they mean under `codes`", if (length(apart) > 0) paste0(
+      "; ", number_to_text(apart[1]), " stands apart: a missing code?"
+    )))
+}
+
+number_words <- c(
+  "zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven",
+  "twelve", "none"
+)
+
+# Numbers as words or with a unit behind: what the text means, or NA.
+number_meant <- function(text) {
+  folded <- text_fold(text)
+  word <- match(folded, number_words) - 1
+  word[folded == "none"] <- 0
+  unit <- text_to_number(stringi::stri_match_first_regex(
+    folded,
+    paste0(
+      "^([0-9]+([.][0-9]+)?) ?(years?|yrs?|months?|weeks?|days?|hours?|hrs?|minutes?|mins?|",
+      "times?|people|km|kg|cm|%)$"
+    )
+  )[, 2])
+  ifelse(is.na(word), unit, word)
+}
+
+number_variants <- function(one) {
+  meant <- number_meant(one$odd$text)
+  if (all(is.na(meant))) return(NULL)
+  value <- number_to_text(meant[!is.na(meant)])
+  forms_text(split(one$odd$text[!is.na(meant)], factor(value, unique(value))))
+}
+
+number_rest <- function(one) one$odd[is.na(number_meant(one$odd$text)), ]
+
+# 999 and its like, where they lie far from all other answers.
+number_missing <- function(one) {
+  far <- far_numbers(one)
+  if (length(far$number) > 0) paste0(
+    "{no_answer: [", paste(number_to_text(far$number), collapse = ", "), "]}"
+  )
+}
+
+far_counts <- function(one) {
+  far <- far_numbers(one)
+  if (length(far$number) > 0) paste0(
+    "; far from the others: ",
+    paste0(number_to_text(far$number), " (", grouped(far$count), ")", collapse = ", ")
+  )
+}
+
+far_numbers <- function(one) {
+  number <- text_to_number(one$cells$text)
+  usual <- c(
+    -1, -2, -7, -8, -9, 97, 98, 99, -97, -98, -99, 997, 998, 999, -999, 9997, 9998, 9999, -9999,
+    99999
+  )
+  others <- number[!is.na(number) & !number %in% usual]
+  if (length(others) == 0) return(NULL)
+  far <- number %in% usual & one$cells$count >= 2 & (
+    number > 3 * max(others) | (number < 0 & min(others) >= 0)
+  )
+  list(number = number[far], count = one$cells$count[far])
+}

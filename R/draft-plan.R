@@ -1,0 +1,198 @@
+# What a draft knows of all columns together before it is written.
+
+# What becomes of each column: its name, its entry, its code list, its block.
+plan_draft <- function(seen) {
+  kinds <- vapply(seen$columns, `[[`, "", "kind")
+  filled <- vapply(seen$columns, `[[`, 0L, "filled")
+  ignored <- names(kinds)[
+    kinds %in% c("paradata", "constant", "empty") | (kinds == "personal" & filled == 0)
+  ]
+  record <- names(kinds)[kinds == "response"][1]
+  used <- setdiff(names(kinds), c(ignored, record))
+  seen$columns[used] <- find_ranks(join_scales(seen$columns[used]))
+  key <- names(kinds)[kinds == "key"]
+  # A blank key would stop the build, and one that often occurs twice is none: it becomes a
+  # variable.
+  twice <- if (length(key) > 0) sum(seen$columns[[key[1]]]$cells$count > 1) else 0L
+  if (
+    length(key) > 0 && (seen$columns[[key[1]]]$filled < seen$records || twice > 0.1 * seen$records)
+  ) key <- character()
+  lists <- shared_lists(seen$columns[used])
+  names <- variable_names(used, seen, lists)
+  blocks <- draft_blocks(used, names, seen, lists)
+  list(
+    columns = seen$columns, repeats = if (length(key) > 0) twice else 0L,
+    ignored = ignored, record = if (!is.na(record)) record,
+    key = if (length(key) > 0) key[1] else "numbered", used = used, names = names,
+    lists = lists, missing = missing_seen(seen$columns[used]), blocks = blocks,
+    sets = draft_sets(used, names, seen$columns, c(unname(names), vapply(blocks, `[[`, "", "name")))
+  )
+}
+
+# A question whose few answers are all labels of a scale that a neighbour with
+# the same stem has in full.
+join_scales <- function(columns) {
+  stem <- vapply(columns, function(one) stem_of(asked_in(one))[1], "")
+  for (at in which(vapply(columns, `[[`, "", "kind") %in% c("text", "choice") & nzchar(stem))) {
+    like <- Filter(
+      function(one) one$kind == "scale" && is.null(one$range), columns[stem == stem[at]]
+    )
+    own <- columns[[at]]$cells
+    own <- own$text[is.na(own$gap)]
+    if (length(like) == 0 || !all(text_fold(own) %in% text_fold(like[[1]]$scale))) next
+    columns[[at]][c("kind", "scale", "codes", "grounds")] <- like[[1]][c(
+      "kind", "scale", "codes", "grounds"
+    )]
+    columns[[at]][c("odd", "variants")] <- NULL
+  }
+  columns
+}
+
+# Questions of one stem that hold 1 to their number: things put in an order.
+find_ranks <- function(columns) {
+  stem <- vapply(
+    columns, function(one) if (one$kind == "number") stem_of(asked_in(one))[1] else "", ""
+  )
+  for (of in split(seq_along(columns), factor(stem, setdiff(unique(stem), "")))) {
+    number <- text_to_number(unlist(lapply(
+      columns[of], function(one) one$cells$text[is.na(one$cells$gap)]
+    )))
+    if (length(of) >= 3 && !anyNA(number) && setequal(number, seq_along(of))) columns[of] <- lapply(
+      columns[of], function(one) c(one, list(ranks = length(of)))
+    )
+  }
+  columns
+}
+
+# Columns with the same labels share one code list.
+shared_lists <- function(columns) {
+  coded <- Filter(function(one) one$kind %in% c("scale", "choice") && is.null(one$range), columns)
+  lists <- list()
+  for (one in coded) {
+    fits <- which(vapply(lists, function(list) !is.null(joined_labels(list, one)), TRUE))
+    if (length(fits) == 0) {
+      lists[[length(lists) + 1]] <- list(
+        labels = one$scale, codes = one$codes, kind = one$kind, grounds = one$grounds,
+        given = one$given, columns = one$name
+      )
+    } else {
+      joined <- joined_labels(lists[[fits[1]]], one)
+      lists[[fits[1]]]$labels <- joined$labels
+      lists[[fits[1]]]$codes <- joined$codes
+      lists[[fits[1]]]$columns <- c(lists[[fits[1]]]$columns, one$name)
+    }
+  }
+  base <- c(agreement = "agree", frequency = "often", satisfaction = "satisfied",
+    quality = "quality", importance = "important",
+    likelihood = "likely", amount = "amount", ease = "ease")
+  names(lists) <- make.unique(vapply(lists, function(list) {
+    scale <- base[sub("a scale of ", "", list$grounds)]
+    paste0(
+      if (is.na(scale)) if (list$kind == "scale") "scale" else "list" else scale,
+      length(list$labels)
+    )
+  }, ""), sep = "_")
+  lists
+}
+
+joined_labels <- function(list, one) {
+  a <- text_fold(list$labels)
+  b <- text_fold(one$scale)
+  if (isTRUE(list$given) || isTRUE(one$given)) {
+    same <- identical(paste(list$codes, a), paste(one$codes, b))
+    return(if (same) list)
+  }
+  if (setequal(a, b)) return(list)
+  if (
+    list$kind != "scale" || one$kind != "scale" || list$grounds != one$grounds ||
+    mean(b %in% a) < 0.5
+  ) return(NULL)
+  joined <- scale_order(c(list$labels, one$scale[!b %in% a]))
+  if (is.null(joined) || length(joined$labels) > max(length(a), length(b)) + 1) NULL else joined
+}
+
+missing_seen <- function(columns) {
+  labelled <- unique(unlist(lapply(columns, function(one) names(one$missing))))
+  cells <- do.call(rbind,
+    lapply(
+      Filter(
+        function(one) !one$kind %in% c("text", "key", "response", "personal", "several", "date"),
+        columns
+      ),
+      function(one) {
+    one$cells[!is.na(one$cells$gap), c("text", "count", "gap")]
+  }))
+  none <- lapply(
+    with_names(labelled, labelled),
+    function(name) list(forms = reason_drafts[[name]][2], counts = 0L)
+  )
+  if (is.null(cells) || nrow(cells) == 0) return(none)
+  found <- lapply(
+    split(
+      cells, factor(cells$gap, unique(names(missing_words)[names(missing_words) %in% cells$gap]))
+    ),
+    function(of) {
+    total <- rowsum(of$count, text_fold(of$text))
+    forms <- of$text[match(rownames(total)[order(-total)], text_fold(of$text))]
+    list(forms = forms, counts = sort(as.integer(total), decreasing = TRUE))
+  })
+  c(found, none[setdiff(labelled, names(found))])
+}
+
+variable_names <- function(used, seen, lists) {
+  words <- vapply(used, function(name) {
+    from <- if (nchar(name) > 20 && lengths(strsplit(name, " +")) > 3) key_words(name) else name
+    from <- stringi::stri_trans_general(from, "any-latin; latin-ascii; lower")
+    from <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", from))
+    if (!grepl("^[a-z]", from)) from <- paste0("v", from)
+    substr(from, 1, 28)
+  }, "")
+  words[words %in% c(reserved_words, "wave", names(lists))] <- paste0(
+    words[words %in% c(reserved_words, "wave", names(lists))], "_x"
+  )
+  with_names(make.unique(words, sep = "_"), used)
+}
+
+# The first words that carry a question, in the order they stand.
+key_words <- function(text) {
+  words <- strsplit(
+    gsub("[^[:alnum:] ]", " ", stringi::stri_trans_general(text, "any-latin; latin-ascii; lower")),
+    " +"
+  )[[1]]
+  light <- c("", "the", "a", "an", "of", "in", "to", "do", "does", "did", "you", "your", "how",
+    "what", "which", "is", "are", "for", "with", "and", "or", "on",
+    "at", "have", "has", "please", "following", "be", "we", "can", "if", "by", "that", "this", "it",
+    "would", "there", "most", "each", "these", "from", "as", "any", "all")
+  kept <- words[!words %in% light]
+  paste(utils::head(if (length(kept) > 0) kept else words, 3), collapse = " ")
+}
+
+# Neighbours with one code list and one stem: the items of a matrix question.
+draft_blocks <- function(used, names, seen, lists) {
+  of <- rep(NA_character_, length(used))
+  for (list in names(lists)) of[used %in% lists[[list]]$columns] <- list
+  stem <- vapply(seen$columns[used], function(one) stem_of(asked_in(one))[1], "")
+  prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", unname(names))
+  same <- c(FALSE, !is.na(of[-1]) & !is.na(of[-length(of)]) & of[-1] == of[-length(of)] &
+    (
+      (nzchar(stem[-1]) & stem[-1] == stem[-length(stem)]) |
+      (
+        stem[-1] == "" & stem[-length(stem)] == "" & prefix[-1] == prefix[-length(prefix)] &
+        prefix[-1] != names[-1]
+      )
+    ))
+  runs <- split(seq_along(used), cumsum(!same))
+  runs <- Filter(function(run) length(run) >= 2, runs)
+  taken <- unname(names)
+  blocks <- lapply(runs, function(run) {
+    shared <- unique(prefix[run])
+    name <- if (length(shared) == 1 && grepl(study_name, shared)) shared else substr(
+      gsub("[^a-z0-9]+", "_", key_words(stem[run[1]])), 1, 24
+    )
+    if (!grepl(study_name, name)) name <- paste0("block_", run[1])
+    while (name %in% c(taken, reserved_words)) name <- paste0(name, "_items")
+    taken <<- c(taken, name)
+    list(name = name, columns = used[run], stem = stem[run[1]])
+  })
+  unname(blocks)
+}

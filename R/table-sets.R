@@ -1,0 +1,87 @@
+# The items of a block as one table, and questions with several answers.
+
+# Items with the same codes: a row each.
+items_table <- function(asked, study, rows, weights, groups) {
+  variable <- study$book$variables[[asked$names[1]]]
+  codes <- all_codes(variable)
+  each <- lapply(asked$names, function(name) one_table(name, study, rows, weights, NULL))
+  table <- data.frame(
+    variable = asked$names, label = vapply(each, `[[`, "", "label"),
+    n = vapply(each, `[[`, 0L, "answered")
+  )
+  of_codes <- function(key, none) t(vapply(
+    each, function(one) one$table[[key]][match(codes, one$table$code)], none[seq_along(codes)]
+  ))
+  counts <- of_codes("count", integer(length(codes)))
+  percent <- of_codes(if (is.null(weights)) "of_answered" else "weighted", numeric(length(codes)))
+  if (variable$level %in% ordered_levels) table$mean <- vapply(asked$names, function(name) {
+    x <- as.double(study$data[[name]][rows])
+    if (is.null(weights)) mean(x, na.rm = TRUE) else weighted_mean(x, weights)
+  }, 0)
+  reasons <- study$book$reasons
+  gaps <- vapply(asked$names, function(name) {
+    tabulate(as.integer(study$reasons[[name]][rows]), nrow(reasons))
+  }, integer(nrow(reasons)))
+  seen <- which(rowSums(gaps) > 0)
+  out <- list(
+    kind = "items", variable = asked$name, label = paste0(variable$stem, ""), n = length(rows),
+    codes = label_of(variable, codes), table = table, counts = matrix(counts, length(each)),
+    percent = matrix(percent, length(each)),
+    gaps = list(
+      reason = reasons$name[seen], label = reasons$label[seen], counts = gaps[seen, , drop = FALSE]
+    )
+  )
+  if (!is.null(groups)) out$by_items <- lapply(
+    asked$names, function(name) one_table(name, study, rows, weights, groups)
+  )
+  out
+}
+
+# Several answers a person: percent of the respondents that answered, and of all ticks.
+set_table <- function(asked, study, rows, weights, groups) {
+  names <- asked$names
+  value <- lapply(names, function(name) study$data[[name]][rows])
+  count <- vapply(value, function(one) sum(one == 1L, na.rm = TRUE), 0L)
+  base <- vapply(value, function(one) sum(!is.na(one)), 0L)
+  carrier <- study$book$variables[[asked$name]]
+  table <- data.frame(
+    variable = names,
+    label = vapply(study$book$variables[names], `[[`, "", "label", USE.NAMES = FALSE),
+    count = count, of_respondents = ifelse(base > 0, 100 * count / base, NA),
+    of_answers = share(count, sum(count))
+  )
+  if (!is.null(weights)) table$weighted <- vapply(
+    value, function(one) 100 * weighted_mean(one, weights), 0
+  )
+  gaps <- count_gaps(study$reasons[[asked$name]][rows], study$book, length(rows))
+  c(
+    list(
+      kind = "set", variable = asked$name, label = paste0(carrier$label, ""), n = length(rows),
+      answered = length(rows) - sum(gaps$count), table = table, gaps = gaps
+    ),
+    if (!is.null(groups)) set_groups(value, weights, groups, table$label)
+  )
+}
+
+# The share of each option in each group, and in all who are in one.
+set_groups <- function(value, weights, groups, labels) {
+  of_rows <- function(one, at) {
+    if (length(at) == 0) return(NA_real_)
+    if (is.null(weights)) 100 * mean(one[at], na.rm = TRUE)
+    else 100 * weighted_mean(one[at], weights[at])
+  }
+  percent <- vapply(value, function(one) {
+    in_group <- lapply(seq_len(nlevels(groups)), function(i) which(as.integer(groups) == i))
+    told <- lapply(c(in_group, list(which(!is.na(groups)))), function(at) at[!is.na(one[at])])
+    vapply(told, function(at) of_rows(one, at), 0)
+  }, numeric(nlevels(groups) + 1))
+  has <- Reduce(`|`, lapply(value, function(one) !is.na(one)))
+  list(
+    by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
+    groups = list(
+      group = c(levels(groups), "Total"),
+      n = c(as.integer(table(groups[has])), sum(has & !is.na(groups))),
+      percent = matrix(percent, nrow = nlevels(groups) + 1), codes = labels
+    )
+  )
+}

@@ -1,0 +1,110 @@
+# What only one side has: lines that say a question is absent, and entries for new ones.
+
+# Questions that only the codebook has: a block or a question of boxes as a whole where all of it is
+# gone.
+absent_lines <- function(pairs, own, study) {
+  gone <- Filter(function(pair) pair$match == "only_codebook", pairs)
+  if (length(gone) == 0) return(list())
+  of_variable <- function(pairs) vapply(pairs, function(pair) pair$slot$variable, "")
+  names <- unique(of_variable(gone))
+  partly <- names[names %in% of_variable(Filter(
+    function(pair) pair$match != "only_codebook", pairs
+  ))]
+  c(
+    whole_absent_lines(gone, setdiff(names, partly), own, study),
+    lapply(
+      unname(split(gone, of_variable(gone))[sort_c(partly)]), part_absent_line,
+      pairs = pairs, own = own, study = study
+    )
+  )
+}
+
+# A line a variable that the new file lacks, or a block where it lacks all of it.
+whole_absent_lines <- function(gone, whole, own, study) {
+  block <- vapply(whole, function(name) paste0(study$book$variables[[name]]$block, ""), "")
+  full <- vapply(block, function(one) nzchar(one) && all(study$book$blocks[[one]] %in% whole), TRUE)
+  unit <- ifelse(full, block, whole)
+  asked <- function(names) {
+    mine <- Filter(function(pair) pair$slot$variable %in% names, gone)
+    words <- unlist(lapply(mine, function(pair) utils::head(pair$slot$questions, 1)))
+    paste(utils::head(words, 1), collapse = "")
+  }
+  # The words of a write-in have an entry of their own only where something is said of them.
+  follows <- function(variable) !is.null(way_of(variable)$follows(variable))
+  own_entry <- c(block[full], names(Filter(follows, study$book$variables)))
+  lapply(unique(unit), function(one) {
+    path <- if (one %in% own_entry) c("variables", one) else study$book$variables[[one]]$path
+    new_line(
+      "only_codebook", one,
+      list(new_edit(c(path, "by_wave"), with_names(list("absent"), own$wave))),
+      grounds = "no column of the new file is like it", wording = asked(whole[unit == one])
+    )
+  })
+}
+
+# A question of which the new file has some boxes only, or no write-in.
+part_absent_line <- function(same, pairs, own, study) {
+  variable <- plain_of(same[[1]], study)
+  roles <- vapply(same, function(pair) pair$slot$role, "")
+  boxes <- setdiff(roles, ".written")
+  value <- c(
+    if (length(boxes) > 0) list(columns = boxes_there(variable, pairs)),
+    if (".written" %in% roles) list(other = "absent")
+  )
+  grounds <- c(
+    if (length(boxes) > 0) paste0("the box of ", some_of(boxes, 9), " is not in the new file"),
+    if (".written" %in% roles) "nor is there a column of its write-in"
+  )
+  path <- c(entry_path_of(variable), "by_wave", own$wave)
+  new_line(
+    "only_codebook", variable$name, list(new_edit(path, list(split = value))),
+    grounds = paste(grounds, collapse = "; ")
+  )
+}
+
+# Columns that only the new file has: what platforms add is ignored, questions become variables.
+new_lines <- function(pairs, own, study) {
+  extra <- own$extra
+  if (length(extra) == 0) return(list())
+  seen <- own$seen
+  seen$columns <- seen$columns[intersect(names(seen$columns), extra)]
+  if (length(seen$columns) == 0) return(list())
+  plan <- plan_draft(seen)
+  plan <- one_by_one(plan, study$book)
+  absent <- with_names(rep(list("absent"), length(study$book$waves)), names(study$book$waves))
+  export <- export_names(own, study)[1]
+  c(
+    lapply(
+      setdiff(extra, plan$used),
+      function(column) new_line(
+        "only_new", "", list(new_edit(c("exports", export, "ignored"), column)), column,
+        paste("to be ignored:", seen$columns[[column]]$grounds),
+        wording = own$export$questions[[column]]
+      )
+    ),
+    lapply(intersect(extra, plan$used), function(column) {
+      entry <- drafted_entry(column, seen, plan)
+      place <- variable_before(column, pairs, own, study)
+      new_line(
+        "only_new", names(entry),
+        list(new_edit(c("variables", names(entry)), c(entry[[1]], list(by_wave = absent)), place)),
+        column, paste("a new question:", seen$columns[[column]]$grounds),
+        wording = own$export$questions[[column]]
+      )
+    })
+  )
+}
+
+drafted_entry <- function(column, seen, plan) {
+  text <- c("variables:", single_lines(column, seen, plan))
+  text <- paste(text, collapse = "\n")
+  yaml::yaml.load(text, handlers = text_handlers, eval.expr = FALSE)$variables
+}
+
+# The entry of the question that stands before the column in the new file.
+variable_before <- function(column, pairs, own, study) {
+  places <- match(vapply(pairs, function(pair) paste0(pair$column, ""), ""), own$export$names)
+  before <- which(!is.na(places) & places < match(column, own$export$names))
+  if (length(before) == 0) return(NULL)
+  entry_path_of(plain_of(pairs[[before[which.max(places[before])]]], study))[2]
+}

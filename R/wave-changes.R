@@ -1,0 +1,152 @@
+# What differs in code lists, as lines of the codebook.
+
+# What cells hold: one line a block where all its items agree.
+code_kind_lines <- function(pairs, own, study) {
+  pairs <- Filter(function(pair) !is.null(pair$overlay), pairs)
+  block <- vapply(pairs, function(pair) paste0(plain_of(pair, study)$block, ""), "")
+  id <- ifelse(
+    nzchar(block),
+    paste(block, vapply(pairs, function(pair) paste(flow_text(pair$overlay), collapse = ""), "")),
+    seq_along(pairs)
+  )
+  unname(lapply(split(seq_along(pairs), factor(id, unique(id))), function(at) {
+    names <- vapply(pairs[at], function(pair) pair$slot$variable, "")
+    whole <- nzchar(block[at[1]]) && setequal(names, study$book$blocks[[block[at[1]]]])
+    paths <- if (whole) list(c("variables", block[at[1]])) else lapply(
+      pairs[at], function(pair) entry_path_of(plain_of(pair, study))
+    )
+    overlay <- pairs[[at[1]]]$overlay
+    verdict <- pairs[[at[1]]]$direction
+    reversed <- any(vapply(
+      pairs[[at[1]]]$changes, function(change) change$change == "direction_reversed", TRUE
+    ))
+    new_line(
+      if (reversed) "direction_reversed" else if (!is.null(overlay$delivered)) "moved" else
+        if (is.null(overlay$cells)) "spellings" else "cells",
+      if (whole) block[at[1]] else paste(names, collapse = ", "),
+      lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
+      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "),
+      grounds = if (reversed) paste0(
+        "direction reversed: ", change_grounds(pairs[[at[1]]], "direction_reversed")
+      ) else if (!is.null(overlay$delivered)) "the codes stand for other labels" else
+        if (is.null(overlay$cells)) "spellings of the last wave, in this one too" else
+        paste0(
+          "holds ", overlay$cells, " where the rest of the file holds ", own$cells,
+          if (!is.null(verdict)) paste0("; ", verdict$grounds)
+        ), sure = is.null(verdict) || verdict$sure || reversed)
+  }))
+}
+
+change_grounds <- function(pair, change) Filter(function(one)
+  one$change == change, pair$changes)[[1]]$grounds
+
+# Labels changed, options added or gone; the same change of a shared list is one line.
+change_lines_of <- function(pairs, own, study, options) {
+  made <- unlist(lapply(pairs, function(pair) {
+    if (is.null(pair$changes)) return(NULL)
+    lapply(pair$changes, function(change) change_line(change, pair, own, study, options))
+  }), recursive = FALSE)
+  made <- Filter(Negate(is.null), made)
+  shown <- vapply(
+    made,
+    function(line) paste(line$match, paste(vapply(line$edits, edit_shown, ""), collapse = "; ")), ""
+  )
+  lapply(unname(split(made, factor(shown, unique(shown)))), function(same) {
+    one <- same[[1]]
+    for (part in c("variable", "column")) one[[part]] <- paste(
+      unique(vapply(same, `[[`, "", part)), collapse = ", "
+    )
+    one
+  })
+}
+
+change_line <- function(change, pair, own, study, options) {
+  variable <- plain_of(pair, study)
+  split <- variable$way == "split"
+  line <- function(edits, grounds = change$grounds, sure = TRUE) new_line(
+    change$change, variable$name, edits, pair$column, paste0(change_words(change), ": ", grounds),
+    sure = sure
+  )
+  if (change$change == "label_changed") {
+    return(relabelled_line(change, variable, own, study, options, line))
+  }
+  if (change$change == "added" && options$merge) return(added_line(change, variable, study, line))
+  if (change$change == "gone" && split) return(line(list(option_edit(
+    variable, study, change$before, list(by_wave = with_names(list("absent"), own$wave))
+  ))))
+  NULL
+}
+
+# The label that is kept, the other as a form of it.
+relabelled_line <- function(change, variable, own, study, options, line) {
+  newer <- options$keep_label == "newer"
+  if (variable$way == "split") {
+    says <- if (newer) list(label = change$now, variants = change$before) else
+      list(variants = change$now)
+    return(line(list(option_edit(variable, study, change$before, says))))
+  }
+  if (newer && is.null(variable$list)) {
+    code <- number_to_text(variable$codes$code[match(change$before, variable$codes$label)])
+    forms <- with_names(list(change$before), change$now)
+    return(line(list(
+      new_edit(c(where_in(variable, "codes"), code), change$now),
+      new_edit(c(entry_path_of(variable), "variants"), forms)
+    )))
+  }
+  forms <- list(variants = with_names(list(change$now), change$before))
+  shared <- if (newer) "; its code list is shared, so the older label stays"
+  line(
+    list(new_edit(c(entry_path_of(variable), "by_wave", own$wave), forms)),
+    grounds = paste0(change$grounds, shared)
+  )
+}
+
+# A new option, or a code at the end of its list, unless a recode has to place it.
+added_line <- function(change, variable, study, line) {
+  if (variable$way == "split") {
+    name <- fresh_name(change$now, variable, study)
+    absent <- with_names(rep(list("absent"), length(study$book$waves)), names(study$book$waves))
+    option <- with_names(list(list(label = change$now, by_wave = absent)), name)
+    return(line(list(new_edit(options_path_of(variable, study), option))))
+  }
+  users <- recodes_of(variable, study$book)
+  if (length(users) > 0) return(line(list(), sure = FALSE, grounds = paste0(
+    change$grounds, "; ", some_of(users), " must say where it goes, so add it to both yourself"
+  )))
+  where <- if (is.null(variable$list)) where_in(variable, "codes") else
+    c("code_lists", variable$list, "codes")
+  code <- number_to_text(max(variable$codes$code) + 1L)
+  line(list(new_edit(where, with_names(list(change$now), code))))
+}
+
+change_words <- function(change) switch(
+  change$change,
+  label_changed = paste0("\u201c", change$before, "\u201d is now \u201c", change$now, "\u201d"),
+  added = paste0("new option \u201c", change$now, "\u201d"),
+  gone = paste0("no longer \u201c", change$before, "\u201d"), change$change
+)
+
+option_edit <- function(variable, study, label, value) new_edit(
+  c(options_path_of(variable, study), variable$options$name[match(label, variable$options$label)]),
+  value
+)
+
+# A name like those of its neighbours: what they begin with, and the label's last word of weight.
+fresh_name <- function(label, variable, study) {
+  known <- variable$options$name
+  start <- if (
+    length(known) > 1 && all(grepl("_", known)) && length(unique(sub("_.*", "_", known))) == 1
+  ) sub("_.*", "_", known[1]) else ""
+  words <- strsplit(
+    gsub("[^a-z0-9]+", " ", tolower_ascii(stringi::stri_trans_general(label, "latin-ascii"))), " "
+  )[[1]]
+  weighty <- words[
+    nchar(words) > 3 & !words %in% c("with", "from", "that", "this", "other", "they")
+  ]
+  words <- c(if (!any(nzchar(words))) "option", words[nzchar(words)], weighty)
+  name <- substr(paste0(start, words[length(words)]), 1, 32)
+  if (!grepl("^[a-z]", name)) name <- substr(paste0("o_", name), 1, 32)
+  utils::tail(
+    make.unique(c(names(study$book$variables), names(study$book$blocks), known, name), sep = "_"), 1
+  )
+}

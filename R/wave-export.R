@@ -1,0 +1,64 @@
+# The export of a new wave as a line of the codebook.
+
+export_line <- function(pairs, own, study, options) {
+  if (length(own$known) > 0) return(NULL)
+  before <- study$book$exports
+  base <- before[[length(before)]]
+  names <- own$export$names
+  key <- intersect(c(base$key, vapply(before, `[[`, "", "key")), names)[1]
+  responses <- as.character(unlist(lapply(before, `[[`, "response")))
+  response <- c(intersect(responses, names), NA)[1]
+  if (is.na(key) && !is_numbered(base)) {
+    key <- c(intersect(as.character(own$seen$keys$column), names), NA)[1]
+  }
+  called <- export_names(own, study)
+  exports <- with_names(lapply(seq_along(own$files), function(at) {
+    export_entry(own$files[[at]], called[1], key, response, pairs, own, study)
+  }), called)
+  label <- options$label
+  if (is.null(label)) label <- paste0(
+    toupper(substr(own$wave, 1, 1)), gsub("_", " ", substring(own$wave, 2))
+  )
+  by <- if (is.na(key)) "; no column names the respondent" else paste0(", by ", key)
+  new_line(
+    "export", "",
+    c(
+      list(new_edit(c("waves", own$wave), list(label = label))),
+      lapply(called, function(name) new_edit(c("exports", name), exports[[name]]))
+    ),
+    grounds = paste0(count_of(own$export$records, "record"), by), sure = !is.na(key)
+  )
+}
+
+# One file of the wave as the codebook says it, without what goes without saying.
+export_entry <- function(file, first, key, response, pairs, own, study) {
+  form <- file$form
+  ignored <- intersect(ignored_before(study), own$export$names)
+  Filter(Negate(is.null), list(
+    wave = if (!file$parallel) own$wave, adds_to = if (file$parallel) first,
+    file = file$inside, sheet = form$sheet, key = if (is.na(key)) "numbered" else key,
+    response = if (!is.na(response)) response,
+    cells = if (file$parallel) cells_of_parallel(file$export, pairs, own, study) else own$cells,
+    heading = form$heading, skip = if (form$skip > 0) number_to_text(form$skip),
+    delimiter = if (form$delimiter != "comma") form$delimiter,
+    decimal = if (own$decimal != "point") own$decimal,
+    encoding = if (form$encoding != "UTF-8") form$encoding,
+    ignored = if (length(ignored) > 0) ignored
+  ))
+}
+
+# What the wave's exports are called, or will be.
+export_names <- function(own, study) {
+  if (length(own$known) > 0) return(own$known)
+  names <- if (length(own$files) == 1) own$wave else paste0(own$wave, "_", seq_along(own$files))
+  ifelse(names %in% names(study$book$exports), paste0(names, "_export"), names)
+}
+
+# The same responses again: what this file of them holds.
+cells_of_parallel <- function(export, pairs, own, study) {
+  own$export <- export
+  cells_of_file(lapply(
+    Filter(function(pair) isTRUE(pair$column %in% export$names), pairs), add_codes, own = own,
+    study = study
+  ))
+}

@@ -1,0 +1,116 @@
+# What an alignment found, as tables and counts.
+
+columns_found <- function(pairs, own, study) {
+  match <- vapply(pairs, function(pair) {
+    if (
+      pair$match == "same" &&
+      (
+        !is.null(pair$overlay) ||
+        any(vapply(pair$changes, function(change) change$change != "odd", TRUE))
+      )
+    ) return("rule")
+    pair$match
+  }, "")
+  of <- function(value) vapply(pairs, function(pair) paste0(value(pair), ""), "")
+  column <- ifelse(is.na(vapply(pairs, `[[`, "", "column")), "", vapply(pairs, `[[`, "", "column"))
+  extra <- own$extra
+  found <- data.frame(match = match, column = column,
+    wording = ifelse(
+      nzchar(column), own$export$questions[match(column, own$export$names)],
+      of(function(pair) utils::head(pair$slot$questions, 1))
+    ),
+    variable = of(function(pair) pair$slot$variable),
+    rule = of(function(pair) pair$rule), grounds = of(function(pair) pair$grounds),
+    candidates = of(function(pair) paste(pair$candidates, collapse = "; ")))
+  found <- rbind(
+    found,
+    data.frame(
+      match = rep("only_new", length(extra)), column = extra,
+      wording = unname(own$export$questions[extra]), variable = rep("", length(extra)),
+      rule = rep("", length(extra)), grounds = rep("", length(extra)),
+      candidates = rep("", length(extra))
+    )
+  )
+  found <- found[order(match(found$match, align_matches), match(found$column, own$export$names)), ]
+  rownames(found) <- NULL
+  found
+}
+
+align_matches <- c(
+  "same", "already_decided", "rule", "decided", "possible", "only_codebook", "only_new",
+  "already_absent"
+)
+
+code_changes_known <- c(
+  "direction_reversed", "moved", "label_changed", "added", "gone", "odd", "unsure"
+)
+
+codes_found <- function(pairs) {
+  found <- unlist(
+    lapply(
+      pairs,
+      function(pair) lapply(
+        pair$changes,
+        function(change) data.frame(
+          variable = pair$slot$variable, column = pair$column, change = change$change,
+          before = change$before, now = change$now, grounds = change$grounds
+        )
+      )
+    ),
+    recursive = FALSE
+  )
+  if (length(found) == 0) return(data.frame(
+    variable = character(), column = character(), change = character(), before = character(),
+    now = character(), grounds = character()
+  ))
+  do.call(rbind, found)
+}
+
+counts_found <- function(columns, codes) {
+  matches <- vapply(align_matches, function(one) sum(columns$match == one), 0L)
+  changes <- vapply(code_changes_known, function(one) sum(codes$change == one), 0L)
+  c(
+    matches[
+      matches > 0 | names(matches) %in% c("same", "rule", "possible", "only_codebook", "only_new")
+    ],
+    changes[changes > 0]
+  )
+}
+
+# Most labels unknown, all over the file: another language rather than many changes.
+language_hint <- function(pairs, own) {
+  coded <- Filter(
+    function(pair) !is.na(pair$column) && pair$slot$version$storage == "coded" &&
+      !is.null(pair$slot$version$codes) && any(!is.na(pair$fit)),
+    pairs
+  )
+  lists <- vapply(coded, function(pair) list_of_codes(pair$slot$version), "")
+  coded <- coded[!duplicated(lists)]
+  if (length(coded) < 3) return("")
+  lost <- vapply(coded, function(pair) max(pair$fit, na.rm = TRUE) < 0.4, TRUE)
+  if (mean(lost) < 0.5) return("")
+  paste0(
+    "most labels of the new file are none of the codebook's: is it in another language, or ",
+    "another encoding? Ask the platform for the codes, or add the labels under `variants`"
+  )
+}
+
+# What was decided before: rejected lines do not come up again, accepted ones are marked.
+drop_decided <- function(found, decisions) {
+  edits <- attr(found, "edits")
+  found$lines$decision[found$lines$match == "decided"] <- "accept"
+  if (!is.null(decisions)) {
+    id <- function(table) paste(table$match, table$column, table$variable, table$writes, sep = "\r")
+    said <- decisions$decision[match(id(found$lines), id(decisions))]
+    found$lines$decision[said %in% "accept"] <- "accept"
+    gone <- said %in% "reject"
+    found$lines <- found$lines[!gone, ]
+    edits <- edits[!gone]
+    found$kept <- decisions[decisions$decision == "reject", ]
+    found$rejected <- nrow(found$kept)
+  }
+  found$lines$line <- seq_len(nrow(found$lines))
+  rownames(found$lines) <- NULL
+  attr(found, "edits") <- edits
+  found
+}

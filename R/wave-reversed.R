@@ -1,0 +1,82 @@
+# Lists that run the other way in a wave, by what stands outside them.
+
+# Items whose list runs the other way, by the same evidence as for a new wave.
+reversed_lists <- function(study, at, least) {
+  book <- study$book
+  items <- Filter(function(variable) is_answer(variable) && is_directed(variable), book$variables)
+  if (length(items) == 0) return(list())
+  list_id <- vapply(items, list_of_codes, "")
+  outside <- utils::head(
+    names(Filter(function(variable) has_mean(variable) && is_answer(variable), book$variables)), 40
+  )
+  let_go_after(10 * nrow(study$data))
+  waves <- lapply(at, wave_correlations, study = study, items = names(items), outside = outside)
+  answered <- vapply(names(items), function(name) {
+    let_go_after(nrow(study$data))
+    vapply(at, function(rows) sum(!is.na(study$data[[name]][rows])), 0L)
+  }, integer(length(at)))
+  answered <- matrix(answered, length(at))
+  out <- list()
+  for (k in seq_along(at)[-1]) {
+    same <- if (is_panel(book)) match(
+      study$records$key[waves[[k]]$rows], study$records$key[at[[k - 1]]]
+    )
+    for (id in unique(list_id)) {
+      here <- names(items)[list_id == id & answered[k - 1, ] >= least & answered[k, ] >= least]
+      others <- outside[vapply(book$variables[outside], list_of_codes, "") != id]
+      evidence <- lapply(
+        with_names(here, here),
+        function(name) reversed_evidence(
+          study, items[[name]], at[c(k - 1, k)], waves[c(k - 1, k)], others, same
+        )
+      )
+      reversed <- reversed_among(evidence)
+      out[paste(names(reversed), names(at)[k], recycle0 = TRUE)] <- reversed
+    }
+  }
+  out
+}
+
+# What looks reversed for sure: an answer of last wave may well have moved by itself.
+reversed_among <- function(evidence) {
+  if (length(evidence) == 0) return(list())
+  verdicts <- with_names(judge_items(evidence), names(evidence))
+  lapply(
+    Filter(
+      function(verdict) verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3), verdicts
+    ),
+    `[[`, "grounds"
+  )
+}
+
+# Correlations of items with what stands outside; a few thousand records tell a sign.
+wave_correlations <- function(rows, study, items, outside, most = 4000) {
+  rows <- if (length(rows) > most) rows[round(seq(1, length(rows), length.out = most))] else rows
+  values <- function(names) vapply(
+    names, function(name) as.double(study$data[[name]][rows]), numeric(length(rows))
+  )
+  x <- matrix(values(items), length(rows), dimnames = list(NULL, items))
+  y <- matrix(values(outside), length(rows), dimnames = list(NULL, outside))
+  let_go_after(length(rows) * (length(items) + length(outside)))
+  if (length(rows) < 3) return(list(
+    r = matrix(NA_real_, length(items), length(outside), dimnames = list(items, outside)),
+    rows = rows
+  ))
+  r <- suppressWarnings(stats::cor(x, y, use = "pairwise.complete.obs"))
+  r[crossprod(!is.na(x), !is.na(y)) < 20] <- NA
+  list(r = r, rows = rows)
+}
+
+# `same` are the places of the sampled persons in the earlier wave.
+reversed_evidence <- function(study, variable, pair, waves, outside, same) {
+  let_go_after(4 * sum(lengths(pair)))
+  value <- study$data[[variable$name]]
+  codes <- sort(all_codes(variable))
+  sampled <- waves[[2]]$rows
+  persons <- if (is.null(same)) NA_real_ else safe_cor(value[pair[[1]]][same], value[sampled])
+  evidence_of(
+    shares_of(value[pair[[1]]], codes), shares_of(value[pair[[2]]], codes),
+    rbind(waves[[1]]$r[variable$name, outside], waves[[2]]$r[variable$name, outside]),
+    sum(!is.na(value[sampled])), persons
+  )
+}

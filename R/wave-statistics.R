@@ -1,0 +1,91 @@
+# Shares, means and gaps of each wave.
+
+#' Statistics of each wave
+#'
+#' @param study A study, from [build_study()].
+#' @param variables Names of variables or blocks; all kept ones with codes or numbers if not said.
+#' @param by A coded variable: statistics by its groups too.
+#' @return A data frame, a row a variable, wave (where it was asked), group and statistic:
+#'   `variable`, `wave`, `group` (empty without `by`), `n` (retained records), `answered`,
+#'   `statistic` (`mean`, `sd`, or `share` in percent of the answered), `code`, `label` and
+#'   `value`. Gaps by reason stand as `statistic` `gap`, with the reason as `label` and its
+#'   count as `value`.
+#' @examples
+#' study <- build_study(demo_project(tempfile(), waves = 2))
+#' head(wave_statistics(study, "belonging"))
+#' @export
+wave_statistics <- function(study, variables = NULL, by = NULL) {
+  keep_own_options()
+  check_study_class(study)
+  book <- study$book
+  names <- if (is.null(variables)) compared_variables(study) else setdiff(
+    unlist(lapply(
+      variables,
+      function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else named_variables(
+        name, book
+      )
+    )),
+    private_variables(book)
+  )
+  for (name in names) if (!book$variables[[name]]$storage %in% c("coded", "number")) stop_mavik(
+    "build_error", "`", name, "` has neither codes nor numbers (level ",
+    book$variables[[name]]$level, "): nothing of it can be compared over waves"
+  )
+  if (length(names) == 0) stop_mavik(
+    "build_error", "there is no variable with codes or numbers to compare over waves"
+  )
+  check_by(by, book)
+  rows <- rows_retained(study)
+  group <- if (!is.null(by)) group_of(study, by, rows)
+  parts <- unlist(lapply(names,
+    function(name) lapply(waves_asked(book$variables[[name]], book), function(wave) {
+    here <- study$records$wave[rows] == wave
+    if (is.null(group)) return(list(wave_rows(study, name, wave, "", rows[here])))
+    lapply(
+      levels(group),
+      function(one) wave_rows(study, name, wave, one, rows[here & !is.na(group) & group == one])
+    )
+  })), recursive = FALSE)
+  out <- do.call(rbind, unlist(parts, recursive = FALSE))
+  rownames(out) <- NULL
+  out
+}
+
+wave_rows <- function(study, name, wave, group, rows) {
+  variable <- study$book$variables[[name]]
+  value <- study$data[[name]][rows]
+  gaps <- count_gaps(study$reasons[[name]][rows], study$book, length(rows))
+  answered <- length(rows) - sum(gaps$count)
+  row <- function(statistic, code = "", label = "", value) data.frame(
+    variable = name, wave = wave, group = group, n = length(rows), answered = answered,
+    statistic = statistic, code = code, label = label, value = value
+  )
+  codes <- if (is_coded(variable)) count_codes(variable, value, length(rows), answered)
+  rbind(
+    if (has_mean(variable) && answered > 0) row(
+      c("mean", "sd"),
+      value = c(mean(as.double(value), na.rm = TRUE), stats::sd(as.double(value), na.rm = TRUE))
+    ),
+    if (!is.null(codes) && nrow(codes) > 0) row(
+      "share", number_to_text(codes$code), codes$label, codes$of_answered
+    ),
+    if (nrow(gaps) > 0) row("gap", gaps$name, gaps$label, as.double(gaps$count))
+  )
+}
+
+# All records of each wave.
+rows_by_wave <- function(study) lapply(
+  with_names(names(study$book$waves), names(study$book$waves)),
+  function(wave) which(study$records$wave == wave)
+)
+
+has_mean <- function(variable) variable$storage == "number" || (
+  is_coded(variable) && variable$level %in% ordered_levels
+)
+
+compared_variables <- function(study) {
+  kept <- kept_variables(study$book)
+  kept[vapply(
+    study$book$variables[kept], function(variable) variable$storage %in% c("coded", "number"), TRUE
+  )]
+}

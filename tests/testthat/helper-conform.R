@@ -1,0 +1,125 @@
+# What every way, rule, screen, output and command must keep, whoever wrote it. `pkg` is
+# the package's namespace, or its sources with files added.
+
+rows_tried <- function(n) list(7L, sample(n), seq_len(n %/% 3))
+
+# `example` holds the variable `made`, what it needs, `top` and `frames`.
+conform_way <- function(pkg, name, example) {
+  way <- pkg$ways()[[name]]
+  expect_setequal(names(way), names(formals(pkg$new_way)))
+  frame <- way_frame()
+  build <- function(rows) {
+    study <- pkg$build_study(way_book(example), c(list(main = frame[rows, ]), example$frames))
+    list(study = study, value = study$data$made, reason = as.character(study$reasons$made))
+  }
+  whole <- build(seq_len(nrow(frame)))
+  variable <- whole$study$book$variables$made
+  expect_equal(variable$way, name)
+  expect_true(variable$level %in% pkg$levels_of_measurement, info = name)
+  expect_true(variable$storage %in% c("coded", "number", "text", "set"), info = name)
+  # The sheets of a study are let go once it is built.
+  sentence <- way$sentence(variable, pkg$with_sheets(whole$study$book, example$frames))
+  expect_length(sentence, 1)
+  expect_match(sentence, "\\.$")
+  gaps <- if (length(whole$reason) == 0) rep(FALSE, nrow(frame)) else !is.na(whole$reason)
+  expect_equal(is.na(whole$value), gaps, info = name)
+  told <- function(found) {
+    value <- if (is.null(found$study$book$variables$made$registry)) found$value else
+      found$study$book$variables$made$registry$sets[found$value]
+    list(value = value, reason = if (length(found$reason) == 0) rep(NA_character_, length(value)) else found$reason)
+  }
+  all <- told(whole)
+  none <- lapply(whole$study$data[whole$study$book$uses$made], function(value) pkg$new_column(value[0]))
+  if (length(none) > 0) {
+    nothing <- way$compute(variable, none, pkg$with_sheets(whole$study$book, example$frames), list(n = 0L, key = character(), id = character(), wave = character()))
+    expect_length(nothing$value, 0)
+  }
+  for (rows in rows_tried(nrow(frame))) {
+    part <- told(build(rows))
+    expect_equal(part$value, all$value[rows], info = name)
+    expect_equal(part$reason, all$reason[rows], info = name)
+  }
+}
+
+# Rules and screens: their own example of the reference, on the demo's records.
+conform_part <- function(pkg, section, kind) {
+  known <- pkg[[section]]()[[kind]]
+  expect_setequal(names(known), names(formals(pkg[[if (section == "rules") "new_rule" else "new_screen"]])))
+  demo <- demo_frames()
+  own <- yaml::yaml.load(paste(known$example, collapse = "\n"), handlers = core$text_handlers)
+  own <- lapply(own, function(entry) entry[setdiff(names(entry), c("sets_aside", "erase", "report"))])
+  document <- utils::modifyList(demo$document, list(rules = NULL, screens = NULL, duplicates = list(keep = "last", by = "ended")))
+  document[[section]] <- own
+  meant <- function(rows) {
+    study <- pkg$build_study(document, c(list(spring = demo$frame[rows, ]), demo$lookups))
+    line <- study$records$line
+    if (section == "rules") {
+      part <- study$book$rules[[1]]
+      inputs <- lapply(study$data[part$reads], function(value) pkg$new_column(value))
+      broken <- known$compute(part, inputs, study$book, pkg$rows_of_records(study$records, study$book))
+      expect_true(all(broken$rows %in% seq_along(line)), info = kind)
+      sentence <- known$sentence(part, study$book)
+      expect_length(sentence, 1)
+      return(list(rows = broken$rows, count = length(broken$rows)))
+    }
+    expect_length(known$sentence(study$book$screens[[1]], study$book), 1)
+    list(rows = which(study$disposition == names(own)), count = sum(study$disposition == names(own)))
+  }
+  n <- nrow(demo$frame)
+  all <- meant(seq_len(n))
+  for (rows in rows_tried(n)) expect_setequal(rows[meant(rows)$rows], intersect(all$rows, rows))
+}
+
+conform_output <- function(pkg, output, study) {
+  expect_match(output$file, "^[a-z]+[.](csv|html|json|xlsx)$")
+  expect_true(nzchar(output$help))
+  if (!is.null(output$wanted) && !output$wanted(study)) return(invisible())
+  paths <- vapply(1:2, function(i) { folder <- tempfile(); dir.create(folder); file.path(folder, output$file) }, "")
+  for (path in paths) output$write(study, path)
+  expect_gt(file.size(paths[1]), 0)
+  expect_equal(bytes_of(paths[1]), bytes_of(paths[2]), info = output$file)
+  if (length(output$columns) == 0) return(invisible())
+  columns <- names(utils::read.csv(paths[1], nrows = 1, check.names = FALSE))
+  expect_equal(utils::head(columns, length(output$columns)), names(output$columns), info = output$file)
+}
+
+conform_command <- function(pkg, name) {
+  known <- pkg$commands()[[name]]
+  expect_true(all(c("summary", "arguments", "most", "example", "options", "run") %in% names(known)), info = name)
+  expect_match(known$example, paste0("^mavik ", name))
+  help <- utils::capture.output(status <- pkg$run_command(c(name, "--help")))
+  expect_equal(status, 0)
+  expect_true(any(grepl(known$example, help, fixed = TRUE)), info = name)
+  for (option in known$options()) expect_true(nzchar(option@help), info = paste(name, option@long_flag))
+  said <- utils::capture.output(type = "message", status <- pkg$run_command(c(name, "--no-such-option")))
+  expect_equal(status, 2, info = name)
+  expect_match(said, "not an option", all = FALSE)
+}
+
+# The demo's spring export as a data frame, with a codebook that reads it.
+demo_frames <- function() {
+  project <- demo_project(tempfile())
+  document <- core$unclass_document(read_codebook(project))
+  document$exports$spring <- document$exports$spring[c("wave", "key", "response", "cells", "ignored")]
+  document[c("corrections", "accepted")] <- NULL
+  document$variables$best_codes <- NULL
+  frame <- as.data.frame(read_export(file.path(project, "raw/spring.csv"), c("names", "questions")), check.names = FALSE)
+  names(frame) <- read_export(file.path(project, "raw/spring.csv"), c("names", "questions"))$names
+  roster <- utils::read.csv(file.path(project, "raw/roster.csv"), check.names = FALSE, colClasses = "character")
+  document$lookups$roster$file <- NULL
+  list(document = document, frame = frame, lookups = list(roster = roster))
+}
+
+# The sources in an environment of their own, without the interface or with it, and with
+# files of another folder.
+source_package <- function(interface_too = FALSE, more = character()) {
+  folder <- source_folder()
+  alone <- new.env(parent = parent.env(core))
+  for (name in grep("^_mavik", names(core), value = TRUE)) assign(name, core[[name]], alone)
+  assign("topenv", function(...) alone, alone)
+  files <- c(source_files(folder), more)
+  files <- files[order(basename(files), method = "radix")]
+  if (!interface_too) files <- files[!room_of(files) %in% interface]
+  for (file in c(file.path(folder, "R/RcppExports.R"), files)) sys.source(file, alone)
+  alone
+}
