@@ -6,7 +6,7 @@
 sort_files <- function(files, sheet, form_of = function(file) find_form(file, sheet)) {
   read <- lapply(files, function(file) {
     form <- form_of(file)
-    list(file = file, form = form, export = read_found(file, form))
+    list(file = file, form = closed_form(form), export = read_found(file, form))
   })
   labels <- vapply(read, function(one) is_label_file(one$export, setdiff(read, list(one))), TRUE)
   data <- read[!labels]

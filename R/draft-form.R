@@ -6,14 +6,7 @@ find_form <- function(file, sheet = NULL) {
   reader <- reader_for(file, shown)
   form <- list(encoding = "UTF-8", delimiter = "comma", skip = 0, heading = "names", sheet = sheet)
   if (identical(reader, reader_frame) || identical(reader, reader_parquet)) return(form)
-  if (!identical(reader, reader_delimited)) {
-    read <- function() read_raw(
-      file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown
-    )
-    top <- read()
-    form$skip <- title_rows(top)
-    return(find_heading(if (form$skip > 0) read() else top, form))
-  }
+  if (!is.null(reader$open)) return(find_sheet_form(reader$open(file, sheet, shown), form, shown))
   head <- file_head(file, shown)
   on.exit(unlink(head$path))
   form <- utils::modifyList(form, find_layout(head))
@@ -21,6 +14,14 @@ find_form <- function(file, sheet = NULL) {
   find_heading(
     read_raw(head$path, as_read[c("heading", "skip", "delimiter", "encoding")], shown), form
   )
+}
+
+# The opened sheet goes along, so that whoever reads it next need not open it again.
+find_sheet_form <- function(opened, form, shown) {
+  read <- function() raw_of_grid(sheet_grid(opened$cells, opened$merged, form, shown), shown)
+  top <- read()
+  form$skip <- title_rows(top)
+  structure(find_heading(if (form$skip > 0) read() else top, form), opened = opened)
 }
 
 # The first megabyte as a UTF-8 file of its own, cut at a line's end.

@@ -22,14 +22,21 @@
 look <- function(file, sheet = NULL) {
   keep_own_options()
   form <- find_form(file, sheet)
-  look_at(read_found(file, form), form)
+  look_at(read_found(file, form), closed_form(form))
 }
 
 read_found <- function(file, form) {
   shown <- if (is.data.frame(file)) "data frame" else file
   signal_progress("read", shown)
+  opened <- attr(form, "opened")
+  if (!is.null(opened)) {
+    return(raw_of_grid(sheet_grid(opened$cells, opened$merged, form, shown), shown))
+  }
   read_raw(file, form[c("heading", "skip", "delimiter", "encoding", "sheet")], shown)
 }
+
+# A form without the sheet that was opened to find it.
+closed_form <- function(form) structure(form, opened = NULL)
 
 look_at <- function(export, form) {
   columns <- profile_export(export)

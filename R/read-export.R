@@ -53,7 +53,11 @@ read_export <- function(
 
 # `shown` is what messages call the file; `hint` is appended to their way out.
 read_raw <- function(source, options, shown) {
-  grid <- reader_for(source, shown)$read(source, options, shown)
+  raw_of_grid(reader_for(source, shown)$read(source, options, shown), shown)
+}
+
+# Heading rows and columns, named and counted.
+raw_of_grid <- function(grid, shown) {
   names <- heading_names(grid$heading)
   questions <- heading_questions(grid$heading)
   columns <- grid$columns

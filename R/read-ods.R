@@ -2,14 +2,17 @@
 # only where they hold something.
 
 reader_ods <- list(
-  read = function(source, options, shown) {
+  # The cells of a sheet and its merged ranges.
+  open = function(source, sheet, shown) {
     parts <- unzip_parts(source, shown, "^content[.]xml$")
     on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
     document <- part_xml(parts, "content.xml", shown)
     tables <- xml2::xml_find_all(document, ods_path("//spreadsheet/table"))
-    sheet <- tables[[chosen_sheet(xml2::xml_attr(tables, "name"), options$sheet, shown)]]
-    found <- ods_cells(sheet)
-    sheet_grid(found$cells, found$merged, options, shown)
+    ods_cells(tables[[chosen_sheet(xml2::xml_attr(tables, "name"), sheet, shown)]])
+  },
+  read = function(source, options, shown) {
+    opened <- reader_ods$open(source, options$sheet, shown)
+    sheet_grid(opened$cells, opened$merged, options, shown)
   }
 )
 

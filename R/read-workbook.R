@@ -6,7 +6,8 @@ largest_part <- 2^28
 largest_swelling <- 200
 
 reader_xlsx <- list(
-  read = function(source, options, shown) {
+  # The cells of a sheet and its merged ranges.
+  open = function(source, sheet, shown) {
     parts <- unzip_parts(
       source, shown,
       paste0(
@@ -16,11 +17,16 @@ reader_xlsx <- list(
     )
     on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
     book <- part_xml(parts, "xl/workbook.xml", shown)
-    path <- xlsx_sheet(book, parts, options$sheet, shown)
-    sheet <- part_xml(parts, path, shown)
-    cells <- xlsx_cells(sheet, xlsx_strings(parts, shown), xlsx_dates(parts, book, shown), shown)
+    sheet <- part_xml(parts, xlsx_sheet(book, parts, sheet, shown), shown)
     merged <- xml2::xml_attr(xml2::xml_find_all(sheet, "//mergeCells/mergeCell"), "ref")
-    sheet_grid(cells, lapply(merged, merged_range), options, shown)
+    list(
+      cells = xlsx_cells(sheet, xlsx_strings(parts, shown), xlsx_dates(parts, book, shown), shown),
+      merged = lapply(merged, merged_range)
+    )
+  },
+  read = function(source, options, shown) {
+    opened <- reader_xlsx$open(source, options$sheet, shown)
+    sheet_grid(opened$cells, opened$merged, options, shown)
   }
 )
 
