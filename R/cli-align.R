@@ -4,41 +4,26 @@ command_align <- list(
   arguments = "WAVE [FILE...]", most = 40,
   example = "mavik align autumn choirs/raw/autumn.xlsx --project choirs",
   options = function() list(
-    optparse::make_option(
-      "--project", type = "character", default = ".", metavar = "PROJECT",
-      help = "the project folder or its codebook (default: here)"
+    project_option(),
+    value_option(
+      "--sheet", "FILE", "where decisions stand, .xlsx or .csv (default: sheets/align-WAVE.xlsx)"
     ),
-    optparse::make_option(
-      "--sheet", type = "character", default = NULL, metavar = "FILE",
-      help = "where decisions stand, .xlsx or .csv (default: sheets/align-WAVE.xlsx)"
+    value_option(
+      "--accept", "NUMBERS", "take these lines without the sheet: 1,3-5, `sure` or `all`"
     ),
-    optparse::make_option(
-      "--accept", type = "character", default = NULL, metavar = "NUMBERS",
-      help = "take these lines without the sheet: 1,3-5, `sure` or `all`"
+    flag_option("--dry-run", "write nothing: neither the sheet nor the codebook"),
+    value_option(
+      "--rules", "RULES", "what matches a column by rule (default: name,wording,codes)",
+      default = "name,wording,codes"
     ),
-    optparse::make_option(
-      "--dry-run", action = "store_true", default = FALSE,
-      help = "write nothing: neither the sheet nor the codebook"
+    flag_option("--no-merge", "propose no added options for the code lists"),
+    value_option(
+      "--keep-label", "WHICH",
+      "where a label changed: the `older` is kept (default), or the `newer` replaces it",
+      default = "older"
     ),
-    optparse::make_option(
-      "--rules", type = "character", default = "name,wording,codes", metavar = "RULES",
-      help = "what matches a column by rule (default: name,wording,codes)"
-    ),
-    optparse::make_option(
-      "--no-merge", action = "store_true", default = FALSE,
-      help = "propose no added options for the code lists"
-    ),
-    optparse::make_option(
-      "--keep-label", type = "character", default = "older", metavar = "WHICH",
-      help = "where a label changed: the `older` is kept (default), or the `newer` replaces it"
-    ),
-    optparse::make_option(
-      "--label", type = "character", default = NULL, metavar = "TEXT",
-      help = "the label of the wave, 'Autumn 2026'"
-    ),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
-    )
+    value_option("--label", "TEXT", "the label of the wave, 'Autumn 2026'"),
+    json_option()
   ),
   json = list(
     "align WAVE FILE" = c(

@@ -3,47 +3,18 @@ command_answers <- list(
   arguments = "VARIABLE...", most = 200,
   example = "mavik answers voice --by member --project choirs",
   options = function() list(
-    optparse::make_option(
-      "--project", type = "character", default = ".", metavar = "PROJECT",
-      help = "the project folder or its codebook (default: here)"
-    ),
-    optparse::make_option(
-      "--by", type = "character", default = NULL, metavar = "VARIABLE",
-      help = "a table by the groups of this variable"
-    ),
-    optparse::make_option(
-      "--where", type = "character", default = NULL, metavar = "CONDITION",
-      help = "only the records for which it is true, 'years > 10'"
-    ),
-    optparse::make_option(
-      "--weight", type = "character", default = NULL, metavar = "VARIABLE",
-      help = "weighted percents beside the unweighted n"
-    ),
-    optparse::make_option(
-      "--waves", action = "store_true", default = FALSE,
-      help = "statistics of each wave, and lines over the waves"
-    ),
-    optparse::make_option(
-      "--rows", action = "store_true", default = FALSE, help = "the records themselves"
-    ),
-    optparse::make_option(
-      "--labels", action = "store_true", default = FALSE, help = "with --rows: labels (the default)"
-    ),
-    optparse::make_option(
-      "--codes", action = "store_true", default = FALSE, help = "codes in place of labels"
-    ),
-    optparse::make_option(
-      "--html", type = "character", default = NULL, metavar = "FILE",
-      help = "an HTML page with the tables and their figures"
-    ),
-    optparse::make_option(
-      "--figure", type = "character", default = NULL, metavar = "FILE",
-      help = "the figure of the first table, .svg or .png"
-    ),
+    project_option(),
+    value_option("--by", "VARIABLE", "a table by the groups of this variable"),
+    value_option("--where", "CONDITION", "only the records for which it is true, 'years > 10'"),
+    value_option("--weight", "VARIABLE", "weighted percents beside the unweighted n"),
+    flag_option("--waves", "statistics of each wave, and lines over the waves"),
+    flag_option("--rows", "the records themselves"),
+    flag_option("--labels", "with --rows: labels (the default)"),
+    flag_option("--codes", "codes in place of labels"),
+    value_option("--html", "FILE", "an HTML page with the tables and their figures"),
+    value_option("--figure", "FILE", "the figure of the first table, .svg or .png"),
     replace_option(),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
-    )
+    json_option()
   ),
   json = list(
     "answers VARIABLE" = c(

@@ -2,21 +2,12 @@ command_build <- list(
   place = 2, summary = "Build the analysis file and its documentation from the raw exports",
   arguments = "[PROJECT]", most = 1, example = "mavik build choirs",
   options = function() list(
-    optparse::make_option(
-      "--out", type = "character", default = NULL, metavar = "DIR",
-      help = "where to write (default: `out` in the project)"
+    value_option("--out", "DIR", "where to write (default: `out` in the project)"),
+    value_option("--wave", "NAMES", "outputs for these waves only, spring,autumn"),
+    value_option(
+      "--where", "CONDITION", "outputs for the respondents for whom it is true, 'years > 10'"
     ),
-    optparse::make_option(
-      "--wave", type = "character", default = NULL, metavar = "NAMES",
-      help = "outputs for these waves only, spring,autumn"
-    ),
-    optparse::make_option(
-      "--where", type = "character", default = NULL, metavar = "CONDITION",
-      help = "outputs for the respondents for whom it is true, 'years > 10'"
-    ),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print what was done as JSON"
-    )
+    flag_option("--json", "print what was done as JSON")
   ),
   json = list(
     "build PROJECT" = c(

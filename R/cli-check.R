@@ -2,29 +2,12 @@ command_check <- list(
   place = 5, summary = "Check the answers against the codebook, and say what to do",
   arguments = "[PROJECT]", most = 1, example = "mavik check choirs",
   options = function() list(
-    optparse::make_option(
-      "--variable", type = "character", default = NULL, metavar = "NAME",
-      help = "only what concerns this variable or block"
-    ),
-    optparse::make_option(
-      "--respondent", type = "character", default = NULL, metavar = "ID",
-      help = "this person's whole record, raw beside decoded"
-    ),
-    optparse::make_option(
-      "--where", type = "character", default = NULL, metavar = "CONDITION",
-      help = "the records for which it is true, 'years > 60'"
-    ),
-    optparse::make_option(
-      "--apply", action = "store_true", default = FALSE,
-      help = "add the proposed lines to the codebook, after showing the change"
-    ),
-    optparse::make_option(
-      "--only", type = "character", default = NULL, metavar = "NUMBERS",
-      help = "with --apply: these lines only, 1,3-5"
-    ),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
-    )
+    value_option("--variable", "NAME", "only what concerns this variable or block"),
+    value_option("--respondent", "ID", "this person's whole record, raw beside decoded"),
+    value_option("--where", "CONDITION", "the records for which it is true, 'years > 60'"),
+    flag_option("--apply", "add the proposed lines to the codebook, after showing the change"),
+    value_option("--only", "NUMBERS", "with --apply: these lines only, 1,3-5"),
+    json_option()
   ),
   json = list(
     "check PROJECT" = c(

@@ -2,21 +2,13 @@ command_coding <- list(
   place = 9, summary = "Write or update the sheet in which people give codes to open answers",
   arguments = "VARIABLE", most = 1, example = "mavik coding best_codes --project choirs",
   options = function() list(
-    optparse::make_option(
-      "--project", type = "character", default = ".", metavar = "PROJECT",
-      help = "the project folder or its codebook (default: here)"
+    project_option(),
+    value_option(
+      "--out", "FILE", "where to write, .xlsx or .csv (default: the sheet that the codebook names)"
     ),
-    optparse::make_option(
-      "--out", type = "character", default = NULL, metavar = "FILE",
-      help = "where to write, .xlsx or .csv (default: the sheet that the codebook names)"
-    ),
-    optparse::make_option(
-      "--once", action = "store_true", default = FALSE,
-      help = "equal answers stand once, with their count"
-    ),
-    optparse::make_option(
-      "--second", type = "character", default = NULL, metavar = "FILE",
-      help = "a second coder's sheet: how far do the two agree? Nothing is written"
+    flag_option("--once", "equal answers stand once, with their count"),
+    value_option(
+      "--second", "FILE", "a second coder's sheet: how far do the two agree? Nothing is written"
     )
   ),
   run = function(given) {

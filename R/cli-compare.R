@@ -3,14 +3,9 @@ command_compare <- list(
   summary = "Compare two builds: respondents, cells, statistics, codebook, and the cause",
   arguments = "OLD NEW", most = 2, example = "mavik compare last-week/out choirs/out",
   options = function() list(
-    optparse::make_option(
-      "--html", type = "character", default = NULL, metavar = "FILE",
-      help = "write it as an HTML page"
-    ),
+    value_option("--html", "FILE", "write it as an HTML page"),
     replace_option(),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
-    )
+    json_option()
   ),
   json = list(
     "compare OLD NEW" = c(

@@ -2,14 +2,8 @@ command_convert <- list(
   place = 8, summary = "Turn a codebook into a workbook, or a workbook into a codebook",
   arguments = "FROM TO", most = 2, example = "mavik convert choirs choirs/choirs.xlsx",
   options = function() list(
-    optparse::make_option(
-      "--template", type = "character", default = NULL, metavar = "FILE",
-      help = "write an empty codebook for a new study, .xlsx or .yml"
-    ),
-    optparse::make_option(
-      "--replace", action = "store_true", default = FALSE,
-      help = "a workbook that stands there may be replaced"
-    )
+    value_option("--template", "FILE", "write an empty codebook for a new study, .xlsx or .yml"),
+    flag_option("--replace", "a workbook that stands there may be replaced")
   ),
   run = function(given) {
     if (!is.null(given$template)) {

@@ -2,10 +2,10 @@ command_demo <- list(
   place = 1, summary = "Lay out the demo project, a made-up survey of choir singers",
   arguments = "[DIR]", most = 1, example = "mavik demo choirs",
   options = function() list(
-    optparse::make_option(
-      "--waves", type = "character", default = "1", metavar = "NUMBER",
-      help =
-        "1: a codebook of spring, with the autumn export waiting to be aligned; 2: of both waves"
+    value_option(
+      "--waves", "NUMBER",
+      "1: a codebook of spring, with the autumn export waiting to be aligned; 2: of both waves",
+      default = "1"
     )
   ),
   run = function(given) {

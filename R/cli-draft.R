@@ -3,18 +3,9 @@ command_draft <- list(
   arguments = "FILE...", most = 50,
   example = "mavik draft choirs/raw/spring.csv --out draft/choirs.yml",
   options = function() list(
-    optparse::make_option(
-      "--out", type = "character", default = NULL, metavar = "FILE",
-      help = "where to write it (default: standard output)"
-    ),
-    optparse::make_option(
-      "--onto", type = "character", default = NULL, metavar = "CODEBOOK",
-      help = "add what is new to this codebook, in place"
-    ),
-    optparse::make_option(
-      "--sheet", type = "character", default = NULL, metavar = "NAME",
-      help = "the sheet of a workbook that has several"
-    )
+    value_option("--out", "FILE", "where to write it (default: standard output)"),
+    value_option("--onto", "CODEBOOK", "add what is new to this codebook, in place"),
+    value_option("--sheet", "NAME", "the sheet of a workbook that has several")
   ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik(

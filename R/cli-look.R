@@ -2,22 +2,11 @@ command_look <- list(
   place = 3, summary = "Show what is in an export: its layout, what each column holds",
   arguments = "FILE", most = 1, example = "mavik look choirs/raw/spring.csv",
   options = function() list(
-    optparse::make_option(
-      "--column", type = "character", default = NULL, metavar = "NAME",
-      help = "the whole of one column"
-    ),
-    optparse::make_option(
-      "--sheet", type = "character", default = NULL, metavar = "NAME",
-      help = "the sheet of a workbook that has several"
-    ),
-    optparse::make_option(
-      "--html", type = "character", default = NULL, metavar = "FILE",
-      help = "write an HTML page with the picture of gaps"
-    ),
+    value_option("--column", "NAME", "the whole of one column"),
+    value_option("--sheet", "NAME", "the sheet of a workbook that has several"),
+    value_option("--html", "FILE", "write an HTML page with the picture of gaps"),
     replace_option(),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
-    )
+    json_option()
   ),
   json = list(
     "look FILE" = c(

@@ -2,14 +2,9 @@ command_reference <- list(
   place = 13, summary = "The codebook language, key by key, and the words of the outputs",
   arguments = "[KEY]", most = 1, example = "mavik reference score",
   options = function() list(
-    optparse::make_option(
-      "--html", type = "character", default = NULL, metavar = "FILE",
-      help = "all of it as an HTML page"
-    ),
+    value_option("--html", "FILE", "all of it as an HTML page"),
     replace_option(),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
-    )
+    json_option()
   ),
   json = list("reference" = c(
     keys = "the language: part, place, key, type, required, default, help, example, goes_with",

@@ -116,19 +116,11 @@ check_flags <- function(args, options, name) {
   }
 }
 
-# Of commands that write pages and figures.
-replace_option <- function() optparse::make_option("--replace", action = "store_true",
-  default = FALSE, help = "write over files that stand there")
-
 # Where they stand; JSON is printed alone.
 say_written <- function(given) {
   files <- c(given$html, given$figure)
   if (!given$json && length(files) > 0) show_lines(paste0("Written to ", files))
 }
-
-help_option <- function() list(optparse::make_option(
-  c("-h", "--help"), action = "store_true", default = FALSE, help = "this help"
-))
 
 overview <- function(known) {
   c(

@@ -2,34 +2,19 @@ command_scales <- list(
   place = 11, summary = "Examine scales: reliability, items, and what looks like a mistake",
   arguments = "[SCALE...]", most = 50, example = "mavik scales belonging --project choirs",
   options = function() list(
-    optparse::make_option(
-      "--project", type = "character", default = ".", metavar = "PROJECT",
-      help = "the project folder or its codebook (default: here)"
+    project_option(),
+    flag_option(
+      "--pairwise", "for each pair of items whoever answered both (default: complete cases)"
     ),
-    optparse::make_option(
-      "--pairwise", action = "store_true", default = FALSE,
-      help = "for each pair of items whoever answered both (default: complete cases)"
+    value_option("--by", "VARIABLE", "means of the score by the groups of this variable too"),
+    value_option(
+      "--thresholds", "LIST",
+      "what is pointed out: negative=0,weak=0.2,floor_ceiling=0.15,blank=0.2", default = ""
     ),
-    optparse::make_option(
-      "--by", type = "character", default = NULL, metavar = "VARIABLE",
-      help = "means of the score by the groups of this variable too"
-    ),
-    optparse::make_option(
-      "--thresholds", type = "character", default = "", metavar = "LIST",
-      help = "what is pointed out: negative=0,weak=0.2,floor_ceiling=0.15,blank=0.2"
-    ),
-    optparse::make_option(
-      "--html", type = "character", default = NULL, metavar = "FILE",
-      help = "an HTML page with tables and figures"
-    ),
-    optparse::make_option(
-      "--figure", type = "character", default = NULL, metavar = "FILE",
-      help = "the figure of the first scale's items, .svg or .png"
-    ),
+    value_option("--html", "FILE", "an HTML page with tables and figures"),
+    value_option("--figure", "FILE", "the figure of the first scale's items, .svg or .png"),
     replace_option(),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
-    )
+    json_option()
   ),
   json = list(
     "scales" = c(

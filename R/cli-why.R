@@ -3,17 +3,9 @@ command_why <- list(
   arguments = "VARIABLE [RESPONDENT]", most = 2,
   example = "mavik why belonging 0278 --project choirs",
   options = function() list(
-    optparse::make_option(
-      "--project", type = "character", default = ".", metavar = "PROJECT",
-      help = "the project folder or its codebook (default: here)"
-    ),
-    optparse::make_option(
-      "--wave", type = "character", default = NULL, metavar = "W",
-      help = "the wave, where the respondent is in several"
-    ),
-    optparse::make_option(
-      "--json", action = "store_true", default = FALSE, help = "print it as JSON"
-    )
+    project_option(),
+    value_option("--wave", "W", "the wave, where the respondent is in several"),
+    json_option()
   ),
   json = list(
     "why VARIABLE" = c(

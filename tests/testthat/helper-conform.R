@@ -60,26 +60,28 @@ conform_part <- function(pkg, section, kind) {
       expect_true(all(broken$rows %in% seq_along(line)), info = kind)
       sentence <- known$sentence(part, study$book)
       expect_length(sentence, 1)
-      return(list(rows = broken$rows, count = length(broken$rows)))
+      return(list(rows = broken$rows))
     }
     expect_length(known$sentence(study$book$screens[[1]], study$book), 1)
-    list(rows = which(study$disposition == names(own)), count = sum(study$disposition == names(own)))
+    list(rows = which(study$disposition == names(own)))
   }
   n <- nrow(demo$frame)
   all <- meant(seq_len(n))
-  for (rows in rows_tried(n)) expect_setequal(rows[meant(rows)$rows], intersect(all$rows, rows))
+  for (rows in list(sample(n), sample(n, n %/% 3))) expect_setequal(rows[meant(rows)$rows], intersect(all$rows, rows))
 }
 
 conform_output <- function(pkg, output, study) {
   expect_match(output$file, "^[a-z]+[.](csv|html|json|xlsx)$")
   expect_true(nzchar(output$help))
   if (!is.null(output$wanted) && !output$wanted(study)) return(invisible())
-  paths <- vapply(1:2, function(i) { folder <- tempfile(); dir.create(folder); file.path(folder, output$file) }, "")
-  for (path in paths) output$write(study, path)
-  expect_gt(file.size(paths[1]), 0)
-  expect_equal(bytes_of(paths[1]), bytes_of(paths[2]), info = output$file)
+  # That equal studies give equal bytes is held for whole folders in test-write.R.
+  folder <- tempfile()
+  dir.create(folder)
+  path <- file.path(folder, output$file)
+  output$write(study, path)
+  expect_gt(file.size(path), 0)
   if (length(output$columns) == 0) return(invisible())
-  columns <- names(utils::read.csv(paths[1], nrows = 1, check.names = FALSE))
+  columns <- names(utils::read.csv(path, nrows = 1, check.names = FALSE))
   expect_equal(utils::head(columns, length(output$columns)), names(output$columns), info = output$file)
 }
 

@@ -1,0 +1,42 @@
+# What people read: the printed text of every command and of every class, held as it is.
+# A change here is looked at, and taken over with `testthat::snapshot_accept("print")`.
+
+printed <- function(...) {
+  withr::local_options(cli.width = 100, width = 100)
+  lines <- utils::capture.output(status <- run_command(c(...)))
+  c(lines, paste("exit status", status))
+}
+
+test_that("every command prints what it printed", {
+  folder <- withr::local_tempdir()
+  withr::local_dir(folder)
+  calls <- list(
+    demo = c("demo", "choirs"), look = c("look", "choirs/raw/spring.csv"), column = c("look", "choirs/raw/spring.csv", "--column", "Q4"),
+    build = c("build", "choirs"), check = c("check", "choirs"), record = c("check", "choirs", "--respondent", "0188"), where = c("check", "choirs", "--where", "years > 60"),
+    answers = c("answers", "voice", "belong", "reasons", "years", "--project", "choirs"), cross = c("answers", "voice", "reasons", "years", "--by", "member", "--project", "choirs"),
+    scales = c("scales", "--project", "choirs"), variable = c("why", "belonging", "--project", "choirs"), person = c("why", "belonging", "0278", "--project", "choirs"),
+    coding = c("coding", "best_codes", "--project", "choirs"), align = c("align", "autumn", "choirs/raw/autumn.xlsx", "--project", "choirs", "--dry-run"),
+    convert = c("convert", "choirs", "choirs/choirs.xlsx"), compare = c("compare", "choirs/out", "choirs/out"), reference = c("reference", "score"), overview = "--help",
+    draft = c("draft", "choirs/raw/spring.csv", "--out", "drafted.yml")
+  )
+  expect_true(all(setdiff(names(core$commands()), "install") %in% vapply(calls, `[`, "", 1)))
+  for (name in names(calls)) {
+    lines <- gsub(normalizePath(folder), "FOLDER", do.call(printed, as.list(calls[[name]])), fixed = TRUE)
+    expect_snapshot_output(cat(paste("mavik", paste(calls[[name]], collapse = " ")), lines, sep = "\n"))
+  }
+})
+
+test_that("every class prints what it printed", {
+  withr::local_options(cli.width = 100, width = 100)
+  project <- demo_project(withr::local_tempfile(fileext = ""))
+  withr::local_dir(project)
+  study <- build_study(".")
+  objects <- list(
+    study, read_codebook("."), read_export("raw/spring.csv", c("names", "questions")), look("raw/roster.csv"), draft_codebook("raw/roster.csv"),
+    answers(study, "voice"), examine_scales(study), why(".", "years", "0188"), check_study("."), align_wave(".", "autumn", "raw/autumn.xlsx"), compare_studies(study, study)
+  )
+  classes <- vapply(objects, function(object) class(object)[1], "")
+  methods <- sub("^print\\.", "", grep("^print\\.mavik_", ls(core), value = TRUE))
+  expect_setequal(classes, methods)
+  for (object in objects) expect_snapshot_output({ cat("<", class(object)[1], ">\n", sep = ""); print(object) })
+})
