@@ -56,6 +56,12 @@ compile_parts <- function(value, section, kinds, common, book, say, troubled) {
   parts[!vapply(parts, is.null, TRUE)]
 }
 
+# The kind that one of the entry's keys was perhaps meant for.
+meant_kind <- function(entry, kinds, common) {
+  said <- vapply(setdiff(names(entry), names(common)), did_you_mean, "", known = names(kinds))
+  c(said[nzchar(said)], "")[[1]]
+}
+
 compile_part <- function(entry, name, section, kinds, common, book, say, troubled) {
   path <- c(section, name)
   if (!is_map(entry)) return(say(path, paste0("must hold one of ", some_of(names(kinds), 9))))
@@ -64,7 +70,7 @@ compile_part <- function(entry, name, section, kinds, common, book, say, trouble
     path,
     paste0(
       if (length(given) == 0) "holds none" else "holds more than one", " of ",
-      some_of(names(kinds), 9)
+      some_of(names(kinds), 9), if (length(given) == 0) meant_kind(entry, kinds, common)
     )
   ))
   sound <- TRUE

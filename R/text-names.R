@@ -27,5 +27,8 @@ nearest <- function(word, known, most = 0.4) {
 
 did_you_mean <- function(word, known) {
   near <- nearest(word, known)
+  # A word with which only one of the known ones begins is a shorter form of it.
+  begun <- known[startsWith(text_fold(known), text_fold(word))]
+  if (is.null(near) && nchar(word) >= 3 && length(begun) == 1) near <- begun
   if (is.null(near)) "" else paste0("; did you mean `", near, "`?")
 }
