@@ -32,7 +32,7 @@ command_build <- list(
       given$where
     )
     write_study(study, out)
-    show_lines(if (given$json) build_json(study, out) else build_summary(study, out))
+    show_lines(if (given$json) build_json(out) else build_summary(study, out))
     0L
   }
 )
@@ -42,7 +42,7 @@ shown_folder <- function(project) {
   sub("/+$", "", folder)
 }
 
-build_json <- function(study, out) {
+build_json <- function(out) {
   record <- jsonlite::read_json(file.path(out, "provenance.json"), simplifyVector = FALSE)
   json_of(c(list(out = out), record[c("mavik", "respondents", "variables", "inputs", "sheets",
     "dispositions", "interventions", "findings")]), c("inputs", "sheets"))

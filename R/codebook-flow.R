@@ -37,7 +37,7 @@ scan_unclosed <- function(scan, opened, before = NULL) {
 
 # What follows an entry inside brackets: a comma, or the end of it. A new `key:` at
 # a line's start means that the bracket before it was never closed.
-flow_follow <- function(scan, opened, end, path) {
+flow_follow <- function(scan, opened, end) {
   rest <- flow_next(scan, opened)
   if (startsWith(rest, ",")) return(step_over(scan, ","))
   if (startsWith(rest, end)) return()
@@ -69,7 +69,7 @@ scan_flow_map <- function(scan, path) {
     } else {
       refuse_empty(scan, c(path, name), name)
     }
-    flow_follow(scan, opened, "}", path)
+    flow_follow(scan, opened, "}")
   }
 }
 
@@ -118,6 +118,6 @@ scan_flow_list <- function(scan, path) {
       if (!starts(rest, "[,\\]]")) scan_value(scan, 0L, inner, flow = TRUE, opened = opened)
       rest <- flow_next(scan, opened)
     }
-    flow_follow(scan, opened, "]", path)
+    flow_follow(scan, opened, "]")
   }
 }

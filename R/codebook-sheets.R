@@ -178,7 +178,7 @@ plain_section <- function(rows, path) {
   )
 }
 
-named_rows <- function(rows, sheet, problem) {
+named_rows <- function(rows, problem) {
   unnamed <- vapply(rows, function(row) !is_text(row$cells$name), TRUE)
   for (row in rows[unnamed]) problem(
     row$first, "`name` is missing: every row needs the name of its entry"
@@ -187,7 +187,7 @@ named_rows <- function(rows, sheet, problem) {
 }
 
 entry_section <- function(rows, sheet, problem) {
-  rows <- named_rows(rows, sheet, problem)
+  rows <- named_rows(rows, problem)
   names <- vapply(rows, function(row) row$cells$name, "")
   for (row in rows[duplicated(names)]) problem(
     row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice")
@@ -203,7 +203,7 @@ entry_section <- function(rows, sheet, problem) {
 }
 
 variable_section <- function(rows, sheet, problem) {
-  rows <- named_rows(rows, sheet, problem)
+  rows <- named_rows(rows, problem)
   names <- vapply(rows, function(row) row$cells$name, "")
   block <- vapply(rows, function(row) if (is_text(row$cells$block)) row$cells$block else "", "")
   value <- places <- list()
@@ -244,7 +244,7 @@ variable_section <- function(rows, sheet, problem) {
 }
 
 list_section <- function(rows, sheet, problem) {
-  rows <- named_rows(rows, sheet, problem)
+  rows <- named_rows(rows, problem)
   value <- places <- list()
   for (row in rows) {
     name <- row$cells$name

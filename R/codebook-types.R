@@ -146,10 +146,10 @@ field_types <- list(
       return(value)
     say("must be an ISO 8601 date or two with a slash between, `2026-03-02/2026-10-11`")
   },
-  codes = function(value, field, path, say) read_codes(value, path, say),
+  codes = function(value, field, path, say) read_codes(value, say),
   codes_or_list = function(value, field, path, say) {
     if (is_text(value)) return(list(list = value))
-    read_codes(value, path, say)
+    read_codes(value, say)
   },
   # {label or number: written forms}
   forms = function(value, field, path, say) {
@@ -239,7 +239,7 @@ field_types <- list(
   }
 )
 
-read_codes <- function(value, path, say) {
+read_codes <- function(value, say) {
   if (!is_map(value))
     return(say("must be codes with their labels, `{1: Yes, 2: No}`, or the name of a code list"))
   numbers <- text_to_number(names(value))

@@ -1,6 +1,6 @@
 # Cells that are no possible answer: the rows of the ledger, and what is said of them.
 
-decode_entries <- function(decoded, raw, variable, book, offset) {
+decode_entries <- function(decoded, raw, variable, offset) {
   if (!any(nzchar(decoded$kind))) return(list())
   touched <- which(nzchar(decoded$kind)[raw$index])
   cell <- raw$index[touched]

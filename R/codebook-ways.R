@@ -14,9 +14,8 @@ new_way <- function(
     # (entry) `list(entry, companions, members)`: the entry as it goes on, the entries
     # that come right after it, and those of them that its name stands for as a block
     spread = NULL,
-    # (variable) the raw columns it reads, by role
+    # (variable) the raw columns it reads, by role; (variable, book) the variables it is made of
     reads = function(variable) NULL,
-    # (variable, book) the variables it is made of
     uses = function(variable, book) character(),
     # (variable, book) the variable with level, storage, codes, range
     makes = function(variable, book) variable,

@@ -44,10 +44,10 @@ kind_of <- function(profile, answers, name, question) {
   if (profile$filled == 0 && !is_personal_name(name)) return(list(
     kind = "empty", grounds = "every cell is blank"
   ))
-  if (is_personal(name, question, answers)) return(list(
+  if (is_personal(name, answers)) return(list(
     kind = "personal", grounds = "its heading or its cells look like personal data"
   ))
-  if (is_paradata(name, profile)) return(list(
+  if (is_paradata(name)) return(list(
     kind = "paradata", grounds = "its heading is one that platforms add"
   ))
   if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
@@ -105,10 +105,10 @@ personal_words <- paste0(
 plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(
   text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "
 ))
-is_paradata <- function(name, profile) grepl(paradata_words, plain_heading(name), perl = TRUE)
+is_paradata <- function(name) grepl(paradata_words, plain_heading(name), perl = TRUE)
 is_personal_name <- function(name) grepl(personal_words, plain_heading(name), perl = TRUE)
 
-is_personal <- function(name, question, answers) {
+is_personal <- function(name, answers) {
   if (is_personal_name(name)) return(TRUE)
   mail <- stringi::stri_detect_regex(answers$text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
   address <- stringi::stri_detect_regex(answers$text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$")

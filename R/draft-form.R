@@ -133,9 +133,9 @@ find_heading <- function(top, form) {
     else if (is_marks(cells, top)) roles <- c(roles, "marks")
     else if (
       at == 1 && mean(!nzchar(first)) >= 0.25 && mean(nzchar(cells[!nzchar(first)])) >= 0.6 &&
-      !looks_answered(cells, top, at)
+      !looks_answered(cells, top)
     ) roles <- c(roles, "options")
-    else if (length(roles) == at - 1 && is_question_row(cells, top, at)) roles <- c(
+    else if (length(roles) == at - 1 && is_question_row(cells, top)) roles <- c(
       roles, "questions"
     )
     else break
@@ -167,7 +167,7 @@ shape_of <- function(text) gsub("[0-9]+", "9", gsub("[[:alpha:]]+", "a", text))
 
 # A row of questions: its cells stand nowhere below, and many are sentences or
 # stand over numbers.
-is_question_row <- function(cells, top, at) {
+is_question_row <- function(cells, top) {
   told <- nzchar(cells)
   if (mean(told) < 0.5) return(FALSE)
   once <- mapply(
@@ -184,7 +184,7 @@ is_question_row <- function(cells, top, at) {
     mean(numbers[told]) < 0.1
 }
 
-looks_answered <- function(cells, top, at) {
+looks_answered <- function(cells, top) {
   again <- mapply(
     function(column, cell) sum(column$index == match(cell, column$cells)) > 1, top$columns, cells
   )

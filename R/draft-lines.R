@@ -14,7 +14,7 @@ draft_lines <- function(seen, plan) {
     "",
     "waves:", "  one: {label: First wave}", "",
     "exports:", unlist(lapply(plan$exports, export_lines, seen = seen, plan = plan)), "",
-    repeat_lines(plan), missing_lines(plan$missing), list_lines(plan, seen),
+    repeat_lines(plan), missing_lines(plan$missing), list_lines(plan),
     "variables:", variable_lines(seen, plan)
   )
 }
@@ -98,7 +98,7 @@ missing_lines <- function(missing) {
   }, ""), "")
 }
 
-list_lines <- function(plan, seen) {
+list_lines <- function(plan) {
   shared <- Filter(function(list) length(list$columns) > 1, plan$lists)
   if (length(shared) == 0) return(NULL)
   c("code_lists:", unlist(lapply(names(shared), function(name) {

@@ -18,7 +18,7 @@ plan_draft <- function(seen) {
     length(key) > 0 && (seen$columns[[key[1]]]$filled < seen$records || twice > 0.1 * seen$records)
   ) key <- character()
   lists <- shared_lists(seen$columns[used])
-  names <- variable_names(used, seen, lists)
+  names <- variable_names(used, lists)
   blocks <- draft_blocks(used, names, seen, lists)
   list(
     columns = seen$columns, repeats = if (length(key) > 0) twice else 0L,
@@ -139,7 +139,7 @@ missing_seen <- function(columns) {
   c(found, none[setdiff(labelled, names(found))])
 }
 
-variable_names <- function(used, seen, lists) {
+variable_names <- function(used, lists) {
   words <- vapply(used, function(name) {
     from <- if (nchar(name) > 20 && lengths(strsplit(name, " +")) > 3) key_words(name) else name
     from <- stringi::stri_trans_general(from, "any-latin; latin-ascii; lower")

@@ -132,7 +132,7 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   )
   out$straightlined <- if (length(variable$settings$reversed) > 0 && length(items) > 2)
     moments$straightlined else NA
-  out$warnings <- scale_warnings(out, variable, book, limits)
+  out$warnings <- scale_warnings(out, book, limits)
   out
 }
 

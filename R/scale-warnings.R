@@ -1,7 +1,7 @@
 # What in a scale looks like a mistake, in words, each with its reading. No
 # verdict rests on one number.
 
-scale_warnings <- function(found, variable, book, limits) {
+scale_warnings <- function(found, book, limits) {
   items <- found$items
   c(
     direction_warnings(items, limits), list_warnings(items$item, book),

@@ -144,7 +144,7 @@ decode_column <- function(source, variable, book, offset, touched, role) {
   told <- function(...) lapply(c(...), function(one) c(one, list(exports = source$export$name)))
   list(
     column = gather(decoded, raw$index, book),
-    ledger = decode_entries(decoded, raw, variable, book, offset),
+    ledger = decode_entries(decoded, raw, variable, offset),
     findings = told(written_findings(raw$cells, counts, decoded, variable, rows_of),
       unlisted_findings(raw$cells, counts, decoded, variable, rows_of), doubt_findings(raw$cells,
       counts, decoded, variable, rows_of),

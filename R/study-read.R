@@ -100,13 +100,13 @@ note_absent_answers <- function(export, names, book, problems) {
     if (is_absent(version)) next
     for (column in columns_of(version)) absent_column(
       column, where_in(version, version$way), export, names, problems,
-      absent_line(variable, export, book)
+      absent_line(export, book)
     )
   }
 }
 
 # The way out where a question was not asked in a wave.
-absent_line <- function(variable, export, book) {
+absent_line <- function(export, book) {
   if (length(book$waves) < 2) return("")
   paste0(
     "; if it has another name in this wave: `by_wave: {", export$wave,

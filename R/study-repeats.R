@@ -32,7 +32,7 @@ repeat_rank <- function(duplicates, settled, decoded, book, n) {
   if (duplicates$keep == "fullest") {
     answers <- names(Filter(is_kept_answer, book$variables))
     return(count_true(
-      lapply(answered_state(answers, decoded, settled, book, n), `[[`, "answered"), n
+      lapply(answered_state(answers, decoded, settled, book), `[[`, "answered"), n
     ))
   }
   value <- as.double(settled$values[[duplicates$by]]$value)

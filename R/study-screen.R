@@ -5,7 +5,7 @@ screen_records <- function(settled, decoded, book, records) {
   n <- length(records$key)
   met <- lapply(book$screens, function(screen) {
     inputs <- settled$values[screen$reads]
-    state <- answered_state(screen$counts, decoded, settled, book, n)
+    state <- answered_state(screen$counts, decoded, settled, book)
     screens()[[screen$kind]]$compute(screen, inputs, state, book, n)
   })
   dropped <- rep(NA_character_, n)
@@ -18,7 +18,7 @@ screen_records <- function(settled, decoded, book, records) {
 }
 
 # For each variable: was something answered (refusals count), and was it asked?
-answered_state <- function(names, decoded, settled, book, n) {
+answered_state <- function(names, decoded, settled, book) {
   silent <- reason_id(book, c("no_answer", "not_asked", "not_in_wave", "not_found"))
   unasked <- reason_id(book, c("not_asked", "not_in_wave", "not_found"))
   lapply(with_names(names, names), function(name) {
@@ -41,7 +41,7 @@ disposition_of <- function(dropped, decoded, settled, book, n) {
       function(name) if (name %in% names(book$variables)) name else book$blocks[[name]])
     asked <- answered <- integer(n)
     for (block in blocks) {
-      state <- answered_state(block, decoded, settled, book, n)
+      state <- answered_state(block, decoded, settled, book)
       here <- count_true(lapply(state, `[[`, "asked"), n) > 0L
       asked <- asked + here
       answered <- answered + (here & count_true(lapply(state, `[[`, "answered"), n) > 0L)

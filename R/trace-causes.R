@@ -74,7 +74,7 @@ no_entries <- function() data.frame(
 
 # Which of the differences bear on a variable: its own entry and those of what it
 # is made of, or asked and judged by; lists it shares; and the files.
-cause_finder <- function(old, new, entries, sources) {
+cause_finder <- function(new, entries, sources) {
   book <- side_book(new$document)
   touched <- strsplit(entries$path, " > ", fixed = TRUE)
   function(name) {

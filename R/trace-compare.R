@@ -36,7 +36,7 @@ compare_studies <- function(old, new) {
   came <- setdiff(seq_along(new$wave), ids)
   gone <- which(is.na(ids))
   who <- function(side, at) data.frame(wave = side$wave[at], respondent = side$respondent[at])
-  causes <- cause_finder(old, new, entries, sources)
+  causes <- cause_finder(new, entries, sources)
   out <- list(
     respondents = list(came = who(new, came), gone = who(old, gone), both = length(rows$old)),
     variables = list(
@@ -67,7 +67,7 @@ output_side <- function(side, called) {
     for (output in parts_named("output_")[c("analysis", "gaps", "provenance")]) output$write(
       side, file.path(folder, output$file)
     )
-    return(read_side(folder, called, private = key_is_private(side$book)))
+    return(read_side(folder, called))
   }
   if (!is_text(side) || !dir.exists(side)) stop_mavik(
     "build_error", called, ": give the output folder of a build, or a study"
@@ -82,7 +82,7 @@ output_side <- function(side, called) {
   read_side(side, side)
 }
 
-read_side <- function(folder, shown, private = NULL) {
+read_side <- function(folder, shown) {
   record <- tryCatch(
     jsonlite::read_json(file.path(folder, "provenance.json")), error = function(e) NULL
   )

@@ -35,12 +35,12 @@ in_unread <- function(one, study) {
 propose_line <- function(one, open, study) {
   edits <- switch(one$kind,
     unlisted = , write_in_or_label = propose_form(one, open, study),
-    unused_column = list(propose_ignored(one, study$book))
+    unused_column = list(propose_ignored(one))
   )
   lapply(edits, c, list(variable = one$variable, of = finding_id(one), count = one$count))
 }
 
-propose_ignored <- function(one, book) {
+propose_ignored <- function(one) {
   path <- strsplit(one$path, " > ", fixed = TRUE)[[1]]
   list(path = path[-length(path)], key = "ignored", items = one$columns)
 }

@@ -1,6 +1,6 @@
 # What an alignment found, as tables and counts.
 
-columns_found <- function(pairs, own, study) {
+columns_found <- function(pairs, own) {
   match <- vapply(pairs, function(pair) {
     if (
       pair$match == "same" &&
@@ -78,7 +78,7 @@ counts_found <- function(columns, codes) {
 }
 
 # Most labels unknown, all over the file: another language rather than many changes.
-language_hint <- function(pairs, own) {
+language_hint <- function(pairs) {
   coded <- Filter(
     function(pair) !is.na(pair$column) && pair$slot$version$storage == "coded" &&
       !is.null(pair$slot$version$codes) && any(!is.na(pair$fit)),

@@ -9,15 +9,14 @@ align_result <- function(pairs, own, study, options, path) {
     absent_lines(pairs, own, study), new_lines(pairs, own, study)
   )
   lines <- Filter(Negate(is.null), lines)
-  columns <- columns_found(pairs, own, study)
+  columns <- columns_found(pairs, own)
   codes <- codes_found(pairs)
   structure(list(
     wave = own$wave, against = if (length(pairs) > 0) pairs[[1]]$slot$wave else "",
     title = study$book$study$title, file = path, files = vapply(own$files, `[[`, "", "inside"),
     records = own$export$records, columns = columns, codes = codes,
-    counts = counts_found(columns, codes), lines = line_table(lines), language = language_hint(
-      pairs, own
-    ), rejected = 0L
+    counts = counts_found(columns, codes), lines = line_table(lines),
+    language = language_hint(pairs), rejected = 0L
   ), class = "mavik_align", edits = lapply(lines, `[[`, "edits"))
 }
 

@@ -92,7 +92,7 @@ pair_by_rules <- function(board, rules, own, study) {
   if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
   if ("name" %in% rules) by("rule", "same name", near_worded)
   if ("codes" %in% rules) by("rule", "same code list", function(slot) {
-    same_list(slot, board$left(), own, study)
+    same_list(slot, board$left(), own)
   })
 }
 
@@ -139,7 +139,7 @@ fits_well <- function(slot, column, own, study, least = 0.4) {
 }
 
 # The only open column that has this question's labels, all of them.
-same_list <- function(slot, columns, own, study) {
+same_list <- function(slot, columns, own) {
   labels <- text_fold(slot$version$codes$label)
   if (slot$version$storage != "coded" || length(labels) < 3) return(character())
   columns[vapply(columns, function(column) {

@@ -14,7 +14,7 @@ way_is <- new_way(
     if (is.null(variable$level)) variable$level <- if (variable$settings == "key")
       "identifier" else "nominal"
     variable$storage <- "text"
-    if (is_disposition(variable)) variable$texts <- disposition_texts(variable, book)
+    if (is_disposition(variable)) variable$texts <- disposition_texts(book)
     if (wave) variable$texts <- list(
       value = names(book$waves), label = vapply(book$waves, `[[`, "", "label", USE.NAMES = FALSE)
     )
@@ -46,7 +46,7 @@ way_is <- new_way(
 )
 
 # Who is dropped is not in the analysis file, but is in the study.
-disposition_texts <- function(variable, book) {
+disposition_texts <- function(book) {
   screens <- names(book$document$screens)
   list(value = c(names(dispositions), screens), label = c(unname(dispositions), screens))
 }

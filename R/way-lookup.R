@@ -133,7 +133,7 @@ look_up <- function(variable, key, book) {
   counts <- tabulate(found$index, length(raw$cells))
   rows_of <- function(at) utils::head(which(found$index == at), 5)
   carrying(
-    new_column(column$value, reason), decode_entries(decoded, found, variable, book, 0L),
+    new_column(column$value, reason), decode_entries(decoded, found, variable, 0L),
     unlisted_findings(raw$cells, counts, decoded, variable, rows_of)
   )
 }

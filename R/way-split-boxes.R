@@ -8,7 +8,7 @@ untick_forms <- c(
   "0", "no", "false", "unticked", "not ticked", "unchecked", "not checked", "not selected", "\u2610"
 )
 
-decode_tick <- function(cells, variable, role, export, book, kinds) {
+decode_tick <- function(cells, variable, role, book) {
   settings <- variable$settings
   folded <- text_fold(cells)
   at <- match(role, variable$options$name)

@@ -68,7 +68,7 @@ way_split <- new_way(
   decode = function(cells, variable, role, export, book, kinds) {
     if (role == "cell") return(decode_set(cells, variable, export, book, kinds))
     if (role == ".written") return(decode_written_column(cells, kinds, book))
-    decode_tick(cells, variable, role, export, book, kinds)
+    decode_tick(cells, variable, role, book)
   },
   compute = function(variable, inputs, book, rows) {
     if (!is.null(variable$settings$columns)) return(gather_ticks(variable, inputs, book, rows$n))

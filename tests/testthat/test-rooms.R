@@ -109,3 +109,17 @@ test_that("a way, a rule, a screen, an output and a command are one file each, a
   expect_match(paste(utils::capture.output(pkg$run_command("--help")), collapse = "\n"), "count +Count the records")
   expect_match(tryCatch(pkg$read_codebook(small_codebook(d = list(label = "D", doubeld = "part"))), error = conditionMessage), "did you mean `doubled`")
 })
+
+test_that("lines are at most 100 characters wide, functions 45 lines, files 300", {
+  files <- source_files(source_folder())
+  lines <- lapply(stats::setNames(files, basename(files)), readLines, encoding = "UTF-8")
+  expect_equal(Filter(function(wide) length(wide) > 0, lapply(lines, function(text) text[nchar(text) > 100])), structure(list(), names = character()))
+  expect_equal(names(lines)[lengths(lines) > 300], character())
+  long <- unlist(lapply(files, function(file) {
+    code <- parse(file, keep.source = TRUE, encoding = "UTF-8")
+    sizes <- vapply(attr(code, "srcref"), function(at) at[3] - at[1] + 1L, 0L)
+    is_function <- vapply(code, function(one) is.call(one) && length(one) == 3 && is.call(one[[3]]) && identical(one[[3]][[1]], as.name("function")), TRUE)
+    paste(basename(file), vapply(code[is_function & sizes > 45], function(one) as.character(one[[2]]), ""), recycle0 = TRUE)
+  }))
+  expect_length(long, 0)
+})

@@ -25,8 +25,10 @@ test_that("each story starts in the raw cell and ends in the analysis file, with
       for (input in story$inputs) expect_true(length(input$raw) > 0 || length(input$inputs) > 0)
     }
   }
-  expect_true(file.exists(file.path(project, ".mavik/records.rds")) || is.null(core$known_index(study$book)))
+  unlink(file.path(project, ".mavik"), recursive = TRUE)
+  expect_null(core$known_index(study$book))
   core$keep_index(study)
+  expect_false(is.null(core$known_index(study$book)))
   with <- why(project, "belonging", "0278")
   unlink(file.path(project, ".mavik"), recursive = TRUE)
   expect_equal(with, why(project, "belonging", "0278"))
