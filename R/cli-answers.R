@@ -57,7 +57,6 @@ command_answers <- list(
     show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(found,
       given$codes))
     say_written(given)
-    0L
   }
 )
 
@@ -78,7 +77,6 @@ waves_answered <- function(given) {
   if (!is.null(given$figure)) save_figure(plot_waves(statistics, study), given$figure)
   show_lines(if (given$json) json_of(statistics) else waves_lines(statistics, study))
   say_written(given)
-  0L
 }
 
 # A statistic a row, a wave a column.

@@ -16,7 +16,7 @@ command_reference <- list(
     words <- rbind(vocabulary_entries(), json_entries())
     if (!is.null(given$html)) {
       write_text(reference_page(entries, words), given$html)
-      if (length(given$args) == 0 && !given$json) return(said_written(given))
+      if (length(given$args) == 0 && !given$json) return(say_written(given))
     }
     if (length(given$args) > 0) {
       entries <- entries_named(entries, given$args)
@@ -27,14 +27,9 @@ command_reference <- list(
       else if (length(given$args) == 0) reference_overview(entries) else reference_shown(
         entries, words
       ))
-    said_written(given)
+    say_written(given)
   }
 )
-
-said_written <- function(given) {
-  say_written(given)
-  0L
-}
 
 # What the JSON of each command holds.
 json_entries <- function() {

@@ -116,10 +116,11 @@ check_flags <- function(args, options, name) {
   }
 }
 
-# Where they stand; JSON is printed alone.
+# Where they stand; JSON is printed alone. The status of a command that did its work.
 say_written <- function(given) {
   files <- c(given$html, given$figure)
   if (!given$json && length(files) > 0) show_lines(paste0("Written to ", files))
+  0L
 }
 
 overview <- function(known) {

@@ -48,7 +48,6 @@ command_scales <- list(
     show_lines(if (given$json) json_of(unclass(found), c("scales", "possible",
       "warnings")) else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
     say_written(given)
-    0L
   }
 )
 

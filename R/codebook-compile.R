@@ -243,6 +243,6 @@ check_columns <- function(book, say) {
 }
 
 columns_of <- function(variable) {
-  way <- ways()[[variable$way]]
+  way <- way_of(variable)
   if (is.null(way$reads)) character() else unname(way$reads(variable))
 }

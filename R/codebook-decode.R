@@ -25,7 +25,7 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NUL
 # Coded answers and numbers: each step takes of the cells that are still open.
 decode_coded <- function(folded, number, error, variable, export, book) {
   n <- length(folded)
-  held <- if (is.null(variable$cells)) export$cells else variable$cells
+  held <- file_holds(variable, export)
   out <- list(
     value = if (variable$storage == "coded") rep(NA_integer_, n) else rep(NA_real_, n),
     reason = integer(n), kind = character(n), doubt = logical(n)
@@ -116,10 +116,16 @@ decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
 }
 
 own_forms <- function(missing, book) {
+  text <- as.character(unlist(missing))
   data.frame(
-    form = text_fold(as.character(unlist(missing))),
+    form = text_fold(text), text = text,
     reason = rep(match(names(missing), book$reasons$name), lengths(missing))
   )
+}
+
+# What a file holds for a variable: labels or codes.
+file_holds <- function(variable, export) {
+  if (is.null(variable$cells)) paste0(export$cells, "") else variable$cells
 }
 
 missing_meant <- function(forms, folded, number) {
@@ -208,7 +214,7 @@ option_forms <- function(variable, export) {
     variable$options[c("label", "code", "variants")], `[`, is_offered(variable$options)
   )
   number <- which(is_offered(variable$options))
-  held <- if (is.null(variable$cells)) export$cells else variable$cells
+  held <- file_holds(variable, export)
   first <- if (held == "codes") ifelse(
     is.na(options$code), options$label, number_to_text(options$code)
   ) else options$label

@@ -69,7 +69,7 @@ version_said <- function(variable, version, book) {
       "asked as \u201c", version$question, "\u201d"
     ),
     if (!is_answer(variable) && !identical(version$settings, variable$settings)) paste0(
-      "made otherwise (", sub("[.]$", "", ways()[[version$way]]$sentence(version, book)), ")"
+      "made otherwise (", sub("[.]$", "", way_of(version)$sentence(version, book)), ")"
     ),
     further_forms(version$variants, variable$variants), further_forms(
       version$missing, variable$missing, book

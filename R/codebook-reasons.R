@@ -60,11 +60,12 @@ reason_forms <- function(reasons, cells) {
   extra <- if (cells == "codes") number_to_text(reasons$code[listed]) else reasons$label[listed]
   keep <- !is.na(extra)
   written <- reasons$written
+  text <- c(unlist(written), extra[keep])
   forms <- data.frame(
-    form = text_fold(c(unlist(written), extra[keep])),
-    reason = c(rep(seq_along(written), lengths(written)), listed[keep])
+    form = text_fold(text), reason = c(rep(seq_along(written), lengths(written)), listed[keep]),
+    text = as.character(text)
   )
-  unique(forms)
+  forms[!duplicated(forms[c("form", "reason")]), ]
 }
 
 # Where cells are no coded answers, labels and codes of the listed reasons both count.

@@ -30,7 +30,7 @@ read_versions <- function(variable, entry, say) {
 
 # Versions learn level, codes and range like their variable, which holds the codes of all.
 make_versions <- function(variable, book, note) {
-  way <- ways()[[variable$way]]
+  way <- way_of(variable)
   for (id in names(variable$versions)) {
     version <- variable$versions[[id]]
     if (is_absent(version)) next

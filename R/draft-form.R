@@ -147,19 +147,22 @@ find_heading <- function(top, form) {
   form
 }
 
-# A row of the platform's own marks: signs that no two columns share, of one
-# shape that no answer below has (`{"id": 12}`, `<q_12>`, `var-12`).
+# A row of the platform's own marks: signs that no two columns share, of one shape that
+# no answer below has (`{"id": 12}`, `<q_12>`, `var-12`). Short names with a number
+# (`Q12`, `Item 12`) are no marks.
 is_marks <- function(cells, top) {
   told <- nzchar(cells)
   if (mean(told) < 0.5 || anyDuplicated(cells[told])) return(FALSE)
   shape <- shape_of(cells)
-  most <- names(sort(-table(shape[told])))[1]
+  shapes <- unique(shape[told])
+  most <- shapes[which.max(tabulate(match(shape[told], shapes)))]
+  marked <- grepl("9", most) && grepl("[^a9 _.]", most) && !grepl("a a", most, fixed = TRUE)
+  if (!marked) return(FALSE)
   alike <- told & shape == most
   unlike <- mapply(function(column, cell) {
     !any(shape_of(setdiff(utils::head(column$cells, 200), cell)) == most)
   }, top$columns[alike], cells[alike])
-  grepl("[9]", most) && grepl("[^9 ]", most) && !grepl("a a", most, fixed = TRUE) &&
-    sum(alike) > sum(told) / 2 && mean(unlike) >= 0.9
+  sum(alike) > sum(told) / 2 && mean(unlike) >= 0.9
 }
 
 # Runs of letters as `a`, of digits as `9`, all else as it stands.

@@ -38,7 +38,7 @@ add_answers <- function(edits, variable, seen, book) {
     is.null(seen$columns[[variable$settings]])
   ) return(edits)
   cells <- seen$columns[[variable$settings]]$cells
-  held <- if (is.null(variable$cells)) seen$cells else variable$cells
+  held <- file_holds(variable, seen)
   export <- list(cells = held, decimal = seen$form$decimal)
   decoded <- decode_cells(cells$text, variable, export, book)
   fresh <- cells[decoded$kind == "unlisted" & is.na(cells$gap), ]

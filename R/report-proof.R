@@ -91,7 +91,7 @@ made_section <- function(study) {
     variable <- study$book$variables[[name]]
     t$article(
       t$h3(t$code(class = "name", name), " ", variable$label),
-      t$p(class = "about", page_words(ways()[[variable$way]]$sentence(variable, study$book))),
+      t$p(class = "about", page_words(way_of(variable)$sentence(variable, study$book))),
       proofs[[name]]
     )
   }))

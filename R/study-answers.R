@@ -80,7 +80,7 @@ decode_input <- function(variable, input, export, book, offset, touched) {
   version <- version_in(variable, export)
   n <- input$facts$records
   if (is_absent(version)) return(list(column = absent_column_of(variable, n, book)))
-  roles <- ways()[[version$way]]$reads(version)
+  roles <- way_of(version)$reads(version)
   parts <- lapply(with_names(names(roles), names(roles)), function(role) {
     part <- decode_column(
       source_of(version, roles[[role]], input, export), version, book, offset, touched, role
@@ -90,7 +90,7 @@ decode_input <- function(variable, input, export, book, offset, touched) {
     part$contradicted <- against$rows
     part
   })
-  made <- ways()[[version$way]]$compute(version, lapply(parts, `[[`, "column"), book, list(n = n))
+  made <- way_of(version)$compute(version, lapply(parts, `[[`, "column"), book, list(n = n))
   own <- list(ledger = lapply(made$ledger, shift_rows, by = offset))
   list(column = made[c("value", "reason")], parts = c(unname(parts),
     if (length(made$ledger) > 0) list(own)))

@@ -182,7 +182,7 @@ rule_findings <- function(rule, out, count, book) {
 
 # A derived variable's values; each version makes those of its own rows.
 make_values <- function(variable, inputs, book, rows) {
-  way <- ways()[[variable$way]]
+  way <- way_of(variable)
   if (is.null(variable$versions)) return(way$compute(variable, inputs, book, rows))
   made <- over_versions(variable, absent_column_of(variable, rows$n, book), book, rows,
     function(version, column, part, at) {
@@ -218,12 +218,12 @@ settle_step <- function(state, variable, book, rows) {
     state$findings <- c(state$findings, made$findings, not_computable_finding(variable, made,
       state$values[book$uses[[name]]], book))
     state$values[[name]] <- made[c("value", "reason")]
-  } else if (!is.null(ways()[[variable$way]]$refine)) {
+  } else if (!is.null(way_of(variable)$refine)) {
     inputs <- state$values[book$uses[[name]]]
     before <- state$values[[name]]
     state$values[[name]] <- over_versions(variable, before, book, rows,
       function(version, column, rows, at) {
-      list(column = ways()[[version$way]]$refine(version, column, columns_at(inputs, at), book))
+      list(column = way_of(version)$refine(version, column, columns_at(inputs, at), book))
     })$column
     state$ledger <- c(state$ledger, followed_entry(variable, before, state$values[[name]], book))
   }

@@ -47,23 +47,20 @@ gaps_in_words <- function(variable, book) {
   paste0("Gaps in the file: ", paste(c(said, blank), collapse = "; "), ".")
 }
 
-# The written forms of each reason, as the codebook writes them; for text and
-# identifiers only a blank is a gap.
+# The written forms of each reason, as the codebook writes them, its label first; for
+# text and identifiers only a blank is a gap.
 written_gaps <- function(variable, book) {
   if (identical(variable$storage, "text")) return(list())
-  held <- held_cells(variable, book)
-  listed <- which(book$reasons$listed)
-  study <- with_names(lapply(listed, function(at) c(
-    if ("labels" %in% held) book$reasons$label[at], book$reasons$written[[at]],
-    if ("codes" %in% held) number_to_text(book$reasons$code[at])
-  )), book$reasons$name[listed])
-  own <- c(variable$missing, if (!is.null(variable$list)) book$lists[[variable$list]]$missing)
-  forms <- lapply(with_names(seq_along(book$reasons$name), book$reasons$label), function(at) {
-    name <- book$reasons$name[at]
-    all <- unlist(c(study[names(study) == name], own[names(own) == name]), use.names = FALSE)
-    all[!duplicated(text_fold(all))]
-  })
-  Filter(length, forms)
+  shared <- if (!is.null(variable$list)) book$lists[[variable$list]]$missing
+  forms <- do.call(rbind, c(
+    list(own_forms(variable$missing, book), own_forms(shared, book)),
+    lapply(held_cells(variable, book), reason_forms, reasons = book$reasons)
+  ))
+  forms <- forms[!duplicated(forms$form), ]
+  is_label <- forms$form == text_fold(book$reasons$label)[forms$reason]
+  forms <- forms[order(forms$reason, !is_label), ]
+  label <- book$reasons$label[forms$reason]
+  split(forms$text, factor(label, unique(label)))
 }
 
 # What the files hold for a variable; dates and boxes take labels and codes alike.
@@ -80,6 +77,3 @@ held_cells <- function(variable, book) {
   versions <- Filter(function(one) !is_absent(one$version), versions)
   unique(vapply(versions, function(one) file_holds(one$version, one$export), "", USE.NAMES = FALSE))
 }
-
-file_holds <- function(variable, export) if (is.null(variable$cells)) paste0(export$cells, "") else
-  variable$cells

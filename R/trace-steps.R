@@ -212,7 +212,7 @@ made_text <- function(study, name, row, mask) {
 
 # How the value comes about in this record; a way may say it in numbers.
 made_steps <- function(study, variable, row, mask, hidden) {
-  way <- ways()[[variable$way]]
+  way <- way_of(variable)
   made <- step_row(
     "made", made_text(study, variable$name, row, mask), way$sentence(variable, study$book),
     variable$path

@@ -148,7 +148,7 @@ mark_of_path <- function(book, path) {
 story_of <- function(study, name, row) {
   book <- study$book
   variable <- version_at(study, name, row)
-  way <- ways()[[variable$way]]
+  way <- way_of(variable)
   roles <- if (!isTRUE(variable$absent)) way$reads(variable)
   hidden <- name %in% private_variables(book)
   mask <- function(text) if (hidden) ifelse(nzchar(text), masked, text) else text

@@ -2,7 +2,6 @@
 # seen in, of which up to five become examples.
 
 new_finding <- function(level, kind, variable, written, count, rows, path, message) {
-  stopifnot(kind %in% names(finding_kinds))
   list(level = level, kind = kind, variable = variable, written = written, count = count,
     rows = utils::head(rows, 5),
     path = paste(path, collapse = " > "), message = message)

@@ -194,7 +194,7 @@ find_slots <- function(study) {
     for (export in exports) {
       version <- version_in(variable, export)
       if (is_absent(version)) next
-      reads <- ways()[[version$way]]$reads(version)
+      reads <- way_of(version)$reads(version)
       # Beside a single choice the words of a write-in have a place of their own.
       for (role in setdiff(names(reads), if (variable$way == "column") ".written")) {
         id <- paste(variable$name, role)
@@ -256,7 +256,7 @@ decided_pairs <- function(document, wave, slots) {
     variable <- book$variables[[slot$variable]]
     version <- if (!is.null(variable)) version_in(variable, exports[[1]])
     if (is.null(version)) return(NULL)
-    columns <- if (!is_absent(version)) ways()[[version$way]]$reads(version)
+    columns <- if (!is_absent(version)) way_of(version)$reads(version)
     if (!slot$role %in% names(columns)) return(list(absent = TRUE))
     list(
       absent = FALSE, column = columns[[slot$role]], version = version,

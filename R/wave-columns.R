@@ -75,7 +75,7 @@ boxes_there <- function(variable, pairs) {
 # The column that would be read if nothing more were said.
 read_in_wave <- function(pair, study) {
   if (pair$match %in% c("already_decided", "already_absent")) return(pair$column)
-  reads <- ways()[[plain_of(pair, study)$way]]$reads(plain_of(pair, study))
+  reads <- way_of(plain_of(pair, study))$reads(plain_of(pair, study))
   if (pair$slot$role %in% names(reads)) reads[[pair$slot$role]] else NA
 }
 

@@ -28,21 +28,21 @@ compare_waves <- function(study, name, before, now, at, reversed, least) {
     if (shifted > 0) "one higher" else "one lower", " than those of ", before,
     " for the same answers: does this file count from another number? Say so under `delivered`"
   ))
-  changed <- change_of_wave(variable, x, y, codes, shares, wave_change_limits(study$book))
-  if (is.null(changed)) return(list())
-  say("warning", "wave_change", sprintf(changed, before, now))
+  changed <- change_of_wave(
+    variable, x, y, codes, shares, wave_change_limits(study$book), before, now
+  )
+  if (is.null(changed)) list() else say("warning", "wave_change", changed)
 }
 
-# In words what changed by more than the limits, with places for the two waves.
-change_of_wave <- function(variable, x, y, codes, shares, limits) {
-  plain <- function(text) gsub("%", "%%", text, fixed = TRUE)
+# In words what changed by more than the limits.
+change_of_wave <- function(variable, x, y, codes, shares, limits, before, now) {
   if (!is.null(codes)) {
     most <- which.max(abs(shares$new - shares$old))
     if (100 * abs(shares$new[most] - shares$old[most]) >= limits$share - 1e-9) return(paste0(
-      "the share of \u201c", plain(label_of(variable, codes[most])), "\u201d went from ",
-      number_show(100 * shares$old[most], 1), " %% in %s to ",
-      number_show(100 * shares$new[most], 1),
-      " %% in %s: a change among people, or of the question?"
+      "the share of \u201c", label_of(variable, codes[most]), "\u201d went from ",
+      number_show(100 * shares$old[most], 1), " % in ", before, " to ",
+      number_show(100 * shares$new[most], 1), " % in ", now,
+      ": a change among people, or of the question?"
     ))
   }
   if (!has_mean(variable)) return(NULL)
@@ -50,8 +50,8 @@ change_of_wave <- function(variable, x, y, codes, shares, limits) {
   new <- mean(y, na.rm = TRUE)
   change <- (new - old) / stats::sd(x, na.rm = TRUE)
   if (isTRUE(abs(change) >= limits$mean - 1e-9)) paste0(
-    "the mean went from ", number_show(old, 2), " in %s to ", number_show(new, 2), " in %s, ",
-    number_show(abs(change), 2),
+    "the mean went from ", number_show(old, 2), " in ", before, " to ", number_show(new, 2),
+    " in ", now, ", ", number_show(abs(change), 2),
     " standard deviations: a change among people, or of the question or its unit?"
   )
 }

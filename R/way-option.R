@@ -34,7 +34,7 @@ way_option <- new_way(
         "Whether \u201c", source$options$label[variable$settings$at], "\u201d was ",
         if (source$way == "coded") "given as a code" else "ticked"
       ),
-      ". ", ways()[[source$way]]$sentence(source, book)
+      ". ", way_of(source)$sentence(source, book)
     )
   }
 )

@@ -51,8 +51,9 @@ is_option <- function(cells, variable, export) {
 # one of the variable's own.
 whole_gaps <- function(cells, variable, export, book) {
   forms <- own_forms(variable$missing, book)
-  if (!is.null(export)) forms <- rbind(forms, reason_forms(book$reasons,
-    if (is.null(variable$cells)) export$cells else variable$cells))
+  if (!is.null(export)) {
+    forms <- rbind(forms, reason_forms(book$reasons, file_holds(variable, export)))
+  }
   if (nrow(forms) == 0) return(rep(NA_integer_, length(cells)))
   numbers <- any(!is.na(text_to_number(forms$form)))
   missing_meant(

@@ -144,6 +144,7 @@ test_that("a file's layout is found out, and the build reads the same", {
   expect_equal(core$find_form(laid_out(",", rows = rbind(asked, body)))$heading, c("names", "questions"))
   expect_equal(core$find_form(laid_out(",", rows = rbind(asked, sprintf("{\"id\": %d}", 1:3), body)))$heading, c("names", "questions", "marks"))
   for (mark in c("<q_%d>", "var-%d", "#%d", "{id:%d}", "[%d]")) expect_equal(core$find_form(laid_out(",", rows = rbind(asked, sprintf(mark, 1:3), body)))$heading, c("names", "questions", "marks"), info = mark)
+  for (name in c("Q%d", "Q%d_1", "Item %d", "item.%d")) expect_false("marks" %in% core$find_form(laid_out(",", rows = rbind(asked, sprintf(name, 1:3), body)))$heading, info = name)
   expect_equal(core$find_form(laid_out(",", head = asked))$heading, "questions")
   expect_equal(core$find_form(laid_out(",", head = c("About you", "", ""), rows = rbind(c("number", "singing", "size"), body)))$heading, c("questions", "options"))
   expect_equal(core$find_form(laid_out(","))$heading, "names")

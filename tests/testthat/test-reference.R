@@ -107,7 +107,7 @@ test_that("mavik reference finds every key, and the page and the help page hold 
   rd <- utils::capture.output(tools::Rd2txt(file.path(Sys.getenv("MAVIK_SOURCE"), "man/codebook_language.Rd"), options = list(underline_titles = FALSE)))
   plain <- function(text) gsub("[^[:alnum:]]+", "", paste(text, collapse = " "))
   rd <- plain(rd)
-  for (at in seq_len(nrow(entries))) expect_true(grepl(plain(paste(entries$key[at], entries$help[at])), rd, fixed = TRUE) || entries$required[at], info = entries$key[at])
+  for (at in seq_len(nrow(entries))) expect_true(grepl(plain(paste(entries$key[at], if (entries$required[at]) "(needed)", entries$help[at])), rd, fixed = TRUE), info = entries$key[at])
 })
 
 test_that("what the codebook page says of a variable's cells is how they are read", {
@@ -131,6 +131,32 @@ test_that("what the codebook page says of a variable's cells is how they are rea
   expect_equal(words[1], "Asked where `member == \"Yes\"`.")
   expect_match(words[2], "\u201cthree\u201d as \u201c3\u201d; \u201cten years\u201d as \u201c10\u201d")
   expect_match(core$made_in_words(book$variables$years, several), "In wave `autumn`: column \u201cQ5\u201d")
+})
+
+# The kinds that the code gives: a level, and behind it the kind, in any call.
+kinds_given <- function(files) {
+  found <- character()
+  walk <- function(one) {
+    if (is.call(one)) {
+      args <- as.list(one)[-1]
+      texts <- vapply(args, function(arg) if (is.character(arg) && length(arg) == 1) arg else "", "")
+      at <- which(utils::head(texts, -1) %in% c("error", "warning", "note"))
+      if (!as.character(one[[1]])[1] %in% c("c", "%in%", "if")) found <<- c(found, texts[at + 1])
+    }
+    if (is.call(one) || is.pairlist(one) || is.expression(one)) for (part in as.list(one)) if (!missing(part)) walk(part)
+  }
+  for (file in files) walk(parse(file, keep.source = FALSE, encoding = "UTF-8"))
+  unique(grep("^[a-z_]+$", found, value = TRUE))
+}
+
+test_that("every kind of finding that the code gives is in the reference, and no other", {
+  files <- source_files(source_folder())
+  given <- kinds_given(files)
+  expect_gt(length(given), 40)
+  expect_equal(setdiff(given, names(core$finding_kinds)), character())
+  # The rest stands where the level or the kind is worked out: as a text all the same.
+  text <- paste(unlist(lapply(setdiff(files, grep("value-kinds", files, value = TRUE)), readLines, encoding = "UTF-8")), collapse = "\n")
+  for (kind in setdiff(names(core$finding_kinds), given)) expect_true(grepl(paste0("\"", kind, "\""), text, fixed = TRUE), info = kind)
 })
 
 # Words that gave way to the trade's: none of them where people read.

@@ -86,7 +86,7 @@ test_that("a way, a rule, a screen, an output and a command are one file each, a
   for (name in names(added_files)) writeLines(added_files[[name]], file.path(folder, name))
   pkg <- source_package(TRUE, list.files(folder, full.names = TRUE))
   conform_way(pkg, "doubled", list(x = number("x"), made = list(label = "D", doubled = "x")))
-  conform_part(pkg, "rules", "whole")
+  conform_part(pkg, "rules", "whole", met = FALSE)
   conform_part(pkg, "screens", "named")
   project <- demo_project(tempfile())
   lines <- readLines(file.path(project, "choirs.yml"), encoding = "UTF-8")

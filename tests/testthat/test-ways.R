@@ -6,7 +6,8 @@ test_that("every way keeps the contract", {
 
 test_that("every rule and screen keeps the contract", {
   set.seed(22)
-  for (kind in names(core$rules())) conform_part(core, "rules", kind)
+  # Facts change from wave to wave, and the export is of one.
+  for (kind in names(core$rules())) conform_part(core, "rules", kind, met = kind != "constant")
   for (kind in names(core$screens())) conform_part(core, "screens", kind)
 })
 
