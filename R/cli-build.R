@@ -15,8 +15,8 @@ command_build <- list(
       mavik = "the version",
       respondents = "how many records are in the analysis file",
       variables = "how many variables",
-      inputs = "the raw files: export, wave, file, sha256, bytes, records, columns, cells",
-      sheets = "the sheets: sheet, file, sha256, bytes",
+      inputs = "the raw files: export, wave, file, blake2b, bytes, records, columns, cells",
+      sheets = "the sheets: sheet, file, blake2b, bytes",
       dispositions = "for each standing the number of records",
       interventions = "for each kind of the ledger the number of rows",
       findings = "how many errors, warnings and notes are open, and how many are accepted"
@@ -185,16 +185,14 @@ findings_shown <- function(found, most = 8) {
 
 outputs_shown <- function(study) {
   variables <- length(kept_variables(study$book))
-  sets <- length(selection_sets(study))
   columns_shown(list(
     file = c(
-      "analysis.csv", "gaps.csv", if (sets > 0) "selections.csv", if (has_waves(study)) "waves.csv",
+      "analysis.csv", "gaps.csv", if (has_waves(study)) "waves.csv",
       "ledger.csv", "findings.csv", "codebook.html", "report.html", "provenance.json"
     ),
     words = c(
       paste0(count_of(n_retained(study), "row"), ", ", count_of(variables, "variable")),
       "why each empty cell is empty",
-      if (sets > 0) paste0("a row for each ticked option, of ", count_of(sets, "question")),
       if (has_waves(study)) "shares, means and gaps of each wave", count_of(
         sum(interventions(study)), "intervention"
       ), count_of(nrow(findings(study)), "finding"),

@@ -32,15 +32,9 @@ new_screen <- function(
   as.list(environment())
 }
 
-rules <- function() {
-  if (is.null(memory$rules)) memory$rules <- parts_named("rule_")
-  memory$rules
-}
+rules <- function() once_a_session("rules", function() parts_named("rule_"))
 
-screens <- function() {
-  if (is.null(memory$screens)) memory$screens <- parts_named("screen_")
-  memory$screens
-}
+screens <- function() once_a_session("screens", function() parts_named("screen_"))
 
 compile_parts <- function(value, section, kinds, common, book, say, troubled) {
   if (is.null(value)) return(list())

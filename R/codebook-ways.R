@@ -56,10 +56,7 @@ is_score <- function(variable) variable$way == "score"
 
 way_of <- function(variable) ways()[[variable$way]]
 
-ways <- function() {
-  if (is.null(memory$ways)) memory$ways <- parts_named("way_")
-  memory$ways
-}
+ways <- function() once_a_session("ways", function() parts_named("way_"))
 
 # Those that a codebook can name.
 open_ways <- function() Filter(function(way) !isTRUE(way$internal), ways())

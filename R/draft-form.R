@@ -45,7 +45,7 @@ find_layout <- function(head) {
   tries <- expand.grid(skip = 0:12, delimiter = names(delimiters), stringsAsFactors = FALSE)
   tried <- lapply(
     seq_len(nrow(tries)),
-    function(at) scan_delimited(path, delimiters[[tries$delimiter[at]]], tries$skip[at])
+    function(at) read_cells(path, delimiters[[tries$delimiter[at]]], tries$skip[at], 0L)
   )
   records <- vapply(tried, function(one) length(one$lines), 0L)
   fields <- vapply(tried, `[[`, 0L, "expected")

@@ -1,11 +1,8 @@
 # Answer scales known by their words, whatever the order of appearance.
 
-known_scales <- function() {
-  if (is.null(memory$scales)) memory$scales <- read_scales(system.file(
-    "draft", "scales.txt", package = "mavik"
-  ))
-  memory$scales
-}
+known_scales <- function() once_a_session(
+  "scales", function() read_scales(system.file("draft", "scales.txt", package = "mavik"))
+)
 
 read_scales <- function(path) {
   lines <- readLines(path, encoding = "UTF-8")

@@ -73,22 +73,3 @@ figure_rest <- function(one) {
     ) +
     ggplot2::labs(x = "Item-rest correlation", y = NULL) + figure_theme()
 }
-
-# The score over its possible range.
-figure_score <- function(value, possible, label) {
-  value <- value[!is.na(value)]
-  if (length(value) == 0) return(NULL)
-  range <- if (length(possible) == 2 && all(is.finite(possible))) possible else range(value)
-  ggplot2::ggplot(data.frame(value = value)) + ggplot2::geom_histogram(
-    ggplot2::aes(x = value), breaks = seq(range[1], range[2], length.out = 17),
-    fill = figure_colours[["plum"]], colour = figure_colours[["ink"]], linewidth = 0.3
-  ) +
-    ggplot2::scale_x_continuous(limits = range) + ggplot2::labs(
-      x = paste0(label, ", over its possible range"), y = "Respondents"
-    ) + figure_theme() + ggplot2::theme(
-      panel.grid.major.y = ggplot2::element_line(
-        colour = figure_colours[["line"]], linewidth = 0.3
-      ),
-      panel.grid.major.x = ggplot2::element_blank()
-    )
-}

@@ -15,6 +15,21 @@
 #' @export
 plot_waves <- function(statistics, study) {
   keep_own_options()
+  lines <- lines_of_waves(statistics, study)
+  if (is.null(lines)) return(NULL)
+  some <- lines$some
+  k <- nlevels(some$line)
+  if (lines$means && k > 1) some$at <- some$at + (as.integer(some$line) - (k + 1) / 2) * 0.04
+  draw_lines(some, lines$means, k) + ggplot2::scale_x_continuous(
+    breaks = seq_along(study$book$waves),
+    labels = vapply(study$book$waves, `[[`, "", "label", USE.NAMES = FALSE),
+    limits = c(0.7, length(study$book$waves) + 0.3),
+    guide = ggplot2::guide_axis(check.overlap = TRUE)
+  ) + ggplot2::labs(x = NULL, subtitle = lines$title, y = lines$axis)
+}
+
+# The statistics as lines, with what their axis says; NULL where there are none.
+lines_of_waves <- function(statistics, study) {
   means <- any(statistics$statistic == "mean")
   some <- statistics[statistics$statistic == if (means) "mean" else "share", ]
   if (nrow(some) == 0) return(NULL)
@@ -24,17 +39,10 @@ plot_waves <- function(statistics, study) {
   variables <- study$book$variables[unique(some$variable)]
   labels <- vapply(variables, function(variable) paste0(variable$label, ""), "")
   some <- as_lines(some, labels, means, several, names(study$book$waves))
-  if (means) some <- with_interval(some, statistics)
-  k <- nlevels(some$line)
-  if (means && k > 1) some$at <- some$at + (as.integer(some$line) - (k + 1) / 2) * 0.04
-  draw_lines(some, means, k) + ggplot2::scale_x_continuous(
-    breaks = seq_along(study$book$waves),
-    labels = vapply(study$book$waves, `[[`, "", "label", USE.NAMES = FALSE),
-    limits = c(0.7, length(study$book$waves) + 0.3),
-    guide = ggplot2::guide_axis(check.overlap = TRUE)
-  ) + ggplot2::labs(
-    x = NULL, subtitle = if (!several) labels[[1]],
-    y = if (means) "Mean, with its 95 % interval" else "Percent of the answered"
+  list(
+    some = if (means) with_interval(some, statistics) else some, means = means,
+    title = if (!several) labels[[1]],
+    axis = if (means) "Mean, with its 95 % interval" else "Percent of the answered"
   )
 }
 

@@ -1,28 +1,25 @@
-# Delimited text. One kernel looks at the file's shape, byte by byte, and finds
-# whatever a parser would pass over in silence; `fread` then reads the cells.
+# Delimited text. One kernel cuts the file and says whatever a parser would pass over
+# in silence.
 
 reader_delimited <- list(
   read = function(source, options, shown) {
     path <- utf8_copy(source, options$encoding, shown)
     if (path != source) on.exit(unlink(path))
-    mark <- delimiters[[options$delimiter]]
-    shape <- scan_delimited(path.expand(path), mark, options$skip)
-    check_shape(shape, options, shown)
-    table <- if (shape$expected > 1) parse_cells(path, mark, options$skip)
-    if (is.null(table)) {
-      table <- cells_delimited(enc2native(path.expand(path)), mark, options$skip, shape$expected)
-      shape[c("doubled_row", "doubled_column")] <- list(integer(), integer())
-      table <- structure(table, class = "data.frame",
-        row.names = .set_row_names(length(table[[1]])))
-    }
-    if (nrow(table) != length(shape$lines) || ncol(table) != shape$expected) {
-      stop_read(shown, NULL, "read as ", grouped(nrow(table)), " by ", ncol(table),
-        " cells where its shape is ",
-        grouped(length(shape$lines)), " by ", shape$expected, "; nothing was taken from it")
-    }
-    cells_from_table(table, shape, options$heading)
+    rows <- seq_along(options$heading)
+    read <- cut_file(path, delimiters[[options$delimiter]], options$skip, length(rows))
+    check_shape(read, options, shown)
+    list(
+      heading = with_names(read$heading, options$heading), columns = read$columns,
+      lines = read$lines[-rows]
+    )
   }
 )
+
+# As many parts at once as the user lets data.table have threads.
+cut_file <- function(path, mark, skip, heads) {
+  spans <- if (file.size(path) > 6e7) data.table::getDTthreads() else 1L
+  read_cells(enc2native(path.expand(path)), mark, skip, heads, spans)
+}
 
 check_file <- function(path, shown) {
   if (!is.character(path) || length(path) != 1 || is.na(path)) {
@@ -69,45 +66,6 @@ check_shape <- function(shape, options, shown) {
       "only heading rows, no records: `heading` says that there are ",
       length(options$heading))
   }
-}
-
-# NULL where the common reader has its doubts; it is never left in the middle, or
-# its next call would fail.
-parse_cells <- function(path, mark, skip) {
-  doubts <- FALSE
-  table <- suppressWarnings(withCallingHandlers(
-    tryCatch(data.table::fread(
-      file = path, sep = mark, quote = "\"", header = FALSE, skip = skip, colClasses = "character",
-      na.strings = NULL, strip.white = FALSE, fill = FALSE, blank.lines.skip = TRUE,
-      encoding = "UTF-8", showProgress = FALSE
-    ), error = function(e) NULL),
-    warning = function(w) doubts <<- TRUE
-  ))
-  if (doubts) NULL else table
-}
-
-# Lets go of each column of strings as soon as its index stands.
-cells_from_table <- function(table, shape, heading) {
-  rows <- seq_along(heading)
-  width <- length(table)
-  doubled <- split(shape$doubled_row, factor(shape$doubled_column, seq_len(width)))
-  head <- matrix("", length(heading), width)
-  columns <- vector("list", width)
-  table <- as.list(table)
-  for (at in seq_len(width)) {
-    text <- table[[at]]
-    table[at] <- list(NULL)
-    if (length(doubled[[at]]) > 0) {
-      text[doubled[[at]]] <- stringi::stri_replace_all_fixed(text[doubled[[at]]], "\"\"", "\"")
-    }
-    head[, at] <- text[rows]
-    columns[[at]] <- distinct_cells(text, length(rows))
-  }
-  list(
-    heading = with_names(lapply(rows, function(row) head[row, ]), heading),
-    columns = columns,
-    lines = shape$lines[-rows]
-  )
 }
 
 # Other encodings become a UTF-8 copy first, piece by piece.

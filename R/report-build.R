@@ -33,7 +33,6 @@ flow_section <- function(study) {
   t <- htmltools::tags
   counts <- disposition_counts(study)
   steps <- flow_steps(study)
-  words <- paste(steps$name, steps$label, collapse = "; ")
   t$section(
     t$h2("From received to retained"),
     t$p(
@@ -42,7 +41,7 @@ flow_section <- function(study) {
         " are in these outputs: ", choice_shown(study), "."
       )
     ),
-    if (nrow(steps) > 2) figure_svg(figure_flow(study), words, height = 0.9 + 0.34 * nrow(steps)),
+    if (nrow(steps) > 2) draw_flow(steps),
     if (length(study$book$screens) > 0) screens_table(study)
   )
 }

@@ -52,12 +52,12 @@ study_section <- function(study, names) {
       "Records" = grouped(vapply(study$inputs, `[[`, 0L, "records")), "Columns" = grouped(vapply(
         study$inputs, `[[`, 0L, "columns"
       )),
-      "SHA-256" = vapply(
-        study$inputs, function(input) if (is.null(input$sha256)) "" else input$sha256, ""
+      "BLAKE2b" = vapply(
+        study$inputs, function(input) if (is.null(input$blake2b)) "" else input$blake2b, ""
       )
     ), c(
       "Export" = "row", "File" = "code", "Records" = "number", "Columns" = "number",
-      "SHA-256" = "digest"
+      "BLAKE2b" = "digest"
     ))
   )
 }

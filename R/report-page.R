@@ -75,6 +75,8 @@ page_table <- function(caption, columns, as = character(), class = "") {
   ))
 }
 
+page_caption <- function(text) htmltools::tags$p(class = "about", text)
+
 # A sentence with what stands between backticks as code.
 page_words <- function(text) htmltools::HTML(stringi::stri_replace_all_regex(
   htmltools::htmlEscape(text), "`([^`]+)`", "<code>$1</code>"

@@ -25,7 +25,6 @@ scales_page <- function(found, means = NULL) {
 
 scale_article <- function(one, study) {
   t <- htmltools::tags
-  rest <- figure_rest(one)
   t$article(
     t$h3(
       t$code(class = "name", one$scale), " ", one$label,
@@ -35,12 +34,8 @@ scale_article <- function(one, study) {
     if (length(one$warnings) > 0) t$ul(
       class = "about", lapply(one$warnings, function(text) t$li(page_words(text)))
     ),
-    if (!is.null(one$answers)) figure_svg(
-      figure_items(one), paste("Answers to the items of", one$scale), height = 1.2 + 0.42 * one$k
-    ),
-    if (one$k > 1 && any(!is.na(one$items$item_rest))) figure_svg(
-      rest, paste("Item-rest correlations of", one$scale), height = 0.8 + 0.36 * one$k
-    ),
+    if (!is.null(one$answers)) draw_items(one),
+    if (one$k > 1 && any(!is.na(one$items$item_rest))) draw_rest(one),
     if (!is.null(study)) list(score_figure(study, one), worked_examples(study, one))
   )
 }
@@ -93,8 +88,15 @@ scale_tables <- function(one) {
 score_figure <- function(study, one) {
   value <- retained_of(study$data[[one$scale]], study)
   if (nzchar(one$wave)) value <- value[retained_of(study$records$wave, study) == one$wave]
-  figure <- figure_score(value, one$possible, one$label)
-  if (!is.null(figure)) figure_svg(figure, paste("Distribution of", one$scale), height = 2.6)
+  value <- value[!is.na(value)]
+  if (length(value) == 0) return(NULL)
+  bounded <- length(one$possible) == 2 && all(is.finite(one$possible))
+  ends <- if (bounded) one$possible else range(value)
+  breaks <- seq(ends[1], ends[2], length.out = 17)
+  list(
+    page_caption("The score over its possible range"),
+    draw_histogram(breaks, bin_counts(value, breaks), paste("Distribution of", one$scale))
+  )
 }
 
 # The lowest, the middle and the highest, item by item.

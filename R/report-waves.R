@@ -47,11 +47,18 @@ waves_table <- function(study) {
 # Nothing is drawn of what nobody answered.
 line_block <- function(one, statistics, study) {
   t <- htmltools::tags
-  figure <- plot_waves(statistics[statistics$variable %in% one$names, ], study)
+  figure <- wave_drawing(
+    statistics[statistics$variable %in% one$names, ], study,
+    paste("Lines over the waves:", one$title)
+  )
   if (is.null(figure)) return(NULL)
-  t$div(t$h3(t$code(class = "name", one$name), " ", one$title),
-    figure_svg(figure + ggplot2::labs(subtitle = NULL), paste("Lines over the waves:", one$title),
-      height = 2.4 + 0.16 * length(one$names)))
+  t$div(t$h3(t$code(class = "name", one$name), " ", one$title), figure)
+}
+
+wave_drawing <- function(statistics, study, words) {
+  lines <- lines_of_waves(statistics, study)
+  waves <- vapply(study$book$waves, `[[`, "", "label", USE.NAMES = FALSE)
+  if (!is.null(lines)) draw_waves(lines, waves, words)
 }
 
 wave_kinds <- c("wave_change", "direction_reversed", "codes_shifted", "missing_became_answer")
@@ -193,7 +200,7 @@ waves_page <- function(study, names, statistics) {
   page_html(paste0(study$book$study$title, ": waves"), NULL, list(
     t$header(
       t$h1(study$book$study$title), t$p(class = "lead", "Over the waves: ", some_of(names, 9))
-    ), figure_svg(plot_waves(statistics, study), "Lines over the waves", height = 3.6),
+    ), wave_drawing(statistics, study, "Lines over the waves"),
     waves_statistics_table(statistics),
     t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
   ))

@@ -13,7 +13,6 @@ decode_answers <- function(inputs, book, records, placed) {
   problems <- placed$problems
   values <- ledger <- found <- contradicted <- list()
   for (name in names(reading)) {
-    let_go_after(length(records$key))
     column <- bind_columns(lapply(parts, function(part) part$columns[[name]]))
     for (at in seq_along(parts)) parts[[at]]$columns[name] <- list(NULL)
     mine <- unlist(lapply(parts, function(part) part$rest[[name]]), recursive = FALSE)
@@ -60,7 +59,6 @@ decode_export <- function(input, export, reading, book, offset, touched) {
   pending <- table(unlist(lapply(reading, columns_in, export = export)))
   out <- list(columns = list(), rest = list(), texts = list())
   for (name in names(reading)) {
-    let_go_after(input$facts$records)
     part <- decode_input(reading[[name]], input, export, book, offset, touched[[name]])
     out$columns[[name]] <- part$column
     out$rest[[name]] <- lapply(part$parts, `[`, c("ledger", "findings", "contradicted"))

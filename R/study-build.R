@@ -250,7 +250,7 @@ sheet_facts <- function(book, digests) {
     path <- export_path(list(file = file), book)
     if (!file.exists(path)) return(NULL)
     list(
-      sheet = name, file = file, sha256 = if (digests) file_digest(path), bytes = file.size(path)
+      sheet = name, file = file, blake2b = if (digests) file_digest(path), bytes = file.size(path)
     )
   })
 }

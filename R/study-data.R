@@ -6,7 +6,6 @@ reasons_of <- function(values, book, n) {
   for (name in names(values)) {
     reasons[[name]] <- reason_factor(values[[name]]$reason, book)
     values[name] <- list(NULL)
-    let_go_after(n)
   }
   structure(
     reasons, class = "data.frame", row.names = .set_row_names(n),

@@ -111,7 +111,7 @@ known_index <- function(book) {
     was <- kept$stamp$files[[name]]
     is <- now$files[[name]]
     if (is.null(was) || is.null(is) || anyNA(is) || was[1] != is[1]) return(NULL)
-    if (!identical(was, is) && !identical(kept$index[[name]]$facts$sha256,
+    if (!identical(was, is) && !identical(kept$index[[name]]$facts$blake2b,
       file_digest(book$exports[[name]]$source))) return(NULL)
   }
   kept$index

@@ -19,7 +19,6 @@ park_cells <- function(input, folder) {
   input$parked <- tempfile("cells-", folder, ".rds")
   saveRDS(input$columns, input$parked, compress = FALSE)
   input["columns"] <- list(NULL)
-  let_go_after(3 * input$facts$cells)
   input
 }
 
@@ -59,7 +58,7 @@ input_of <- function(raw, export, book, digest = NULL) {
     findings = heading_findings(export, raw, needed, book),
     facts = list(
       export = export$name, wave = export$wave, file = if (is_file) export$file,
-      sha256 = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
+      blake2b = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
       records = raw$records, columns = length(raw$columns),
       cells = raw$records * length(raw$columns)
     )

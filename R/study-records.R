@@ -18,11 +18,9 @@ read_texts <- function(raw, column)
 
 # Keys that differ only in case, inner spaces or leading zeros.
 near_keys <- function(records, book, retained) {
-  let_go_after(4 * length(retained))
   out <- list()
   for (wave in names(book$waves)) {
     here <- which(records$wave == wave & retained)
-    let_go_after(8 * length(here) + length(retained) / 4)
     near <- text_near(records$key[here])
     alike <- near %in% near[duplicated(near) & !duplicated(records$key[here])]
     groups <- split(here[alike], near[alike])

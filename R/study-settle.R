@@ -11,7 +11,6 @@ settle_answers <- function(decoded, book, rows, records) {
   for (node in book$work) {
     name <- substring(node, 3)
     if (!is.null(state$screened)) rows$retained <- which(is.na(state$screened$dropped))
-    let_go_after((1 + length(book$uses[[name]])) * rows$n)
     state <- switch(substr(node, 1, 1),
       q = route_step(state, book$variables[[name]], book, rows),
       r = rule_step(state, book$rules[[name]], book, rows),

@@ -15,7 +15,7 @@ differing_sources <- function(old, new) {
       )
       if (is.null(a[[name]])) return(row("new"))
       if (is.null(b[[name]])) return(row("gone"))
-      sums <- list(a[[name]]$sha256, b[[name]]$sha256)
+      sums <- list(a[[name]]$blake2b, b[[name]]$blake2b)
       same <- if (any(lengths(sums) == 0)) identical(a[[name]]$bytes, b[[name]]$bytes) else
         identical(sums[[1]], sums[[2]])
       if (same) return(NULL)

@@ -95,7 +95,7 @@ read_side <- function(folder, shown) {
     if (!file.exists(path)) stop_mavik("build_error", shown, ": ", name, " is missing")
     if (
       !is.null(said) &&
-      (file.size(path) != said$bytes || (!is.null(said$sha256) && file_digest(path) != said$sha256))
+      (file.size(path) != said$bytes || (!is.null(said$blake2b) && file_digest(path) != said$blake2b))
     ) {
       stop_mavik("build_error", shown, ": ", name, " was changed after the build; build again")
     }
@@ -127,9 +127,9 @@ match_sides <- function(old, new) {
     old$response, sep = "\r"), paste(new$wave, new$response, sep = "\r")))
   if (old$private || new$private || numbered) {
     same <- identical(
-      lapply(old$record$inputs, `[[`, "sha256"), lapply(new$record$inputs, `[[`, "sha256")
+      lapply(old$record$inputs, `[[`, "blake2b"), lapply(new$record$inputs, `[[`, "blake2b")
     )
-    if (!same || is.null(old$record$inputs[[1]]$sha256)) stop_mavik("build_error",
+    if (!same || is.null(old$record$inputs[[1]]$blake2b)) stop_mavik("build_error",
       if (numbered) "records are numbered, not named, and" else "the key is private and",
       " the raw files differ: no record of one build can be told from those of the other",
       if (numbered) paste0(

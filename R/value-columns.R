@@ -30,7 +30,6 @@ first_reason <- function(columns, n) {
   out <- rep(NA_integer_, n)
   for (column in columns) {
     if (is.null(column$reason)) next
-    let_go_after(2 * n)
     reason <- column$reason
     reason[reason == 0L] <- NA_integer_
     out <- pmin(out, reason, na.rm = TRUE)

@@ -26,7 +26,6 @@ wave_findings <- function(study, least = 20) {
   names <- setdiff(names, private_variables(book))
   reversed <- reversed_lists(study, at, least)
   each <- lapply(names, function(name) {
-    let_go_after(nrow(study$data))
     waves <- Filter(
       function(wave) length(at[[wave]]) >= least, waves_asked(book$variables[[name]], book)
     )
@@ -51,7 +50,6 @@ wave_findings <- function(study, least = 20) {
 # What an export as a whole is held against: cells of another kind, another language.
 export_findings <- function(study) {
   book <- study$book
-  let_go_after(nrow(study$data))
   coded <- names(Filter(
     function(variable) variable$way == "column" && is_coded(variable), book$variables
   ))
@@ -68,7 +66,6 @@ export_findings <- function(study) {
       entry$rows))]
   )
   lost <- vapply(some, function(name) {
-    let_go_after(nrow(study$data))
     unlisted <- tabulate(unread[[name]], length(exports))
     answered <- tabulate(at[!is.na(study$data[[name]])], length(exports))
     ifelse(unlisted + answered < 10, NA, unlisted / (unlisted + answered))

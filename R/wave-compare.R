@@ -2,7 +2,6 @@
 
 compare_waves <- function(study, name, before, now, at, reversed, least) {
   variable <- study$book$variables[[name]]
-  let_go_after(4 * sum(lengths(at)))
   x <- as.double(study$data[[name]][at[[1]]])
   y <- as.double(study$data[[name]][at[[2]]])
   if (sum(!is.na(x)) < least || sum(!is.na(y)) < least) return(list())

@@ -2,7 +2,6 @@
 
 # Keys over exports and waves: what makes one person two, or two one.
 key_findings <- function(study) {
-  let_go_after(4 * nrow(study$data))
   book <- study$book
   records <- study$records
   name <- key_variable(book)
@@ -47,7 +46,6 @@ panel_keys <- function(records, at, say) {
   id <- match(records$key, keys)
   # The first wave of each key; keys that nearly match share a number.
   wave_of_key <- match(records$wave, names(at))[match(keys, records$key)]
-  let_go_after(4 * length(keys))
   near_id <- match(text_near(keys), text_near(keys))
   unlist(lapply(seq_along(at)[-1], function(k) {
     rows <- at[[k]]

@@ -9,10 +9,8 @@ reversed_lists <- function(study, at, least) {
   outside <- utils::head(
     names(Filter(function(variable) has_mean(variable) && is_answer(variable), book$variables)), 40
   )
-  let_go_after(10 * nrow(study$data))
   waves <- lapply(at, wave_correlations, study = study, items = names(items), outside = outside)
   answered <- vapply(names(items), function(name) {
-    let_go_after(nrow(study$data))
     vapply(at, function(rows) sum(!is.na(study$data[[name]][rows])), 0L)
   }, integer(length(at)))
   answered <- matrix(answered, length(at))
@@ -57,7 +55,6 @@ wave_correlations <- function(rows, study, items, outside, most = 4000) {
   )
   x <- matrix(values(items), length(rows), dimnames = list(NULL, items))
   y <- matrix(values(outside), length(rows), dimnames = list(NULL, outside))
-  let_go_after(length(rows) * (length(items) + length(outside)))
   if (length(rows) < 3) return(list(
     r = matrix(NA_real_, length(items), length(outside), dimnames = list(items, outside)),
     rows = rows
@@ -69,7 +66,6 @@ wave_correlations <- function(rows, study, items, outside, most = 4000) {
 
 # `same` are the places of the sampled persons in the earlier wave.
 reversed_evidence <- function(study, variable, pair, waves, outside, same) {
-  let_go_after(4 * sum(lengths(pair)))
   value <- study$data[[variable$name]]
   codes <- sort(all_codes(variable))
   sampled <- waves[[2]]$rows

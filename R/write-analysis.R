@@ -1,5 +1,7 @@
 output_analysis <- list(
   file = "analysis.csv",
   help = "the analysis file: the kept variables in codes, gaps empty",
-  write = function(study, path) write_csv(study_table(study, values = "codes", gaps = "na"), path)
+  write = function(study, path) {
+    write_csv(unclass(study$data)[kept_variables(study$book)], path, study$retained)
+  }
 )

@@ -14,21 +14,22 @@ output_gaps <- list(
     line = "where the record starts in the file"
   ),
   write = function(study, path) {
-    records <- lapply(study$records, retained_of, study)
+    records <- study$records
     respondent <- if (key_is_private(study$book)) rep(masked, length(records$key)) else records$key
     names <- intersect(kept_variables(study$book), names(study$reasons))
-    codes <- lapply(
-      study$reasons[names],
-      function(reason) study$book$reasons$code[as.integer(retained_of(reason, study))]
-    )
+    codes <- number_to_text(study$book$reasons$code)
+    coded <- lapply(unclass(study$reasons)[names], function(reason) {
+      attr(reason, "levels") <- codes
+      reason
+    })
     write_csv(
       c(
         list(
           wave = records$wave, respondent = respondent, export = records$export, line = records$line
         ),
-        codes
+        coded
       ),
-      path
+      path, study$retained
     )
   }
 )

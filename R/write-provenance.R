@@ -9,20 +9,20 @@ output_provenance <- list(
       "built"
     ),
   last = TRUE,
-  write = function(study, path, digests = TRUE) {
+  write = function(study, path, sums = list()) {
     text <- jsonlite::toJSON(
-      provenance_of(study, dirname(path), digests), auto_unbox = TRUE, pretty = TRUE, digits = NA
+      provenance_of(study, dirname(path), sums), auto_unbox = TRUE, pretty = TRUE, digits = NA
     )
     write_checked(line_bytes(text), path)
   }
 )
 
-# `folder` holds the outputs that were written before.
-provenance_of <- function(study, folder, digests) {
+# `folder` holds the outputs that were written before, `sums` give their digests.
+provenance_of <- function(study, folder, sums) {
   files <- sort_c(list.files(folder))
   outputs <- lapply(with_names(files, files), function(name) {
     path <- file.path(folder, name)
-    c(list(bytes = file.size(path)), if (digests) list(sha256 = file_digest(path)))
+    c(list(bytes = file.size(path)), if (!is.null(sums[[name]])) list(blake2b = sums[[name]]()))
   })
   found <- findings(study)
   open <- open_findings(found)
@@ -46,7 +46,7 @@ provenance_of <- function(study, folder, digests) {
 # The document as built; the file and its digest where it was built as it stands there.
 record_codebook <- function(study) {
   digest <- attr(study$codebook, "digest")
-  file <- if (!is.null(digest)) list(file = basename(attr(study$codebook, "file")), sha256 = digest)
+  file <- if (!is.null(digest)) list(file = basename(attr(study$codebook, "file")), blake2b = digest)
   c(file, list(document = unclass_document(study$codebook)))
 }
 

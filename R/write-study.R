@@ -8,8 +8,7 @@
 #' @param digests Whether to record a digest of each output.
 #' @return The path of `out`, invisibly. It holds `analysis.csv` (the kept
 #'   variables, codes, gaps empty), `gaps.csv` (the code of the reason in each
-#'   gap), `selections.csv` (a row a respondent and ticked option, where there
-#'   are such questions), `waves.csv` (what [wave_statistics()] gives, where there are several
+#'   gap), `waves.csv` (what [wave_statistics()] gives, where there are several
 #'   waves), `ledger.csv`, `findings.csv`, `codebook.html` and `provenance.json`.
 #' @section Errors: An `out` inside the folder of the raw files, or one that
 #'   holds anything that Mavik did not write or another program has open, is refused;
@@ -29,12 +28,14 @@ write_study <- function(study, out = NULL, digests = TRUE) {
   replace_folder(place, out, function(beside) {
     outputs <- parts_named("output_")
     last <- vapply(outputs, function(output) isTRUE(output$last), TRUE)
+    sums <- list()
     for (output in outputs[!last]) {
       if (!is.null(output$wanted) && !output$wanted(study)) next
       signal_progress("write", output$file)
       write_output(output, study, beside, out)
+      if (digests) sums[[output$file]] <- digest_beside(file.path(beside, output$file))
     }
-    for (output in outputs[last]) output$write(study, file.path(beside, output$file), digests)
+    for (output in outputs[last]) output$write(study, file.path(beside, output$file), sums)
   })
   invisible(place)
 }
@@ -91,34 +92,19 @@ foreign_files <- function(place, thorough) {
     warning = function(w) NULL
   )
   if (is.null(record$mavik) || !is.list(record$outputs)) return(here)
-  own <- vapply(here, function(name) {
+  known <- vapply(here, function(name) {
     said <- record$outputs[[name]]
     path <- file.path(place, name)
-    if (name == "provenance.json") return(TRUE)
-    if (is.null(said) || dir.exists(path) || file.size(path) != said$bytes) return(FALSE)
-    !thorough || is.null(said$sha256) || file_digest(path) == said$sha256
+    name == "provenance.json" || !is.null(said) && !dir.exists(path) &&
+      file.size(path) == said$bytes
   }, TRUE)
-  here[!own]
+  if (!thorough) return(here[!known])
+  sums <- lapply(with_names(here[known], here[known]), function(name) {
+    list(said = record$outputs[[name]]$blake2b, now = digest_beside(file.path(place, name)))
+  })
+  altered <- vapply(sums, function(sum) !is.null(sum$said) && sum$now() != sum$said, TRUE)
+  c(here[!known], names(sums)[altered])
 }
 
 # An output is one object `output_<name>` with its file's name and a function
 # that writes it; every file that holds one is found by that name.
-
-write_csv <- function(table, path) {
-  table <- lapply(table, csv_cells)
-  data.table::fwrite(table, path, sep = ",", eol = "\n", na = "", quote = "auto",
-    qmethod = "double", showProgress = FALSE)
-}
-
-# An empty text is an empty cell, without quotes.
-csv_cells <- function(column) {
-  if (inherits(column, "Date")) return(date_to_text(as.double(column), "date"))
-  if (inherits(column, "POSIXct")) return(date_to_text(as.double(column), "datetime"))
-  if (is.double(column)) {
-    whole <- suppressWarnings(as.integer(column))
-    if (identical(as.double(whole), as.double(column))) return(whole)
-    return(number_to_text(column))
-  }
-  if (is.character(column)) column[!nzchar(column)] <- NA
-  column
-}

@@ -10,20 +10,6 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
-// cells_delimited
-List cells_delimited(std::string path, std::string delimiter, int skip, int width);
-RcppExport SEXP _mavik_cells_delimited(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP widthSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
-    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
-    Rcpp::traits::input_parameter< int >::type width(widthSEXP);
-    rcpp_result_gen = Rcpp::wrap(cells_delimited(path, delimiter, skip, width));
-    return rcpp_result_gen;
-END_RCPP
-}
 // cut_lines
 bool cut_lines(std::string path, std::string into, IntegerVector from, IntegerVector to);
 RcppExport SEXP _mavik_cut_lines(SEXP pathSEXP, SEXP intoSEXP, SEXP fromSEXP, SEXP toSEXP) {
@@ -105,6 +91,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// read_cells
+List read_cells(std::string path, std::string delimiter, int skip, int heads, int spans, double smallest);
+RcppExport SEXP _mavik_read_cells(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP spansSEXP, SEXP smallestSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< int >::type heads(headsSEXP);
+    Rcpp::traits::input_parameter< int >::type spans(spansSEXP);
+    Rcpp::traits::input_parameter< double >::type smallest(smallestSEXP);
+    rcpp_result_gen = Rcpp::wrap(read_cells(path, delimiter, skip, heads, spans, smallest));
+    return rcpp_result_gen;
+END_RCPP
+}
 // score_sums
 List score_sums(List items, NumericVector turn, NumericVector low, NumericVector span, NumericVector weights, double n);
 RcppExport SEXP _mavik_score_sums(SEXP itemsSEXP, SEXP turnSEXP, SEXP lowSEXP, SEXP spanSEXP, SEXP weightsSEXP, SEXP nSEXP) {
@@ -131,19 +133,6 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< NumericVector >::type turn(turnSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type rows(rowsSEXP);
     rcpp_result_gen = Rcpp::wrap(scale_moments(items, turn, rows));
-    return rcpp_result_gen;
-END_RCPP
-}
-// scan_delimited
-List scan_delimited(std::string path, std::string delimiter, int skip);
-RcppExport SEXP _mavik_scan_delimited(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
-    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
-    rcpp_result_gen = Rcpp::wrap(scan_delimited(path, delimiter, skip));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -220,9 +209,23 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
+// write_rows
+std::string write_rows(std::string path, CharacterVector names, List columns, Nullable<IntegerVector> rows, int threads);
+RcppExport SEXP _mavik_write_rows(SEXP pathSEXP, SEXP namesSEXP, SEXP columnsSEXP, SEXP rowsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(write_rows(path, names, columns, rows, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_mavik_cells_delimited", (DL_FUNC) &_mavik_cells_delimited, 4},
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 2},
@@ -230,15 +233,16 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
+    {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
     {"_mavik_score_sums", (DL_FUNC) &_mavik_score_sums, 6},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
-    {"_mavik_scan_delimited", (DL_FUNC) &_mavik_scan_delimited, 3},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
     {"_mavik_hold_sets", (DL_FUNC) &_mavik_hold_sets, 2},
     {"_mavik_write_bytes", (DL_FUNC) &_mavik_write_bytes, 2},
     {"_mavik_sync_file", (DL_FUNC) &_mavik_sync_file, 1},
     {"_mavik_sync_folder", (DL_FUNC) &_mavik_sync_folder, 1},
+    {"_mavik_write_rows", (DL_FUNC) &_mavik_write_rows, 5},
     {NULL, NULL, 0}
 };
 

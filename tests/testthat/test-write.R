@@ -26,8 +26,8 @@ test_that("the outputs agree with each other and with the study", {
   record <- jsonlite::read_json(file.path(out, "provenance.json"))
   expect_equal(record$respondents, 221)
   expect_setequal(names(record$outputs), setdiff(outputs, "provenance.json"))
-  for (name in names(record$outputs)) expect_equal(record$outputs[[name]]$sha256, core$file_digest(file.path(out, name)))
-  expect_equal(record$inputs[[1]]$sha256, core$file_digest(file.path(project, "raw/spring.csv")))
+  for (name in names(record$outputs)) expect_equal(record$outputs[[name]]$blake2b, core$file_digest(file.path(out, name)))
+  expect_equal(record$inputs[[1]]$blake2b, core$file_digest(file.path(project, "raw/spring.csv")))
 })
 
 test_that("equal inputs give equal bytes, whatever the time zone, locale, working folder and threads", {

@@ -1,0 +1,16 @@
+# Tables as CSV: verbatim cells, gaps empty, numbers in their shortest exact form.
+
+# `rows` are the rows that are written; all of them if not said.
+write_csv <- function(table, path, rows = NULL) {
+  columns <- lapply(unname(as.list(table)), csv_column)
+  problem <- write_rows(
+    enc2native(path.expand(path)), enc2utf8(names(table)), columns, rows, data.table::getDTthreads()
+  )
+  if (nzchar(problem)) stop("cannot be written (", problem, ")")
+}
+
+csv_column <- function(column) {
+  if (inherits(column, "Date")) return(date_to_text(as.double(column), "date"))
+  if (inherits(column, "POSIXct")) return(date_to_text(as.double(column), "datetime"))
+  if (is.character(column)) enc2utf8(column) else column
+}
