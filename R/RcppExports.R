@@ -41,6 +41,26 @@ scale_moments <- function(items, turn, rows) {
     .Call(`_mavik_scale_moments`, items, turn, rows)
 }
 
+count_between <- function(x, rows, low, high) {
+    .Call(`_mavik_count_between`, x, rows, low, high)
+}
+
+states_at <- function(value, reason, rows, codes, reasons) {
+    .Call(`_mavik_states_at`, value, reason, rows, codes, reasons)
+}
+
+count_pairs <- function(a, b, size_a, size_b) {
+    .Call(`_mavik_count_pairs`, a, b, size_a, size_b)
+}
+
+spread_of <- function(state, size, value, rows) {
+    .Call(`_mavik_spread_of`, state, size, value, rows)
+}
+
+tally_number <- function(x, rows) {
+    .Call(`_mavik_tally_number`, x, rows)
+}
+
 tile_cells <- function(cells, plain, separator, options, meaning) {
     .Call(`_mavik_tile_cells`, cells, plain, separator, options, meaning)
 }

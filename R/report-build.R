@@ -190,11 +190,7 @@ gaps_section <- function(study) {
   t <- htmltools::tags
   names <- intersect(kept_variables(study$book), names(study$reasons))
   reasons <- study$book$reasons
-  counts <- vapply(
-    names,
-    function(name) tabulate(as.integer(retained_of(study$reasons[[name]], study)), nrow(reasons)),
-    integer(nrow(reasons))
-  )
+  counts <- reason_counts(study, names)
   seen <- which(rowSums(counts) > 0)
   names <- names[colSums(counts) > 0]
   if (length(names) == 0) return(t$section(

@@ -107,50 +107,59 @@ block_section <- function(study, run) {
     if (!is.null(first$asked)) t$p(class = "question", first$asked), articles)
 }
 
+# Written as text: a study has hundreds of these.
 variable_article <- function(study, name) {
-  t <- htmltools::tags
   variable <- study$book$variables[[name]]
-  counts <- count_variable(study, name)
-  t$article(
-    id = paste0("v-", name), `aria-labelledby` = paste0("h-", name),
-    t$h3(id = paste0("h-", name), t$code(class = "name", name), " ", variable$label),
+  counts <- study$tallies$counts[[name]]
+  scales <- if (is_score(variable)) scales_of(study, name)
+  htmltools::HTML(paste0(
+    "<article id=\"v-", name, "\" aria-labelledby=\"h-", name, "\">\n<h3 id=\"h-", name,
+    "\"><code class=\"name\">", name, "</code> ",
+    htmltools::htmlEscape(paste0(variable$label, "")), "</h3>\n",
     if (
       !is.null(variable$question) &&
       text_fold(variable$question) != text_fold(paste0(variable$label, ""))
-    ) t$p(class = "question", variable$question),
-    t$p(class = "about", page_words(made_in_words(variable, study$book))),
-    lapply(
-      reading_in_words(variable, study$book),
-      function(words) t$p(class = "about", page_words(words))
-    ),
-    if (!is.null(variable$note)) t$p(class = "about", variable$note),
-    page_facts(list(
-      "Level" = variable$level, "Unit" = variable$unit,
-      "Range" = if (!is.null(variable$range)) paste(range_shown(variable), collapse = " to "),
-      "Answered" = paste0(
-        grouped(counts$answered), " of ", grouped(counts$n), " (",
-        percent_shown(100 * counts$answered / counts$n), ")"
-      ),
-      "Distinct" = counts$distinct, "Earliest" = counts$span[1], "Latest" = counts$span[2]
+    ) paste0("<p class=\"question\">", htmltools::htmlEscape(variable$question), "</p>\n"),
+    page_about(c(
+      made_in_words(variable, study$book), unlist(reading_in_words(variable, study$book))
     )),
+    if (!is.null(variable$note)) page_about(variable$note, code = FALSE),
+    page_facts(article_facts(variable, counts)),
     if (!is.null(counts$statistics)) statistics_table(counts$statistics, variable),
+    if (!is.null(counts$bins)) draw_histogram(
+      counts$bins$breaks, counts$bins$counts, paste("Distribution of", name), height = 120
+    ),
     if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts),
-    proof_tables(study, name),
-    if (is_score(variable)) lapply(
-      examine_scales(study, name, by_wave = FALSE)$scales, scale_tables
-    )
-  )
+    paste(unlist(proof_tables(study$tallies$proofs[[name]])), collapse = "\n"),
+    paste(unlist(lapply(scales, scale_tables)), collapse = "\n"), "</article>\n"
+  ))
 }
+
+article_facts <- function(variable, counts) list(
+  "Level" = variable$level, "Unit" = variable$unit,
+  "Range" = if (!is.null(variable$range)) paste(range_shown(variable), collapse = " to "),
+  "Answered" = paste0(
+    grouped(counts$answered), " of ", grouped(counts$n), " (",
+    percent_shown(100 * counts$answered / counts$n), ")"
+  ),
+  "Distinct" = counts$distinct, "Earliest" = counts$span[1], "Latest" = counts$span[2]
+)
+
+# Over all waves.
+scales_of <- function(study, name) Filter(
+  function(one) one$scale == name && !nzchar(one$wave), study$tallies$scales
+)
 
 statistics_table <- function(statistics, variable) {
   decimals <- if (is.null(variable$decimals)) 2 else variable$decimals
-  shown <- list(
-    "n" = grouped(statistics[["n"]]), "Mean" = number_show(statistics[["mean"]], max(decimals, 2)),
-    "Median" = number_show(statistics[["median"]], max(decimals, 2)),
-    "SD" = number_show(statistics[["sd"]], max(decimals, 2)), "Smallest" = number_show(
-      statistics[["min"]], decimals
-    ), "Largest" = number_show(statistics[["max"]], decimals)
+  words <- c(
+    n = "n", mean = "Mean", sd = "SD", min = "Smallest", q1 = "Lower quartile",
+    median = "Median", q3 = "Upper quartile", max = "Largest"
   )
+  places <- ifelse(names(words) %in% c("min", "max"), decimals, max(decimals, 2))
+  shown <- Map(number_show, statistics[names(words)], places)
+  shown$n <- grouped(statistics[["n"]])
+  names(shown) <- words
   page_table(
     "Statistics of the answered", shown,
     structure(rep("number", length(shown)), names = names(shown))

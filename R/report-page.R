@@ -35,9 +35,19 @@ write_page <- function(html, path) write_checked(charToRaw(enc2utf8(without_cont
 without_controls <- function(html) visible_controls(html, keep = "\n\t\r")
 
 page_facts <- function(facts) {
-  t <- htmltools::tags
-  facts <- Filter(function(fact) length(fact) > 0, facts)
-  t$dl(class = "facts", lapply(names(facts), function(name) t$div(t$dt(name), t$dd(facts[[name]]))))
+  facts <- Filter(function(fact) length(fact) > 0 && !is.na(fact), facts)
+  htmltools::HTML(paste0("<dl class=\"facts\">", paste0(
+    "<div><dt>", htmltools::htmlEscape(names(facts)), "</dt><dd>",
+    htmltools::htmlEscape(vapply(facts, as.character, "")), "</dd></div>",
+    collapse = "", recycle0 = TRUE
+  ), "</dl>\n"))
+}
+
+# Lines that say something about what they stand under, each a paragraph.
+page_about <- function(lines, code = TRUE) {
+  if (length(lines) == 0) return("")
+  words <- if (code) page_words(lines) else htmltools::htmlEscape(lines)
+  paste0("<p class=\"about\">", words, "</p>\n", collapse = "")
 }
 
 # A table from columns of equal length, named by their headings. `as` says what each is:

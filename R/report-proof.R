@@ -1,7 +1,7 @@
 # Old by new, as tables of a page.
 
-proof_tables <- function(study, name) lapply(
-  proof_of(study, name),
+proof_tables <- function(proofs) lapply(
+  proofs,
   function(proof) switch(
     proof$kind, cross = cross_proof(proof), spread = spread_html(proof),
     filled = filled_html(proof), lookup = lookup_html(proof), range = range_html(proof),
@@ -84,7 +84,7 @@ reversed_html <- function(proof) page_table(
 made_section <- function(study) {
   t <- htmltools::tags
   names <- Filter(function(name) length(study$book$uses[[name]]) > 0, kept_variables(study$book))
-  proofs <- lapply(with_names(names, names), function(name) proof_tables(study, name))
+  proofs <- lapply(study$tallies$proofs[names], proof_tables)
   names <- names[lengths(proofs) > 0]
   if (length(names) == 0) return(NULL)
   t$section(t$h2("Derived variables: old by new"), lapply(names, function(name) {

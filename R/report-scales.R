@@ -3,11 +3,9 @@
 
 scales_section <- function(study) {
   t <- htmltools::tags
-  found <- examine_scales(
-    study, intersect(kept_variables(study$book), names(Filter(is_score, study$book$variables)))
-  )
-  if (length(found$scales) == 0) return(NULL)
-  t$section(t$h2("Scales"), lapply(found$scales, scale_article, study = study))
+  scales <- study$tallies$scales
+  if (length(scales) == 0) return(NULL)
+  t$section(t$h2("Scales"), lapply(scales, scale_article, study = study))
 }
 
 scales_page <- function(found, means = NULL) {

@@ -216,10 +216,7 @@ weighted_percent <- function(at, size, weights) {
 }
 
 number_statistics <- function(value, weights) {
-  statistics <- statistics_of(value)
-  if (is.null(statistics)) statistics <- c(
-    n = 0, mean = NA, median = NA, sd = NA, min = NA, max = NA
-  )
+  statistics <- tally_number(value, NULL)[c("n", "mean", "median", "sd", "min", "max")]
   out <- as.data.frame(as.list(statistics))
   if (!is.null(weights)) out$weighted_mean <- weighted_mean(value, weights)
   out

@@ -1,41 +1,47 @@
 # What a variable holds, as everybody counts it: codes with their shares, gaps
-# by reason, and the statistics of a number.
+# by reason, and the statistics of a number. `rows` are those counted; all if NULL.
 
 count_variable <- function(study, name) {
   variable <- study$book$variables[[name]]
-  value <- retained_of(study$data[[name]], study)
-  reason <- retained_of(study$reasons[[name]], study)
-  n <- length(value)
-  gaps <- count_gaps(reason, study$book, n)
+  value <- study$data[[name]]
+  rows <- study$retained
+  n <- n_retained(study)
+  gaps <- count_gaps(study$reasons[[name]], study$book, n, rows)
   answered <- n - sum(gaps$count)
+  number <- is.numeric(value) && variable$level %in% c("interval", "ratio")
+  statistics <- if (number) statistics_of(value, rows)
   list(
     n = n, answered = answered, gaps = gaps,
     codes = if (is_coded(variable) || !is.null(variable$texts)) count_codes(
-      variable, value, n, answered
+      variable, value, n, answered, rows
     ),
-    statistics = if (is.numeric(value) && variable$level %in% c("interval", "ratio"))
-      statistics_of(value),
-    distinct = if (is.character(value)) length(unique(value[!is.na(value)])),
+    statistics = statistics,
+    bins = if (!is.null(statistics) && !is_date(variable)) bins_of(value, rows, statistics),
+    distinct = if (is.character(value)) length(unique(stats::na.omit(retained_of(value, study)))),
     span = if (is_date(variable) && answered > 0) value_text(
-      variable, range(as.double(value), na.rm = TRUE)
+      variable, range(as.double(retained_of(value, study)), na.rm = TRUE)
     )
   )
 }
 
 # Cells with each reason, and the variables that have it, over several variables.
 count_reasons <- function(study, names) {
-  size <- nrow(study$book$reasons)
-  counts <- vapply(
-    study$reasons[intersect(names, names(study$reasons))],
-    function(reason) tabulate(as.integer(retained_of(reason, study)), size), integer(size)
-  )
+  counts <- reason_counts(study, names)
   data.frame(cells = as.integer(rowSums(counts)), variables = as.integer(rowSums(counts > 0)))
 }
 
-count_gaps <- function(reason, book, n) {
-  count <- if (is.null(reason)) integer(nrow(book$reasons)) else tabulate(
-    as.integer(reason), nrow(book$reasons)
+# A row a reason, a column for each of the variables that have gaps.
+reason_counts <- function(study, names) {
+  size <- nrow(study$book$reasons)
+  vapply(
+    unclass(study$reasons)[intersect(names, names(study$reasons))],
+    function(reason) count_between(reason, study$retained, 1L, size), integer(size)
   )
+}
+
+count_gaps <- function(reason, book, n, rows = NULL) {
+  size <- nrow(book$reasons)
+  count <- if (is.null(reason)) integer(size) else count_between(reason, rows, 1L, size)
   seen <- count > 0
   data.frame(
     name = book$reasons$name, code = book$reasons$code, label = book$reasons$label, count = count,
@@ -43,39 +49,59 @@ count_gaps <- function(reason, book, n) {
   )[seen, ]
 }
 
-count_codes <- function(variable, value, n, answered) {
+count_codes <- function(variable, value, n, answered, rows = NULL) {
   texts <- variable$texts
-  known <- if (is.null(texts)) all_codes(variable) else texts$value
-  count <- if (is.null(texts)) count_whole(value, known) else tabulate(
-    match(value, known), length(known)
-  )
-  if (sum(count) < answered) {
-    known <- c(known, sort(setdiff(unique(value), c(known, NA))))
-    count <- tabulate(match(value, known), length(known))
+  if (!is.null(texts)) {
+    count <- tabulate(match(if (is.null(rows)) value else value[rows], texts$value),
+      length(texts$value))
+    return(counts_of(texts$value, texts$label, count, n, answered))
   }
-  label <- if (is.null(texts)) label_of(variable, known) else texts$label
+  known <- all_codes(variable)
+  count <- count_whole(value, known, rows)
+  if (sum(count) < answered) {
+    bare <- sort(setdiff(unique(if (is.null(rows)) value else value[rows]), c(known, NA)))
+    known <- c(known, bare)
+    count <- count_whole(value, known, rows)
+  }
+  counts_of(known, label_of(variable, known), count, n, answered)
+}
+
+counts_of <- function(code, label, count, n, answered) {
   data.frame(
-    code = known, label = label, count = count, of_all = share(count, n),
+    code = code, label = label, count = count, of_all = share(count, n),
     of_answered = share(count, answered)
   )
 }
 
 # How often integers take each of the known values, in one pass.
-count_whole <- function(value, known) {
-  if (length(known) == 0 || max(known) - min(known) > 1e6) return(tabulate(
-    match(value, known), length(known)
-  ))
-  tabulate(value - (min(known) - 1L), max(known) - min(known) + 1L)[known - min(known) + 1L]
+count_whole <- function(value, known, rows = NULL) {
+  if (length(known) == 0) return(integer())
+  if (max(known) - min(known) > 1e6) return(
+    tabulate(match(if (is.null(rows)) value else value[rows], known), length(known))
+  )
+  count_between(value, rows, min(known), max(known))[known - min(known) + 1L]
 }
 
 share <- function(count, of) if (of == 0) rep(NA_real_, length(count)) else 100 * count / of
 
-# Source of sd: the usual estimate with n - 1.
-statistics_of <- function(value) {
-  x <- as.double(value[!is.na(value)])
-  if (length(x) == 0) return(NULL)
-  c(
-    n = length(x), mean = mean(x), median = stats::median(x),
-    sd = if (length(x) > 1) stats::sd(x) else NA, min = min(x), max = max(x)
-  )
+# NULL where there is no value. Source of sd: the usual estimate with n - 1.
+statistics_of <- function(value, rows = NULL) {
+  statistics <- tally_number(value, rows)
+  if (statistics[["n"]] > 0) statistics
+}
+
+# Counts of a number over its span, in bins of equal width; of whole numbers each bin
+# holds the same number of them.
+bins_of <- function(value, rows, statistics, most = 24) {
+  low <- statistics[["min"]]
+  high <- statistics[["max"]]
+  if (low == high) return(NULL)
+  if (!is.null(rows)) value <- value[rows]
+  value <- value[!is.na(value)]
+  whole <- high - low < 2^31 && all(value == floor(value))
+  breaks <- if (whole) {
+    width <- ceiling((high - low + 1) / most)
+    seq(low, high + width, by = width) - 0.5
+  } else seq(low, high, length.out = most + 1)
+  list(breaks = breaks, counts = bin_counts(value, breaks))
 }

@@ -26,31 +26,37 @@ proof_of <- function(study, name) {
 # Labels of values, and of reasons in gaps, as a factor in the codebook's order.
 shown_states <- function(study, name) {
   variable <- study$book$variables[[name]]
-  value <- retained_of(study$data[[name]], study)
-  reason <- retained_of(study$reasons[[name]], study)
+  value <- study$data[[name]]
+  reason <- study$reasons[[name]]
+  rows <- study$retained
   codes <- all_codes(variable)
-  codes <- c(codes, sort(setdiff(unique(value), c(codes, NA))))
+  counts <- count_whole(value, codes, rows)
+  gaps <- count_between(
+    if (is.null(reason)) integer() else reason, rows, 1L, nrow(study$book$reasons)
+  )
+  if (sum(counts) + sum(gaps) < n_retained(study)) {
+    codes <- c(codes, sort(setdiff(unique(retained_of(value, study)), c(codes, NA))))
+  }
+  used <- which(gaps > 0)
   labels <- paste(number_to_text(codes), label_of(variable, codes))
   labels[label_of(variable, codes) == number_to_text(codes)] <- number_to_text(codes[label_of(
     variable, codes
   ) == number_to_text(codes)])
-  at <- match(value, codes)
-  if (!is.null(reason)) {
-    used <- sort(unique(as.integer(reason[!is.na(reason)])))
-    gap <- !is.na(reason)
-    at[gap] <- length(codes) + match(as.integer(reason)[gap], used)
-    labels <- c(labels, paste0("(", study$book$reasons$label[used], ")", recycle0 = TRUE))
-  }
-  structure(at, levels = make.unique(labels), class = "factor")
+  labels <- c(labels, paste0("(", study$book$reasons$label[used], ")", recycle0 = TRUE))
+  structure(
+    states_at(value, reason, rows, codes, used), levels = make.unique(labels), class = "factor"
+  )
 }
 
 source_proof <- function(study, variable, source) {
   if (is_coded(source) && is_coded(variable)) {
-    counts <- table(shown_states(study, source$name), shown_states(study, variable$name))
-    counts <- counts[rowSums(counts) > 0, , drop = FALSE]
+    old <- shown_states(study, source$name)
+    new <- shown_states(study, variable$name)
+    counts <- count_pairs(old, new, nlevels(old), nlevels(new))
+    met <- rowSums(counts) > 0
     return(list(
-      kind = "cross", source = source$name, rows = rownames(counts), columns = colnames(counts),
-      counts = matrix(as.integer(counts), nrow(counts))
+      kind = "cross", source = source$name, rows = levels(old)[met], columns = levels(new),
+      counts = counts[met, , drop = FALSE]
     ))
   }
   if (source$storage == "number" && is_coded(variable))
@@ -65,18 +71,10 @@ source_proof <- function(study, variable, source) {
 # The lowest and highest value that went into each code, and the gaps.
 spread_proof <- function(study, variable, source) {
   new <- shown_states(study, variable$name)
-  value <- retained_of(study$data[[source$name]], study)
-  of <- function(level, take) {
-    x <- value[new == level & !is.na(new) & !is.na(value)]
-    if (length(x) == 0) NA_real_ else take(x)
-  }
-  known <- levels(new)
-  list(kind = "spread", source = source$name, code = known, n = as.integer(table(new)),
-    low = vapply(known, of, 0, take = min, USE.NAMES = FALSE),
-    high = vapply(known, of, 0, take = max, USE.NAMES = FALSE),
-    gaps = vapply(
-      known, function(level) sum(new == level & is.na(value), na.rm = TRUE), 0L, USE.NAMES = FALSE
-    ))
+  spread <- spread_of(
+    new, nlevels(new), as.double(study$data[[source$name]]), study$retained
+  )
+  c(list(kind = "spread", source = source$name, code = levels(new)), spread)
 }
 
 gap_proof <- function(study, variable, source) {
@@ -112,11 +110,12 @@ reversed_proof <- function(study, item) {
   variable <- study$book$variables[[item]]
   value <- retained_of(study$data[[item]], study)
   codes <- if (is_coded(variable)) all_codes(variable) else sort(unique(value))
+  counts <- tabulate(match(value, codes), length(codes))
   list(
     kind = "reversed", source = item,
     label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes),
     code = codes, scored = sum(bounds_of(variable)) - codes,
-    count = tabulate(match(value, codes), length(codes)), gaps = sum(is.na(value))
+    count = counts, gaps = length(value) - sum(counts)
   )
 }
 
@@ -126,12 +125,10 @@ possible_of <- function(variable) {
 }
 
 range_proof <- function(study, variable) {
-  value <- retained_of(study$data[[variable$name]], study)
-  has <- any(!is.na(value))
+  tally <- tally_number(study$data[[variable$name]], study$retained)
   list(kind = "range", possible = possible_of(variable),
-    actual = if (has) range(value, na.rm = TRUE) else c(NA,
-    NA), n = sum(!is.na(value)), gaps = count_gaps(retained_of(
-      study$reasons[[variable$name]], study
-    ),
-    study$book, length(value)))
+    actual = unname(tally[c("min", "max")]), n = tally[["n"]],
+    gaps = count_gaps(
+      study$reasons[[variable$name]], study$book, n_retained(study), study$retained
+    ))
 }

@@ -26,6 +26,8 @@ write_study <- function(study, out = NULL, digests = TRUE) {
   place <- check_out(out, study$book)
   dir.create(dirname(place), recursive = TRUE, showWarnings = FALSE)
   replace_folder(place, out, function(beside) {
+    signal_progress("count", "answers")
+    study <- tally_study(study)
     outputs <- parts_named("output_")
     last <- vapply(outputs, function(output) isTRUE(output$last), TRUE)
     sums <- list()

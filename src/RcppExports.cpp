@@ -136,6 +136,75 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// count_between
+IntegerVector count_between(IntegerVector x, Nullable<IntegerVector> rows, int low, int high);
+RcppExport SEXP _mavik_count_between(SEXP xSEXP, SEXP rowsSEXP, SEXP lowSEXP, SEXP highSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< int >::type high(highSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_between(x, rows, low, high));
+    return rcpp_result_gen;
+END_RCPP
+}
+// states_at
+IntegerVector states_at(IntegerVector value, Nullable<IntegerVector> reason, Nullable<IntegerVector> rows, IntegerVector codes, IntegerVector reasons);
+RcppExport SEXP _mavik_states_at(SEXP valueSEXP, SEXP reasonSEXP, SEXP rowsSEXP, SEXP codesSEXP, SEXP reasonsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type reason(reasonSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type reasons(reasonsSEXP);
+    rcpp_result_gen = Rcpp::wrap(states_at(value, reason, rows, codes, reasons));
+    return rcpp_result_gen;
+END_RCPP
+}
+// count_pairs
+IntegerMatrix count_pairs(IntegerVector a, IntegerVector b, int size_a, int size_b);
+RcppExport SEXP _mavik_count_pairs(SEXP aSEXP, SEXP bSEXP, SEXP size_aSEXP, SEXP size_bSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type a(aSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type b(bSEXP);
+    Rcpp::traits::input_parameter< int >::type size_a(size_aSEXP);
+    Rcpp::traits::input_parameter< int >::type size_b(size_bSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_pairs(a, b, size_a, size_b));
+    return rcpp_result_gen;
+END_RCPP
+}
+// spread_of
+List spread_of(IntegerVector state, int size, NumericVector value, Nullable<IntegerVector> rows);
+RcppExport SEXP _mavik_spread_of(SEXP stateSEXP, SEXP sizeSEXP, SEXP valueSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type state(stateSEXP);
+    Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(spread_of(state, size, value, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// tally_number
+NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows);
+RcppExport SEXP _mavik_tally_number(SEXP xSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(tally_number(x, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 // tile_cells
 List tile_cells(CharacterVector cells, LogicalVector plain, std::string separator, CharacterVector options, IntegerVector meaning);
 RcppExport SEXP _mavik_tile_cells(SEXP cellsSEXP, SEXP plainSEXP, SEXP separatorSEXP, SEXP optionsSEXP, SEXP meaningSEXP) {
@@ -236,6 +305,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
     {"_mavik_score_sums", (DL_FUNC) &_mavik_score_sums, 6},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
+    {"_mavik_count_between", (DL_FUNC) &_mavik_count_between, 4},
+    {"_mavik_states_at", (DL_FUNC) &_mavik_states_at, 5},
+    {"_mavik_count_pairs", (DL_FUNC) &_mavik_count_pairs, 4},
+    {"_mavik_spread_of", (DL_FUNC) &_mavik_spread_of, 4},
+    {"_mavik_tally_number", (DL_FUNC) &_mavik_tally_number, 2},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
     {"_mavik_hold_sets", (DL_FUNC) &_mavik_hold_sets, 2},

@@ -63,6 +63,9 @@ List scale_moments(List items, NumericVector turn, IntegerVector rows) {
   std::vector<double> x(k), shift(k, NAN), sum(k), own(k), square(k), cross(k * k);
   std::vector<double> count(k);
   double complete = 0, straight = 0;
+  std::vector<char> turned(k);
+  for (int j = 0; j < k; ++j) turned[j] = !NumericVector::is_na(turn[j]);
+  const double* turns = turn.begin();
   for (R_xlen_t r = 0; r < rows.size(); ++r) {
     const R_xlen_t i = rows[r] - 1;
     int have = 0;
@@ -70,7 +73,7 @@ List scale_moments(List items, NumericVector turn, IntegerVector rows) {
     double first = NAN;
     for (int j = 0; j < k; ++j) {
       const double raw = columns[j].at(i);
-      x[j] = NumericVector::is_na(turn[j]) ? raw : turn[j] - raw;
+      x[j] = turned[j] ? turns[j] - raw : raw;
       if (std::isnan(raw)) { same = false; continue; }
       if (have == 0) first = raw; else if (raw != first) same = false;
       ++have;

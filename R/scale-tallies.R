@@ -1,0 +1,14 @@
+# What the pages of a study count, each counted once: variables, old by new, scales.
+
+tally_study <- function(study) {
+  kept <- kept_variables(study$book)
+  each <- function(names, tally) lapply(
+    with_names(names, names), function(name) tally(study, name)
+  )
+  scores <- intersect(kept, names(Filter(is_score, study$book$variables)))
+  study$tallies <- list(
+    counts = each(kept, count_variable), proofs = each(kept, proof_of),
+    scales = examine_scales(study, scores)$scales
+  )
+  study
+}

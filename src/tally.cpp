@@ -1,0 +1,141 @@
+#include <Rcpp.h>
+#include <algorithm>
+#include <cmath>
+#include <unordered_map>
+#include <vector>
+using namespace Rcpp;
+
+// Counts of whole columns in one pass each, over chosen rows (from 1; all if NULL).
+
+namespace {
+
+struct Rows {
+  const int* at = nullptr;
+  R_xlen_t n;
+  Rows(Nullable<IntegerVector> rows, R_xlen_t all) : n(all) {
+    if (rows.isNull()) return;
+    IntegerVector which(rows);
+    at = which.begin();
+    n = which.size();
+  }
+  R_xlen_t operator[](R_xlen_t i) const { return at ? at[i] - 1 : i; }
+};
+
+}
+
+// How often each whole number from `low` to `high` occurs.
+// [[Rcpp::export]]
+IntegerVector count_between(IntegerVector x, Nullable<IntegerVector> rows, int low, int high) {
+  const Rows of(rows, x.size());
+  IntegerVector out(high < low ? 0 : high - low + 1);
+  const int* value = x.begin();
+  for (R_xlen_t i = 0; i < of.n; ++i) {
+    const int one = value[of[i]];
+    if (one != NA_INTEGER && one >= low && one <= high) ++out[one - low];
+  }
+  return out;
+}
+
+// The state of each chosen row: the place of its code, or behind the codes the place
+// of its reason; NA where it has neither.
+// [[Rcpp::export]]
+IntegerVector states_at(IntegerVector value, Nullable<IntegerVector> reason, Nullable<IntegerVector> rows, IntegerVector codes, IntegerVector reasons) {
+  const Rows of(rows, value.size());
+  std::unordered_map<int, int> place;
+  for (R_xlen_t k = 0; k < codes.size(); ++k) place.emplace(codes[k], (int) k + 1);
+  std::vector<int> behind;
+  for (R_xlen_t k = 0; k < reasons.size(); ++k) {
+    if ((int) behind.size() <= reasons[k]) behind.resize(reasons[k] + 1, NA_INTEGER);
+    behind[reasons[k]] = (int) (codes.size() + k) + 1;
+  }
+  int low = 0, high = -1;
+  if (codes.size() > 0) { low = min(codes); high = max(codes); }
+  std::vector<int> table;
+  if ((double) high - low < 65536) {
+    table.assign(high - low + 1, NA_INTEGER);
+    for (const auto& one : place) table[one.first - low] = one.second;
+  }
+  IntegerVector why;
+  if (reason.isNotNull()) why = IntegerVector(reason);
+  const int *v = value.begin(), *w = why.size() > 0 ? why.begin() : nullptr;
+  IntegerVector out = no_init(of.n);
+  for (R_xlen_t i = 0; i < of.n; ++i) {
+    const R_xlen_t row = of[i];
+    int state = NA_INTEGER;
+    if (w && w[row] != NA_INTEGER && w[row] < (int) behind.size()) state = behind[w[row]];
+    if (state == NA_INTEGER && v[row] != NA_INTEGER) {
+      if (!table.empty()) { if (v[row] >= low && v[row] <= high) state = table[v[row] - low]; }
+      else { const auto found = place.find(v[row]); if (found != place.end()) state = found->second; }
+    }
+    out[i] = state;
+  }
+  return out;
+}
+
+// How often each pair of states occurs.
+// [[Rcpp::export]]
+IntegerMatrix count_pairs(IntegerVector a, IntegerVector b, int size_a, int size_b) {
+  IntegerMatrix out(size_a, size_b);
+  int* count = out.begin();
+  const int *x = a.begin(), *y = b.begin();
+  for (R_xlen_t i = 0; i < a.size(); ++i) {
+    if (x[i] != NA_INTEGER && y[i] != NA_INTEGER) ++count[(x[i] - 1) + (R_xlen_t) (y[i] - 1) * size_a];
+  }
+  return out;
+}
+
+// For each state how often it occurs, the lowest and highest value with it, and how
+// many have none.
+// [[Rcpp::export]]
+List spread_of(IntegerVector state, int size, NumericVector value, Nullable<IntegerVector> rows) {
+  const Rows of(rows, value.size());
+  IntegerVector n(size), gaps(size);
+  NumericVector low(size, NA_REAL), high(size, NA_REAL);
+  for (R_xlen_t i = 0; i < of.n; ++i) {
+    if (state[i] == NA_INTEGER) continue;
+    const int k = state[i] - 1;
+    const double x = value[of[i]];
+    ++n[k];
+    if (ISNAN(x)) { ++gaps[k]; continue; }
+    if (ISNAN(low[k]) || x < low[k]) low[k] = x;
+    if (ISNAN(high[k]) || x > high[k]) high[k] = x;
+  }
+  return List::create(_["n"] = n, _["low"] = low, _["high"] = high, _["gaps"] = gaps);
+}
+
+// n, mean, sd (with n - 1), smallest, quartiles, largest of the values that are there;
+// the quartile at share p lies at 1 + (n - 1) p of the values in order.
+// [[Rcpp::export]]
+NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
+  const Rows of(rows, x.size());
+  std::vector<double> held;
+  held.reserve(of.n);
+  long double sum = 0;
+  for (R_xlen_t i = 0; i < of.n; ++i) {
+    const double one = x[of[i]];
+    if (!ISNAN(one)) { held.push_back(one); sum += one; }
+  }
+  const size_t n = held.size();
+  NumericVector out(8, NA_REAL);
+  out.names() = CharacterVector::create("n", "mean", "sd", "min", "q1", "median", "q3", "max");
+  out[0] = (double) n;
+  if (n == 0) return out;
+  long double mean = sum / n, rest = 0, squares = 0;
+  for (double one : held) rest += one - mean;
+  mean += rest / n;
+  for (double one : held) squares += (one - mean) * (one - mean);
+  out[1] = (double) mean;
+  if (n > 1) out[2] = (double) std::sqrt(squares / (n - 1));
+  out[3] = *std::min_element(held.begin(), held.end());
+  out[7] = *std::max_element(held.begin(), held.end());
+  for (int q = 1; q <= 3; ++q) {
+    const double place = (double) (n - 1) * q / 4;
+    const size_t below = (size_t) std::floor(place);
+    std::nth_element(held.begin(), held.begin() + below, held.end());
+    const double low = held[below];
+    if (place == (double) below) { out[3 + q] = low; continue; }
+    const double next = *std::min_element(held.begin() + below + 1, held.end());
+    out[3 + q] = low + (place - (double) below) * (next - low);
+  }
+  return out;
+}
