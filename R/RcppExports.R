@@ -21,6 +21,10 @@ integer64_text <- function(x) {
     .Call(`_mavik_integer64_text`, x)
 }
 
+keep_universe <- function(missing, reason, truth, filter_reason, no_answer, not_asked, set_aside, settled) {
+    .Call(`_mavik_keep_universe`, missing, reason, truth, filter_reason, no_answer, not_asked, set_aside, settled)
+}
+
 number_parse <- function(text) {
     .Call(`_mavik_number_parse`, text)
 }
@@ -33,8 +37,8 @@ read_cells <- function(path, delimiter, skip, heads, spans = 1L, smallest = 3e7)
     .Call(`_mavik_read_cells`, path, delimiter, skip, heads, spans, smallest)
 }
 
-score_sums <- function(items, turn, low, span, weights, n) {
-    .Call(`_mavik_score_sums`, items, turn, low, span, weights, n)
+score_values <- function(items, turn, low, span, weights, n, take, least) {
+    .Call(`_mavik_score_values`, items, turn, low, span, weights, n, take, least)
 }
 
 scale_moments <- function(items, turn, rows) {
@@ -59,6 +63,22 @@ spread_of <- function(state, size, value, rows) {
 
 tally_number <- function(x, rows) {
     .Call(`_mavik_tally_number`, x, rows)
+}
+
+bin_counts <- function(x, breaks, rows = NULL) {
+    .Call(`_mavik_bin_counts`, x, breaks, rows)
+}
+
+ranked_rows <- function(x, rows) {
+    .Call(`_mavik_ranked_rows`, x, rows)
+}
+
+tally_cells <- function(index, size, wanted, most) {
+    .Call(`_mavik_tally_cells`, index, size, wanted, most)
+}
+
+gaps_only <- function(reason) {
+    .Call(`_mavik_gaps_only`, reason)
 }
 
 tile_cells <- function(cells, plain, separator, options, meaning) {

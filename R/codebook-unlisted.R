@@ -29,16 +29,17 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
   labels <- as.character(if (identical(variable$storage,
     "set")) variable$options$label else variable$codes$label)
   near <- labels_near(cells[odd], labels)
+  number <- text_to_number(cells[odd])
+  path <- paste(variable$path, collapse = " > ")
   lapply(seq_along(odd), function(k) {
     at <- odd[k]
     new_finding("warning", "unlisted", variable$name, cells[at], counts[at], rows_of(at),
-      variable$path,
-      unlisted_message(cells[at], variable, met, counts[at], near[[k]]))
+      path, unlisted_message(cells[at], variable, met, counts[at], near[[k]], number[k]))
   })
 }
 
 # `met` are the codes that some record of the file has.
-unlisted_message <- function(cell, variable, met, count, labels) {
+unlisted_message <- function(cell, variable, met, count, labels, number) {
   if (identical(variable$storage, "set")) return(unlisted_set(cell, variable))
   if (is_date(variable)) return(unlisted_date(cell, variable))
   if (variable$storage == "number") return(paste0(
@@ -46,7 +47,7 @@ unlisted_message <- function(cell, variable, met, count, labels) {
     "if it is a gap, `missing: {reason: [this text]}`"
   ))
   near <- if (length(labels) > 0) slip_of(cell, as.character(variable$codes$label), labels)
-  never <- never_met(cell, variable, met, labels)
+  never <- if (is.na(number)) never_met(variable, met, labels, cell)
   said <- if (!is.null(never)) paste0(
     "`", never, "` is listed and no record of the file has it, while this text stands ",
     count_of(count, "time")
@@ -59,7 +60,7 @@ unlisted_message <- function(cell, variable, met, count, labels) {
     "not a label, set aside; ", if (!is.null(said)) paste0(said, "; "), "if it means `", near,
     "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"
   ))
-  if (!is.na(text_to_number(cell)) && text_to_number(cell) %in% variable$codes$code) return(paste0(
+  if (number %in% variable$codes$code) return(paste0(
     "a bare code among labels, set aside; somebody began to code? ",
     "Take the file as the platform gave it, or correct the cell"
   ))
@@ -129,9 +130,9 @@ in_order_of <- function(fits, said) {
 }
 
 # A label near to the text that no record has.
-never_met <- function(cell, variable, met, labels) {
+never_met <- function(variable, met, labels, cell) {
   left <- !variable$codes$code %in% met & variable$codes$label %in% labels
-  if (!any(left) || !is.na(text_to_number(cell))) return(NULL)
+  if (!any(left)) return(NULL)
   nearest(cell, as.character(variable$codes$label)[left], most = 0.5)
 }
 

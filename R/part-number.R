@@ -35,8 +35,3 @@ round_half <- function(x, decimals = 0) {
 grouped <- function(n) format(n, big.mark = ",", trim = TRUE, scientific = FALSE)
 
 is_whole <- function(x) !is.na(x) & x == round(x) & abs(x) < 2^31
-
-# How many values lie between neighbouring breaks; the last bin holds its upper end.
-bin_counts <- function(value, breaks) {
-  tabulate(findInterval(value, breaks, rightmost.closed = TRUE), length(breaks) - 1L)
-}

@@ -100,11 +100,8 @@ score_figure <- function(study, one) {
 # The lowest, the middle and the highest, item by item.
 worked_examples <- function(study, one) {
   if (nzchar(one$wave)) return(NULL)
-  rows <- rows_retained(study)
-  value <- study$data[[one$scale]][rows]
-  rows <- rows[!is.na(value)][order(value[!is.na(value)])]
-  if (length(rows) < 3) return(NULL)
-  rows <- rows[c(1, ceiling(length(rows) / 2), length(rows))]
+  rows <- ranked_rows(study$data[[one$scale]], study$retained)
+  if (length(rows) == 0) return(NULL)
   variable <- study$book$variables[[one$scale]]
   uses <- study$book$uses[[one$scale]]
   words <- vapply(

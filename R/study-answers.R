@@ -137,8 +137,9 @@ decode_column <- function(source, variable, book, offset, touched, role) {
   decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds, role)
   seen <- raw$index
   seen[intersect(touched - offset, seq_along(seen))] <- NA
-  counts <- tabulate(seen, length(raw$cells))
-  rows_of <- first_rows(seen, decoded, offset)
+  tally <- tally_cells(seen, length(raw$cells), told_of(decoded), 5L)
+  counts <- tally$counts
+  rows_of <- first_rows(tally$first, told_of(decoded), offset)
   told <- function(...) lapply(c(...), function(one) c(one, list(exports = source$export$name)))
   list(
     column = gather(decoded, raw$index, book),
@@ -151,16 +152,17 @@ decode_column <- function(source, variable, book, offset, touched, role) {
   )
 }
 
-# The first rows of a cell; of all cells that are no plain answer in one pass.
-first_rows <- function(seen, decoded, offset, most = 5) {
-  of <- NULL
+# Cells that a finding may be about.
+told_of <- function(decoded) {
+  nzchar(decoded$kind) | decoded$doubt | !is.na(decoded$value) & is.numeric(decoded$value)
+}
+
+# The study's rows in which a cell stands first.
+first_rows <- function(first, told, offset) {
+  place <- cumsum(told)
   function(at) {
-    if (!nzchar(decoded$kind[at])) return(utils::head(which(seen == at), most) + offset)
-    if (is.null(of)) {
-      odd <- which(nzchar(decoded$kind)[seen])
-      of <<- split(odd, seen[odd])
-    }
-    utils::head(of[[as.character(at)]], most) + offset
+    rows <- first[, place[at]]
+    rows[!is.na(rows)] + offset
   }
 }
 

@@ -25,8 +25,7 @@ data_of <- function(values, book) {
 # NULL where a column has no gap.
 reason_factor <- function(reason, book) {
   if (is.null(reason)) return(NULL)
-  reason[reason == 0L] <- NA_integer_
-  structure(reason, levels = book$reasons$name, class = "factor")
+  structure(gaps_only(reason), levels = book$reasons$name, class = "factor")
 }
 
 # The retained rows, of whatever has one element a row.

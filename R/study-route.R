@@ -69,27 +69,17 @@ set_aside <- function(column, rows, book) {
 keep_to_universe <- function(column, variable, truth, filter_reason, book) {
   id <- function(...) reason_id(book, c(...))
   path <- where_in(variable, "universe")
-  reason <- reason_or_none(column)
-  has <- !is.na(column$value)
-  blank <- reason == id("no_answer")
-  outside <- !truth & !is.na(truth)
-  unsure <- is.na(truth)
-  against <- which(
-    outside & !blank & !reason %in% id("not_asked", "not_in_wave", "not_found", "set_aside")
+  kept <- keep_universe(
+    is.na(column$value), as.integer(column$reason), truth, as.integer(filter_reason),
+    id("no_answer"), id("not_asked"), id("set_aside"),
+    id("not_asked", "not_in_wave", "not_found", "set_aside")
   )
-  skips <- c(asked_answered = sum(truth & has, na.rm = TRUE),
-    asked_blank = sum(truth & blank, na.rm = TRUE), outside_blank = sum(outside & blank),
-    outside_answered = length(against), unsure_answered = sum(unsure & has), unsure_blank = sum(
-      unsure & blank
-    ))
-  entries <- universe_entries(column, reason, against, variable, path, book)
-  reason[outside & blank] <- id("not_asked")
-  reason[unsure & blank] <- filter_reason[unsure & blank]
-  column$value[against] <- NA
-  reason[against] <- id("set_aside")
+  against <- kept$against
+  entries <- universe_entries(column, reason_or_none(column), against, variable, path, book)
+  if (length(against) > 0) column$value[against] <- NA
   list(
-    column = new_column(column$value, reason), ledger = entries,
-    findings = universe_findings(variable, path, against, which(unsure & has)), skips = skips
+    column = new_column(column$value, kept$reason), ledger = entries,
+    findings = universe_findings(variable, path, against, kept$unsure), skips = kept$skips
   )
 }
 

@@ -96,12 +96,9 @@ bins_of <- function(value, rows, statistics, most = 24) {
   low <- statistics[["min"]]
   high <- statistics[["max"]]
   if (low == high) return(NULL)
-  if (!is.null(rows)) value <- value[rows]
-  value <- value[!is.na(value)]
-  whole <- high - low < 2^31 && all(value == floor(value))
-  breaks <- if (whole) {
+  breaks <- if (statistics[["whole"]] == 1) {
     width <- ceiling((high - low + 1) / most)
     seq(low, high + width, by = width) - 0.5
   } else seq(low, high, length.out = most + 1)
-  list(breaks = breaks, counts = bin_counts(value, breaks))
+  list(breaks = breaks, counts = bin_counts(value, breaks, rows))
 }

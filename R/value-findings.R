@@ -3,6 +3,6 @@
 
 new_finding <- function(level, kind, variable, written, count, rows, path, message) {
   list(level = level, kind = kind, variable = variable, written = written, count = count,
-    rows = utils::head(rows, 5),
-    path = paste(path, collapse = " > "), message = message)
+    rows = if (length(rows) > 5) rows[1:5] else rows,
+    path = if (length(path) > 1) paste(path, collapse = " > ") else path, message = message)
 }

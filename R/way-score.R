@@ -49,8 +49,8 @@ way_score <- new_way(
   check = function(variable, book, say) check_score(variable, book, say),
   compute = function(variable, inputs, book, rows) {
     items <- items_of_score(variable, book)
-    out <- worked_score(lapply(inputs[items], `[[`, "value"), variable, items, book, rows$n)
-    new_column(out$value, score_reason(out$enough, inputs[items], book, rows$n))
+    value <- worked_score(lapply(inputs[items], `[[`, "value"), variable, items, book, rows$n)
+    new_column(value, score_reason(!is.na(value), inputs[items], book, rows$n))
   },
   explain = function(variable, inputs, book) score_in_numbers(variable, inputs, book),
   sentence = function(variable, book) {
@@ -155,22 +155,12 @@ worked_score <- function(columns, variable, items, book, n) {
   percent <- settings$take == "percent"
   low <- if (percent) vapply(bounds, `[`, 0, 1) else rep(0, length(items))
   span <- if (percent) vapply(bounds, diff, 0) else rep(0, length(items))
-  sums <- score_sums(
+  value <- score_values(
     unname(columns), turned_by(variable, items, book), as.double(low), as.double(span),
-    unname(weights), n
+    unname(weights), n, settings$take, least_answered(settings$at_least, length(items))
   )
-  enough <- sums$answered >= least_answered(settings$at_least, length(items))
-  value <- switch(
-    settings$take, mean = sums$total / sums$weight, percent = 100 * sums$total / sums$span,
-    sum = sums$total
-  )
-  if (settings$take == "sum") {
-    part <- which(sums$answered < length(items))
-    value[part] <- sums$total[part] / sums$weight[part] * sum(weights)
-  }
-  if (!is.null(settings$standard)) value <- (value - settings$standard$mean) / settings$standard$sd
-  value[!enough] <- NA
-  list(value = value, enough = enough & !is.na(value))
+  standard <- settings$standard
+  if (is.null(standard)) value else (value - standard$mean) / standard$sd
 }
 
 # What an item's answer is taken from where it is reversed: the sum of its bounds.
@@ -214,10 +204,10 @@ score_in_numbers <- function(variable, inputs, book) {
       ),
       percent = "; less the lowest possible, by the possible span"),
     if (!is.null(settings$standard) || settings$take == "percent") paste0(
-      "; score ", if (is.na(out$value)) "none" else number_show(out$value, variable$decimals)
+      "; score ", if (is.na(out)) "none" else number_show(out, variable$decimals)
     ),
     if (!all(has)) paste0("; no value: ", paste(items[!has], collapse = ", ")),
-    if (!out$enough) paste0(
+    if (is.na(out)) paste0(
       "; fewer than ", least_answered(settings$at_least, length(items)), " answered: no score"
     ), ".")
 }

@@ -69,6 +69,24 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// keep_universe
+List keep_universe(LogicalVector missing, IntegerVector reason, LogicalVector truth, IntegerVector filter_reason, int no_answer, int not_asked, int set_aside, IntegerVector settled);
+RcppExport SEXP _mavik_keep_universe(SEXP missingSEXP, SEXP reasonSEXP, SEXP truthSEXP, SEXP filter_reasonSEXP, SEXP no_answerSEXP, SEXP not_askedSEXP, SEXP set_asideSEXP, SEXP settledSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< LogicalVector >::type missing(missingSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type reason(reasonSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type truth(truthSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type filter_reason(filter_reasonSEXP);
+    Rcpp::traits::input_parameter< int >::type no_answer(no_answerSEXP);
+    Rcpp::traits::input_parameter< int >::type not_asked(not_askedSEXP);
+    Rcpp::traits::input_parameter< int >::type set_aside(set_asideSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type settled(settledSEXP);
+    rcpp_result_gen = Rcpp::wrap(keep_universe(missing, reason, truth, filter_reason, no_answer, not_asked, set_aside, settled));
+    return rcpp_result_gen;
+END_RCPP
+}
 // number_parse
 NumericVector number_parse(CharacterVector text);
 RcppExport SEXP _mavik_number_parse(SEXP textSEXP) {
@@ -107,9 +125,9 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// score_sums
-List score_sums(List items, NumericVector turn, NumericVector low, NumericVector span, NumericVector weights, double n);
-RcppExport SEXP _mavik_score_sums(SEXP itemsSEXP, SEXP turnSEXP, SEXP lowSEXP, SEXP spanSEXP, SEXP weightsSEXP, SEXP nSEXP) {
+// score_values
+NumericVector score_values(List items, NumericVector turn, NumericVector low, NumericVector span, NumericVector weights, double n, std::string take, double least);
+RcppExport SEXP _mavik_score_values(SEXP itemsSEXP, SEXP turnSEXP, SEXP lowSEXP, SEXP spanSEXP, SEXP weightsSEXP, SEXP nSEXP, SEXP takeSEXP, SEXP leastSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -119,7 +137,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< NumericVector >::type span(spanSEXP);
     Rcpp::traits::input_parameter< NumericVector >::type weights(weightsSEXP);
     Rcpp::traits::input_parameter< double >::type n(nSEXP);
-    rcpp_result_gen = Rcpp::wrap(score_sums(items, turn, low, span, weights, n));
+    Rcpp::traits::input_parameter< std::string >::type take(takeSEXP);
+    Rcpp::traits::input_parameter< double >::type least(leastSEXP);
+    rcpp_result_gen = Rcpp::wrap(score_values(items, turn, low, span, weights, n, take, least));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -202,6 +222,56 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
     Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
     rcpp_result_gen = Rcpp::wrap(tally_number(x, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// bin_counts
+IntegerVector bin_counts(NumericVector x, NumericVector breaks, Nullable<IntegerVector> rows);
+RcppExport SEXP _mavik_bin_counts(SEXP xSEXP, SEXP breaksSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type breaks(breaksSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(bin_counts(x, breaks, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// ranked_rows
+IntegerVector ranked_rows(NumericVector x, Nullable<IntegerVector> rows);
+RcppExport SEXP _mavik_ranked_rows(SEXP xSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(ranked_rows(x, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// tally_cells
+List tally_cells(IntegerVector index, int size, LogicalVector wanted, int most);
+RcppExport SEXP _mavik_tally_cells(SEXP indexSEXP, SEXP sizeSEXP, SEXP wantedSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type wanted(wantedSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(tally_cells(index, size, wanted, most));
+    return rcpp_result_gen;
+END_RCPP
+}
+// gaps_only
+IntegerVector gaps_only(IntegerVector reason);
+RcppExport SEXP _mavik_gaps_only(SEXP reasonSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type reason(reasonSEXP);
+    rcpp_result_gen = Rcpp::wrap(gaps_only(reason));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -300,16 +370,21 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
     {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},
+    {"_mavik_keep_universe", (DL_FUNC) &_mavik_keep_universe, 8},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
-    {"_mavik_score_sums", (DL_FUNC) &_mavik_score_sums, 6},
+    {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
     {"_mavik_count_between", (DL_FUNC) &_mavik_count_between, 4},
     {"_mavik_states_at", (DL_FUNC) &_mavik_states_at, 5},
     {"_mavik_count_pairs", (DL_FUNC) &_mavik_count_pairs, 4},
     {"_mavik_spread_of", (DL_FUNC) &_mavik_spread_of, 4},
     {"_mavik_tally_number", (DL_FUNC) &_mavik_tally_number, 2},
+    {"_mavik_bin_counts", (DL_FUNC) &_mavik_bin_counts, 3},
+    {"_mavik_ranked_rows", (DL_FUNC) &_mavik_ranked_rows, 2},
+    {"_mavik_tally_cells", (DL_FUNC) &_mavik_tally_cells, 4},
+    {"_mavik_gaps_only", (DL_FUNC) &_mavik_gaps_only, 1},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
     {"_mavik_hold_sets", (DL_FUNC) &_mavik_hold_sets, 2},

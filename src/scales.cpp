@@ -1,5 +1,8 @@
 #include <Rcpp.h>
+#include <algorithm>
 #include <cmath>
+#include <numeric>
+#include <string>
 #include <vector>
 using namespace Rcpp;
 
@@ -28,29 +31,46 @@ std::vector<Column> columns_of(List items) {
 
 }
 
-// Weighted sums over the answered items of each row: of the answers less `low`,
-// of the weights, of the spans, and how many were answered. `turn` is the sum of
-// an item's bounds where it is reversed, else NA.
+// The score of each row: of the answered items, each weighted and where it is reversed
+// taken from `turn` (the sum of its bounds, else NA), the mean, the sum (filled up in
+// proportion) or the percent of the spans above `low`. NA where fewer than `least` are
+// answered or it cannot be worked out.
 
 // [[Rcpp::export]]
-List score_sums(List items, NumericVector turn, NumericVector low, NumericVector span, NumericVector weights, double n) {
+NumericVector score_values(List items, NumericVector turn, NumericVector low, NumericVector span, NumericVector weights, double n, std::string take, double least) {
   const std::vector<Column> columns = columns_of(items);
-  const R_xlen_t rows = (R_xlen_t) n;
-  NumericVector total(rows), weight(rows), spans(rows);
-  IntegerVector answered(rows);
-  for (size_t j = 0; j < columns.size(); ++j) {
-    const bool reversed = !NumericVector::is_na(turn[j]);
-    for (R_xlen_t i = 0; i < rows; ++i) {
-      double x = columns[j].at(i);
-      if (std::isnan(x)) continue;
-      if (reversed) x = turn[j] - x;
-      total[i] += weights[j] * (x - low[j]);
-      weight[i] += weights[j];
-      spans[i] += weights[j] * span[j];
-      ++answered[i];
+  const R_xlen_t rows = (R_xlen_t) n, block = 1024;
+  const double whole = std::accumulate(weights.begin(), weights.end(), 0.0);
+  NumericVector out(rows);
+  std::vector<double> total(block), weight(block), spans(block);
+  std::vector<int> answered(block);
+  for (R_xlen_t from = 0; from < rows; from += block) {
+    const R_xlen_t size = std::min(block, rows - from);
+    std::fill(total.begin(), total.end(), 0.0);
+    std::fill(weight.begin(), weight.end(), 0.0);
+    std::fill(spans.begin(), spans.end(), 0.0);
+    std::fill(answered.begin(), answered.end(), 0);
+    for (size_t j = 0; j < columns.size(); ++j) {
+      const bool reversed = !NumericVector::is_na(turn[j]);
+      const double turned = turn[j], from_low = low[j], times = weights[j], wide = times * span[j];
+      for (R_xlen_t i = 0; i < size; ++i) {
+        const double x = columns[j].at(from + i);
+        if (std::isnan(x)) continue;
+        total[i] += times * ((reversed ? turned - x : x) - from_low);
+        weight[i] += times;
+        spans[i] += wide;
+        ++answered[i];
+      }
+    }
+    for (R_xlen_t i = 0; i < size; ++i) {
+      double score = total[i];
+      if (take == "mean") score = total[i] / weight[i];
+      else if (take == "percent") score = 100 * total[i] / spans[i];
+      else if (answered[i] < (int) columns.size()) score = total[i] / weight[i] * whole;
+      out[from + i] = answered[i] < least || std::isnan(score) ? NA_REAL : score;
     }
   }
-  return List::create(_["total"] = total, _["weight"] = weight, _["span"] = spans, _["answered"] = answered);
+  return out;
 }
 
 // Means and covariances of the rows (counted from 1) that answered all items, n,

@@ -27,12 +27,16 @@ struct Rows {
 // [[Rcpp::export]]
 IntegerVector count_between(IntegerVector x, Nullable<IntegerVector> rows, int low, int high) {
   const Rows of(rows, x.size());
-  IntegerVector out(high < low ? 0 : high - low + 1);
+  const unsigned size = high < low ? 0u : (unsigned) high - (unsigned) low + 1u;
+  // Neighbours are counted apart, so that equal ones do not wait for each other.
+  std::vector<int> count(size * 4 + 4);
   const int* value = x.begin();
   for (R_xlen_t i = 0; i < of.n; ++i) {
-    const int one = value[of[i]];
-    if (one != NA_INTEGER && one >= low && one <= high) ++out[one - low];
+    const unsigned at = (unsigned) value[of[i]] - (unsigned) low;
+    count[at < size ? 4 * (size_t) at + (i & 3) : 4 * (size_t) size] += 1;
   }
+  IntegerVector out(size);
+  for (unsigned k = 0; k < size; ++k) out[k] = count[4 * k] + count[4 * k + 1] + count[4 * k + 2] + count[4 * k + 3];
   return out;
 }
 
@@ -103,8 +107,8 @@ List spread_of(IntegerVector state, int size, NumericVector value, Nullable<Inte
   return List::create(_["n"] = n, _["low"] = low, _["high"] = high, _["gaps"] = gaps);
 }
 
-// n, mean, sd (with n - 1), smallest, quartiles, largest of the values that are there;
-// the quartile at share p lies at 1 + (n - 1) p of the values in order.
+// n, mean, sd (with n - 1), smallest, quartiles, largest of the values that are there,
+// and whether all are whole; the quartile at share p lies at 1 + (n - 1) p of the values in order.
 // [[Rcpp::export]]
 NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
   const Rows of(rows, x.size());
@@ -116,8 +120,8 @@ NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
     if (!ISNAN(one)) { held.push_back(one); sum += one; }
   }
   const size_t n = held.size();
-  NumericVector out(8, NA_REAL);
-  out.names() = CharacterVector::create("n", "mean", "sd", "min", "q1", "median", "q3", "max");
+  NumericVector out(9, NA_REAL);
+  out.names() = CharacterVector::create("n", "mean", "sd", "min", "q1", "median", "q3", "max", "whole");
   out[0] = (double) n;
   if (n == 0) return out;
   long double mean = sum / n, rest = 0, squares = 0;
@@ -126,6 +130,7 @@ NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
   for (double one : held) squares += (one - mean) * (one - mean);
   out[1] = (double) mean;
   if (n > 1) out[2] = (double) std::sqrt(squares / (n - 1));
+  out[8] = std::all_of(held.begin(), held.end(), [](double one) { return one == std::floor(one); });
   out[3] = *std::min_element(held.begin(), held.end());
   out[7] = *std::max_element(held.begin(), held.end());
   for (int q = 1; q <= 3; ++q) {
@@ -137,5 +142,79 @@ NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
     const double next = *std::min_element(held.begin() + below + 1, held.end());
     out[3 + q] = low + (place - (double) below) * (next - low);
   }
+  return out;
+}
+
+// How many values lie between neighbouring breaks of equal width; the last bin holds
+// its upper end.
+// [[Rcpp::export]]
+IntegerVector bin_counts(NumericVector x, NumericVector breaks, Nullable<IntegerVector> rows = R_NilValue) {
+  const Rows of(rows, x.size());
+  const int bins = (int) breaks.size() - 1;
+  const double low = breaks[0], high = breaks[bins], width = (high - low) / bins;
+  IntegerVector out(bins);
+  for (R_xlen_t i = 0; i < of.n; ++i) {
+    const double one = x[of[i]];
+    if (!(one >= low && one <= high)) continue;
+    int at = std::min(bins - 1, (int) ((one - low) / width));
+    while (at > 0 && one < breaks[at]) --at;
+    while (at < bins - 1 && one >= breaks[at + 1]) ++at;
+    ++out[at];
+  }
+  return out;
+}
+
+// The rows that stand at the lowest, the middle and the highest place when the values
+// that are there are put in order, equal ones as they come. Fewer than three give none.
+// [[Rcpp::export]]
+IntegerVector ranked_rows(NumericVector x, Nullable<IntegerVector> rows) {
+  const Rows of(rows, x.size());
+  std::vector<double> held;
+  for (R_xlen_t i = 0; i < of.n; ++i) if (!ISNAN(x[of[i]])) held.push_back(x[of[i]]);
+  const size_t n = held.size();
+  if (n < 3) return IntegerVector(0);
+  const size_t places[3] = {0, (n + 1) / 2 - 1, n - 1};
+  IntegerVector out(3);
+  for (int p = 0; p < 3; ++p) {
+    std::nth_element(held.begin(), held.begin() + places[p], held.end());
+    const double value = held[places[p]];
+    size_t before = places[p];
+    for (double one : held) if (one < value) --before;
+    for (R_xlen_t i = 0; i < of.n; ++i) {
+      if (x[of[i]] != value) continue;
+      if (before == 0) { out[p] = (int) of[i] + 1; break; }
+      --before;
+    }
+  }
+  return out;
+}
+
+// How often each distinct cell occurs, and of those that are `wanted` the first places,
+// `most` a cell (NA where there are fewer).
+// [[Rcpp::export]]
+List tally_cells(IntegerVector index, int size, LogicalVector wanted, int most) {
+  IntegerVector counts(size);
+  int kept = 0;
+  std::vector<int> place(size, -1);
+  for (int k = 0; k < size; ++k) if (wanted[k]) place[k] = kept++;
+  IntegerMatrix first(most, kept);
+  std::fill(first.begin(), first.end(), NA_INTEGER);
+  const int* at = index.begin();
+  int *count = counts.begin(), *out = first.begin();
+  for (R_xlen_t i = 0; i < index.size(); ++i) {
+    if (at[i] == NA_INTEGER) continue;
+    const int k = at[i] - 1, seen = count[k]++;
+    if (place[k] >= 0 && seen < most) out[(R_xlen_t) place[k] * most + seen] = (int) i + 1;
+  }
+  return List::create(_["counts"] = counts, _["first"] = first);
+}
+
+// Reasons with NA in place of 0.
+// [[Rcpp::export]]
+IntegerVector gaps_only(IntegerVector reason) {
+  IntegerVector out = no_init(reason.size());
+  const int* from = reason.begin();
+  int* to = out.begin();
+  for (R_xlen_t i = 0; i < reason.size(); ++i) to[i] = from[i] == 0 ? NA_INTEGER : from[i];
   return out;
 }
