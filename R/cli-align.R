@@ -198,7 +198,7 @@ left_shown <- function(found, match, title) {
 codes_shown <- function(found) {
   codes <- found$codes
   if (nrow(codes) == 0) return(NULL)
-  id <- paste(codes$change, codes$before, codes$now, codes$grounds, sep = "\r")
+  id <- joined_id(codes$change, codes$before, codes$now, codes$grounds)
   c("", heading_shown("Code lists side by side"),
     unlist(lapply(split(codes, factor(id, unique(id))), function(same) {
     one <- same[1, ]

@@ -84,7 +84,7 @@ waves_lines <- function(statistics, study) {
   waves <- names(study$book$waves)
   unlist(lapply(split(statistics, factor(statistics$variable, unique(statistics$variable))),
     function(own) {
-    id <- paste(own$group, own$statistic, own$code, sep = "\r")
+    id <- joined_id(own$group, own$statistic, own$code)
     rows <- split(own, factor(id, unique(id)))
     at <- function(of) lapply(
       with_names(waves, waves),

@@ -63,7 +63,7 @@ take_over_coding <- function(now, before, typed, once) {
   )
   folded <- text_fold(old$answer)
   sheet <- c(old, list(
-    id = paste(old$wave, old$respondent, folded, sep = "\r"),
+    id = joined_id(old$wave, old$respondent, folded),
     folded_any = if (once) folded else ifelse(nzchar(old$respondent), NA, folded)
   ))
   at <- match_coding(sheet, now$wave, now$respondent, text_fold(now$answer))

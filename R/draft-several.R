@@ -37,7 +37,7 @@ join_pieces <- function(pieces, counts, mark, rounds = 4) {
     weight <- rep(counts, pmax(lengths(pieces) - 1L, 0L))
     if (length(first) == 0) return(pieces)
     total <- rowsum(rep(counts, lengths(pieces)), unlist(pieces))[, 1]
-    pairs <- rowsum(weight, paste(first, after, sep = "\r"))[, 1]
+    pairs <- rowsum(weight, joined_id(first, after))[, 1]
     parts <- do.call(rbind, strsplit(names(pairs), "\r", fixed = TRUE))
     always <- pairs == total[parts[, 1]] & pairs == total[parts[, 2]] & pairs >= 3
     # Two options of which each is rare may well stand together by chance alone.

@@ -22,3 +22,10 @@ text_trim <- function(x) {
     x, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", ""
   )
 }
+
+# Several texts as one by which equal rows are known: no text of a cell holds the mark
+# between them.
+joined_id <- function(...) paste(..., sep = "\r")
+
+# Of a list of texts.
+joined_list <- function(texts) paste(texts, collapse = "\r")

@@ -137,14 +137,7 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
 }
 
 score_statistics <- function(value) {
-  x <- value[!is.na(value)]
-  if (length(x) == 0) return(c(n = 0, mean = NA, sd = NA, min = NA, max = NA, skew = NA))
-  centred <- x - mean(x)
-  spread <- mean(centred^2)
-  c(
-    n = length(x), mean = mean(x), sd = if (length(x) > 1) stats::sd(x) else NA, min = min(x),
-    max = max(x), skew = if (spread > 0) mean(centred^3) / spread^1.5 else NA
-  )
+  tally_number(value, NULL)[c("n", "mean", "sd", "min", "max", "skew")]
 }
 
 floor_ceiling_shares <- function(value, range) {
@@ -232,7 +225,7 @@ hang_alpha <- function(covariance) {
 blank_share <- function(study, item, rows) {
   reason <- study$reasons[[item]]
   if (is.null(reason)) return(0)
-  counts <- tabulate(as.integer(reason)[rows], nrow(study$book$reasons))
+  counts <- count_between(reason, rows, 1L, nrow(study$book$reasons))
   unput <- sum(counts[reason_id(study$book, c("not_asked", "not_in_wave"))])
   if (length(rows) == unput) 0 else (sum(counts) - unput) / (length(rows) - unput)
 }
@@ -246,7 +239,7 @@ item_answers <- function(items, study, rows) {
   ))
   if (!same) return(NULL)
   counts <- vapply(
-    items, function(item) count_whole(study$data[[item]][rows], codes), integer(length(codes))
+    items, function(item) count_whole(study$data[[item]], codes, rows), integer(length(codes))
   )
   list(codes = codes, labels = label_of(variables[[1]], codes), counts = t(counts))
 }

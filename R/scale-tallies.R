@@ -6,9 +6,8 @@ tally_study <- function(study) {
     with_names(names, names), function(name) tally(study, name)
   )
   scores <- intersect(kept, names(Filter(is_score, study$book$variables)))
-  study$tallies <- list(
-    counts = each(kept, count_variable), proofs = each(kept, proof_of),
-    scales = examine_scales(study, scores)$scales
-  )
+  study$tallies <- list(counts = each(kept, count_variable))
+  study$tallies$proofs <- each(kept, proof_of)
+  study$tallies$scales <- examine_scales(study, scores)$scales
   study
 }

@@ -3,9 +3,9 @@
 decode_answers <- function(inputs, book, records, placed) {
   offsets <- cumsum(c(0L, vapply(inputs, function(input) input$facts$records, 0L)))
   reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
-  who <- if (length(placed$of) > 0) paste(records$wave, ids_of(records), sep = "\r")
+  who <- if (length(placed$of) > 0) joined_id(records$wave, ids_of(records))
   touched <- lapply(placed$of, function(sheet) {
-    which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
+    which(who %in% joined_id(sheet$wave, sheet$respondent))
   })
   parts <- lapply(seq_along(inputs), function(at) decode_export(
     inputs[[at]], book$exports[[names(inputs)[at]]], reading, book, offsets[at], touched
@@ -173,7 +173,7 @@ bind_columns <- function(columns) {
 
 # The same cell in several exports is one finding.
 merge_findings <- function(found) {
-  id <- vapply(found, function(one) paste(one$kind, one$variable, one$written, sep = "\r"), "")
+  id <- vapply(found, function(one) joined_id(one$kind, one$variable, one$written), "")
   lapply(unname(split(found, factor(id, unique(id)))), function(same) {
     one <- same[[1]]
     one$count <- sum(vapply(same, `[[`, 0, "count"))

@@ -35,15 +35,15 @@ read_corrections <- function(book) {
 place_corrections <- function(sheet, records, book, gone) {
   if (is.null(sheet)) return(list(of = list(), problems = character()))
   known <- names(Filter(function(variable) way_of(variable)$correctable(variable), book$variables))
-  id <- paste(sheet$wave, sheet$respondent, sep = "\r")
-  sheet <- sheet[!id %in% paste(gone$wave, gone$id, sep = "\r"), ]
-  id <- paste(sheet$wave, sheet$respondent, sep = "\r")
+  id <- joined_id(sheet$wave, sheet$respondent)
+  sheet <- sheet[!id %in% joined_id(gone$wave, gone$id), ]
+  id <- joined_id(sheet$wave, sheet$respondent)
   wave <- !sheet$wave %in% names(book$waves)
   variable <- !sheet$variable %in% known
-  here <- paste(records$wave, ids_of(records), sep = "\r")
+  here <- joined_id(records$wave, ids_of(records))
   unknown <- !wave & !id %in% here
   several <- !is.null(records$id) & id %in% here[duplicated(here)]
-  again <- !wave & !variable & !unknown & duplicated(paste(id, sheet$variable, sep = "\r"))
+  again <- !wave & !variable & !unknown & duplicated(joined_id(id, sheet$variable))
   problem <- function(at, words) if (any(at)) paste0(
     at_line(book$corrections, sheet$line[at]), ": ", words(which(at))
   )
@@ -81,9 +81,9 @@ place_corrections <- function(sheet, records, book, gone) {
 # One variable's corrections over its decoded column. `source_at(rows)` gives
 # the raw text and the export of rows.
 correct_answer <- function(column, variable, sheet, records, book, source_at) {
-  who <- paste(records$wave, ids_of(records), sep = "\r")
-  rows <- which(who %in% paste(sheet$wave, sheet$respondent, sep = "\r"))
-  line <- match(who[rows], paste(sheet$wave, sheet$respondent, sep = "\r"))
+  who <- joined_id(records$wave, ids_of(records))
+  rows <- which(who %in% joined_id(sheet$wave, sheet$respondent))
+  line <- match(who[rows], joined_id(sheet$wave, sheet$respondent))
   source <- source_at(rows)
   was <- text_meant(sheet$was[line], source$export, variable, book)
   now <- text_meant(sheet$now[line], source$export, variable, book)

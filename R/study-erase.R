@@ -22,7 +22,7 @@ erased_records <- function(inputs, book, records, sheet) {
   met <- sort(unique(unlist(screened$met[erase])))
   if (length(met) == 0) return(none)
   spoken <- met[screened$dropped[met] %in% erase & said_so(met, screened$dropped, settled, part)]
-  person <- if (is_panel(book)) records$key else paste(records$wave, records$key, sep = "\r")
+  person <- if (is_panel(book)) records$key else joined_id(records$wave, records$key)
   also <- which(person %in% person[spoken])
   name <- screened$dropped
   of_person <- name[spoken][match(person, person[spoken])]

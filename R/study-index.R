@@ -27,9 +27,9 @@ index_of <- function(read) {
 # What was purged is not found by its key again.
 drop_from_index <- function(index, purged) {
   if (is.null(purged)) return(index)
-  gone <- paste(purged$wave, purged$key, sep = "\r")
+  gone <- joined_id(purged$wave, purged$key)
   lapply(index, function(one) {
-    purged_here <- paste(one$wave, one$key, sep = "\r") %in% gone
+    purged_here <- joined_id(one$wave, one$key) %in% gone
     one$key[purged_here] <- NA
     if (!is.null(one$record)) one$record[purged_here] <- NA
     one

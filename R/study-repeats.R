@@ -20,7 +20,11 @@ settle_repeats <- function(screened, settled, decoded, book, records) {
 }
 
 repeated_groups <- function(records, retained) {
-  id <- paste(records$wave[retained], records$key[retained], sep = "\r")
+  key <- records$key[retained]
+  twice <- key %in% key[duplicated(key)]
+  if (!any(twice)) return(list())
+  retained <- retained[twice]
+  id <- joined_id(records$wave[retained], key[twice])
   again <- id %in% id[duplicated(id)]
   if (!any(again)) return(list())
   unname(split(retained[again], factor(id[again], unique(id[again]))))

@@ -136,7 +136,7 @@ read_coding <- function(variable, book, note) {
     at_line(file, sheet$.line[named[1]]), ": ", numbered_said(unaddressed(book))
   )
   folded <- text_fold(sheet$answer)
-  id <- paste(wave, respondent, folded, sep = "\r")
+  id <- joined_id(wave, respondent, folded)
   for (row in which(duplicated(id) & nzchar(respondent))) note(
     at_line(file, sheet$.line[row]), ": this respondent and answer occur twice: keep one line"
   )

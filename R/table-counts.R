@@ -33,10 +33,13 @@ count_reasons <- function(study, names) {
 # A row a reason, a column for each of the variables that have gaps.
 reason_counts <- function(study, names) {
   size <- nrow(study$book$reasons)
-  vapply(
-    unclass(study$reasons)[intersect(names, names(study$reasons))],
-    function(reason) count_between(reason, study$retained, 1L, size), integer(size)
-  )
+  names <- intersect(names, names(study$reasons))
+  vapply(with_names(names, names), function(name) {
+    gaps <- study$tallies$counts[[name]]$gaps
+    if (is.null(gaps)) return(count_between(study$reasons[[name]], study$retained, 1L, size))
+    count <- gaps$count[match(study$book$reasons$name, gaps$name)]
+    ifelse(is.na(count), 0L, count)
+  }, integer(size))
 }
 
 count_gaps <- function(reason, book, n, rows = NULL) {

@@ -26,25 +26,19 @@ proof_of <- function(study, name) {
 # Labels of values, and of reasons in gaps, as a factor in the codebook's order.
 shown_states <- function(study, name) {
   variable <- study$book$variables[[name]]
-  value <- study$data[[name]]
-  reason <- study$reasons[[name]]
-  rows <- study$retained
-  codes <- all_codes(variable)
-  counts <- count_whole(value, codes, rows)
-  gaps <- count_between(
-    if (is.null(reason)) integer() else reason, rows, 1L, nrow(study$book$reasons)
+  tally <- study$tallies$counts[[name]]
+  if (is.null(tally)) tally <- count_variable(study, name)
+  codes <- as.integer(tally$codes$code)
+  used <- match(tally$gaps$name, study$book$reasons$name)
+  number <- number_to_text(codes)
+  label <- label_of(variable, codes)
+  labels <- c(
+    ifelse(label == number, number, paste(number, label)),
+    paste0("(", study$book$reasons$label[used], ")", recycle0 = TRUE)
   )
-  if (sum(counts) + sum(gaps) < n_retained(study)) {
-    codes <- c(codes, sort(setdiff(unique(retained_of(value, study)), c(codes, NA))))
-  }
-  used <- which(gaps > 0)
-  labels <- paste(number_to_text(codes), label_of(variable, codes))
-  labels[label_of(variable, codes) == number_to_text(codes)] <- number_to_text(codes[label_of(
-    variable, codes
-  ) == number_to_text(codes)])
-  labels <- c(labels, paste0("(", study$book$reasons$label[used], ")", recycle0 = TRUE))
   structure(
-    states_at(value, reason, rows, codes, used), levels = make.unique(labels), class = "factor"
+    states_at(study$data[[name]], study$reasons[[name]], study$retained, codes, used),
+    levels = make.unique(labels), class = "factor"
   )
 }
 

@@ -29,8 +29,12 @@ text_squeeze <- function(x) {
 
 # Keys and names that differ only in case, inner spaces or leading zeros.
 text_near <- function(x) {
-  x <- stringi::stri_replace_all_fixed(text_fold(x), " ", "")
-  stringi::stri_replace_first_regex(x, "^0+(?=[0-9])", "")
+  x <- text_fold(x)
+  spaced <- which(stringi::stri_detect_fixed(x, " "))
+  x[spaced] <- stringi::stri_replace_all_fixed(x[spaced], " ", "")
+  zeros <- which(startsWith(x, "0"))
+  x[zeros] <- stringi::stri_replace_first_regex(x[zeros], "^0+(?=[0-9])", "")
+  x
 }
 
 # By bytes, whatever the locale; names of files come without a mark of their encoding.

@@ -91,13 +91,20 @@ set_written <- function(sets) {
   out
 }
 
+ticks_shown <- function(ticks, labels, separator) {
+  number <- function(text) suppressWarnings(as.integer(text))
+  paste(ifelse(
+    startsWith(ticks, "?"),
+    paste0("(unknown: ", labels[number(gsub("^[?]|=.*$", "", ticks))], ")"), labels[number(ticks)]
+  ), collapse = separator)
+}
+
 set_text <- function(sets, labels, separator = "; ") {
-  ticks <- strsplit(
-    stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", ""), ",", fixed = TRUE
-  )
-  shown <- vapply(ticks, function(one) paste(ifelse(startsWith(one, "?"),
-    paste0("(unknown: ", labels[suppressWarnings(as.integer(gsub("^[?]|=.*$", "", one)))],
-    ")"), labels[suppressWarnings(as.integer(one))]), collapse = separator), "")
+  ticks <- stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", "")
+  known <- unique(ticks)
+  shown <- vapply(
+    strsplit(known, ",", fixed = TRUE), ticks_shown, "", labels = labels, separator = separator
+  )[match(ticks, known)]
   written <- set_written(sets)
   ifelse(
     nzchar(written), paste0(shown, ifelse(nzchar(shown), separator, ""), written),

@@ -60,14 +60,12 @@ check_of <- function(study, variable = NULL) {
 
 # One trouble in many columns, and many texts in one, are one group each.
 group_findings <- function(found, proposals) {
-  id <- paste(
+  id <- joined_id(
     found$level, found$kind,
     ifelse(
       found$kind == "unlisted", unlisted_group(found),
       ifelse(found$kind %in% c("range", "rule"), found$path, message_pattern(found))
-    ),
-    sep = "\r"
-  )
+    ))
   groups <- split(seq_len(nrow(found)), factor(id, unique(id)))
   column <- function(of) vapply(groups, of, "", USE.NAMES = FALSE)
   out <- data.frame(
@@ -112,7 +110,7 @@ message_pattern <- function(found) {
 }
 
 proposals_for <- function(found, proposals) {
-  id <- paste(found$kind, found$variable, found$written, found$path, sep = "\r")
+  id <- joined_id(found$kind, found$variable, found$written, found$path)
   Filter(function(number) any(proposals[[number]]$of %in% id), seq_along(proposals))
 }
 

@@ -123,8 +123,8 @@ read_side <- function(folder, shown) {
 # the key is private, by line of raw files that are the same.
 match_sides <- function(old, new) {
   numbered <- is_numbered_side(old) || is_numbered_side(new)
-  if (numbered && !is.null(old$response) && !is.null(new$response)) return(match(paste(old$wave,
-    old$response, sep = "\r"), paste(new$wave, new$response, sep = "\r")))
+  if (numbered && !is.null(old$response) && !is.null(new$response)) return(match(joined_id(old$wave,
+    old$response), joined_id(new$wave, new$response)))
   if (old$private || new$private || numbered) {
     same <- identical(
       lapply(old$record$inputs, `[[`, "blake2b"), lapply(new$record$inputs, `[[`, "blake2b")
@@ -138,7 +138,7 @@ match_sides <- function(old, new) {
       ))
     return(match(paste(old$wave, old$place), paste(new$wave, new$place)))
   }
-  match(paste(old$wave, old$respondent, sep = "\r"), paste(new$wave, new$respondent, sep = "\r"))
+  match(joined_id(old$wave, old$respondent), joined_id(new$wave, new$respondent))
 }
 
 is_numbered_side <- function(side) any(vapply(side$document$exports,

@@ -21,7 +21,7 @@ propose_lines <- function(study) {
   number_codes(lines, study)
 }
 
-finding_id <- function(one) paste(one$kind, one$variable, one$written, one$path, sep = "\r")
+finding_id <- function(one) joined_id(one$kind, one$variable, one$written, one$path)
 
 # Where a file as a whole was misread, no single cell of it says anything.
 in_unread <- function(one, study) {

@@ -100,7 +100,7 @@ drop_decided <- function(found, decisions) {
   edits <- attr(found, "edits")
   found$lines$decision[found$lines$match == "decided"] <- "accept"
   if (!is.null(decisions)) {
-    id <- function(table) paste(table$match, table$column, table$variable, table$writes, sep = "\r")
+    id <- function(table) joined_id(table$match, table$column, table$variable, table$writes)
     said <- decisions$decision[match(id(found$lines), id(decisions))]
     found$lines$decision[said %in% "accept"] <- "accept"
     gone <- said %in% "reject"

@@ -64,10 +64,10 @@ code_answers <- function(variable, source, book, rows) {
   set <- sheet$set[at]
   reason <- reason_or_none(source)
   reason[is.na(set) & reason == 0L] <- reason_id(book, "not_found")
-  person <- paste(rows$wave[has], text_near(rows$id[has]), sep = "\r")
+  person <- joined_id(rows$wave[has], text_near(rows$id[has]))
   told <- which(!is.na(sheet$set) & nzchar(sheet$respondent) & !seq_along(sheet$set) %in% at)
   changed <- told[
-    paste(sheet$wave[told], text_near(sheet$respondent[told]), sep = "\r") %in% person
+    joined_id(sheet$wave[told], text_near(sheet$respondent[told])) %in% person
   ]
   path <- where_in(variable, "coded", "sheet")
   finding <- function(level, kind, rows, count, ...) if (count > 0) list(new_finding(
@@ -77,7 +77,7 @@ code_answers <- function(variable, source, book, rows) {
   carrying(new_column(set_ids(variable$registry, set), reason), findings = c(
     finding(
       "warning", "coded_answer_changed",
-      has[person %in% paste(sheet$wave[changed], text_near(sheet$respondent[changed]), sep = "\r")],
+      has[person %in% joined_id(sheet$wave[changed], text_near(sheet$respondent[changed]))],
       length(changed),
       "answers that are others than those that were coded: their codes are not taken; ", again
     ),
@@ -96,14 +96,14 @@ code_answers <- function(variable, source, book, rows) {
 # Rows of the sheet for answers: by respondent and answer; a key that lost its
 # zeros in a spreadsheet still counts where it means one respondent; else by answer.
 match_coding <- function(sheet, wave, key, folded) {
-  at <- match(paste(wave, key, folded, sep = "\r"), sheet$id)
+  at <- match(joined_id(wave, key, folded), sheet$id)
   open <- is.na(at) & nzchar(key)
-  near <- function(wave, key, folded) paste(wave, text_near(key), folded, sep = "\r")
+  near <- function(wave, key, folded) joined_id(wave, text_near(key), folded)
   own <- near(sheet$wave, sheet$respondent, text_fold(sheet$answer))
   own[!nzchar(sheet$respondent) | own %in% own[duplicated(own)]] <- NA
   asked <- near(wave, key, folded)
   # Two respondents that nearly match: nobody knows which is meant.
-  pairs <- !duplicated(paste(asked, key, sep = "\r"))
+  pairs <- !duplicated(joined_id(asked, key))
   asked[asked %in% asked[pairs][duplicated(asked[pairs])]] <- NA
   at[open] <- match(asked[open], own, incomparables = NA)
   open <- is.na(at)

@@ -74,7 +74,7 @@ settle_written <- function(variable, split) {
 }
 
 merge_ticks <- function(sets, more) {
-  pair <- paste(sets, more, sep = "\r")
+  pair <- joined_id(sets, more)
   first <- which(!duplicated(pair))
   merged <- vapply(first, function(i) {
     ticks <- unlist(strsplit(c(sets[i], more[i]), ",", fixed = TRUE))

@@ -108,7 +108,7 @@ List spread_of(IntegerVector state, int size, NumericVector value, Nullable<Inte
 }
 
 // n, mean, sd (with n - 1), smallest, quartiles, largest of the values that are there,
-// and whether all are whole; the quartile at share p lies at 1 + (n - 1) p of the values in order.
+// whether all are whole, and their skew (m3 / m2^1.5); the quartile at share p lies at 1 + (n - 1) p of the values in order.
 // [[Rcpp::export]]
 NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
   const Rows of(rows, x.size());
@@ -120,14 +120,19 @@ NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
     if (!ISNAN(one)) { held.push_back(one); sum += one; }
   }
   const size_t n = held.size();
-  NumericVector out(9, NA_REAL);
-  out.names() = CharacterVector::create("n", "mean", "sd", "min", "q1", "median", "q3", "max", "whole");
+  NumericVector out(10, NA_REAL);
+  out.names() = CharacterVector::create("n", "mean", "sd", "min", "q1", "median", "q3", "max", "whole", "skew");
   out[0] = (double) n;
   if (n == 0) return out;
-  long double mean = sum / n, rest = 0, squares = 0;
+  long double mean = sum / n, rest = 0, squares = 0, cubes = 0;
   for (double one : held) rest += one - mean;
   mean += rest / n;
-  for (double one : held) squares += (one - mean) * (one - mean);
+  for (double one : held) {
+    const long double off = one - mean;
+    squares += off * off;
+    cubes += off * off * off;
+  }
+  if (squares > 0) out[9] = (double) ((cubes / n) / std::pow(squares / n, 1.5L));
   out[1] = (double) mean;
   if (n > 1) out[2] = (double) std::sqrt(squares / (n - 1));
   out[8] = std::all_of(held.begin(), held.end(), [](double one) { return one == std::floor(one); });
