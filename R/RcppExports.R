@@ -81,6 +81,10 @@ gaps_only <- function(reason) {
     .Call(`_mavik_gaps_only`, reason)
 }
 
+count_near <- function(x, value, rows) {
+    .Call(`_mavik_count_near`, x, value, rows)
+}
+
 tile_cells <- function(cells, plain, separator, options, meaning) {
     .Call(`_mavik_tile_cells`, cells, plain, separator, options, meaning)
 }

@@ -32,6 +32,11 @@ round_half <- function(x, decimals = 0) {
 }
 
 # Counts as people read them: 1,234,567.
-grouped <- function(n) format(n, big.mark = ",", trim = TRUE, scientific = FALSE)
+grouped <- function(n) {
+  if (anyNA(n) || any(n != round(n) | abs(n) >= 1e15)) {
+    return(format(n, big.mark = ",", trim = TRUE, scientific = FALSE))
+  }
+  gsub("(?<=[0-9])(?=([0-9]{3})+$)", ",", sprintf("%.0f", n), perl = TRUE)
+}
 
 is_whole <- function(x) !is.na(x) & x == round(x) & abs(x) < 2^31

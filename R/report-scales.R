@@ -84,16 +84,20 @@ scale_tables <- function(one) {
 }
 
 score_figure <- function(study, one) {
-  value <- retained_of(study$data[[one$scale]], study)
-  if (nzchar(one$wave)) value <- value[retained_of(study$records$wave, study) == one$wave]
-  value <- value[!is.na(value)]
-  if (length(value) == 0) return(NULL)
+  if (one$score[["n"]] == 0) return(NULL)
   bounded <- length(one$possible) == 2 && all(is.finite(one$possible))
-  ends <- if (bounded) one$possible else range(value)
+  ends <- unname(if (bounded) one$possible else one$score[c("min", "max")])
+  if (diff(ends) == 0) return(NULL)
+  rows <- study$retained
+  if (nzchar(one$wave)) {
+    rows <- rows_retained(study)
+    rows <- rows[study$records$wave[rows] == one$wave]
+  }
   breaks <- seq(ends[1], ends[2], length.out = 17)
+  counts <- bin_counts(study$data[[one$scale]], breaks, rows)
   list(
     page_caption("The score over its possible range"),
-    draw_histogram(breaks, bin_counts(value, breaks), paste("Distribution of", one$scale))
+    draw_histogram(breaks, counts, paste("Distribution of", one$scale))
   )
 }
 

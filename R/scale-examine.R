@@ -118,12 +118,15 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
     )) else moments$covariance
     moments$complete <- min(crossprod(!is.na(scored)))
   }
-  value <- study$data[[name]][rows]
+  value <- study$data[[name]]
+  known <- if (!nzchar(wave)) study$tallies$counts[[name]]$statistics
+  statistics <- if (is.null(known)) tally_number(value, rows) else known
   out <- c(
     list(scale = name, label = paste0(variable$label, ""), wave = wave, use = use,
-      n = moments$complete, k = length(items), score = score_statistics(value),
+      n = moments$complete, k = length(items),
+      score = statistics[c("n", "mean", "sd", "min", "max", "skew")],
       possible = as.numeric(variable$possible),
-      floor_ceiling = floor_ceiling_shares(value, variable$possible)),
+      floor_ceiling = floor_ceiling_shares(value, rows, variable$possible, statistics[["n"]])),
     hang_together(moments$covariance, moments$complete), list(
       split_half = split_half(moments$covariance),
       items = item_statistics(items, variable, moments, study, rows),
@@ -136,14 +139,9 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
   out
 }
 
-score_statistics <- function(value) {
-  tally_number(value, NULL)[c("n", "mean", "sd", "min", "max", "skew")]
-}
-
-floor_ceiling_shares <- function(value, range) {
-  x <- value[!is.na(value)]
-  if (is.null(range) || length(x) == 0) return(c(low = NA_real_, high = NA_real_))
-  c(low = mean(abs(x - range[1]) < 1e-9), high = mean(abs(x - range[2]) < 1e-9))
+floor_ceiling_shares <- function(value, rows, range, n) {
+  if (is.null(range) || n == 0) return(c(low = NA_real_, high = NA_real_))
+  c(low = count_near(value, range[1], rows) / n, high = count_near(value, range[2], rows) / n)
 }
 
 # Coefficients of a covariance matrix.

@@ -119,10 +119,10 @@ possible_of <- function(variable) {
 }
 
 range_proof <- function(study, variable) {
-  tally <- tally_number(study$data[[variable$name]], study$retained)
+  tally <- study$tallies$counts[[variable$name]]
+  if (is.null(tally)) tally <- count_variable(study, variable$name)
+  ends <- tally$statistics[c("min", "max")]
   list(kind = "range", possible = possible_of(variable),
-    actual = unname(tally[c("min", "max")]), n = tally[["n"]],
-    gaps = count_gaps(
-      study$reasons[[variable$name]], study$book, n_retained(study), study$retained
-    ))
+    actual = if (is.null(ends)) c(NA_real_, NA_real_) else unname(ends), n = tally$answered,
+    gaps = tally$gaps)
 }

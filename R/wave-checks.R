@@ -67,7 +67,8 @@ export_findings <- function(study) {
   )
   lost <- vapply(some, function(name) {
     unlisted <- tabulate(unread[[name]], length(exports))
-    answered <- tabulate(at[!is.na(study$data[[name]])], length(exports))
+    here <- spread_of(at, length(exports), as.double(study$data[[name]]), NULL)
+    answered <- here$n - here$gaps
     ifelse(unlisted + answered < 10, NA, unlisted / (unlisted + answered))
   }, numeric(length(exports)))
   lost <- matrix(lost, length(exports))

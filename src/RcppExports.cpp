@@ -275,6 +275,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// count_near
+double count_near(NumericVector x, double value, Nullable<IntegerVector> rows);
+RcppExport SEXP _mavik_count_near(SEXP xSEXP, SEXP valueSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< double >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_near(x, value, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 // tile_cells
 List tile_cells(CharacterVector cells, LogicalVector plain, std::string separator, CharacterVector options, IntegerVector meaning);
 RcppExport SEXP _mavik_tile_cells(SEXP cellsSEXP, SEXP plainSEXP, SEXP separatorSEXP, SEXP optionsSEXP, SEXP meaningSEXP) {
@@ -385,6 +398,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_ranked_rows", (DL_FUNC) &_mavik_ranked_rows, 2},
     {"_mavik_tally_cells", (DL_FUNC) &_mavik_tally_cells, 4},
     {"_mavik_gaps_only", (DL_FUNC) &_mavik_gaps_only, 1},
+    {"_mavik_count_near", (DL_FUNC) &_mavik_count_near, 3},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
     {"_mavik_hold_sets", (DL_FUNC) &_mavik_hold_sets, 2},

@@ -223,3 +223,12 @@ IntegerVector gaps_only(IntegerVector reason) {
   for (R_xlen_t i = 0; i < reason.size(); ++i) to[i] = from[i] == 0 ? NA_INTEGER : from[i];
   return out;
 }
+
+// How many values are one number, but for what arithmetic leaves.
+// [[Rcpp::export]]
+double count_near(NumericVector x, double value, Nullable<IntegerVector> rows) {
+  const Rows of(rows, x.size());
+  double n = 0;
+  for (R_xlen_t i = 0; i < of.n; ++i) n += std::fabs(x[of[i]] - value) < 1e-9;
+  return n;
+}
