@@ -9,10 +9,6 @@ dates_parse <- function(x, tokens) {
     .Call(`_mavik_dates_parse`, x, tokens)
 }
 
-distinct_cells <- function(x, skip = 0L) {
-    .Call(`_mavik_distinct_cells`, x, skip)
-}
-
 fold_ascii <- function(x) {
     .Call(`_mavik_fold_ascii`, x)
 }

@@ -24,11 +24,12 @@ command_build <- list(
   ),
   run = function(given) {
     project <- if (length(given$args) == 0) "." else given$args
-    codebook <- read_codebook(project)
+    book <- known_book(project)
     out <- if (is.null(given$out)) file.path(shown_folder(project), "out") else given$out
-    check_out(out, compile_codebook(codebook), thorough = FALSE)
+    check_out(out, book, thorough = FALSE)
     study <- choose_records(
-      build_study(codebook), if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]],
+      build_book(book, digests = TRUE),
+      if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]],
       given$where
     )
     write_study(study, out)

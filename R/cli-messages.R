@@ -36,7 +36,8 @@ say_error <- function(message) {
 }
 
 progress_words <- c(
-  read = "Reading", look = "Looking at", decode = "Decoding", make = "Making", write = "Writing"
+  read = "Reading", look = "Looking at", decode = "Decoding", make = "Making",
+  count = "Counting", write = "Writing"
 )
 
 # A line that shows how far the work has come, on a terminal and only where it takes long.

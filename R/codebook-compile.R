@@ -7,10 +7,8 @@ compile_codebook <- function(document) {
   if (!is.null(attr(document, "marks"))) say_unquoted_conditions(document, say)
   top <- read_fields(unclass_document(document), codebook_fields(), character(), say)
   if (is.null(top)) problems$stop_if_any()
-  book <- list(
-    study = top$study, document = document, project = attr(document, "project"), file = attr(
-      document, "file"
-    ),
+  book <- new_book(
+    document, attr(document, "project"), attr(document, "file"), top$study,
     waves = read_parts(top$waves, "waves", wave_fields(), part_name, say)
   )
   book$waves <- lapply(with_names(names(book$waves), names(book$waves)), function(name) {
@@ -117,7 +115,7 @@ compile_exports <- function(value, waves, say) {
     }
     export$cells_said <- !is.null(export$cells)
     if (!export$cells_said) export$cells <- "labels"
-    exports[[name]] <- c(list(name = name, entry = name), export)
+    exports[[name]] <- do.call(new_export, c(list(name = name), export))
   }
   say_read_twice(exports, say)
   wave_of <- vapply(exports, function(export) paste0(export$wave, ""), "")

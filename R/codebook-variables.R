@@ -198,12 +198,12 @@ read_variable <- function(entry, say) {
     entry$path, "`label` is missing: a kept variable needs one"
   )
   if (!is.null(entry$with)) variable$with <- entry$with
-  c(list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path,
-    origin = entry$origin,
-    failed = failed,
-    way = given, settings = settings, said = names(entry$keys)), variable[setdiff(
-      names(variable), c("name", "block", "stem")
-    )])
+  do.call(new_variable, c(
+    list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path,
+      origin = entry$origin, said = names(entry$keys), failed = failed, way = given,
+      settings = settings),
+    Filter(Negate(is.null), variable[setdiff(names(variable), c("name", "block", "stem"))])
+  ))
 }
 
 # A misspelt way is told where it stands, and not that there is none.

@@ -24,8 +24,9 @@ frame_column <- function(x, name, shown) {
   values <- unique(x)
   text <- frame_text(values)
   text[is.na(values)] <- ""
-  distinct <- distinct_cells(enc2utf8(text))
-  list(cells = distinct$cells, index = distinct$index[match(x, values)])
+  text <- enc2utf8(text)
+  cells <- unique(text)
+  list(cells = cells, index = match(text, cells)[match(x, values)])
 }
 
 # Of classes of their own nobody can say what their cells show.

@@ -4,7 +4,7 @@
 output_report <- list(
   file = "report.html",
   help = "who is retained, what was done to the answers, what needs review",
-  write = function(study, path) write_page(build_page(study), path)
+  write = function(study, path) write_page(build_page(tally_study(study)), path)
 )
 
 build_page <- function(study) {

@@ -4,7 +4,7 @@
 output_codebook <- list(
   file = "codebook.html",
   help = "every variable, documented",
-  write = function(study, path) write_page(codebook_page(study), path)
+  write = function(study, path) write_page(codebook_page(tally_study(study)), path)
 )
 
 codebook_page <- function(study) {

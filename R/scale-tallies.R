@@ -1,6 +1,7 @@
 # What the pages of a study count, each counted once: variables, old by new, scales.
 
 tally_study <- function(study) {
+  if (!is.null(study$tallies)) return(study)
   kept <- kept_variables(study$book)
   each <- function(names, tally) lapply(
     with_names(names, names), function(name) tally(study, name)

@@ -99,18 +99,15 @@ study_of <- function(inputs, book, sheet, digests) {
   data <- data_of(values, book)
   reasons <- reasons_of(values, book, rows$n)
   retained <- is.na(screened$dropped)
-  looked_at(structure(
-    list(
-      data = data, reasons = reasons, records = records, codebook = book$document,
-      findings = findings,
-      ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
-      asked = lapply(inputs, function(input) input[c("names", "questions")]), inputs = facts,
-      sheets = sheet_facts(book, digests), book = book,
-      retained = if (!all(retained)) which(retained), disposition = disposition,
-      screens = screened$met, erased = erased$counts, skips = settled$skips,
-      checked = settled$rules, purged = erased$keys
-    ),
-    class = "mavik_study"
+  looked_at(new_study(
+    data = data, reasons = reasons, records = records, codebook = book$document,
+    findings = findings,
+    ledger = c(columns$ledger, settled$ledger, drop_entries(screened, book, rows$n)),
+    asked = lapply(inputs, function(input) input[c("names", "questions")]), inputs = facts,
+    sheets = sheet_facts(book, digests), book = book,
+    retained = if (!all(retained)) which(retained), disposition = disposition,
+    screens = screened$met, erased = erased$counts, skips = settled$skips,
+    checked = settled$rules, purged = erased$keys
   ))
 }
 

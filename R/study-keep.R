@@ -20,9 +20,9 @@ times_of <- function(files) {
   cbind(size = facts$size, mtime = as.double(facts$mtime), ctime = as.double(facts$ctime))
 }
 
-# The study with at least the variables `names` (all if NULL): from what is kept
-# where that still holds, else built, and then kept.
-study_with <- function(codebook, names, exports = list()) {
+# The study with at least the variables `names` (all if NULL), and its ledger where that
+# is asked for: from what is kept where that still holds, else built, and then kept.
+study_with <- function(codebook, names, exports = list(), ledger = FALSE) {
   if (inherits(codebook, "mavik_study")) return(codebook)
   if (length(exports) > 0 || !is_text(codebook)) return(build_study(
     codebook, exports, digests = FALSE
@@ -30,9 +30,7 @@ study_with <- function(codebook, names, exports = list()) {
   book <- known_book(codebook)
   stamp <- study_stamp(book, book$file)
   folder <- study_folder(book)
-  kept <- if (file.exists(file.path(folder, "study.rds"))) suppressWarnings(tryCatch(
-    readRDS(file.path(folder, "study.rds")), error = function(e) NULL
-  ))
+  kept <- read_kept_file(file.path(folder, "study.rds"))
   if (identical(kept$stamp, stamp)) {
     study <- read_kept(
       kept$study, folder,
@@ -40,7 +38,8 @@ study_with <- function(codebook, names, exports = list()) {
         names, names(kept$study$book$variables)
       )
     )
-    if (!is.null(study)) {
+    if (ledger) study$ledger <- read_kept_file(file.path(folder, "ledger.rds"))
+    if (!is.null(study) && !(ledger && is.null(study$ledger))) {
       note_newer_workbook(book)
       study$book$file <- book$file
       attr(study$codebook, "file") <- book$file
@@ -49,8 +48,14 @@ study_with <- function(codebook, names, exports = list()) {
   }
   study <- build_book(book, digests = FALSE)
   keep_study(study, stamp, folder)
+  keep_index(study)
   study
 }
+
+# NULL where there is none, or it cannot be read.
+read_kept_file <- function(file) if (file.exists(file)) suppressWarnings(tryCatch(
+  readRDS(file), error = function(e) NULL
+))
 
 keep_study <- function(study, stamp, folder) {
   suppressWarnings(tryCatch({
@@ -63,6 +68,7 @@ keep_study <- function(study, stamp, folder) {
     slim <- unclass(study)
     slim[c("data", "ledger", "findings", "index")] <- NULL
     slim$reasons <- slim$reasons[setdiff(names(slim$reasons), names(study$data))]
+    saveRDS(study$ledger, file.path(fresh, "ledger.rds"), compress = FALSE)
     saveRDS(list(stamp = stamp, study = slim), file.path(fresh, "study.rds"), compress = FALSE)
     unlink(c(folder, left_beside(folder, fresh)), recursive = TRUE)
     file.rename(fresh, folder)

@@ -95,7 +95,8 @@ read_side <- function(folder, shown) {
     if (!file.exists(path)) stop_mavik("build_error", shown, ": ", name, " is missing")
     if (
       !is.null(said) &&
-      (file.size(path) != said$bytes || (!is.null(said$blake2b) && file_digest(path) != said$blake2b))
+      (file.size(path) != said$bytes ||
+        (!is.null(said$blake2b) && file_digest(path) != said$blake2b))
     ) {
       stop_mavik("build_error", shown, ": ", name, " was changed after the build; build again")
     }

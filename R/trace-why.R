@@ -46,9 +46,7 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
   )
   if (is.null(respondent)) {
     if (inherits(codebook, "mavik_study")) return(story_of_variable(codebook, variable))
-    study <- build_study(book$document, exports, digests = FALSE)
-    keep_index(study)
-    return(story_of_variable(study, variable))
+    return(story_of_variable(study_with(codebook, variable, exports, ledger = TRUE), variable))
   }
   check_frames_given(codebook, exports)
   book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])

@@ -1,8 +1,23 @@
-# A finding is something a person should look at. `rows` are the study's rows it was
-# seen in, of which up to five become examples.
+# A finding is something a person should look at.
 
-new_finding <- function(level, kind, variable, written, count, rows, path, message) {
-  list(level = level, kind = kind, variable = variable, written = written, count = count,
+new_finding <- function(
+    # `error`, `warning` or `note`, and one of the `finding_kinds`
+    level, kind,
+    # the variable, and the text in the file ("" where it is about none)
+    variable, written,
+    # how many cells, records or columns; the study's rows it was seen in, of which up to
+    # five become examples
+    count, rows,
+    # where in the codebook, what it is and what to do
+    path, message,
+    # the exports whose cells it is about; the columns, where it is about several
+    exports = NULL, columns = NULL) {
+  finding <- list(
+    level = level, kind = kind, variable = variable, written = written, count = count,
     rows = if (length(rows) > 5) rows[1:5] else rows,
-    path = if (length(path) > 1) paste(path, collapse = " > ") else path, message = message)
+    path = if (length(path) > 1) paste(path, collapse = " > ") else path, message = message
+  )
+  if (!is.null(exports)) finding$exports <- exports
+  if (!is.null(columns)) finding$columns <- columns
+  finding
 }

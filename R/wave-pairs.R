@@ -19,9 +19,7 @@ pair_columns <- function(slots, own, study, rules, forced, decided) {
 new_board <- function(slots, free) {
   board <- new.env(parent = emptyenv())
   board$slots <- slots
-  board$pairs <- lapply(slots, function(slot) {
-    list(slot = slot, match = "", column = NA_character_)
-  })
+  board$pairs <- lapply(slots, new_pair)
   board$taken <- character()
   board$open <- function() which(vapply(board$pairs, function(pair) pair$match == "", TRUE))
   board$left <- function() setdiff(free, board$taken)

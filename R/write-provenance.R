@@ -46,7 +46,9 @@ provenance_of <- function(study, folder, sums) {
 # The document as built; the file and its digest where it was built as it stands there.
 record_codebook <- function(study) {
   digest <- attr(study$codebook, "digest")
-  file <- if (!is.null(digest)) list(file = basename(attr(study$codebook, "file")), blake2b = digest)
+  file <- if (!is.null(digest)) list(
+    file = basename(attr(study$codebook, "file")), blake2b = digest
+  )
   c(file, list(document = unclass_document(study$codebook)))
 }
 

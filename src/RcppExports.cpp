@@ -35,18 +35,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// distinct_cells
-List distinct_cells(CharacterVector x, int skip);
-RcppExport SEXP _mavik_distinct_cells(SEXP xSEXP, SEXP skipSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
-    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
-    rcpp_result_gen = Rcpp::wrap(distinct_cells(x, skip));
-    return rcpp_result_gen;
-END_RCPP
-}
 // fold_ascii
 CharacterVector fold_ascii(CharacterVector x);
 RcppExport SEXP _mavik_fold_ascii(SEXP xSEXP) {
@@ -380,7 +368,6 @@ END_RCPP
 static const R_CallMethodDef CallEntries[] = {
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
-    {"_mavik_distinct_cells", (DL_FUNC) &_mavik_distinct_cells, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
     {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},
     {"_mavik_keep_universe", (DL_FUNC) &_mavik_keep_universe, 8},

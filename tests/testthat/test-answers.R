@@ -60,8 +60,8 @@ test_that("items, sets, weights and conditions", {
   expect_equal(nrow(long), 221 * 6)
   expect_equal(as.integer(table(long$value)), as.integer(colSums(items$counts)))
   expect_equal(is.na(long$value), !is.na(long$gap))
-  chosen <- core$selections(study)
-  expect_equal(sum(chosen$question == "reasons"), sum(ticks, na.rm = TRUE))
+  chosen <- study_table(study, shape = "long", block = "reasons")
+  expect_equal(sum(chosen$value == 1, na.rm = TRUE), sum(ticks, na.rm = TRUE))
   for (name in core$kept_variables(study$book)) for (proof in core$proof_of(study, name)) if (proof$kind == "cross") expect_equal(sum(proof$counts), 221)
 })
 

@@ -59,7 +59,8 @@ test_that("a split keeps write-ins, gaps and what excludes apart, in cells and i
   grid <- build_small(data.frame(id = 1:2, part = "Low", g1 = c("A;B", ""), g2 = c("B", "A")), grid = list(stem = "Where?", split = list(separator = ";", options = list(a = "A", b = "B")),
     items = list(home = list(label = "Home", split = list(column = "g1")), hall = list(label = "Hall", split = list(column = "g2")))))
   expect_equal(as.list(grid$data[c("home_a", "home_b", "hall_a", "hall_b")]), list(home_a = c(1L, NA), home_b = c(1L, NA), hall_a = c(0L, 1L), hall_b = c(1L, 0L)))
-  expect_equal(core$selections(grid)$option, c("home_a", "home_b", "hall_b", "hall_a"))
+  long <- study_table(grid, shape = "long")
+  expect_equal(long$item[long$value %in% 1], c("home_a", "home_b", "hall_b", "hall_a"))
 })
 
 test_that("whatever is not listed becomes the write-in's code, and a sheet sends it back", {

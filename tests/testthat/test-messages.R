@@ -83,6 +83,12 @@ test_that("what a file holds never steers the terminal or a page, with colours a
   }
 })
 
+test_that("every step that is signalled has its word", {
+  code <- unlist(lapply(list.files(file.path(source_folder(), "R"), full.names = TRUE), readLines))
+  steps <- regmatches(code, regexpr("(?<=signal_progress\\(\")[a-z]+", code, perl = TRUE))
+  expect_setequal(c(steps, "decode"), names(core$progress_words))
+})
+
 test_that("the line of progress leaves no rest of a longer one", {
   skip_if_not(nzchar(Sys.which("script")), "no program `script` here")
   profile <- tempfile()

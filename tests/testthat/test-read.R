@@ -75,69 +75,108 @@ test_that("what does not fit is one clear error with its line", {
   expect_match(message_of(read_export(file.path(folder, "sprimg.csv"))), "did you mean `spring.csv`")
 })
 
-# The scanner in plain R, a byte at a time.
-plain_scan <- function(bytes, mark) {
-  lines <- integer()
-  line <- 1
-  at <- 1
-  end <- length(bytes)
-  here <- function() if (at > end) "" else bytes[at]
+# The reader in plain R, a character at a time: what is wrong and where, or the line and
+# the cells of each record.
+plain_read <- function(bytes, mark = ",") {
+  at <- line <- 1
+  here <- function(by = 0) if (at + by > length(bytes)) "" else bytes[at + by]
   expected <- 0
-  while (at <= end) {
+  lines <- integer()
+  rows <- list()
+  while (at <= length(bytes)) {
     began <- line
-    fields <- 0
-    size <- 0
+    cells <- character()
+    blank <- TRUE
     repeat {
-      size <- 0
+      text <- character()
       if (here() == "\"") {
+        blank <- FALSE
         opened <- line
-        size <- 1
         at <- at + 1
         repeat {
-          if (at > end) return(list("unclosed", opened))
+          if (here() == "") return(list("unclosed", opened))
           if (here() == "\n") line <- line + 1
           if (here() == "\"") {
-            if (at < end && bytes[at + 1] == "\"") at <- at + 1 else break
+            if (here(1) != "\"") break
+            at <- at + 1
+          }
+          text <- c(text, here())
+          at <- at + 1
+        }
+        at <- at + 1
+        if (here() == "\r") {
+          at <- at + 1
+          returned <- TRUE
+        } else returned <- FALSE
+        if (!here() %in% c("", "\n", if (!returned) mark)) return(list("after_quote", line))
+      } else {
+        while (!here() %in% c("", mark, "\n")) {
+          if (here() == "\r") {
+            if (!here(1) %in% c("", "\n")) return(list("carriage", line))
+          } else {
+            blank <- FALSE
+            text <- c(text, here())
           }
           at <- at + 1
         }
-        at <- at + 1
-        if (!here() %in% c("", mark, "\n")) return(list("after_quote", line))
-      } else {
-        while (!here() %in% c("", mark, "\n")) {
-          size <- size + 1
-          at <- at + 1
-        }
       }
-      fields <- fields + 1
-      next_one <- here()
+      cells <- c(cells, paste(text, collapse = ""))
+      after <- here()
       at <- at + 1
-      if (next_one == "\n") line <- line + 1
-      if (next_one != mark) break
+      if (after == "\n") line <- line + 1
+      if (after != mark) break
+      blank <- FALSE
     }
-    if (fields == 1 && size == 0) next
+    if (blank) next
     lines <- c(lines, began)
-    if (expected == 0) expected <- fields
-    if (fields != expected) return(list(if (fields < expected) "short" else "long", began))
+    if (expected == 0) expected <- length(cells)
+    if (length(cells) != expected) return(list(if (length(cells) < expected) "short" else "long", began))
+    rows <- c(rows, list(cells))
   }
-  list("", lines)
+  list("", lines, do.call(rbind, rows))
 }
 
-test_that("the kernels equal their plain versions on any bytes", {
-  set.seed(2)
+# The kernel, by one span or several, says the same as plain R.
+expect_read_alike <- function(text) {
   path <- tempfile()
-  for (i in 1:400) {
-    bytes <- sample(c("a", ",", "\n", "\"", "b"), sample(1:40, 1), TRUE, c(3, 3, 2, 1.5, 1))
-    writeBin(charToRaw(paste(bytes, collapse = "")), path)
-    seen <- core$scan_delimited(path, ",", 0L)
-    plain <- plain_scan(bytes, ",")
-    expect_identical(seen$problem, plain[[1]])
-    expect_equal(if (plain[[1]] == "") seen$lines else seen$line, as.integer(plain[[2]]))
+  on.exit(unlink(path))
+  writeBin(charToRaw(enc2utf8(text)), path)
+  plain <- plain_read(strsplit(text, "")[[1]])
+  for (spans in c(1L, 2L, 5L)) {
+    seen <- core$read_cells(path, ",", 0L, 0L, spans, 1)
+    expect_identical(seen$problem, plain[[1]], info = text)
+    expect_equal(if (plain[[1]] == "") seen$lines else seen$line, as.integer(plain[[2]]), info = text)
+    if (plain[[1]] != "" || length(plain[[2]]) == 0) next
+    cells <- vapply(seen$columns, function(column) column$cells[column$index], character(length(plain[[2]])))
+    expect_identical(matrix(cells, length(plain[[2]])), enc2utf8(plain[[3]]), info = text)
+    for (column in seen$columns) expect_identical(column$cells, unique(column$cells[column$index]))
   }
-  x <- as.character(sample(5000, 20000, TRUE))
-  expect_equal(core$distinct_cells(x), list(cells = unique(x), index = match(x, unique(x))))
-  expect_equal(core$distinct_cells(x, 3L), list(cells = unique(x[-(1:3)]), index = match(x[-(1:3)], unique(x[-(1:3)]))))
-  expect_equal(core$distinct_cells(character()), list(cells = character(), index = integer()))
+  plain[[1]]
+}
+
+test_that("the kernel reads any characters as plain R does, in one span or in several", {
+  set.seed(2)
+  said <- vapply(1:400, function(i) {
+    bits <- sample(c("a", ",", "\n", "\"", "b", "\r\n", "\r", "\u00e9", "\"\"", "long text of more than sixteen"), sample(1:60, 1), TRUE, c(3, 3, 2, 1.2, 1, 0.5, 0.05, 0.5, 0.5, 0.5))
+    expect_read_alike(paste(bits, collapse = ""))
+  }, "")
+  expect_gt(length(unique(said)), 4)
+  # Sound records of one width, with line ends and quotes inside cells.
+  for (i in 1:60) {
+    cells <- matrix(replicate(40, paste(sample(c("a", "", "\n", ",", "\"\"", "\u20ac 5", "yes and no and more"), 2), collapse = "")), 10)
+    expect_equal(expect_read_alike(paste0(apply(cells, 1, function(row) paste0("\"", row, "\"", collapse = ",")), "\n", collapse = "")), "")
+  }
+})
+
+test_that("the kernel reads a file with any slip as plain R does", {
+  text <- paste(readLines(file.path(demo_project(tempfile()), "raw/spring.csv"), n = 12, encoding = "UTF-8"), collapse = "\n")
+  whole <- strsplit(text, "")[[1]]
+  set.seed(4)
+  for (i in 1:30) {
+    at <- sample(length(whole), 1)
+    slip <- sample(c("\"", ",", "\n", "\r\n", "x"), 1)
+    expect_read_alike(paste(switch(sample(3, 1), whole[-at], append(whole, slip, at), replace(whole, at, slip)), collapse = ""))
+  }
 })
 
 test_that("a data frame reads like the file it would be", {

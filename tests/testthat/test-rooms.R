@@ -123,3 +123,25 @@ test_that("lines are at most 100 characters wide, functions 45 lines, files 300"
   }))
   expect_length(long, 0)
 })
+
+test_that("what rooms hand each other has no field that its constructor does not name", {
+  named <- function(shape) setdiff(names(formals(core[[shape]])), "...")
+  expect_shape <- function(thing, shape) expect_equal(setdiff(names(thing), named(shape)), character(), info = shape)
+  expect_book <- function(book) {
+    expect_shape(book, "new_book")
+    for (variable in book$variables) for (version in core$all_versions(variable)) expect_shape(version, "new_variable")
+    for (export in book$exports) expect_shape(export, "new_export")
+  }
+  expect_book(core$compile_codebook(read_codebook(language_file())))
+  study <- build_study(demo_project(tempfile(), waves = 2))
+  expect_book(study$book)
+  expect_shape(study, "new_study")
+  expect_shape(core$tally_study(study), "new_study")
+  for (finding in study$findings) expect_shape(finding, "new_finding")
+  for (entry in study$ledger) expect_shape(entry, "new_entry")
+  # And a name that is nowhere used is no field: each is read by some file.
+  code <- unlist(lapply(list.files(file.path(source_folder(), "R"), full.names = TRUE), readLines))
+  for (shape in c("new_book", "new_variable", "new_export", "new_study", "new_pair")) {
+    expect_true(all(vapply(named(shape), function(field) any(grepl(paste0("[$]", field, "\\b|\"", field, "\""), code)), TRUE)), info = shape)
+  }
+})

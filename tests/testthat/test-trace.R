@@ -1,5 +1,8 @@
 # All cells of a study's analysis table as analysis.csv has them.
-cells_of <- function(study) lapply(study_table(study), function(column) { text <- core$csv_cells(column); ifelse(is.na(text), "", as.character(text)) })
+cells_of <- function(study) lapply(core$with_names(names(study_table(study)), names(study_table(study))), function(name) {
+  text <- core$value_text(study$book$variables[[name]], study$data[[name]][core$rows_retained(study)])
+  ifelse(is.na(text), "", text)
+})
 
 test_that("each story starts in the raw cell and ends in the analysis file, with and without the kept index", {
   project <- demo_project(tempfile())
