@@ -44,7 +44,7 @@ decode_coded <- function(folded, number, error, variable, export, book) {
   take(!is.na(own), reason = own)
 
   list_forms <- if (is.null(variable$list)) list() else book$lists[[variable$list]]$missing
-  shared <- rbind(own_forms(list_forms, book), reason_forms(book$reasons, held))
+  shared <- join_forms(own_forms(list_forms, book), reason_forms(book$reasons, held))
   gap <- missing_meant(shared, folded, number)
   answer <- answers_meant(variable, folded, number, gap, held, book)
   # A number that could be either counts as missing only where the range rules it out.
@@ -117,10 +117,8 @@ decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
 
 own_forms <- function(missing, book) {
   text <- as.character(unlist(missing))
-  data.frame(
-    form = text_fold(text), text = text,
-    reason = rep(match(names(missing), book$reasons$name), lengths(missing))
-  )
+  reason <- rep(match(names(missing), book$reasons$name), lengths(missing))
+  list(form = text_fold(text), reason = reason, text = text)
 }
 
 # What a file holds for a variable: labels or codes.

@@ -54,24 +54,29 @@ check_reasons <- function(reasons, say) {
   }
 }
 
-# How the study's reasons are written in a file: folded form and reason.
+# How the study's reasons are written in a file: folded form, reason and text, each a
+# vector.
 reason_forms <- function(reasons, cells) {
   listed <- which(reasons$listed)
   extra <- if (cells == "codes") number_to_text(reasons$code[listed]) else reasons$label[listed]
   keep <- !is.na(extra)
   written <- reasons$written
   text <- c(unlist(written), extra[keep])
-  forms <- data.frame(
+  forms <- list(
     form = text_fold(text), reason = c(rep(seq_along(written), lengths(written)), listed[keep]),
     text = as.character(text)
   )
-  forms[!duplicated(forms[c("form", "reason")]), ]
+  forms_at(forms, !duplicated(joined_id(forms$form, forms$reason)))
 }
+
+forms_at <- function(forms, keep) lapply(forms, `[`, keep)
+
+join_forms <- function(...) Map(c, ...)
 
 # Where cells are no coded answers, labels and codes of the listed reasons both count.
 all_reason_forms <- function(book) {
-  forms <- rbind(reason_forms(book$reasons, "labels"), reason_forms(book$reasons, "codes"))
-  forms[!duplicated(forms$form), ]
+  forms <- join_forms(reason_forms(book$reasons, "labels"), reason_forms(book$reasons, "codes"))
+  forms_at(forms, !duplicated(forms$form))
 }
 
 check_own_missing <- function(missing, codes, reasons, path, say) {

@@ -25,7 +25,7 @@ text_trim <- function(x) {
 
 # Several texts as one by which equal rows are known: no text of a cell holds the mark
 # between them.
-joined_id <- function(...) paste(..., sep = "\r")
+joined_id <- function(...) paste(..., sep = "\r", recycle0 = TRUE)
 
 # Of a list of texts.
 joined_list <- function(texts) paste(texts, collapse = "\r")

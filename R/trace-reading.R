@@ -52,13 +52,13 @@ gaps_in_words <- function(variable, book) {
 written_gaps <- function(variable, book) {
   if (identical(variable$storage, "text")) return(list())
   shared <- if (!is.null(variable$list)) book$lists[[variable$list]]$missing
-  forms <- do.call(rbind, c(
+  forms <- do.call(join_forms, c(
     list(own_forms(variable$missing, book), own_forms(shared, book)),
     lapply(held_cells(variable, book), reason_forms, reasons = book$reasons)
   ))
-  forms <- forms[!duplicated(forms$form), ]
+  forms <- forms_at(forms, !duplicated(forms$form))
   is_label <- forms$form == text_fold(book$reasons$label)[forms$reason]
-  forms <- forms[order(forms$reason, !is_label), ]
+  forms <- forms_at(forms, order(forms$reason, !is_label))
   label <- book$reasons$label[forms$reason]
   split(forms$text, factor(label, unique(label)))
 }

@@ -52,9 +52,9 @@ is_option <- function(cells, variable, export) {
 whole_gaps <- function(cells, variable, export, book) {
   forms <- own_forms(variable$missing, book)
   if (!is.null(export)) {
-    forms <- rbind(forms, reason_forms(book$reasons, file_holds(variable, export)))
+    forms <- join_forms(forms, reason_forms(book$reasons, file_holds(variable, export)))
   }
-  if (nrow(forms) == 0) return(rep(NA_integer_, length(cells)))
+  if (length(forms$form) == 0) return(rep(NA_integer_, length(cells)))
   numbers <- any(!is.na(text_to_number(forms$form)))
   missing_meant(
     forms, text_fold(cells), if (numbers) text_to_number(cells) else rep(NA_real_, length(cells))
