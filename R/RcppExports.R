@@ -29,6 +29,14 @@ number_write <- function(x) {
     .Call(`_mavik_number_write`, x)
 }
 
+number_plain <- function(text, mark) {
+    .Call(`_mavik_number_plain`, text, mark)
+}
+
+open_ends <- function(text) {
+    .Call(`_mavik_open_ends`, text)
+}
+
 read_cells <- function(path, delimiter, skip, heads, spans = 1L, smallest = 3e7) {
     .Call(`_mavik_read_cells`, path, delimiter, skip, heads, spans, smallest)
 }

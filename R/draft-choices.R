@@ -15,7 +15,10 @@ choice_of <- function(answers) {
   repeated <- total / found$different >= if (nrow(core) > 20) 4 else 2.5
   if (nrow(core) > 250 || covered < 0.8 || !short || !repeated) return(NULL)
   grounds <- paste0(
-    count_of(nrow(core), "label"), " make up ", number_show(100 * covered, 0), " % of the answers"
+    count_of(nrow(core), "label"), " make up ", number_show(100 * covered, 0), " % of the answers",
+    if (found$unheld > 0) paste0(
+      "; of the rare texts ", grouped(found$unheld), " were not held against the labels"
+    )
   )
   c(
     list(kind = "choice", grounds = grounds, codes = seq_len(nrow(core)), scale = core$text),
@@ -34,8 +37,13 @@ core_labels <- function(answers, total) {
   if (total < 40) frequent <- labels$count >= 1
   core <- labels[frequent, ]
   if (nrow(core) < 2) return(NULL)
+  # Too many labels, or too little that they cover, for a list of answers.
+  if (nrow(core) > 250 || (nrow(core) > 40 && sum(core$count) < 0.8 * total)) return(NULL)
   rare <- labels[!frequent, ]
-  near <- near_spellings(rare$text, core$text)
+  held <- seq_len(min(nrow(rare), spellings_held %/% nrow(core)))
+  near <- c(
+    near_spellings(rare$text[held], core$text), rep(NA_character_, nrow(rare) - length(held))
+  )
   # A bare number among words is no label: somebody began to code and stopped.
   number <- !is.na(text_to_number(core$text))
   bare <- number & weighted_share(number, core$count) < 0.2 &
@@ -50,9 +58,13 @@ core_labels <- function(answers, total) {
   )
   list(
     variants = variants, odd = rbind(rare[is.na(near), ], odd_numbers),
-    labels = core[is.na(in_core), ], different = nrow(labels)
+    labels = core[is.na(in_core), ], different = nrow(labels),
+    unheld = nrow(rare) - length(held)
   )
 }
+
+# How many pairs of a rare text and a label are held against each other in a column.
+spellings_held <- 2e5
 
 # A known scale; labels that are none of its steps may be spellings of one.
 scale_choice <- function(found, scale) {
@@ -82,7 +94,16 @@ scale_of <- function(core) {
 
 # The frequent label that a rare spelling was most likely meant for, or NA.
 near_spellings <- function(rare, labels) {
-  if (length(rare) == 0) return(character())
+  near <- rep(NA_character_, length(rare))
+  # Nothing is near that is longer or shorter by more than two letters.
+  size <- nchar(text_fold(rare))
+  sizes <- unique(nchar(text_fold(labels)))
+  some <- which(Reduce(`|`, lapply(sizes, function(one) abs(size - one) <= 2)))
+  if (length(some) > 0) near[some] <- nearest_spellings(rare[some], labels)
+  near
+}
+
+nearest_spellings <- function(rare, labels) {
   distance <- utils::adist(text_fold(rare), text_fold(labels))
   vapply(seq_along(rare), function(i) {
     best <- order(distance[i, ])[1:2]

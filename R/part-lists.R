@@ -18,9 +18,12 @@ count_true <- function(truths, n) {
 weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes]) / sum(count)
 
 text_trim <- function(x) {
-  stringi::stri_replace_all_regex(
-    x, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", ""
+  x <- as.character(x)
+  at <- open_ends(x)
+  x[at] <- stringi::stri_replace_all_regex(
+    x[at], "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", ""
   )
+  x
 }
 
 # Several texts as one by which equal rows are known: no text of a cell holds the mark

@@ -1,6 +1,15 @@
 # A number is digits, a sign, the decimal mark and an exponent; nothing else.
 
 text_to_number <- function(x, decimal = "point") {
+  x <- as.character(x)
+  out <- number_plain(x, if (decimal == "comma") "," else ".")
+  odd <- which(is.nan(out))
+  out[odd] <- wide_to_number(x[odd], decimal)
+  out
+}
+
+# Of texts with more than ASCII: other signs for minus, other spaces.
+wide_to_number <- function(x, decimal) {
   x <- stringi::stri_replace_all_regex(text_trim(x), "[\\x{2212}\\x{2010}-\\x{2013}]", "-")
   digits <- if (decimal == "comma") "([0-9]+(,[0-9]*)?|,[0-9]+)" else
     "([0-9]+([.][0-9]*)?|[.][0-9]+)"

@@ -97,6 +97,29 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// number_plain
+NumericVector number_plain(CharacterVector text, std::string mark);
+RcppExport SEXP _mavik_number_plain(SEXP textSEXP, SEXP markSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< std::string >::type mark(markSEXP);
+    rcpp_result_gen = Rcpp::wrap(number_plain(text, mark));
+    return rcpp_result_gen;
+END_RCPP
+}
+// open_ends
+IntegerVector open_ends(CharacterVector text);
+RcppExport SEXP _mavik_open_ends(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(open_ends(text));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_cells
 List read_cells(std::string path, std::string delimiter, int skip, int heads, int spans, double smallest);
 RcppExport SEXP _mavik_read_cells(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP spansSEXP, SEXP smallestSEXP) {
@@ -373,6 +396,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_keep_universe", (DL_FUNC) &_mavik_keep_universe, 8},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
+    {"_mavik_number_plain", (DL_FUNC) &_mavik_number_plain, 2},
+    {"_mavik_open_ends", (DL_FUNC) &_mavik_open_ends, 1},
     {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
