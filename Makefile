@@ -1,7 +1,7 @@
 # `make demo` and `make test` install what is missing, compile and install the
 # package where its sources are newer, and run.
 
-SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/Makevars exec/*) $(shell find inst -type f)
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars exec/*) $(shell find inst -type f)
 DEMO := choirs
 
 all: .build/installed docs/reference.html
@@ -53,12 +53,19 @@ bench: all
 	@Rscript bench/split.R
 	@Rscript bench/scales.R
 	@Rscript bench/waves.R
+	@Rscript bench/broad.R
 
 # Ten thousand random projects, built and judged one value at a time.
 fuzz: all
 	@Rscript tools/fuzz.R
 
+# The reading kernel on a hundred thousand files with slips, under sanitizers.
+sanitize: all
+	@./mavik demo .build/sanitize-demo --replace > /dev/null 2>&1 || ./mavik demo .build/sanitize-demo > /dev/null
+	@$${CXX:-g++} -std=c++17 -O1 -g -fsanitize=address,undefined -fno-sanitize-recover=all -pthread tools/sanitize.cpp -o .build/sanitize
+	@.build/sanitize .build/sanitize-demo/raw/spring.csv 100000 .build/sanitize.csv
+
 clean:
 	rm -rf .build choirs choirs-autumn mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
 
-.PHONY: all demo test check document bench fuzz clean
+.PHONY: all demo test check document bench fuzz sanitize clean

@@ -67,8 +67,7 @@ export_findings <- function(study) {
   )
   lost <- vapply(some, function(name) {
     unlisted <- tabulate(unread[[name]], length(exports))
-    here <- spread_of(at, length(exports), as.double(study$data[[name]]), NULL)
-    answered <- here$n - here$gaps
+    answered <- answered_by(study, name, at, length(exports))
     ifelse(unlisted + answered < 10, NA, unlisted / (unlisted + answered))
   }, numeric(length(exports)))
   lost <- matrix(lost, length(exports))
@@ -76,6 +75,17 @@ export_findings <- function(study) {
     many <- some[which(lost[k, ] >= 0.8)]
     if (length(many) > 0) unread_finding(study, exports[[k]], many, entries, which(at == k), coded)
   }))
+}
+
+# How many have a value, for each export.
+answered_by <- function(study, name, at, exports) {
+  if (exports > 1) {
+    here <- spread_of(at, exports, as.double(study$data[[name]]), NULL)
+    return(here$n - here$gaps)
+  }
+  reason <- study$reasons[[name]]
+  gaps <- if (is.null(reason)) 0L else count_between(reason, NULL, 1L, nlevels(reason))
+  length(at) - sum(gaps)
 }
 
 unread_finding <- function(study, export, many, entries, rows, coded) {

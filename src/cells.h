@@ -1,0 +1,492 @@
+#ifndef MAVIK_CELLS_H
+#define MAVIK_CELLS_H
+#include <algorithm>
+#include <atomic>
+#include <climits>
+#include <cmath>
+#include <cstdint>
+#include <cstdio>
+#include <cstring>
+#include <functional>
+#include <memory>
+#include <new>
+#include <string>
+#include <thread>
+#include <utility>
+#include <vector>
+
+// Delimited text in one pass: cells are cut as RFC 4180 says, bytes are checked as
+// UTF-8, records for their shape, and each cell is looked up among the distinct
+// cells of its column, so that no text is made for a cell. A span of a file is read
+// by itself and spans merge; that a span begins where a record does is verified by
+// the one before it, and where it does not its part is read once more.
+
+// Nothing of R is known here, so that the kernel can be tried by itself.
+
+namespace cells {
+
+typedef std::function<void()> Pause;typedef unsigned char uchar;
+
+struct Trouble {
+  std::string kind;
+  int line = 0, found = 0;
+};
+
+// Eight bytes from a place; `first` and `last` of a text stand for the whole of it up to
+// sixteen bytes.
+inline uint64_t eight(const char* at) {
+  uint64_t word;
+  std::memcpy(&word, at, 8);
+  return word;
+}
+
+inline void ends_of(const char* at, size_t size, uint64_t& first, uint64_t& last) {
+  if (size >= 8) {
+    first = eight(at);
+    last = eight(at + size - 8);
+  } else if (size >= 4) {
+    uint32_t low, high;
+    std::memcpy(&low, at, 4);
+    std::memcpy(&high, at + size - 4, 4);
+    first = low;
+    last = high;
+  } else {
+    first = last = 0;
+    if (size > 0) first = (uchar) at[0] | (uint64_t) (uchar) at[size / 2] << 8 | (uint64_t) (uchar) at[size - 1] << 16;
+  }
+}
+
+// Distinct texts in order of appearance.
+class Texts {
+  struct Text { const char* at; uint64_t first, last; uint32_t size; };
+  struct Slot { uint32_t hash, place; };
+  std::vector<std::unique_ptr<char[]>> blocks;
+  size_t left = 0;
+  char* next = nullptr;
+  std::vector<Slot> slots = std::vector<Slot>(16, Slot{0, 0});
+
+  static uint64_t mix(uint64_t h, uint64_t w) {
+    h = (h ^ w) * 0x9E3779B97F4A7C15ULL;
+    return h ^ (h >> 32);
+  }
+  char* room(size_t size) {
+    if (size > left) {
+      left = std::max<size_t>(size, known.size() < 64 ? 1024 : 65536);
+      blocks.emplace_back(new char[left]);
+      next = blocks.back().get();
+    }
+    char* here = next;
+    next += size;
+    left -= size;
+    return here;
+  }
+  void widen() {
+    std::vector<Slot> old(slots.size() * 4, Slot{0, 0});
+    old.swap(slots);
+    const size_t mask = slots.size() - 1;
+    for (const Slot& slot : old) {
+      if (!slot.place) continue;
+      size_t at = slot.hash & mask;
+      while (slots[at].place) at = (at + 1) & mask;
+      slots[at] = slot;
+    }
+  }
+public:
+  std::vector<Text> known;
+  // What a text is looked up by.
+  struct Wanted { const char* at; size_t size; uint64_t first, last; uint32_t hash; };
+  Wanted wanted(const char* at, size_t size) const {
+    Wanted text{at, size, 0, 0, 0};
+    ends_of(at, size, text.first, text.last);
+    uint64_t h = mix(mix(size, text.first), text.last);
+    if (size > 16) for (size_t i = 8; i + 8 < size; i += 8) h = mix(h, eight(at + i));
+    text.hash = (uint32_t) h;
+#ifdef __GNUC__
+    __builtin_prefetch(&slots[text.hash & (slots.size() - 1)]);
+#endif
+    return text;
+  }
+  uint32_t place(const char* at, size_t size) { return place(wanted(at, size)); }
+  uint32_t place(const Wanted& wanted) {
+    const char* at = wanted.at;
+    const size_t size = wanted.size;
+    const uint64_t first = wanted.first, last = wanted.last;
+    const uint32_t hash = wanted.hash;
+    const size_t mask = slots.size() - 1;
+    size_t slot = hash & mask;
+    for (; slots[slot].place; slot = (slot + 1) & mask) {
+      if (slots[slot].hash != hash) continue;
+      const Text& text = known[slots[slot].place - 1];
+      if (text.size == size && text.first == first && text.last == last &&
+        (size <= 16 || std::memcmp(text.at, at, size) == 0)) return slots[slot].place - 1;
+    }
+    char* own = room(size);
+    if (size > 0) std::memcpy(own, at, size);
+    known.push_back({own, first, last, (uint32_t) size});
+    slots[slot] = {hash, (uint32_t) known.size()};
+    if (known.size() * 2 > slots.size()) widen();
+    return (uint32_t) known.size() - 1;
+  }
+};
+
+// Each record's place among the distinct texts, in as few bytes as hold it.
+class Places {
+  int width = 1;
+  std::vector<uint8_t> small;
+  std::vector<uint16_t> middle;
+  std::vector<uint32_t> wide;
+public:
+  void push(uint32_t place) {
+    if (width == 1) {
+      if (place <= UINT8_MAX) { small.push_back((uint8_t) place); return; }
+      middle.assign(small.begin(), small.end());
+      std::vector<uint8_t>().swap(small);
+      width = 2;
+    }
+    if (width == 2) {
+      if (place <= UINT16_MAX) { middle.push_back((uint16_t) place); return; }
+      wide.assign(middle.begin(), middle.end());
+      std::vector<uint16_t>().swap(middle);
+      width = 4;
+    }
+    wide.push_back(place);
+  }
+  template <class Act> void each(Act act) const {
+    if (width == 1) for (uint8_t place : small) act(place);
+    else if (width == 2) for (uint16_t place : middle) act(place);
+    else for (uint32_t place : wide) act(place);
+  }
+};
+
+struct Column { Texts texts; Places places; };
+
+struct Cell { const uchar* at; size_t size; bool doubled; };
+
+// Bytes of a file from one place on; what is not used up stays at the front. Behind the
+// last byte there is room for eight more.
+class Source {
+  std::FILE* file;
+  std::vector<uchar> buffer;
+  double place;
+public:
+  const uchar *at = nullptr, *end = nullptr;
+  bool last = false;
+  Source(const char* path, double from) : file(std::fopen(path, "rb")), buffer((1 << 16) + 8), place(from) {
+    at = end = buffer.data();
+    if (!file) return;
+#ifdef _WIN32
+    _fseeki64(file, (long long) from, SEEK_SET);
+#else
+    fseeko(file, (off_t) from, SEEK_SET);
+#endif
+    more();
+  }
+  ~Source() { if (file) std::fclose(file); }
+  Source(const Source&) = delete;
+  Source& operator=(const Source&) = delete;
+  bool opened() const { return file != nullptr; }
+  // Where in the file the next byte stands.
+  double where() const { return place - (double) (end - at); }
+  void more() {
+    size_t kept = (size_t) (end - at);
+    if (kept > 0 && at != buffer.data()) std::memmove(buffer.data(), at, kept);
+    // Large files are read in large pieces.
+    if (kept + 8 == buffer.size() || (place > (1 << 20) && buffer.size() < (1 << 22))) buffer.resize(4 * buffer.size());
+    const size_t filled = std::fread(buffer.data() + kept, 1, buffer.size() - 8 - kept, file);
+    place += (double) filled;
+    last = filled == 0;
+    at = buffer.data();
+    end = at + kept + filled;
+  }
+};
+
+// How many bytes a character takes; 0 where it is none, -1 where the bytes end in it.
+inline int character(const uchar* at, const uchar* end) {
+  const uchar c = *at;
+  int size = c < 0x80 ? 1 : c >= 0xC2 && c <= 0xDF ? 2 : (c & 0xF0) == 0xE0 ? 3 : c >= 0xF0 && c <= 0xF4 ? 4 : 0;
+  uchar low = c == 0xE0 ? 0xA0 : c == 0xF0 ? 0x90 : 0x80, high = c == 0xED ? 0x9F : c == 0xF4 ? 0x8F : 0xBF;
+  for (int i = 1; i < size; ++i) {
+    if (at + i == end) return -1;
+    if (at[i] < low || at[i] > high) return 0;
+    low = 0x80;
+    high = 0xBF;
+  }
+  return size;
+}
+
+const double everything = 1e300;
+
+enum Outcome { RECORD, BLANK, MORE, TROUBLE };
+
+class Cutter {
+  const uchar mark;
+  bool dull[256];
+  static constexpr uint64_t ones = 0x0101010101010101ULL, tops = 0x8080808080808080ULL;
+  // The top bit of each byte that is zero; exact up to the first.
+  static uint64_t zeros(uint64_t word) { return (word - ones) & ~word & tops; }
+  // Passes over bytes that mean nothing here, eight at a time; there is room to read
+  // behind the end.
+  const uchar* pass(const uchar* p, const uchar* end) const {
+#if defined(__GNUC__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
+    for (; p < end; p += 8) {
+      const uint64_t word = eight((const char*) p);
+      const uint64_t found = zeros(word ^ (ones * '"')) | zeros(word ^ (ones * mark)) | ((word - ones * 32) & ~word & tops) | (word & tops);
+      if (found) { p += __builtin_ctzll(found) >> 3; break; }
+    }
+    return p < end ? p : end;
+#else
+    while (p < end && dull[*p]) ++p;
+    return p;
+#endif
+  }
+  Outcome fail(const char* kind, int line) { trouble.kind = kind; trouble.line = line; return TROUBLE; }
+public:
+  std::vector<Cell> cells;
+  Trouble trouble;
+  int line = 1;
+  explicit Cutter(uchar mark) : mark(mark) {
+    for (int c = 0; c < 256; ++c) dull[c] = c >= 32 && c < 127 && c != '"' && c != mark;
+  }
+  // Cuts the record that begins at `from`, and moves `from` and the line behind it.
+  Outcome cut(const uchar*& from, const uchar* end, bool last) {
+    const uchar* p = from;
+    int here = line;
+    cells.clear();
+    for (;;) {
+      if (p == end && !last) return MORE;
+      const bool quoted = p < end && *p == '"';
+      const int opened = here;
+      if (quoted) ++p;
+      const uchar *start = p, *stop = nullptr;
+      bool doubled = false;
+      while (!stop) {
+        p = pass(p, end);
+        if (p == end) {
+          if (!last) return MORE;
+          if (quoted) return fail("unclosed", opened);
+          stop = p;
+          continue;
+        }
+        const uchar c = *p;
+        if (quoted && c == '"') {
+          if (p + 1 == end && !last) return MORE;
+          if (p + 1 < end && p[1] == '"') { doubled = true; p += 2; continue; }
+          stop = p++;
+        } else if (quoted && (c == mark || c == '\n' || c == '\r')) {
+          if (c == '\n') ++here;
+          ++p;
+        } else if (c == mark || c == '\n') {
+          stop = p;
+        } else if (c == '\r') {
+          if (p + 1 == end && !last) return MORE;
+          if (p + 1 < end && p[1] != '\n') return fail("carriage", here);
+          stop = p++;
+        } else if (c == 0) {
+          return fail("nul", here);
+        } else {
+          const int size = character(p, end);
+          if (size < 0 && !last) return MORE;
+          if (size < 0 && quoted) return fail("unclosed", opened);
+          if (size <= 0) return fail("encoding", here);
+          p += size;
+        }
+      }
+      if (quoted) {
+        if (p < end && *p == '\r') {
+          if (p + 1 == end && !last) return MORE;
+          ++p;
+          if (p < end && *p != '\n') return fail("after_quote", here);
+        }
+        if (p == end && !last) return MORE;
+        if (p < end && *p != mark && *p != '\n') return fail("after_quote", here);
+      }
+      cells.push_back({start, (size_t) (stop - start), doubled});
+      if (p < end && *p == mark) { ++p; continue; }
+      const bool blank = cells.size() == 1 && !quoted && stop == start;
+      if (p < end) { ++p; ++here; }
+      from = p;
+      line = here;
+      return blank ? BLANK : RECORD;
+    }
+  }
+};
+
+// The records of a span: those that begin in it.
+struct Part {
+  std::vector<Column> columns;
+  std::vector<std::vector<std::string>> head;
+  std::vector<int> lines;
+  Trouble trouble;
+  int expected = 0, line = 1;
+  double from = 0, end = 0;
+};
+
+// `heads` records are kept as they stand. `stop` ends the work of all spans.
+inline void read_part(Part& part, const char* path, uchar mark, int skip, int heads, double to, std::atomic<bool>& stop, const Pause& pause) {
+  Source source(path, part.from);
+  if (!source.opened()) { part.trouble.kind = "unopened"; return; }
+  Cutter cutter(mark);
+  cutter.line = part.line;
+  if (part.from == 0) {
+    const size_t held = (size_t) (source.end - source.at);
+    const uchar first = held > 0 ? source.at[0] : 0;
+    if (first == 0xFF || first == 0xFE) { part.trouble.kind = "utf16"; part.trouble.line = 1; return; }
+    if (first == 0xEF) {
+      if (held < 3 || source.at[1] != 0xBB || source.at[2] != 0xBF) { part.trouble.kind = "encoding"; part.trouble.line = 1; return; }
+      source.at += 3;
+    }
+    while (cutter.line <= skip && !(source.at == source.end && source.last)) {
+      if (source.at == source.end) { source.more(); continue; }
+      if (*source.at++ == '\n') ++cutter.line;
+    }
+  }
+  std::vector<std::string> undone;
+  std::vector<Texts::Wanted> looked;
+  while (!(source.at == source.end && source.last)) {
+    if (source.where() >= to || stop) break;
+    const int record_line = cutter.line;
+    const Outcome outcome = cutter.cut(source.at, source.end, source.last);
+    if (outcome == MORE) {
+      source.more();
+      pause();
+      continue;
+    }
+    if (outcome == TROUBLE) { part.trouble = cutter.trouble; break; }
+    if (outcome == BLANK) continue;
+    const int found = (int) cutter.cells.size();
+    part.lines.push_back(record_line);
+    if (part.expected == 0) part.expected = found;
+    if (found != part.expected) {
+      part.trouble.kind = found < part.expected ? "short" : "long";
+      part.trouble.line = record_line;
+      part.trouble.found = found;
+      break;
+    }
+    const bool head = (int) part.head.size() < heads;
+    if (head) part.head.emplace_back();
+    else if (part.columns.empty()) part.columns.resize(found);
+    if (undone.size() < (size_t) found) undone.resize(found);
+    if (looked.size() < (size_t) found) looked.resize(found);
+    // All are looked at before the first is looked up: their slots are then at hand.
+    for (int k = 0; k < found; ++k) {
+      const Cell& cell = cutter.cells[k];
+      const char* at = (const char*) cell.at;
+      size_t size = cell.size;
+      if (cell.doubled) {
+        undone[k].clear();
+        for (size_t i = 0; i < size; ++i) { undone[k] += at[i]; if (at[i] == '"') ++i; }
+        at = undone[k].data();
+        size = undone[k].size();
+      }
+      if (head) part.head.back().emplace_back(at, size);
+      else looked[k] = part.columns[k].texts.wanted(at, size);
+    }
+    if (!head) for (int k = 0; k < found; ++k) part.columns[k].places.push(part.columns[k].texts.place(looked[k]));
+  }
+  part.end = source.where();
+  part.line = cutter.line;
+}
+
+// Puts a span behind another.
+inline void merge(Part& part, Part& next) {
+  const int by = part.line - 1;
+  for (int line : next.lines) part.lines.push_back(line + by);
+  if (part.columns.empty()) part.columns.resize(next.columns.size());
+  for (size_t k = 0; k < next.columns.size(); ++k) {
+    Column& column = part.columns[k];
+    std::vector<uint32_t> known;
+    for (const auto& text : next.columns[k].texts.known) known.push_back(column.texts.place(text.at, text.size));
+    next.columns[k].places.each([&](uint32_t place) { column.places.push(known[place]); });
+    next.columns[k] = Column();
+  }
+  part.trouble = next.trouble;
+  if (!part.trouble.kind.empty()) part.trouble.line += by;
+  part.line = next.line + by;
+  part.end = next.end;
+}
+
+inline double size_of(const char* path) {
+  std::FILE* file = std::fopen(path, "rb");
+  if (!file) return 0;
+#ifdef _WIN32
+  _fseeki64(file, 0, SEEK_END);
+  const double size = (double) _ftelli64(file);
+#else
+  fseeko(file, 0, SEEK_END);
+  const double size = (double) ftello(file);
+#endif
+  std::fclose(file);
+  return size;
+}
+
+// Behind the next line feed; most often a record begins there.
+inline double likely_start(const char* path, double from) {
+  Source source(path, from);
+  while (!(source.at == source.end && source.last)) {
+    if (source.at == source.end) { source.more(); continue; }
+    const void* found = std::memchr(source.at, '\n', (size_t) (source.end - source.at));
+    if (found) { source.at = (const uchar*) found + 1; break; }
+    source.at = source.end;
+  }
+  return source.where();
+}
+
+// All spans at once, each in a thread of its own; the first in this one.
+inline void read_parts(std::vector<Part>& parts, const char* path, uchar mark, int skip, int heads, const Pause& pause) {
+  std::atomic<bool> stop(false);
+  std::vector<std::thread> threads;
+  std::atomic<bool> failed(false);
+  for (size_t k = 1; k < parts.size(); ++k) {
+    const double to = k + 1 < parts.size() ? parts[k + 1].from : everything;
+    threads.emplace_back([&, k, to]() {
+      try { read_part(parts[k], path, mark, 0, 0, to, stop, []() {}); } catch (...) { failed = true; }
+    });
+  }
+  try {
+    read_part(parts[0], path, mark, skip, heads, parts.size() > 1 ? parts[1].from : everything, stop, pause);
+  } catch (...) {
+    stop = true;
+    for (std::thread& thread : threads) thread.join();
+    throw;
+  }
+  for (std::thread& thread : threads) thread.join();
+  if (failed) throw std::bad_alloc();
+}
+
+// The whole file; `spans` is how many parts of it are read at once, and parts smaller
+// than `smallest` bytes are not worth it. `pause` is called now and then, and may throw.
+inline Part read_file(const char* path, uchar mark, int skip, int heads, int spans, double smallest, const Pause& pause) {
+  const double size = size_of(path);
+  spans = (int) std::max(1.0, std::min((double) spans, size / smallest));
+  std::vector<Part> parts(1);
+  for (int k = 1; k < spans; ++k) {
+    const double from = likely_start(path, std::floor(size * k / spans));
+    if (from <= parts.back().from || from >= size) continue;
+    parts.emplace_back();
+    parts.back().from = from;
+  }
+  read_parts(parts, path, mark, skip, heads, pause);
+  Part& whole = parts[0];
+  for (size_t k = 1; k < parts.size() && whole.trouble.kind.empty(); ++k) {
+    Part& next = parts[k];
+    const double to = k + 1 < parts.size() ? parts[k + 1].from : everything;
+    if (whole.end >= to) continue;
+    const bool fits = next.from == whole.end && (int) whole.head.size() == heads &&
+      (next.expected == whole.expected || next.expected == 0);
+    if (fits) { merge(whole, next); continue; }
+    // Not where a record begins, or of another width: once more, from the known place.
+    std::atomic<bool> stop(false);
+    Part again;
+    again.from = whole.end;
+    again.expected = whole.expected;
+    read_part(again, path, mark, 0, heads - (int) whole.head.size(), to, stop, pause);
+    for (auto& row : again.head) whole.head.push_back(row);
+    whole.expected = again.expected;
+    merge(whole, again);
+  }
+  return std::move(whole);
+}
+
+}
+
+#endif

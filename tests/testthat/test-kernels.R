@@ -1,0 +1,116 @@
+# Each kernel beside its plain version in R, on random columns with gaps.
+
+test_that("tables are written as plain R writes them, by any number of threads", {
+  set.seed(3)
+  n <- 10000
+  texts <- c("plain", "", NA, "a,b", "say \"hm\"", "two\nlines", "\u00e9t\u00e9", " spaced ", "1")
+  table <- list(
+    whole = sample(c(NA, -3:12, .Machine$integer.max), n, TRUE), real = sample(c(NA, 0.1, 1/3, -2.5, 1e-7, 1e16, 5, -0), n, TRUE) * sample(c(1, 3), n, TRUE),
+    text = sample(texts, n, TRUE), reason = factor(sample(c(NA, "-2", "a,b"), n, TRUE)), `odd, name` = sample(texts, n, TRUE)
+  )
+  rows <- sort(sample(n, 6000))
+  plain <- function(table) {
+    table$real <- core$number_to_text(table$real)
+    paste0(core$csv_lines(as.data.frame(table, optional = TRUE)), "\n", collapse = "")
+  }
+  for (threads in 1:3) for (some in list(NULL, rows)) {
+    path <- tempfile()
+    expect_equal(core$write_rows(path, names(table), unname(table), some, threads), "")
+    part <- if (is.null(some)) table else lapply(table, `[`, some)
+    expect_identical(bytes_of(path), charToRaw(enc2utf8(plain(part))))
+  }
+  expect_match(core$write_rows(file.path(tempdir(), "no/such/folder.csv"), "a", list(1L), NULL, 1L), "[a-z]")
+})
+
+test_that("counts, states and spreads are those of base R", {
+  set.seed(5)
+  n <- 4000
+  code <- sample(c(NA, 1:5, 9L), n, TRUE)
+  reason <- factor(ifelse(is.na(code), sample(c("left", "refused"), n, TRUE), NA), c("refused", "asked", "left"))
+  number <- round(stats::rnorm(n, 50, 20), 1)
+  number[sample(n, 300)] <- NA
+  for (rows in list(NULL, sort(sample(n, 1500)), 7L, integer())) {
+    of <- function(x) if (is.null(rows)) x else x[rows]
+    expect_identical(core$count_between(code, rows, 1L, 9L), tabulate(of(code), 9L))
+    expect_identical(core$count_between(reason, rows, 1L, 3L), tabulate(as.integer(of(reason)), 3L))
+    states <- core$states_at(code, reason, rows, c(5L, 1L, 9L), c(3L, 1L))
+    plain <- match(of(code), c(5L, 1L, 9L))
+    plain[is.na(of(code))] <- 3L + match(as.integer(of(reason)[is.na(of(code))]), c(3L, 1L))
+    expect_identical(states, plain)
+    other <- sample(c(NA, 1:3), length(states), TRUE)
+    expect_equal(core$count_pairs(states, other, 5L, 3L), unclass(table(factor(states, 1:5), factor(other, 1:3))), ignore_attr = TRUE)
+    spread <- core$spread_of(states, 5L, number, rows)
+    expect_identical(spread$n, tabulate(states, 5L))
+    by <- function(take) unname(vapply(1:5, function(k) { x <- stats::na.omit(of(number)[states %in% k]); if (length(x)) take(x) else NA_real_ }, 0))
+    expect_equal(spread$low, by(min))
+    expect_equal(spread$high, by(max))
+    expect_identical(spread$gaps, tabulate(states[is.na(of(number))], 5L))
+    x <- of(number)[!is.na(of(number))]
+    tally <- core$tally_number(number, rows)
+    expect_equal(tally[["n"]], length(x))
+    if (length(x) > 1) {
+      expect_equal(unname(tally[c("mean", "sd", "min", "max")]), c(mean(x), stats::sd(x), min(x), max(x)))
+      expect_equal(unname(tally[c("q1", "median", "q3")]), unname(stats::quantile(x, c(0.25, 0.5, 0.75))))
+      expect_equal(tally[["skew"]], mean((x - mean(x))^3) / mean((x - mean(x))^2)^1.5)
+      expect_equal(tally[["whole"]], as.numeric(all(x == round(x))))
+    }
+    breaks <- seq(0, 100, 12.5)
+    expect_equal(core$bin_counts(number, breaks, rows), as.integer(table(cut(x, breaks, include.lowest = TRUE, right = FALSE))))
+    at <- if (is.null(rows)) seq_len(n) else rows
+    order <- at[!is.na(of(number))][order(x)]
+    expect_equal(core$ranked_rows(number, rows), if (length(order) < 3) integer() else order[c(1, ceiling(length(order) / 2), length(order))])
+    expect_equal(core$count_near(number, 50, rows), sum(x == 50))
+  }
+  index <- sample(c(NA, 1:6), n, TRUE)
+  seen <- core$tally_cells(index, 7L, c(TRUE, FALSE, TRUE, TRUE, FALSE, FALSE, TRUE), 5L)
+  expect_identical(seen$counts, tabulate(index, 7L))
+  expect_equal(seen$first, vapply(c(1, 3, 4, 7), function(k) c(which(index == k), rep(NA_integer_, 5))[1:5], integer(5)))
+  expect_identical(core$gaps_only(c(0L, 3L, 0L, 1L)), c(NA, 3L, NA, 1L))
+})
+
+test_that("scores are those of base R", {
+  set.seed(6)
+  items <- replicate(5, sample(c(NA, 1:5), 2500, TRUE), simplify = FALSE)
+  turned <- items
+  for (k in c(2, 4)) turned[[k]] <- 6 - turned[[k]]
+  m <- do.call(cbind, turned)
+  turn <- c(NA, 6, NA, 6, NA)
+  weights <- c(1, 2, 1, 1, 0.5)
+  has <- !is.na(m)
+  w <- as.vector(has %*% weights)
+  total <- as.vector(ifelse(has, m, 0) %*% weights)
+  of <- function(take, least, low = rep(0, 5), span = rep(0, 5)) core$score_values(items, turn, low, span, weights, 2500, take, least)
+  expect_equal(of("mean", 3), ifelse(rowSums(has) < 3, NA, total / w))
+  expect_equal(of("sum", 1), ifelse(rowSums(has) < 1, NA, ifelse(rowSums(has) < 5, total / w * sum(weights), total)))
+  expect_equal(of("percent", 2, rep(1, 5), rep(4, 5)), ifelse(rowSums(has) < 2, NA, 100 * (total - w) / (4 * w)))
+})
+
+test_that("a universe leaves, takes and counts what its plain version does", {
+  set.seed(8)
+  n <- 3000
+  reason <- sample(0:5, n, TRUE)
+  missing <- reason > 0L
+  truth <- sample(c(TRUE, FALSE, NA), n, TRUE)
+  why <- sample(1:3, n, TRUE)
+  # 1 no answer, 2 not asked, 3 set aside, 4 refused, 5 not found
+  kept <- core$keep_universe(missing, reason, truth, why, 1L, 2L, 3L, c(2L, 3L, 5L))
+  outside <- !truth & !is.na(truth)
+  against <- which(outside & !reason %in% c(1L, 2L, 3L, 5L))
+  now <- reason
+  now[outside & reason == 1L] <- 2L
+  now[is.na(truth) & reason == 1L] <- why[is.na(truth) & reason == 1L]
+  now[against] <- 3L
+  expect_identical(kept$reason, now)
+  expect_identical(kept$against, against)
+  expect_identical(kept$unsure, which(is.na(truth) & reason == 0L))
+  expect_equal(unname(kept$skips), c(sum(truth & !missing, na.rm = TRUE), sum(truth & reason == 1L, na.rm = TRUE), sum(outside & reason == 1L), length(against), sum(is.na(truth) & !missing), sum(is.na(truth) & reason == 1L)))
+})
+
+test_that("numbers and ends of texts are read as the regular expressions read them", {
+  set.seed(9)
+  bits <- c("1", "20", ".", ",", "-", "+", "e", "E5", " ", "\t", "x", "\u2212", "\u00a0", "0")
+  texts <- c(replicate(3000, paste(sample(bits, sample(1:6, 1), TRUE), collapse = "")), "", NA, strrep("9", 500), "1e400", "-0", "\u200b5")
+  for (decimal in c("point", "comma")) expect_identical(core$text_to_number(texts, decimal), core$wide_to_number(texts, decimal), info = decimal)
+  trimmed <- stringi::stri_replace_all_regex(texts, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", "")
+  expect_identical(core$text_trim(texts), trimmed)
+})
