@@ -6,7 +6,9 @@ command_answers <- list(
     project_option(),
     value_option("--by", "VARIABLE", "a table by the groups of this variable"),
     value_option("--where", "CONDITION", "only the records for which it is true, 'years > 10'"),
-    value_option("--weight", "VARIABLE", "weighted percents beside the unweighted n"),
+    value_option("--weight", "VARIABLE",
+      "weighted percents beside the unweighted n; `none` where the study has a weight"),
+    flag_option("--as-number", "n, mean and sd of ordinal answers in place of their counts"),
     flag_option("--waves", "statistics of each wave, and lines over the waves"),
     flag_option("--rows", "the records themselves"),
     flag_option("--labels", "with --rows: labels (the default)"),
@@ -51,7 +53,10 @@ command_answers <- list(
     for (file in c(given$html, given$figure)) check_may_write(file,
       raw_places(known_book(given$project)), given$replace)
     if (given$waves) return(waves_answered(given))
-    found <- answers(given$project, given$args, given$by, given$where, given$weight)
+    found <- answers(
+      given$project, given$args, given$by, given$where, given$weight,
+      as_number = given$`as-number`
+    )
     if (!is.null(given$html)) write_text(answers_page(found), given$html)
     if (!is.null(given$figure)) save_figure(plot(found), given$figure)
     show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(found,

@@ -15,6 +15,8 @@ new_book <- function(
     # the variables that each is made of, the order in which they are made, whether that
     # goes in a circle
     uses = NULL, order = NULL, circular = NULL,
+    # the texts of named conditions
+    subsets = NULL,
     # rules and screens by name; the nodes of the work in their order, and what each needs
     rules = NULL, screens = NULL, work = NULL, work_uses = NULL,
     # what is done with repeated records, the variables that make a record complete

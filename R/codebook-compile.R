@@ -21,13 +21,16 @@ compile_codebook <- function(document) {
   book$reasons <- compile_reasons(top$missing, say)
   book$lists <- compile_lists(top$code_lists, book$reasons, say)
   book$instruments <- compile_instruments(top$instruments, book$project, say)
+  book$subsets <- read_subsets(top$subsets, top$variables, say)
   book <- compile_variables(top$variables, book, say)
+  check_subsets(book, say)
+  check_study_weight(book, say)
   book <- compile_checks(top, book, say, troubled = problems$count() > 0)
   book$corrections <- top$corrections
   if (!is.null(book$corrections) && length(unaddressed(book)) > 0) say("corrections",
     numbered_said(unaddressed(book)))
   book$accepted <- top$accepted
-  check_columns(book, say)
+  check_ignored(book, say)
   problems$stop_if_any()
   book
 }
@@ -219,23 +222,6 @@ say_unquoted_conditions <- function(document, say) {
     path <- strsplit(marks$id[at], "\u001f", fixed = TRUE)[[1]]
     if (path[length(path)] %in% conditions) {
       say(path, "a condition inside { } must stand in quotes, or YAML cuts it at its commas")
-    }
-  }
-}
-
-# Columns that are ignored and used at once.
-check_columns <- function(book, say) {
-  for (name in names(book$exports)) {
-    export <- book$exports[[name]]
-    used <- c(
-      if (!is_numbered(export)) export$key, export$response,
-      unlist(lapply(book$variables, columns_in, export = export))
-    )
-    for (column in intersect(export$ignored, used)) {
-      say(
-        c("exports", name, "ignored"),
-        paste0("`", column, "` is ignored and used at once: keep one")
-      )
     }
   }
 }

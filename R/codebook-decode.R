@@ -55,6 +55,8 @@ decode_coded <- function(folded, number, error, variable, export, book) {
   variant <- variants_meant(variable, folded)
   take(!is.na(variant), value = variant, kind = "variant")
   take(!is.na(gap), reason = gap)
+  span <- if (!is.null(variable$spans)) text_to_span(folded, variable$spans, export$decimal)
+  if (!is.null(span)) take(!is.na(span), value = span, kind = "variant")
   if (!is.null(variable$other)) {
     given <- write_in_codes(variable, folded)
     # A bare number that no code has is somebody's slip, in words or in codes.

@@ -27,6 +27,8 @@ codebook_fields <- function() {
       "{roster: {file: raw/roster.csv, key: Choir code}}"),
     variables = field("parts", "the variables of the study and its blocks, by name, in their order",
       "{singer: {is: key, label: Member number}}", required = TRUE),
+    subsets = field("parts", "named conditions, to be used by name in every condition",
+      "{singers: 'member == \"Yes\"'}"),
     rules = field("parts", "checks that report, or set answers aside, by name",
       "{month_has_room: {must: 'practice_alone <= 44640'}}"),
     screens = field("parts", "who is dropped: the first that is true names the drop",
@@ -46,6 +48,7 @@ study_fields <- function() {
     source = field("text", "where the answers come from", "members' questionnaire on the web"),
     licence = field("text", "under which licence the data may be used", "CC0-1.0"),
     collected = field("period", "when the answers were given, ISO 8601", "2026-03-02/2026-03-21"),
+    weight = field("text", "the weight that `answers` uses unless it says `none`", "weight"),
     complete = field("texts", paste0("blocks that count: answered in all of them complete, ",
       "in some partial, in none break-off"), "[belong, practice]"),
     wording = field("text", "the wave whose wording the documentation shows", "spring"),
@@ -82,8 +85,9 @@ export_fields <- function() {
       values = c("labels", "codes")),
     heading = field("choices", "the roles of the heading rows, from above", "[names, questions]",
       values = heading_roles, default = "names"),
-    ignored = field("headings", "columns that are looked at and not wanted", "[Seconds, Machine]",
-      default = character()),
+    ignored = field("headings",
+      "columns that are looked at and not wanted; `*` stands for any text",
+      "[Seconds, Machine, \"Points *\"]", default = character()),
     skip = field("whole", "lines above the heading rows", "2", default = 0L, least = 0),
     delimiter = field("choice", "what stands between the cells", values = names(delimiters),
       default = "comma"),
@@ -209,7 +213,7 @@ reserved_words <- c(
   "if", "else", "repeat", "while", "function", "for", "next", "break", "true", "false", "null",
   "inf", "nan", "na", "in",
   "c", "is_missing", "n_answered", "days_between", "minutes_between", "sum", "mean", "min", "max",
-  "round", "abs"
+  "round", "abs", "contains", "starts_with", "matches_any"
 )
 
 # What is the standing of each record: complete, partial, break-off, the screen

@@ -4,7 +4,7 @@
 
 sheet_sections <- c(
   "codebook", "study", "waves", "exports", "duplicates", "accepted", "missing", "code_lists",
-  "lookups", "instruments", "variables", "rules", "screens"
+  "lookups", "instruments", "variables", "subsets", "rules", "screens"
 )
 
 # Sheets as lists of rows, each a named list of cell texts.
@@ -15,6 +15,7 @@ document_sheets <- function(document) {
     value <- document[[section]]
     sheets[[section]] <- if (section == "code_lists") list_rows(value)
       else if (section == "variables") variable_rows(value)
+      else if (section == "subsets") subset_rows(value)
       else if (!is_map(value)) value
       else if (section %in% c("study", "duplicates")) list(value)
       else entry_rows(value)
@@ -26,6 +27,21 @@ document_sheets <- function(document) {
 entry_rows <- function(entries) unname(Map(
   function(name, entry) c(list(name = name), entry), names(entries), entries
 ))
+
+# An entry is its condition.
+subset_rows <- function(entries) unname(Map(
+  function(name, condition) list(name = name, condition = condition), names(entries), entries
+))
+
+subset_section <- function(rows, sheet, problem) {
+  read <- entry_section(rows, sheet, problem)
+  for (name in names(read$value)) read$value[[name]] <- read$value[[name]]$condition
+  read$places <- lapply(read$places, function(place) {
+    place$path <- place$path[seq_len(min(2, length(place$path)))]
+    place
+  })
+  read
+}
 
 variable_rows <- function(entries) {
   unlist(unname(Map(function(name, entry) {
@@ -80,6 +96,7 @@ sheets_document <- function(cells, problem) {
     rows <- sheet_rows(cells[cells$sheet == sheet, ], sheet, problem)
     read <- switch(sheet, codebook = single_section(rows, character()), study = ,
       duplicates = single_section(rows, sheet), accepted = plain_section(rows, sheet),
+      subsets = subset_section(rows, sheet, problem),
       code_lists = list_section(rows, sheet, problem), variables = variable_section(
         rows, sheet, problem
       ), entry_section(rows, sheet, problem))

@@ -44,7 +44,10 @@ unlisted_message <- function(cell, variable, met, count, labels, number) {
   if (is_date(variable)) return(unlisted_date(cell, variable))
   if (variable$storage == "number") return(paste0(
     "not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, ",
-    "if it is a gap, `missing: {reason: [this text]}`"
+    "if it is a gap, `missing: {reason: [this text]}`",
+    if (!is.na(text_to_span(text_fold(cell), "lower"))) paste0(
+      "; for all spans at once there is `spans: middle` or `spans: lower`"
+    )
   ))
   near <- if (length(labels) > 0) slip_of(cell, as.character(variable$codes$label), labels)
   never <- if (is.na(number)) never_met(variable, met, labels, cell)

@@ -16,6 +16,8 @@ new_variable <- function(
     kept = NULL, private = NULL,
     # the condition under which it was asked, checked
     universe = NULL,
+    # how a number typed as a span counts
+    spans = NULL,
     # what its values can be: how they are stored (coded, number, text, date, set), codes
     # with labels and the list they come from, range, the range that a score can have
     storage = NULL, codes = NULL, list = NULL, range = NULL, possible = NULL,

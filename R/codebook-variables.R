@@ -77,31 +77,41 @@ override <- function(shared, own) {
   shared
 }
 
-# A recode of a block becomes a block of recodes.
+# A recode of a block, or of a list of variables, becomes a block of recodes.
 spread_recodes <- function(entries, value, say) {
-  blocks <- Filter(is_block, value)
+  known <- with_names(lapply(entries, `[[`, "keys"), vapply(entries, `[[`, "", "name"))
   unlist(lapply(entries, function(entry) {
     recode <- entry$keys$recode
-    of <- if (is_map(recode) && is_text(recode$of) && recode$of %in% names(blocks))
-      blocks[[recode$of]]
-    if (is.null(of) || !is_map(of$items)) return(list(entry))
+    of <- recoded_items(recode, value)
+    if (is.null(of)) return(list(entry))
     if (is.null(recode$ending)) say(c(entry$path, "recode"), paste0(
       "`ending` is missing: what the names of the recoded items end in, `ending: _turned` makes `",
-      names(of$items)[1], "_turned`"
+      of$items[1], "_turned`"
     ))
     ending <- if (is_text(recode$ending)) recode$ending else "_recoded"
-    lapply(names(of$items), function(item) {
+    lapply(of$items, function(item) {
       own <- entry
       own$name <- paste0(item, ending)
       own$block <- entry$name
       own$stem <- if (is_text(entry$keys$label)) entry$keys$label else of$stem
       own$keys$recode$of <- item
       own$keys$recode$ending <- NULL
-      own$keys$label <- at_key(of$items[[item]], "label")
+      own$keys$label <- at_key(known[[item]], "label")
       own$keys$question <- NULL
       own
     })
   }), recursive = FALSE)
+}
+
+# The names that a recode goes over, with their stem; NULL where it is of one variable.
+recoded_items <- function(recode, value) {
+  if (!is_map(recode) || !is.character(recode$of)) return(NULL)
+  block <- if (length(recode$of) == 1) Filter(is_block, value)[[recode$of]]
+  if (!is.null(block)) return(
+    if (is_map(block$items)) list(items = names(block$items), stem = block$stem)
+  )
+  if (length(recode$of) > 1 || !is.null(recode$ending) && isTRUE(attr(recode$of, "list")))
+    list(items = unique(recode$of))
 }
 
 # Entries with the variables that come with them right behind. An entry of such

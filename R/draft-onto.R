@@ -117,10 +117,13 @@ add_variant <- function(edits, variable, label, form) {
 add_columns <- function(edits, seen, book) {
   known <- unlist(c(
     lapply(book$variables, columns_of),
-    lapply(book$exports, function(export) c(export$key, export$response, export$ignored))
+    lapply(book$exports, function(export) c(export$key, export$response))
   ))
+  passed <- ignored_among(
+    unlist(lapply(book$exports, `[[`, "ignored")), names(seen$columns)
+  )
   fresh <- seen
-  fresh$columns <- seen$columns[setdiff(names(seen$columns), known)]
+  fresh$columns <- seen$columns[setdiff(names(seen$columns), c(known, passed))]
   if (length(fresh$columns) == 0) return(edits)
   plan <- plan_draft(fresh)
   export <- names(book$exports)[1]

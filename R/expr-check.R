@@ -22,7 +22,25 @@ expr_node <- function(e, at) {
   )
 }
 
+# A named condition stands for its own.
+expr_subset <- function(name, at) {
+  if (name %in% at$open) expr_problem(
+    name, "goes in a circle: ", paste(c(at$open, name), collapse = " <- "),
+    "; a subset cannot be made from itself"
+  )
+  at$open <- c(at$open, name)
+  # What is wrong with it is told where it stands.
+  node <- tryCatch(
+    expr_node(parse_expression(at$book$subsets[[name]]), at),
+    mavik_expr_problem = function(p) {
+      if (startsWith(conditionMessage(p), "goes in a circle")) stop(p) else expr_untold()
+    }
+  )
+  if (node$type == "truth") node else expr_untold()
+}
+
 expr_variable <- function(name, at) {
+  if (!is.null(at$book$subsets[[name]])) return(expr_subset(name, at))
   variable <- at$book$variables[[name]]
   if (is.null(variable) || isTRUE(variable$carrier)) {
     if (name %in% names(at$book$blocks)) expr_problem(
@@ -31,7 +49,7 @@ expr_variable <- function(name, at) {
     if (name %in% at$book$unread) expr_untold()
     expr_problem(
       name, "`", name, "` is not a variable of this codebook",
-      did_you_mean(name, names(at$book$variables))
+      did_you_mean(name, c(names(at$book$variables), names(at$book$subsets)))
     )
   }
   if (is.null(variable$storage) || isTRUE(variable$failed)) expr_untold()

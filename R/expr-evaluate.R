@@ -12,6 +12,7 @@ expr_value <- function(node, columns) {
   if (node$op == "n_answered") return(Reduce(
     `+`, lapply(node$args, function(arg) as.integer(!is.na(columns[[arg$name]]$value)))
   ))
+  if (!is.null(node$words)) return(expr_found(node, columns[[node$args[[1]]$name]]$value))
   args <- lapply(node$args, expr_value, columns = columns)
   a <- args[[1]]
   b <- if (length(args) > 1) args[[2]]
@@ -29,6 +30,16 @@ expr_value <- function(node, columns) {
     days_between = if (node$args[[1]]$type == "datetime") (b - a) / 86400 else b - a,
     minutes_between = (b - a) / 60
   )
+}
+
+# Words in texts, each distinct text looked at once.
+expr_found <- function(node, text) {
+  known <- unique(text)
+  folded <- text_fold(known)
+  look <- if (node$op == "starts_with") stringi::stri_startswith_fixed else
+    stringi::stri_detect_fixed
+  found <- Reduce(`|`, lapply(node$words, function(word) look(folded, word)))
+  found[match(text, known)]
 }
 
 # Left to right; what is not finite on the way stays unknown.

@@ -60,7 +60,30 @@ expr_between <- function(name, args, at) {
   list(op = name, type = "number", args = expr_units(nodes))
 }
 
-expr_set <- function(name, args, at) expr_problem("c(", "`c()` stands behind `%in%` only")
+# Texts are compared as everywhere: without case, and with plain spaces and quotes.
+expr_holds <- function(name, args, at) {
+  node <- expr_node(args[[1]], at)
+  if (node$op != "variable" || node$type != "text") expr_problem(
+    name, "`", name, "` looks into a text, and it is given ", expr_shown(node),
+    if (node$type == "coded") ": compare its labels with `==` or `%in%`"
+  )
+  words <- args[[2]]
+  if (is.call(words) && identical(words[[1]], as.name("c"))) words <- as.list(words)[-1] else
+    words <- list(words)
+  if (name != "matches_any" && length(words) != 1) expr_problem(
+    name, "`", name, "` takes one text; for several there is `matches_any(x, c(\"a\", \"b\"))`"
+  )
+  text <- vapply(words, function(word) if (is.character(word)) text_fold(word) else "", "")
+  if (length(text) == 0 || !all(nzchar(text))) expr_problem(
+    name, "behind the variable of `", name, "` stands a text in quotes, `", name, "(",
+    node$name, ", ", if (name == "matches_any") "c(\"tea\", \"cake\")" else "\"tea\"", ")`"
+  )
+  list(op = name, type = "truth", args = list(node), words = text)
+}
+
+expr_set <- function(name, args, at) expr_problem(
+  "c(", "`c()` stands behind `%in%` and in `matches_any()` only"
+)
 
 # Each with the node that it makes, how many arguments it takes, and its line and
 # example in the reference.
@@ -142,6 +165,18 @@ expr_functions <- local({
     minutes_between = of(
       expr_between, 2, 2, "minutes from the first date-time to the second",
       "minutes_between(started, ended) < 1"
+    ),
+    contains = of(
+      expr_holds, 2, 2, "whether a text holds another, whatever its case; unknown in a gap",
+      "contains(best, \"tea\")"
+    ),
+    starts_with = of(
+      expr_holds, 2, 2, "whether a text begins with another, whatever its case",
+      "starts_with(best, \"the\")"
+    ),
+    matches_any = of(
+      expr_holds, 2, 2, "whether a text holds any of several, whatever their case",
+      "matches_any(best, c(\"tea\", \"cake\"))"
     )
   )
 })

@@ -5,10 +5,14 @@
 expr_limits <- list(characters = 2000L, depth = 40L)
 
 # A checked expression, `list(text, tree, uses)`, or NULL after its problem was
-# told. `wants` is "truth" (a condition) or "number" (a formula).
-compile_expression <- function(text, book, path, say, wants = "truth") {
+# told. `wants` is "truth" (a condition) or "number" (a formula); `open` are the
+# subsets that are being read.
+compile_expression <- function(
+  text, book, path, say, wants = "truth", open = character()
+) {
   tryCatch({
-    tree <- expr_node(parse_expression(text), list(book = book, text = text, depth = 0L))
+    at <- list(book = book, text = text, depth = 0L, open = open)
+    tree <- expr_node(parse_expression(text), at)
     if (tree$type != wants) {
       expr_problem(
         NULL,

@@ -17,9 +17,9 @@ build_page <- function(study) {
         "Report of the build: who is retained, what was done to the answers, what needs review"
       )
     ),
-    flow_section(study), done_section(study), skips_section(study), rules_section(study),
-    made_section(study), scales_section(study), waves_section(study), findings_section(study),
-    gaps_section(study),
+    flow_section(study), subsets_section(study), done_section(study), skips_section(study),
+    rules_section(study), made_section(study), scales_section(study), waves_section(study),
+    findings_section(study), gaps_section(study),
     t$footer(
       "Made by Mavik ", as.character(utils::packageVersion("mavik")),
       ". Every intervention is a row of ", t$code("ledger.csv", .noWS = "after"),
@@ -44,6 +44,30 @@ flow_section <- function(study) {
     if (nrow(steps) > 2) draw_flow(steps),
     if (length(study$book$screens) > 0) screens_table(study)
   )
+}
+
+# Named conditions and how many respondents each holds for; nothing of private answers.
+subsets_section <- function(study) {
+  t <- htmltools::tags
+  book <- study$book
+  rows <- rows_retained(study)
+  conditions <- lapply(
+    with_names(names(book$subsets), names(book$subsets)),
+    function(name) compile_expression(name, book, character(), function(path, message) NULL)
+  )
+  open <- Filter(
+    function(one) !is.null(one) && !any(one$uses %in% private_variables(book)), conditions
+  )
+  if (length(open) == 0) return(NULL)
+  counts <- vapply(open, function(one) {
+    truth <- truth_of(one, study)[rows]
+    c(sum(truth, na.rm = TRUE), sum(!truth, na.rm = TRUE), sum(is.na(truth)))
+  }, numeric(3))
+  t$section(t$h2("Subsets"), page_table("Over the respondents that are retained", list(
+    "Subset" = names(open), "Condition" = unlist(book$subsets[names(open)]),
+    "In it" = grouped(counts[1, ]), "Not in it" = grouped(counts[2, ]),
+    "Unknown" = grouped(counts[3, ])
+  ), c("Subset" = "row", "Condition" = "code", numbers_of(c("In it", "Not in it", "Unknown")))))
 }
 
 screens_table <- function(study) {

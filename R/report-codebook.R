@@ -42,7 +42,8 @@ study_section <- function(study, names) {
       "Waves" = paste(vapply(study$book$waves, `[[`, "", "label"), collapse = ", "),
       "Collected" = period_shown(facts$collected), "Producer" = facts$producer,
       "Source" = facts$source,
-      "Licence" = facts$licence, "Study id" = facts$id, "Notes" = facts$notes
+      "Weight" = facts$weight, "Licence" = facts$licence, "Study id" = facts$id,
+      "Notes" = facts$notes
     )),
     page_table("Raw files", list(
       "Export" = vapply(study$inputs, `[[`, "", "export"),

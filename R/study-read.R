@@ -126,11 +126,10 @@ absent_column <- function(column, path, export, names, problems, more = "") {
 heading_findings <- function(export, raw, needed, book) {
   path <- c("exports", export$entry)
   base <- if (is.null(export$adds_to)) NULL else book$exports[[export$adds_to]]
-  used <- c(
-    unlist(needed$asked), unlist(needed$own), export$ignored, base$ignored, base$key, base$response
-  )
-  unused <- setdiff(raw$names, used)
-  absent <- setdiff(export$ignored, raw$names)
+  used <- c(unlist(needed$asked), unlist(needed$own), base$key, base$response)
+  passed <- ignored_among(c(export$ignored, base$ignored), raw$names)
+  unused <- setdiff(raw$names, c(used, passed))
+  absent <- ignored_without(export$ignored, raw$names)
   c(
     outside_findings(export, book),
     column_finding("warning", "unused_column", unused, c(path, "ignored"), if (length(unused) == 1)

@@ -9,7 +9,10 @@
 #' @param by A variable with codes, for a table by group; its gaps are no group.
 #' @param where A condition in the codebook's language: only the records for which it is true.
 #' @param weight A number variable: percents and means are weighted by it, counts
-#'   stay as they are. A respondent whose weight is a gap or below 0 is left out.
+#'   stay as they are. A respondent whose weight is a gap or below 0 is left out. If not
+#'   said it is the `weight` of the codebook's `study`; `"none"` counts without.
+#' @param as_number Whether ordinal answers are counted as their codes: n, mean, sd and so
+#'   on in place of a count of each answer.
 #' @param exports Data frames in place of files, as in [build_study()].
 #' @return A `mavik_answers`: a list of tables, each with `variable`, `label`,
 #'   `kind` (`codes`, `number`, `text`, `items`, `set`), `n`, `table` (a data
@@ -35,14 +38,19 @@
 #' answers(study, "voice")
 #' answers(study, c("belong", "years"), by = "voice")
 #' @export
-answers <- function(codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list()) {
+answers <- function(
+  codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list(), as_number = FALSE
+) {
   keep_own_options()
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
   if (!is.character(variables) || length(variables) == 0) stop_mavik("build_error",
     "name at least one variable or block")
   asked <- lapply(variables, asked_of, book = book)
+  if (as_number) asked <- lapply(asked, asked_as_number, book = book)
   condition <- if (!is.null(where)) checked_condition(where, book)
   check_by(by, book)
+  if (is.null(weight)) weight <- book$study$weight
+  if (identical(weight, "none")) weight <- NULL
   check_weight(weight, book)
   carriers <- unlist(lapply(asked, function(one) one$carrier))
   study <- study_with(
@@ -103,6 +111,25 @@ asked_of <- function(name, book) {
   )
 }
 
+# Codes that have an order count as numbers; of others nothing can be averaged.
+asked_as_number <- function(asked, book) {
+  for (name in asked$names) {
+    variable <- book$variables[[name]]
+    if (is_coded(variable) && !variable$level %in% ordered_levels) stop_mavik(
+      "build_error", "`", name, "` is ", variable$level,
+      ": its codes have no order and no mean"
+    )
+  }
+  if (asked$kind == "set") stop_mavik(
+    "build_error", "`", asked$name, "` is a question with several answers: it has no mean"
+  )
+  asked$as_number <- TRUE
+  asked$parts <- lapply(asked$parts, asked_as_number, book = book)
+  if (length(asked$parts) == 0) asked["parts"] <- list(NULL)
+  if (asked$kind == "items") asked$kind <- "each"
+  asked
+}
+
 check_by <- function(by, book) {
   if (is.null(by)) return()
   variable <- book$variables[[by]]
@@ -121,16 +148,8 @@ check_by <- function(by, book) {
 
 check_weight <- function(weight, book) {
   if (is.null(weight)) return()
-  variable <- book$variables[[weight]]
-  if (is.null(variable)) stop_mavik(
-    "build_error", "`", weight, "` is not a variable of this codebook",
-    did_you_mean(weight, names(book$variables))
-  )
-  if (weight %in% private_variables(book)) stop_mavik("build_error", "`", weight,
-    "` is private: nothing is shown of it")
-  if (!identical(variable$storage, "number")) stop_mavik(
-    "build_error", "`", weight, "` is no number (level ", variable$level, "): it cannot weight"
-  )
+  problem <- weight_problem(weight, book)
+  if (!is.null(problem)) stop_mavik("build_error", problem)
 }
 
 answer_table <- function(asked, study, rows, weights, by) {
@@ -144,11 +163,14 @@ answer_table <- function(asked, study, rows, weights, by) {
         asked$parts, answer_table, study = study, rows = rows, weights = weights, by = by
       )
     )
-      else if (length(asked$names) == 1) one_table(asked$names, study, rows, weights, groups)
+      else if (length(asked$names) == 1) one_table(
+        asked$names, study, rows, weights, groups, asked$as_number
+      )
       else list(
         kind = "several", variable = asked$name,
         tables = lapply(
-          asked$names, one_table, study = study, rows = rows, weights = weights, groups = groups
+          asked$names, one_table, study = study, rows = rows, weights = weights, groups = groups,
+          as_number = asked$as_number
         )
       )
   )
@@ -169,7 +191,7 @@ group_of <- function(study, by, rows) {
   )
 }
 
-one_table <- function(name, study, rows, weights, groups) {
+one_table <- function(name, study, rows, weights, groups, as_number = NULL) {
   variable <- study$book$variables[[name]]
   value <- study$data[[name]][rows]
   reason <- study$reasons[[name]][rows]
@@ -179,7 +201,7 @@ one_table <- function(name, study, rows, weights, groups) {
   head <- list(
     variable = name, label = paste0(variable$label, ""), n = n, answered = answered, gaps = gaps
   )
-  if (is_coded(variable) || !is.null(variable$texts)) {
+  if (is_coded(variable) && !isTRUE(as_number) || !is.null(variable$texts)) {
     counts <- count_codes(variable, value, n, answered)
     if (!is.null(variable$texts)) counts <- counts[counts$count > 0, ]
     if (!is.null(weights)) counts$weighted <- weighted_percent(

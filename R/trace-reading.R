@@ -8,6 +8,10 @@ reading_in_words <- function(variable, book) {
       "Asked where `", text_squeeze(variable$universe$text), "`."
     ),
     variants_in_words(reading_variants(variable, source)),
+    if (!is.null(variable$spans)) paste0(
+      "A number typed as a span, \u201c10-12\u201d, counts as its ",
+      if (variable$spans == "middle") "middle." else "lower end."
+    ),
     if (is_answer(source) || (source$way == "lookup" && !takes_earlier(source))) gaps_in_words(
       source, book
     )

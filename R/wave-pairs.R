@@ -2,9 +2,10 @@
 # then by how near they are.
 
 pair_columns <- function(slots, own, study, rules, forced, decided) {
-  free <- setdiff(own$export$names, c(
-    keys_before(study), unlist(attr(decided, "ignored")), ignored_before(study)
-  ))
+  ignored <- c(unlist(attr(decided, "ignored")), ignored_before(study))
+  free <- setdiff(
+    own$export$names, c(keys_before(study), ignored_among(ignored, own$export$names))
+  )
   board <- new_board(slots, free)
   pair_forced(board, forced)
   pair_decided(board, decided, own, study)

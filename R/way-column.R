@@ -10,12 +10,16 @@ way_column <- new_way(
   ),
   correctable = function(variable) TRUE,
   write_in = function(variable) variable$other,
+  told_at = function(variable, kind) where_in(variable, if (kind == "write_in") "other" else
+    if (length(variable$variants) == 0 && !is.null(variable$spans)) "spans" else "variants"),
   value = field("heading", "the heading of a raw column", "Q3"),
   beside = list(
     codes = field("codes_or_list", "codes with their labels, or the name of a code list",
       "{1: Soprano, 2: Alto, 3: Tenor, 4: Bass}"),
     variants = field("forms", "other ways in which a value is written", "{Soprano: [Sopranno]}",
       default = list()),
+    spans = field("choice", paste0("how a number typed as a span counts, `10-12`, and about so ",
+      "much as that; set aside if not said"), values = c("middle", "lower")),
     missing = field("forms", "written forms of missing reasons in this variable", "{refused: [99]}",
       default = list()),
     range = field("range", "the values that can be; `up` and `down` leave an end open", "[0, 80]"),
@@ -77,10 +81,7 @@ way_column <- new_way(
       )
     }
     check_level(variable, say)
-    if (!is.null(variable$dates) && !is_date(variable)) say(
-      where_in(variable, "dates"),
-      paste0("`dates` has a meaning for level date and datetime only, not for ", variable$level)
-    )
+    check_forms_of_level(variable, say)
     check_reason_codes(
       if (is.null(variable$list)) variable$codes, NULL, book$reasons, where_in(variable, "codes"),
       say
@@ -104,6 +105,17 @@ way_column <- new_way(
     "Read from the column \u201c", variable$settings, "\u201d."
   )
 )
+
+# What only dates or only numbers have.
+check_forms_of_level <- function(variable, say) {
+  if (!is.null(variable$dates) && !is_date(variable)) say(
+    where_in(variable, "dates"),
+    paste0("`dates` has a meaning for level date and datetime only, not for ", variable$level)
+  )
+  if (!is.null(variable$spans) && !variable$level %in% c("interval", "ratio")) say(
+    where_in(variable, "spans"), paste0("`spans` is for numbers, not for level ", variable$level)
+  )
+}
 
 spread_other <- function(entry) {
   other <- entry$keys$other

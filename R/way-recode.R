@@ -7,7 +7,8 @@ way_recode <- new_way(
     "  codes: {0: No, 1: Yes}"
   ),
   value = map_field(list(
-    of = field("text", "the variable that is recoded, or a block", "voice", required = TRUE),
+    of = field("text", "the variable that is recoded, or a block, or a list of variables",
+      "voice", required = TRUE),
     to = field("groups", "for each new code its old ones, every old one once",
       "{0: [Soprano, Alto], 1: [Tenor, Bass]}"),
     gaps = field("groups", "old codes that become a missing reason", "{refused: [Other]}",
@@ -18,7 +19,9 @@ way_recode <- new_way(
     reversed = field(
       "yes_no", "the codes the other way round, each with its label", "yes", default = FALSE
     ),
-    ending = field("text", "of a block: what the names of the recoded items end in", "_low")
+    ending = field(
+      "text", "of a block or a list: what the names of the recoded variables end in", "_low"
+    )
   )),
   beside = list(
     codes = field("codes_or_list", "the new codes with their labels", "{0: No, 1: Yes}")
@@ -42,7 +45,7 @@ way_recode <- new_way(
     source <- book$variables[[variable$settings$of]]
     if (is.null(variable$settings$of)) return()
     if (!is.null(variable$settings$ending)) say(
-      where_in(variable, "recode", "ending"), "has a meaning only where `of` is a block"
+      where_in(variable, "recode", "ending"), "has a meaning only where `of` is a block or a list"
     )
     if (is.null(variable$settings$to)) return(say(
       where_in(variable, "recode"),

@@ -86,16 +86,16 @@ way_when <- new_way(
   }
 )
 
-# Variables that a condition names; blocks as their items.
-names_in_text <- function(text, book) {
+# Variables that a condition names; blocks as their items, subsets as what they name.
+names_in_text <- function(text, book, open = character()) {
   if (is.null(text)) return(character())
   named <- tryCatch(all.vars(parse_expression(text)), error = function(e) character())
-  unique(unlist(lapply(
-    named,
-    function(name) if (name %in% names(book$blocks)) book$blocks[[name]] else intersect(
-      name, names(book$variables)
-    )
-  )))
+  unique(unlist(lapply(setdiff(named, open), function(name) {
+    if (name %in% names(book$subsets)) {
+      names_in_text(book$subsets[[name]], book, c(open, name))
+    } else if (name %in% names(book$blocks)) book$blocks[[name]] else
+      intersect(name, names(book$variables))
+  })))
 }
 
 compile_branch <- function(variable, at, book, note) {

@@ -93,33 +93,16 @@ hand_written <- function(file, out) sprintf(paste(c(
   "setDT(d); dir.create('%s'); fwrite(d, file.path('%s', 'analysis.csv'), showProgress = FALSE); fwrite(rbindlist(ledger), file.path('%s', 'ledger.csv'), showProgress = FALSE)"
 ), collapse = "\n"), file, out, out, out)
 
-compare_broad <- function(n, threads, rounds) {
+for (n in sizes_given(c(2e5, 1e6))) {
   project <- file.path(tempdir(), paste0("broad", n))
   dir.create(file.path(project, "raw"), recursive = TRUE)
-  on.exit(unlink(project, recursive = TRUE))
   file <- file.path(project, "raw/spring.csv")
   make_broad(n, file)
   broad_codebook(file.path(project, "broad.yml"))
-  first <- sprintf("data.table::setDTthreads(%d)", threads)
-  jobs <- c(
-    "fread, all as text" = sprintf("x <- data.table::fread('%s', colClasses = 'character', na.strings = NULL, showProgress = FALSE)", file),
+  compare_jobs(n, file, c(
+    "fread, all as text" = read_as_text(file),
     "by hand, data.table" = hand_written(file, file.path(project, "hand")),
     "build" = sprintf("library(mavik); write_study(build_study('%s'))", project)
-  )
-  took <- vapply(jobs, function(job) {
-    runs <- vapply(seq_len(rounds), function(round) {
-      unlink(file.path(project, c("hand", "out", ".mavik")), recursive = TRUE)
-      measure(paste(first, job, sep = "\n"))
-    }, numeric(2))
-    apply(runs, 1, stats::median)
-  }, numeric(2))
-  cat(sprintf("%s respondents by 120 columns into 211 variables, %.0f MiB, threads: %d, rounds: %d\n",
-    format(n, big.mark = ",", scientific = FALSE), file.size(file) / 2^20, threads, rounds))
-  cat(sprintf("  %-24s %7.1f s %8.0f MiB   %.2f  %.2f of fread's\n", names(jobs), took[1, ], took[2, ],
-    took[1, ] / took[1, 1], took[2, ] / took[2, 1]), sep = "")
+  ), fresh = file.path(project, c("hand", "out", ".mavik")))
+  unlink(project, recursive = TRUE)
 }
-
-args <- commandArgs(trailingOnly = TRUE)
-said <- function(name, default) if (name %in% args) as.integer(args[match(name, args) + 1]) else default
-sizes <- suppressWarnings(as.numeric(args[!args %in% c("--threads", "--rounds") & !c("", args[-length(args)]) %in% c("--threads", "--rounds")]))
-for (n in if (length(sizes) > 0) sizes else c(2e5, 1e6)) compare_broad(n, said("--threads", 1L), said("--rounds", 1L))

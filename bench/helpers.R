@@ -50,3 +50,35 @@ measure <- function(code) {
   as.numeric(strsplit(sub("RESULT ", "", grep("^RESULT", out, value = TRUE)), " ")[[1]][1:2])
 }
 
+# What a command line says: sizes, and numbers behind words.
+said <- function(name, default) {
+  args <- commandArgs(trailingOnly = TRUE)
+  if (name %in% args) as.integer(args[match(name, args) + 1]) else default
+}
+
+sizes_given <- function(default) {
+  args <- commandArgs(trailingOnly = TRUE)
+  behind <- c("", args[-length(args)]) %in% c("--threads", "--rounds")
+  sizes <- as.numeric(args[!startsWith(args, "--") & !behind])
+  if (length(sizes) > 0) sizes else default
+}
+
+read_as_text <- function(file) sprintf(
+  "x <- data.table::fread('%s', colClasses = 'character', na.strings = NULL, showProgress = FALSE)", file)
+
+# Jobs side by side, the first of them the measure of the others; `fresh` is what goes
+# before each run.
+compare_jobs <- function(n, file, jobs, fresh) {
+  first <- sprintf("data.table::setDTthreads(%d)", said("--threads", 1L))
+  took <- vapply(jobs, function(job) {
+    runs <- vapply(seq_len(said("--rounds", 1L)), function(round) {
+      unlink(fresh, recursive = TRUE)
+      measure(paste(first, job, sep = "\n"))
+    }, numeric(2))
+    apply(runs, 1, stats::median)
+  }, numeric(2))
+  cat(sprintf("%s respondents, %.0f MiB, threads: %d, rounds: %d\n",
+    format(n, big.mark = ",", scientific = FALSE), file.size(file) / 2^20, said("--threads", 1L), said("--rounds", 1L)))
+  cat(sprintf("  %-24s %7.1f s %8.0f MiB   %.2f  %.2f of the first\n", names(jobs), took[1, ], took[2, ],
+    took[1, ] / took[1, 1], took[2, ] / took[2, 1]), sep = "")
+}

@@ -32,6 +32,7 @@ test_that("conditions have three values and mean what a reader takes them to mea
   cases <- list(
     list("part == \"high\"", c(T, F, U, U)), list("part != 'High'", c(F, T, U, U)), list("part == 1", c(T, F, U, U)), list("\"High\" == part", c(T, F, U, U)),
     list("part %in% c(\"High\", \"Low\")", c(T, T, U, U)), list("!(part %in% 2)", c(T, F, U, U)), list("x > 1", c(F, T, U, F)), list("1 < x", c(F, T, U, F)), list("x > -1", c(T, T, U, T)),
+    list("contains(note, \"A\")", c(T, T, U, F)), list("starts_with(note, 'b')", c(F, F, U, T)), list("matches_any(note, c(\"x\", \"B\"))", c(F, F, U, T)), list("!contains(note, \"a\") | is_missing(note)", c(F, F, T, T)),
     list("is_missing(part)", c(F, F, T, T)), list("is_missing(part, \"refused\")", c(F, F, F, T)), list("is_missing(part, 'refused', 'no_answer')", c(F, F, T, T)),
     list("x == 2 & y == 2", c(F, T, F, F)), list("x == 2 | y == 5", c(F, T, T, U)), list("!is_missing(x) & x >= 1", c(T, T, F, F)), list("x / y > 0", c(U, T, U, U)),
     list("sum(x, y) == 4", c(F, T, U, U)), list("mean(pair) >= 2", c(T, U, U, U)), list("max(x, y) == 1", c(T, F, U, U)), list("min(pair) < 2", c(T, U, U, U)),

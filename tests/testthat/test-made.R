@@ -210,3 +210,65 @@ test_that("the coders' sheet survives sorting, lost zeros and updates, and loses
   run <- command("coding", "best_codes", "--project", project, "--out", tempfile(fileext = ".xlsx"))
   expect_equal(run$status, 0)
 })
+
+test_that("spans count as the codebook says, each with its row of the ledger", {
+  years <- c("10-12", "10 to 12", "about 5", "~7", "12-10", "3", "1,5", "ca. 4.5", "-2-4", "from 3 on")
+  frame <- data.frame(id = seq_along(years), part = "High", y = years)
+  of <- function(...) build_small(frame, y = list(column = "y", label = "Y", level = "ratio", ...))
+  expect_equal(of()$data$y, c(NA, NA, NA, NA, NA, 3, NA, NA, NA, NA))
+  middle <- of(spans = "middle")
+  expect_equal(middle$data$y, c(11, 11, 5, 7, NA, 3, NA, 4.5, 1, NA))
+  expect_equal(of(spans = "lower")$data$y, c(10, 10, 5, 7, NA, 3, NA, 4.5, -2, NA))
+  told <- ledger(middle)
+  expect_equal(told[told$kind == "variant", c("was", "now", "rule")], data.frame(was = years[c(1:4, 8, 9)], now = c("11", "11", "5", "7", "4.5", "1"), rule = "variables > y > spans"), ignore_attr = TRUE)
+  expect_equal(told$was[told$kind == "unlisted"], years[c(5, 7, 10)])
+  expect_equal(of(spans = "middle", range = c(0, 6))$data$y, c(NA, NA, 5, NA, NA, 3, NA, 4.5, 1, NA))
+  expect_match(findings(of())$message[1], "for all spans at once there is `spans: middle`")
+})
+
+test_that("a recode over a list of variables is a block of recodes, like one over a block", {
+  frame <- data.frame(id = 1:3, part = c("High", "Low", ""), b = c("Low", "REF", "High"))
+  part <- list(label = "Part", level = "nominal", codes = c("1" = "High", "2" = "Low"))
+  turned <- function(of) build_small(frame, pb = c(list(column = "b"), part), both = list(label = "Turned", recode = list(of = of, to = list("0" = "High", "1" = "Low"), ending = "_low"), codes = c("0" = "No", "1" = "Yes")))
+  study <- turned(c("part", "pb"))
+  expect_equal(study$data[c("part_low", "pb_low")], data.frame(part_low = c(0L, 1L, NA), pb_low = c(1L, NA, 0L)))
+  expect_equal(study$book$blocks$both, c("part_low", "pb_low"))
+  expect_equal(study$book$variables$pb_low$label, "Part")
+  expect_match(message_of(turned(c("part", "pd"))), "`pd` is not a variable of this codebook; did you mean `id`")
+})
+
+test_that("a subset is its condition wherever it is named, and a pattern passes columns over", {
+  frame <- data.frame(id = 1:4, part = c("High", "Low", "High", ""), best = c("Tea", "", "cake", "tea"), extra1 = 1, extra2 = 2, q = c("1", "2", "3", ""))
+  book <- small_codebook(
+    best = list(column = "best", label = "B", level = "text"), q = list(column = "q", label = "Q", level = "ratio", universe = "tea_high"),
+    fan = list(label = "F", when = list(list("if" = "tea_high | part == 'Low'", is = 1), list("else" = 0)), codes = c("0" = "No", "1" = "Yes"))
+  )
+  book$subsets <- list(tea = "contains(best, 'tea')", tea_high = "tea & part == 'High'")
+  book$exports$main$ignored <- "extra*"
+  written <- function(book) rapply(book, function(text) gsub("tea_high", "(contains(best, 'tea') & part == 'High')", text), classes = "character", how = "replace")
+  study <- build_study(book, list(main = frame))
+  plain <- build_study(written(book)[setdiff(names(book), "subsets")], list(main = frame))
+  expect_identical(study$data, plain$data)
+  expect_identical(study$reasons, plain$reasons)
+  expect_equal(ledger(study)[c("kind", "was")], ledger(plain)[c("kind", "was")])
+  expect_equal(answers(study, "part", where = "tea_high")$n, 1)
+  expect_false(any(findings(study)$kind %in% c("unused_column", "ignored_absent")))
+  book$exports$main$ignored <- c("extra*", "more *")
+  found <- findings(build_study(book, list(main = frame)))
+  expect_equal(found$written[found$kind == "ignored_absent"], "more *")
+})
+
+test_that("the study's weight counts unless none is asked for, and ordinal answers count as numbers on request", {
+  frame <- data.frame(id = 1:4, part = c("High", "Low", "High", ""), w = c("1", "3", "1", "2"))
+  book <- small_codebook(part = list(level = "ordinal"), w = list(column = "w", label = "W", level = "ratio"))
+  book$study$weight <- "w"
+  study <- build_study(book, list(main = frame))
+  expect_equal(answers(study, "part")$weight, "w")
+  expect_equal(answers(study, "part")$tables[[1]]$table$weighted, c(40, 60))
+  expect_null(answers(study, "part", weight = "none")$weight)
+  number <- answers(study, "part", weight = "none", as_number = TRUE)$tables[[1]]
+  expect_equal(number$kind, "number")
+  expect_equal(unlist(number$table), c(n = 3, mean = 4 / 3, median = 1, sd = stats::sd(c(1, 2, 1)), min = 1, max = 2))
+  expect_equal(answers(study, "part", as_number = TRUE)$tables[[1]]$table$weighted_mean, 8 / 5)
+  expect_match(message_of(answers(build_small(frame[1:2]), "part", as_number = TRUE)), "`part` is nominal: its codes have no order and no mean")
+})
