@@ -43,7 +43,9 @@ check: all .build/test-packages
 	@Rscript tools/check.R
 
 document:
-	@Rscript -e 'Rcpp::compileAttributes("."); roxygen2::roxygenise(load_code = "source")'
+	@Rscript -e 'Rcpp::compileAttributes(".")'
+	@$(MAKE) --no-print-directory .build/installed
+	@Rscript -e 'roxygen2::roxygenise(load_code = "installed")'
 
 bench: all
 	@Rscript bench/build.R
