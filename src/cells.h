@@ -95,18 +95,25 @@ public:
   std::vector<Text> known;
   // What a text is looked up by.
   struct Wanted { const char* at; size_t size; uint64_t first, last; uint32_t hash; };
-  Wanted wanted(const char* at, size_t size) const {
-    Wanted text{at, size, 0, 0, 0};
-    ends_of(at, size, text.first, text.last);
-    uint64_t h = mix(mix(size, text.first), text.last);
+  void look(Wanted& text, const char* at, size_t size) const {
+    uint64_t first, last;
+    ends_of(at, size, first, last);
+    uint64_t h = mix(mix(size, first), last);
     if (size > 16) for (size_t i = 8; i + 8 < size; i += 8) h = mix(h, eight(at + i));
-    text.hash = (uint32_t) h;
 #ifdef __GNUC__
-    __builtin_prefetch(&slots[text.hash & (slots.size() - 1)]);
+    __builtin_prefetch(&slots[(uint32_t) h & (slots.size() - 1)]);
 #endif
-    return text;
+    text.at = at;
+    text.size = size;
+    text.first = first;
+    text.last = last;
+    text.hash = (uint32_t) h;
   }
-  uint32_t place(const char* at, size_t size) { return place(wanted(at, size)); }
+  uint32_t place(const char* at, size_t size) {
+    Wanted text;
+    look(text, at, size);
+    return place(text);
+  }
   uint32_t place(const Wanted& wanted) {
     const char* at = wanted.at;
     const size_t size = wanted.size;
@@ -379,7 +386,7 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
         size = undone[k].size();
       }
       if (head) part.head.back().emplace_back(at, size);
-      else looked[k] = part.columns[k].texts.wanted(at, size);
+      else part.columns[k].texts.look(looked[k], at, size);
     }
     if (!head) for (int k = 0; k < found; ++k) part.columns[k].places.push(part.columns[k].texts.place(looked[k]));
   }
