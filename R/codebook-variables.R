@@ -96,7 +96,8 @@ spread_recodes <- function(entries, value, say) {
       own$stem <- if (is_text(entry$keys$label)) entry$keys$label else of$stem
       own$keys$recode$of <- item
       own$keys$recode$ending <- NULL
-      own$keys$label <- at_key(known[[item]], "label")
+      # One that is not there is told once, not by what it lacks.
+      own$keys$label <- if (is.null(known[[item]])) item else at_key(known[[item]], "label")
       own$keys$question <- NULL
       own
     })

@@ -36,9 +36,9 @@ expr_value <- function(node, columns) {
 expr_found <- function(node, text) {
   known <- unique(text)
   folded <- text_fold(known)
-  look <- if (node$op == "starts_with") stringi::stri_startswith_fixed else
+  holds <- if (node$op == "starts_with") stringi::stri_startswith_fixed else
     stringi::stri_detect_fixed
-  found <- Reduce(`|`, lapply(node$words, function(word) look(folded, word)))
+  found <- Reduce(`|`, lapply(node$words, function(word) holds(folded, word)))
   found[match(text, known)]
 }
 

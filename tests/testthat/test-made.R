@@ -234,7 +234,7 @@ test_that("a recode over a list of variables is a block of recodes, like one ove
   expect_equal(study$data[c("part_low", "pb_low")], data.frame(part_low = c(0L, 1L, NA), pb_low = c(1L, NA, 0L)))
   expect_equal(study$book$blocks$both, c("part_low", "pb_low"))
   expect_equal(study$book$variables$pb_low$label, "Part")
-  expect_match(message_of(turned(c("part", "pd"))), "`pd` is not a variable of this codebook; did you mean `id`")
+  expect_match(message_of(turned(c("part", "pd"))), "^in R: variables > both > recode: `pd` is not a variable of this codebook; did you mean `id`")
 })
 
 test_that("a subset is its condition wherever it is named, and a pattern passes columns over", {
