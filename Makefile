@@ -63,7 +63,7 @@ fuzz: all
 
 # The reading kernel on a hundred thousand files with slips, under sanitizers.
 sanitize: all
-	@./mavik demo .build/sanitize-demo --replace > /dev/null 2>&1 || ./mavik demo .build/sanitize-demo > /dev/null
+	@rm -rf .build/sanitize-demo && ./mavik demo .build/sanitize-demo > /dev/null
 	@$${CXX:-g++} -std=c++17 -O1 -g -fsanitize=address,undefined -fno-sanitize-recover=all -pthread tools/sanitize.cpp -o .build/sanitize
 	@.build/sanitize .build/sanitize-demo/raw/spring.csv 100000 .build/sanitize.csv
 
