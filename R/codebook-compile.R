@@ -214,13 +214,15 @@ compile_lists <- function(value, reasons, say) {
   lists
 }
 
-# A condition is full of commas: inside { } it stands in quotes.
+# A condition is full of commas: inside { } it stands in quotes, unless it is a name alone.
 say_unquoted_conditions <- function(document, say) {
   marks <- attr(document, "marks")
   conditions <- c("if", "must", "universe", "formula")
   for (at in which(marks$flow & marks$style == "plain")) {
     path <- strsplit(marks$id[at], "\u001f", fixed = TRUE)[[1]]
-    if (path[length(path)] %in% conditions) {
+    name <- is_text(value_at(document, path)) &&
+      stringi::stri_detect_regex(value_at(document, path), study_name)
+    if (path[length(path)] %in% conditions && !name) {
       say(path, "a condition inside { } must stand in quotes, or YAML cuts it at its commas")
     }
   }
