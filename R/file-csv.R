@@ -12,5 +12,6 @@ write_csv <- function(table, path, rows = NULL) {
 csv_column <- function(column) {
   if (inherits(column, "Date")) return(date_to_text(as.double(column), "date"))
   if (inherits(column, "POSIXct")) return(date_to_text(as.double(column), "datetime"))
+  if (is.logical(column)) return(as.character(column))
   if (is.character(column)) enc2utf8(column) else column
 }

@@ -118,8 +118,8 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
         add_text(level, CHAR(STRING_ELT(levels, i)), (size_t) LENGTH(STRING_ELT(levels, i)));
         shown[k].listed.emplace_back(level.data(), level.size());
       }
-    } else if (TYPEOF(column) == INTSXP || TYPEOF(column) == LGLSXP) {
-      shown[k].whole = TYPEOF(column) == LGLSXP ? LOGICAL(column) : INTEGER(column);
+    } else if (TYPEOF(column) == INTSXP) {
+      shown[k].whole = INTEGER(column);
     } else if (TYPEOF(column) == REALSXP) {
       shown[k].kind = Shown::NUMBER;
       shown[k].number = REAL(column);
