@@ -214,15 +214,24 @@ compile_lists <- function(value, reasons, say) {
   lists
 }
 
+# Whether a name alone stands at a path. A document that was edited in R may lack what its
+# marks still show.
+is_bare_name <- function(document, path) {
+  for (key in path) {
+    if (!is.list(document)) return(FALSE)
+    keys <- if (is.null(names(document))) seq_along(document) else names(document)
+    document <- document[match(key, keys)][[1]]
+  }
+  is_text(document) && stringi::stri_detect_regex(document, study_name)
+}
+
 # A condition is full of commas: inside { } it stands in quotes, unless it is a name alone.
 say_unquoted_conditions <- function(document, say) {
   marks <- attr(document, "marks")
   conditions <- c("if", "must", "universe", "formula")
   for (at in which(marks$flow & marks$style == "plain")) {
     path <- strsplit(marks$id[at], "\u001f", fixed = TRUE)[[1]]
-    name <- is_text(value_at(document, path)) &&
-      stringi::stri_detect_regex(value_at(document, path), study_name)
-    if (path[length(path)] %in% conditions && !name) {
+    if (path[length(path)] %in% conditions && !is_bare_name(document, path)) {
       say(path, "a condition inside { } must stand in quotes, or YAML cuts it at its commas")
     }
   }

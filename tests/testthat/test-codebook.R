@@ -153,3 +153,9 @@ test_that("whatever stands where it should not is a problem with its path, never
   expect_equal(grep("^fault", said, value = TRUE), character())
   expect_gt(sum(said == "problem"), 150)
 })
+
+test_that("inside braces a name alone is a condition, and all else stands in quotes", {
+  to <- function(condition) message_of(read_codebook(changed_demo("{if: 'kind == \"Trial\"'}", paste0("{if: ", condition, "}"))))
+  expect_equal(to("members"), "no error")
+  expect_match(to("members & years > 3"), "screens > trial > if: a condition inside \\{ \\} must stand in quotes")
+})
