@@ -117,7 +117,7 @@ reference_shown <- function(entries, words) {
 # One entry for ways that share a key.
 joined_entries <- function(entries) {
   same <- do.call(
-    paste, c(entries[c("place", "key", "type", "default", "help", "example")], sep = "\r")
+    joined_id, unname(entries[c("place", "key", "type", "default", "help", "example")])
   )
   entries$goes_with <- vapply(
     same, function(one) paste(unique(entries$goes_with[same == one]), collapse = ", "), "",

@@ -26,7 +26,7 @@ compile_universes <- function(book, say) {
       path,
       paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here")
     )
-    id <- paste(c(variable$universe, path), collapse = "\r")
+    id <- joined_list(c(variable$universe, path))
     at <- match(id, ids)
     if (is.na(at)) {
       ids <<- c(ids, id)

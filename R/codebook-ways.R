@@ -41,9 +41,7 @@ new_way <- function(
     write_in = function(variable) NULL, sheet = function(variable) NULL,
     asks = function(variable) NULL,
     # (variable, kind) where in the codebook a cell of that kind is told
-    told_at = function(variable, kind) where_in(
-      variable, if (kind == "write_in") "other" else "variants"
-    ),
+    told_at = function(variable, kind) where_in(variable, key_of_kind(variable, kind)),
     # what old by new shows: its `sources` against it, `none`, the `range` besides, `reversed` items
     # with it, filled `gaps`, or a `lookup`
     proof = "sources") {
@@ -52,6 +50,12 @@ new_way <- function(
 
 is_key <- function(variable) variable$way == "is" && identical(variable$settings, "key")
 is_wave <- function(variable) variable$way == "is" && identical(variable$settings, "wave")
+# The key by which a cell of a kind was read.
+key_of_kind <- function(variable, kind) {
+  if (kind == "write_in") return("other")
+  if (length(variable$variants) == 0 && !is.null(variable$spans)) "spans" else "variants"
+}
+
 is_score <- function(variable) variable$way == "score"
 
 way_of <- function(variable) ways()[[variable$way]]

@@ -38,8 +38,9 @@ study_with <- function(codebook, names, exports = list(), ledger = FALSE) {
         names, names(kept$study$book$variables)
       )
     )
-    if (ledger) study$ledger <- read_kept_file(file.path(folder, "ledger.rds"))
-    if (!is.null(study) && !(ledger && is.null(study$ledger))) {
+    told <- if (ledger) read_kept_file(file.path(folder, "ledger.rds"))
+    if (!is.null(study) && (!ledger || !is.null(told))) {
+      study$ledger <- told
       note_newer_workbook(book)
       study$book$file <- book$file
       attr(study$codebook, "file") <- book$file

@@ -10,8 +10,9 @@ propose_lines <- function(study) {
   open <- Filter(function(one) !one$variable %in% hidden && !in_unread(one, study), open)
   made <- unlist(lapply(open, propose_line, open = open, study = study), recursive = FALSE)
   if (length(made) == 0) return(list())
-  id <- vapply(made, function(one) paste(c(one$path, one$key, one$target, one$items),
-    collapse = "\r"), "")
+  id <- vapply(
+    made, function(one) joined_list(c(one$path, one$key, one$target, one$items)), ""
+  )
   lines <- lapply(unname(split(made, factor(id, unique(id)))), function(same) {
     one <- same[[1]]
     one$of <- unlist(lapply(same, `[[`, "of"))

@@ -10,8 +10,6 @@ way_column <- new_way(
   ),
   correctable = function(variable) TRUE,
   write_in = function(variable) variable$other,
-  told_at = function(variable, kind) where_in(variable, if (kind == "write_in") "other" else
-    if (length(variable$variants) == 0 && !is.null(variable$spans)) "spans" else "variants"),
   value = field("heading", "the heading of a raw column", "Q3"),
   beside = list(
     codes = field("codes_or_list", "codes with their labels, or the name of a code list",

@@ -94,11 +94,8 @@ hand_written <- function(file, out) sprintf(paste(c(
 ), collapse = "\n"), file, out, out, out)
 
 for (n in sizes_given(c(2e5, 1e6))) {
-  project <- file.path(tempdir(), paste0("broad", n))
-  dir.create(file.path(project, "raw"), recursive = TRUE)
+  project <- bench_project(n, make_broad, broad_codebook)
   file <- file.path(project, "raw/spring.csv")
-  make_broad(n, file)
-  broad_codebook(file.path(project, "broad.yml"))
   compare_jobs(n, file, c(
     "fread, all as text" = read_as_text(file),
     "by hand, data.table" = hand_written(file, file.path(project, "hand")),

@@ -7,11 +7,8 @@
 source("bench/helpers.R")
 
 for (n in sizes_given(c(1e5, 1e6))) {
-  project <- file.path(tempdir(), paste0("bench", n))
-  dir.create(file.path(project, "raw"), recursive = TRUE)
+  project <- bench_project(n, make_export, make_codebook)
   file <- file.path(project, "raw/spring.csv")
-  make_export(n, file)
-  make_codebook(file.path(project, "bench.yml"))
   compare_jobs(n, file, c(
     "fread, all as text" = read_as_text(file),
     "build" = sprintf("library(mavik); write_study(build_study('%s'))", project)

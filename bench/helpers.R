@@ -82,3 +82,12 @@ compare_jobs <- function(n, file, jobs, fresh) {
   cat(sprintf("  %-24s %7.1f s %8.0f MiB   %.2f  %.2f of the first\n", names(jobs), took[1, ], took[2, ],
     took[1, ] / took[1, 1], took[2, ] / took[2, 1]), sep = "")
 }
+
+# A project folder of its own, and its one raw file, made by `export` and `codebook`.
+bench_project <- function(n, export, codebook) {
+  project <- tempfile("bench")
+  dir.create(file.path(project, "raw"), recursive = TRUE)
+  export(n, file.path(project, "raw/spring.csv"))
+  codebook(file.path(project, "bench.yml"))
+  project
+}

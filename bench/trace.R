@@ -5,11 +5,8 @@
 source("bench/helpers.R")
 
 for (n in sizes_given(1e6)) {
-  project <- file.path(tempdir(), "bench")
-  dir.create(file.path(project, "raw"), recursive = TRUE)
+  project <- bench_project(n, make_export, make_codebook)
   file <- file.path(project, "raw/spring.csv")
-  make_export(n, file)
-  make_codebook(file.path(project, "bench.yml"))
   compare_jobs(n, file, c(
     "fread, all as text" = read_as_text(file),
     "check" = sprintf("library(mavik); checked <- check_study('%s')", project),

@@ -161,3 +161,17 @@ test_that("a comparison names exactly what differs", {
   cat("x", file = file.path(old, "analysis.csv"), append = TRUE)
   expect_match(command("compare", old, old)$err, "analysis.csv was changed after the build")
 })
+
+test_that("the story of a variable from what is kept is that of a fresh build, whatever of it is lost", {
+  project <- demo_project(tempfile())
+  fresh <- why(project, "years")
+  folder <- file.path(project, ".mavik/study")
+  expect_equal(why(project, "years"), fresh)
+  for (lost in c("years.rds", "ledger.rds", "study.rds")) {
+    unlink(file.path(folder, lost))
+    expect_equal(why(project, "years"), fresh, info = lost)
+    writeLines("spoilt", file.path(folder, "ledger.rds"))
+    expect_equal(why(project, "years"), fresh, info = lost)
+  }
+  expect_gt(sum(fresh$steps$count[fresh$steps$step == "variant"]), 0)
+})
