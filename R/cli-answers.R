@@ -15,6 +15,7 @@ command_answers <- list(
     flag_option("--codes", "codes in place of labels"),
     value_option("--html", "FILE", "an HTML page with the tables and their figures"),
     value_option("--figure", "FILE", "the figure of the first table, .svg or .png"),
+    language_option(),
     replace_option(),
     json_option()
   ),
@@ -27,7 +28,8 @@ command_answers <- list(
       pooled = "the waves that are counted together",
       where = "the condition, or null",
       by = "the grouping variable, or null",
-      weight = "the weight, or null"
+      weight = "the weight, or null",
+      language = "the language of the labels, or null"
     ),
     "answers VARIABLE --waves" = c(
       variable = "the variable",
@@ -55,7 +57,7 @@ command_answers <- list(
     if (given$waves) return(waves_answered(given))
     found <- answers(
       given$project, given$args, given$by, given$where, given$weight,
-      as_number = given$`as-number`
+      as_number = given$`as-number`, language = given$language
     )
     if (!is.null(given$html)) write_text(answers_page(found), given$html)
     if (!is.null(given$figure)) save_figure(plot(found), given$figure)

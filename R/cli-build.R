@@ -7,6 +7,7 @@ command_build <- list(
     value_option(
       "--where", "CONDITION", "outputs for the respondents for whom it is true, 'years > 10'"
     ),
+    language_option(),
     flag_option("--json", "print what was done as JSON")
   ),
   json = list(
@@ -27,12 +28,13 @@ command_build <- list(
     book <- known_book(project)
     out <- if (is.null(given$out)) file.path(shown_folder(project), "out") else given$out
     check_out(out, book, thorough = FALSE)
+    if (!is.null(given$language)) stop_unknown_language(given$language, book)
     study <- choose_records(
       build_book(book, digests = TRUE),
       if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]],
       given$where
     )
-    write_study(study, out)
+    write_study(study, out, language = given$language)
     show_lines(if (given$json) build_json(out) else build_summary(study, out))
     0L
   }

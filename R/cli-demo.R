@@ -20,7 +20,7 @@ command_demo <- list(
       columns_shown(list(
         file = c(
           "choirs.yml", "raw/spring.csv", "raw/autumn.xlsx", "raw/roster.csv",
-          "sheets/corrections.csv", "sheets/best.csv"
+          "sheets/corrections.csv", "sheets/best.csv", "sheets/french.csv"
         ),
         words = c(
           "the codebook: what every variable is and how it is made",
@@ -29,7 +29,7 @@ command_demo <- list(
             "the export of a second wave, to be aligned with the codebook" else
               "the export of the second wave",
           "the choirs, to be looked up", "what the office found out about single answers",
-          "codes that people gave to an open question"
+          "codes that people gave to an open question", "ten of its texts in French"
         )
       )),
       paste0(

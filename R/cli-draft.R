@@ -5,20 +5,27 @@ command_draft <- list(
   options = function() list(
     value_option("--out", "FILE", "where to write it (default: standard output)"),
     value_option("--onto", "CODEBOOK", "add what is new to this codebook, in place"),
+    value_option("--wave-column", "COLUMN",
+      "the column that tells the waves of one file apart"),
     value_option("--sheet", "NAME", "the sheet of a workbook that has several")
   ),
   run = function(given) {
     if (length(given$args) == 0) stop_mavik(
       "usage_error", "`mavik draft` needs a file; `mavik draft --help` shows how"
     )
-    if (!is.null(given$onto)) return(draft_in_place(given))
+    if (!is.null(given$onto)) {
+      if (!is.null(given$`wave-column`)) stop_mavik("usage_error",
+        "`--wave-column` goes with a new draft, not with `--onto`")
+      return(draft_in_place(given))
+    }
     out <- given$out
     check_may_write(out, given$args, replace = TRUE)
     if (!is.null(out) && file.exists(out)) stop_mavik(
       "write_error", out, ": stands there already and is kept; choose another name"
     )
     draft <- draft_codebook(
-      given$args, given$sheet, project = if (is.null(out)) NULL else dirname(out)
+      given$args, given$sheet, project = if (is.null(out)) NULL else dirname(out),
+      wave_column = given$`wave-column`
     )
     if (is.null(out)) {
       show_lines(draft)

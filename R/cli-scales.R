@@ -14,6 +14,7 @@ command_scales <- list(
     value_option("--html", "FILE", "an HTML page with tables and figures"),
     value_option("--figure", "FILE", "the figure of the first scale's items, .svg or .png"),
     replace_option(),
+    language_option(),
     json_option()
   ),
   json = list(
@@ -26,7 +27,8 @@ command_scales <- list(
           "split_half, items, answers, straightlined, warnings"
         ),
       use = "`complete` or `pairwise`",
-      thresholds = "what is pointed out: negative, floor_ceiling, blank, weak"
+      thresholds = "what is pointed out: negative, floor_ceiling, blank, weak",
+      language = "the language of the labels, or null"
     )
   ),
   run = function(given) {
@@ -35,11 +37,11 @@ command_scales <- list(
     found <- examine_scales(
       given$project, if (length(given$args) > 0) given$args,
       if (given$pairwise) "pairwise" else "complete",
-      thresholds = thresholds_meant(given$thresholds)
+      thresholds = thresholds_meant(given$thresholds), language = given$language
     )
     names <- unique(vapply(found$scales, `[[`, "", "scale"))
     means <- if (!is.null(given$by) && length(names) > 0) answers(
-      given$project, names, by = given$by
+      given$project, names, by = given$by, language = given$language
     )
     if (!is.null(given$html)) write_text(scales_page(found, means), given$html)
     if (!is.null(given$figure)) save_figure(if (length(found$scales) > 0)

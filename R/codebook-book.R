@@ -21,6 +21,9 @@ new_book <- function(
     rules = NULL, screens = NULL, work = NULL, work_uses = NULL,
     # what is done with repeated records, the variables that make a record complete
     duplicates = NULL, complete = NULL,
+    # the sheet of each further language; what they say, as read; the language that texts
+    # are in (NULL: the first)
+    translations = NULL, spoken = NULL, language = NULL,
     # the file of corrections, the findings that a person has looked at
     corrections = NULL, accepted = NULL,
     # the look-up files as read, by name; whether coding sheets are about to be written

@@ -30,6 +30,8 @@ compile_codebook <- function(document) {
   if (!is.null(book$corrections) && length(unaddressed(book)) > 0) say("corrections",
     numbered_said(unaddressed(book)))
   book$accepted <- top$accepted
+  book$translations <- compile_translations(top$translations, say)
+  check_languages(book, say)
   check_ignored(book, say)
   problems$stop_if_any()
   book
@@ -121,8 +123,10 @@ compile_exports <- function(value, waves, say) {
     exports[[name]] <- do.call(new_export, c(list(name = name), export))
   }
   say_read_twice(exports, say)
+  exports <- spread_columns_of_waves(exports, waves, say)
   wave_of <- vapply(exports, function(export) paste0(export$wave, ""), "")
-  say_odd_waves(exports, wave_of, names(waves), say)
+  # What a wave that could not be read would have said is not missed.
+  if (all(nzchar(wave_of))) say_odd_waves(exports, wave_of, names(waves), say)
   exports[order(match(wave_of, names(waves)))]
 }
 
@@ -131,6 +135,10 @@ export_wave <- function(export, name, value, exports, waves, say) {
   path <- c("exports", name)
   if (!is.null(export$adds_to)) {
     base <- exports[[export$adds_to]]
+    if (is.list(base$wave)) say(c(path, "adds_to"), paste0(
+      "`", export$adds_to, "` holds several waves, told apart by a column: what adds to it ",
+      "cannot be told apart; give this file the columns that it lacks, or split it by wave"
+    ))
     if (is.null(base) || !is.null(base$adds_to)) say(c(path, "adds_to"), paste0(
       "`", export$adds_to, "` is not an export of its own",
       did_you_mean(export$adds_to, setdiff(names(value), name))
@@ -139,10 +147,13 @@ export_wave <- function(export, name, value, exports, waves, say) {
       c(path, "wave"), paste0("goes without saying: it is the wave of `", export$adds_to, "`")
     )
     wave <- value[[export$adds_to]]$wave
-    return(if (is.null(wave)) names(waves)[1] else wave)
+    return(if (is_text(wave)) wave else names(waves)[1])
   }
+  if (is.list(export$wave)) return(export$wave)
   if (is.null(export$wave)) {
-    say(path, paste0("`wave` is missing: which of ", some_of(names(waves)), "?"))
+    if (is.null(value[[name]]$wave)) say(
+      path, paste0("`wave` is missing: which of ", some_of(names(waves)), "?")
+    )
   } else if (!export$wave %in% names(waves)) say(c(path, "wave"), paste0(
     "`", export$wave, "` is not one of the waves", did_you_mean(export$wave, names(waves))
   ))

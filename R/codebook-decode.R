@@ -6,6 +6,11 @@
 # an error cell is no answer of any variable.
 
 decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NULL) {
+  say <- if (!is.null(export$language)) book$spoken[[export$language]]
+  if (!is.null(say)) {
+    variable <- variable_in(variable, say, book)
+    book <- shared_in(book, say)
+  }
   way <- way_of(variable)
   if (identical(role, ".written") && variable$way == "column") {
     return(decode_written_column(cells, kinds, book))

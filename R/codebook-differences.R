@@ -26,11 +26,11 @@ differences_shown <- function(variable, book) {
     version <- variable$versions[[id]]
     exports <- names(variable$version_of)[variable$version_of == id]
     waves <- unique(vapply(book$exports, `[[`, "", "wave")[vapply(
-      book$exports, function(export) export$entry %in% exports, TRUE
+      book$exports, function(export) export$unspread %in% exports, TRUE
     )])
     whole <- all(vapply(
       Filter(function(export) export$wave %in% waves, book$exports),
-      function(export) export$entry %in% exports, TRUE
+      function(export) export$unspread %in% exports, TRUE
     ))
     where <- if (whole) paste(if (length(waves) == 1) "wave" else "waves", some_of(waves, 40)) else
       paste("the export", some_of(exports, 40))

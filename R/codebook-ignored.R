@@ -17,12 +17,11 @@ ignored_without <- function(ignored, names) Filter(
 
 # Columns that are ignored and used at once.
 check_ignored <- function(book, say) {
-  for (name in names(book$exports)) {
-    export <- book$exports[[name]]
-    used <- unique(c(
-      if (!is_numbered(export)) export$key, export$response,
-      unlist(lapply(book$variables, columns_in, export = export))
-    ))
+  entries <- vapply(book$exports, `[[`, "", "entry")
+  for (name in unique(entries)) {
+    here <- book$exports[entries == name]
+    export <- here[[1]]
+    used <- unique(unlist(lapply(here, columns_needed, book = book)))
     for (one in export$ignored) for (column in ignored_among(one, used)) say(
       c("exports", name, "ignored"),
       if (one == column) paste0("`", column, "` is ignored and used at once: keep one") else paste0(
@@ -32,3 +31,17 @@ check_ignored <- function(book, say) {
     )
   }
 }
+
+# The columns that a variable, or the export itself, reads.
+columns_needed <- function(export, book) {
+  unique(c(own_columns(export), answer_columns(export, book)))
+}
+
+answer_columns <- function(export, book) {
+  unlist(lapply(book$variables, columns_in, export = export))
+}
+
+own_columns <- function(export) c(
+  key = if (!is_numbered(export)) export$key, response = export$response,
+  wave = export$apart$column
+)

@@ -148,6 +148,7 @@ plain_types <- c(
   parts = "entries with names of their own", map = "keys of its own", maps = "a list of entries",
   text = "a text",
   texts = "a text or a list of texts", heading = "a heading of the file",
+  wave_of = "a wave, or a column with what is written in it for each wave",
   headings = "a heading or a list of them",
   heading_pairs = "for each variable a heading", mark = "a text, blanks included",
   yes_no = "yes or no",

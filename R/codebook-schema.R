@@ -17,6 +17,9 @@ codebook_fields <- function() {
       "sheets/corrections.csv"),
     accepted = field("maps", "findings that a person has looked at", fields = accepted_fields(),
       "[{kind: unlisted, variable: years, note: cannot be known}]"),
+    translations = field("parts",
+      "labels in further languages: for each the sheet, which `mavik convert --texts` writes",
+      "{fr: sheets/french.xlsx}"),
     missing = field("parts", "why a value is missing; of several reasons the one listed first wins",
       "{refused: {code: -2, label: Prefer not to say}}"),
     code_lists = field("parts", "codes with labels that variables share, by name",
@@ -69,7 +72,9 @@ wave_fields <- function() list(label = field("text", "the wave as readers see it
 
 export_fields <- function() {
   list(
-    wave = field("text", "the wave that it belongs to", "spring"),
+    wave = field("wave_of",
+      "the wave that it belongs to, or the column that tells the waves of one file apart",
+      "spring", fields = wave_column_fields()),
     adds_to = field("text", paste0("the export of which this one holds the same responses again, ",
       "matched by response, else by key"), "spring_web"),
     file = field("text",
@@ -95,7 +100,20 @@ export_fields <- function() {
       default = "point"),
     encoding = field("choice", "the encoding of the text", values = encodings, default = "UTF-8"),
     sheet = field("text", "the sheet of a workbook that has several", "Responses"),
+    language = field("text",
+      "the language of its labels and written forms, one of `translations`", "fr"),
     dates = field("patterns", "how dates are written; ISO 8601 if not said", "dd/MM/yyyy")
+  )
+}
+
+# One file with many waves.
+wave_column_fields <- function() {
+  list(
+    column = field("heading", "the column in which each record's wave stands", "Year",
+      required = TRUE),
+    values = field("forms",
+      "how each wave is written in it; its name and its label if not said",
+      "{y2000: 2000, y2004: [2004, \"04\"]}")
   )
 }
 

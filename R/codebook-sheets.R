@@ -3,8 +3,8 @@
 # block, `block`. Code lists are long: a row a code, and one a missing reason.
 
 sheet_sections <- c(
-  "codebook", "study", "waves", "exports", "duplicates", "accepted", "missing", "code_lists",
-  "lookups", "instruments", "variables", "subsets", "rules", "screens"
+  "codebook", "study", "waves", "exports", "translations", "duplicates", "accepted", "missing",
+  "code_lists", "lookups", "instruments", "variables", "subsets", "rules", "screens"
 )
 
 # Sheets as lists of rows, each a named list of cell texts.
@@ -15,7 +15,7 @@ document_sheets <- function(document) {
     value <- document[[section]]
     sheets[[section]] <- if (section == "code_lists") list_rows(value)
       else if (section == "variables") variable_rows(value)
-      else if (section == "subsets") subset_rows(value)
+      else if (section %in% names(plain_entries)) plain_rows(value, plain_entries[[section]])
       else if (!is_map(value)) value
       else if (section %in% c("study", "duplicates")) list(value)
       else entry_rows(value)
@@ -28,14 +28,16 @@ entry_rows <- function(entries) unname(Map(
   function(name, entry) c(list(name = name), entry), names(entries), entries
 ))
 
-# An entry is its condition.
-subset_rows <- function(entries) unname(Map(
-  function(name, condition) list(name = name, condition = condition), names(entries), entries
+# Sections whose entries are one text each, and the heading it stands under.
+plain_entries <- c(subsets = "condition", translations = "file")
+
+plain_rows <- function(entries, key) unname(Map(
+  function(name, text) with_names(list(name, text), c("name", key)), names(entries), entries
 ))
 
-subset_section <- function(rows, sheet, problem) {
+text_section <- function(rows, sheet, problem) {
   read <- entry_section(rows, sheet, problem)
-  for (name in names(read$value)) read$value[[name]] <- read$value[[name]]$condition
+  for (name in names(read$value)) read$value[[name]] <- read$value[[name]][[plain_entries[[sheet]]]]
   read$places <- lapply(read$places, function(place) {
     place$path <- place$path[seq_len(min(2, length(place$path)))]
     place
@@ -96,7 +98,7 @@ sheets_document <- function(cells, problem) {
     rows <- sheet_rows(cells[cells$sheet == sheet, ], sheet, problem)
     read <- switch(sheet, codebook = single_section(rows, character()), study = ,
       duplicates = single_section(rows, sheet), accepted = plain_section(rows, sheet),
-      subsets = subset_section(rows, sheet, problem),
+      subsets = , translations = text_section(rows, sheet, problem),
       code_lists = list_section(rows, sheet, problem), variables = variable_section(
         rows, sheet, problem
       ), entry_section(rows, sheet, problem))

@@ -8,6 +8,17 @@ field_types <- list(
     if (!nzchar(text_trim(value))) return(say("is empty: give it a text, or take the key out"))
     value
   },
+  # a wave, or the column that tells the waves of one file apart
+  wave_of = function(value, field, path, say) {
+    if (is_text(value)) return(value)
+    if (!is_map(value)) return(say("must be a wave, or `{column: Year, values: {y2000: 2000}}`"))
+    sound <- TRUE
+    read <- read_fields(value, field$fields, path, function(where, message) {
+      sound <<- FALSE
+      say(message, at = where[-seq_along(path)])
+    })
+    if (sound) read
+  },
   # the heading of a raw column, blanks and line breaks in it as one space
   heading = function(value, field, path, say) {
     value <- field_types$text(value, field, path, say)

@@ -82,7 +82,7 @@ take_codes <- function(variable, version, note) {
 # A variable as it holds in an export, or `absent`.
 version_in <- function(variable, export) {
   if (is.null(variable$versions)) return(variable)
-  id <- variable$version_of[export$entry]
+  id <- variable$version_of[export$unspread]
   if (is.na(id)) variable else variable$versions[[id]]
 }
 

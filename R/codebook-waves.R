@@ -14,7 +14,7 @@ spread_waves <- function(entries, exports, waves, say) {
     for (export in exports) {
       here <- Filter(
         function(layer) identical(
-          layer$name, if (layer$by == "by_wave") export$wave else export$name
+          layer$name, if (layer$by == "by_wave") export$wave else export$entry
         ),
         layers
       )
@@ -59,7 +59,9 @@ layer_holds <- function(layer, exports, waves, say) {
         "must say for each export what differs, `{paper: {column: Q5}}`"
   ))
   path <- c(layer$path, layer$by, layer$name)
-  known <- if (layer$by == "by_wave") names(waves) else names(exports)
+  known <- if (layer$by == "by_wave") names(waves) else unique(vapply(
+    exports, `[[`, "", "entry"
+  ))
   if (!layer$name %in% known) return(say(
     path,
     paste0(

@@ -106,6 +106,7 @@ section_fields <- function(section) {
     study = study_fields(), waves = wave_fields(), exports = export_fields(),
     duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(),
     subsets = list(condition = field("condition", "who is in it", "member == \"Yes\"")),
+    translations = list(file = field("text", "its sheet", "sheets/french.xlsx")),
     lookups = lookup_fields(), instruments = instrument_fields(),
     variables = {
       fields <- c(variable_fields(), beside(open_ways()), list(is = ways()$is$value))

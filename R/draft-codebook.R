@@ -10,6 +10,8 @@
 #'   one with other respondents is stacked; one of two or three columns
 #'   (variable, code, label) gives the labels of codes.
 #' @param sheet The sheet of a workbook that has several.
+#' @param wave_column The heading of the column that tells the waves of one file apart:
+#'   each of its texts becomes a wave.
 #' @param project The folder in which the codebook will stand; the files are
 #'   named from there.
 #' @return The codebook's text, a character vector of lines of class
@@ -20,17 +22,23 @@
 #' draft <- draft_codebook(file.path(project, "raw/spring.csv"), project = project)
 #' head(draft, 12)
 #' @export
-draft_codebook <- function(files, sheet = NULL, project = NULL) {
+draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NULL) {
   keep_own_options()
   files <- if (is.data.frame(files)) list(files) else as.list(files)
   sorted <- sort_files(files, sheet)
+  waves <- if (!is.null(wave_column)) waves_of_files(sorted, wave_column)
   together <- sorted$role %in% c("base", "stacked")
   seen <- sorted$seen[[1]]
   if (sum(together) > 1) seen <- look_at(
     bind_exports(lapply(sorted$data[together], `[[`, "export")), seen$form
   )
   seen <- with_labels(seen, sorted$labels)
+  if (!is.null(waves)) {
+    seen$columns <- key_within_waves(seen$columns, sorted$data[[1]]$export, waves)
+    seen$columns[[waves$column]]$kind <- "wave"
+  }
   plan <- plan_draft(seen)
+  if (!is.null(waves)) plan <- plan_waves(plan, sorted$data[[1]]$export, waves)
   seen$columns <- plan$columns
   plan$exports <- draft_exports(sorted, seen, plan, project)
   plan <- learn_codes(plan, sorted, seen)
@@ -38,6 +46,13 @@ draft_codebook <- function(files, sheet = NULL, project = NULL) {
     skips_seen(sorted$data[[1]]$export, seen, plan), plan
   )
   structure(enc2utf8(draft_lines(seen, plan)), class = "mavik_draft")
+}
+
+waves_of_files <- function(sorted, heading) {
+  if (length(sorted$data) > 1) stop_mavik("draft_error",
+    "a column tells the waves of one file apart, and there are ",
+    count_of(length(sorted$data), "file"), ": draft them apart, or align one after the other")
+  waves_seen(sorted$data[[1]]$export, heading)
 }
 
 # Columns of codes whose labels a label file gives.
@@ -69,7 +84,7 @@ draft_exports <- function(sorted, seen, plan, project) {
   names <- make.unique(
     vapply(sorted$data, function(one) export_name(named_from(one$file, project)), ""), sep = "_"
   )
-  used <- c(plan$used, plan$record)
+  used <- c(plan$used, plan$record, plan$waves$column)
   lapply(seq_along(names), function(at) {
     one <- sorted$data[[at]]
     here <- one$export$names

@@ -149,6 +149,10 @@ number_kind <- function(answers, number, share) {
     number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd)
 }
 
+# What a heading calls a person.
+key_words_strong <-
+  "member|respondent|participant|person|panel|user|key|token|student|patient|employee"
+
 # A column that is called like a key and nearly is one: some occur twice, or are blank.
 nearest_to_key <- function(profiles, export) {
   said <- plain_heading(export$names)
@@ -205,8 +209,7 @@ choose_key <- function(profiles, export) {
       !any(
         full &
         grepl(
-          "member|respondent|participant|person|panel|user|key|token|student|patient|employee",
-          plain_heading(export$names)
+          key_words_strong, plain_heading(export$names)
         )
       )
     )

@@ -1,7 +1,12 @@
 # Drafted entries of variables and blocks.
 
 variable_lines <- function(seen, plan) {
-  lines <- if (plan$key == "numbered") "  respondent: {is: key, label: Number of the record}"
+  lines <- c(
+    if (plan$key == "numbered") "  respondent: {is: key, label: Number of the record}",
+    if (!is.null(plan$waves)) paste0(
+      "  wave: {is: wave, label: ", yaml_word(label_text("", plan$waves$column)), "}"
+    )
+  )
   in_block <- unlist(lapply(plan$blocks, `[[`, "columns"))
   in_set <- unlist(lapply(plan$sets, function(set) c(set$columns, set$words)))
   for (column in plan$used) {
@@ -49,7 +54,8 @@ block_lines <- function(block, seen, plan) {
       keys <- list(column = yaml_word(column),
         label = yaml_word(label_text(stem_of(asked_in(one))[2], column)),
         variants = variants_text(one), missing = own_missing_text(one),
-        universe = universe_text(plan$skips[[column]], FALSE))
+        universe = universe_text(plan$skips[[column]], FALSE),
+        by_wave = absent_in_waves(column, plan))
       c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(one, "        "))
     }))
   )
@@ -91,7 +97,10 @@ entry_lines <- function(column, seen, plan) {
   one <- seen$columns[[column]]
   keys <- function(...) c(
     list(column = yaml_word(column), label = yaml_word(label_text(asked_in(one), column))),
-    list(..., universe = universe_text(plan$skips[[column]], FALSE))
+    list(
+      ..., universe = universe_text(plan$skips[[column]], FALSE),
+      by_wave = if (one$kind != "key") absent_in_waves(column, plan)
+    )
   )
   entry <- function(..., note = one$grounds) entry_text(plan$names[[column]], keys(...), note)
   switch(one$kind,

@@ -11,8 +11,8 @@ draft_lines <- function(seen, plan) {
     "# like, then build.",
     "mavik: 1", "",
     "study:", paste0("  title: ", yaml_word(plan$exports[[1]]$name), "   # the title of the study"),
-    "",
-    "waves:", "  one: {label: First wave}", "",
+    design_lines(plan), "",
+    "waves:", drafted_waves(plan), "",
     "exports:", unlist(lapply(plan$exports, export_lines, seen = seen, plan = plan)), "",
     repeat_lines(plan), missing_lines(plan$missing), list_lines(plan),
     "variables:", variable_lines(seen, plan)
@@ -27,7 +27,7 @@ export_lines <- function(export, seen, plan) {
   c(
     paste0("  ", export$name, ":"), if (parallel) paste0(
       "    adds_to: ", export$base, "   # the same respondents again"
-    ) else "    wave: one",
+    ) else wave_key_lines(plan),
     paste0("    file: ", yaml_word(export$file)), paste0(
       "    key: ", yaml_word(plan$key), "   # ", comment_text(why)
     ),

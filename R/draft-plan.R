@@ -8,12 +8,13 @@ plan_draft <- function(seen) {
     kinds %in% c("paradata", "constant", "empty") | (kinds == "personal" & filled == 0)
   ]
   record <- names(kinds)[kinds == "response"][1]
-  used <- setdiff(names(kinds), c(ignored, record))
+  used <- setdiff(names(kinds)[kinds != "wave"], c(ignored, record))
   seen$columns[used] <- find_ranks(join_scales(seen$columns[used]))
   key <- names(kinds)[kinds == "key"]
   # A blank key would stop the build, and one that often occurs twice is none: it becomes a
   # variable.
-  twice <- if (length(key) > 0) sum(seen$columns[[key[1]]]$cells$count > 1) else 0L
+  twice <- if (length(key) > 0 && !isTRUE(seen$columns[[key[1]]]$within_waves))
+    sum(seen$columns[[key[1]]]$cells$count > 1) else 0L
   if (
     length(key) > 0 && (seen$columns[[key[1]]]$filled < seen$records || twice > 0.1 * seen$records)
   ) key <- character()

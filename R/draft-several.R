@@ -112,14 +112,34 @@ tick_lines <- function(set, seen, plan) {
     ),
     paste0("    label: ", yaml_word(label_text(set$stem, set$name))), "    split:",
     paste0("      columns: {", paste0(names, ": ", yaml_word(set$columns), collapse = ", "), "}"),
-    paste0("      options: {", paste0(names, ": ", yaml_word(labels), collapse = ", "), "}"),
+    paste0(
+      "      options: {", paste0(names, ": ", box_labels(set, labels, plan), collapse = ", "), "}"
+    ),
     if (!all(known)) paste0("      ticked: [", paste(yaml_word(ticks), collapse = ", "), "]"),
     if (!is.null(set$words)) paste0(
       "      other: {flag: ", set$name, "_other, text: ", set$name, "_words, column: ",
       yaml_word(set$words), "}"
     ),
-    "      blank: no_answer   # where no box is ticked; or none_ticked"
+    "      blank: no_answer   # where no box is ticked; or none_ticked",
+    absent_key(set$columns, plan, "    ")
   )
+}
+
+absent_key <- function(columns, plan, indent) {
+  absent <- absent_in_waves(columns, plan)
+  if (!is.null(absent)) paste0(indent, "by_wave: ", absent)
+}
+
+# A box that a wave lacks, where others of its question have ticks there.
+box_labels <- function(set, labels, plan) {
+  whole <- Reduce(intersect, lapply(set$columns, function(name) plan$without[[name]]))
+  mapply(function(name, label) {
+    without <- setdiff(plan$without[[name]], whole)
+    if (length(without) == 0) yaml_word(label) else paste0(
+      "{label: ", yaml_word(label), ", by_wave: {",
+      paste0(plan$waves$names[without], ": absent", collapse = ", "), "}}"
+    )
+  }, set$columns, labels)
 }
 
 grid_lines <- function(set, seen, plan) {
@@ -133,7 +153,8 @@ grid_lines <- function(set, seen, plan) {
       set$columns,
       function(column) paste0(
         "      ", plan$names[[column]], ": {split: {column: ", yaml_word(column), "}, label: ",
-        yaml_word(label_text(stem_of(asked_in(seen$columns[[column]]))[2], column)), "}"
+        yaml_word(label_text(stem_of(asked_in(seen$columns[[column]]))[2], column)),
+        sub("^by", ", by", paste0(absent_key(column, plan, ""), "")), "}"
       ),
       ""
     )
@@ -151,6 +172,7 @@ several_lines <- function(one, name, plan, universe = NULL) {
     ),
     paste0("    label: ", yaml_word(label_text(asked_in(one), name))),
     if (!is.null(universe)) paste0("    universe: ", universe),
+    absent_key(one$name, plan, "    "),
     split_keys(one, option_names(name, one$options, plan), yaml_word(one$name),
       if (one$rest > 0) name),
     if (one$rest > 0) paste0(

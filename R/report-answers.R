@@ -15,7 +15,7 @@ answers_page <- function(found) {
     lapply(found$tables, answer_section), t$footer(
       "Made by Mavik ", as.character(utils::packageVersion("mavik")), "."
     )
-  ))
+  ), found$language)
 }
 
 answer_section <- function(one) {

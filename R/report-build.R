@@ -26,7 +26,7 @@ build_page <- function(study) {
       ", every finding one of ", t$code("findings.csv", .noWS = "after"), "."
     )
   )
-  page_html(paste0(study$book$study$title, ": report"), NULL, main)
+  page_html(paste0(study$book$study$title, ": report"), NULL, main, study$book$language)
 }
 
 flow_section <- function(study) {

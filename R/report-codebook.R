@@ -28,7 +28,9 @@ codebook_page <- function(study) {
       " from the codebook and the raw files named above."
     )
   )
-  page_html(paste0(book$study$title, ": codebook"), finder_section(book, names), main)
+  page_html(
+    paste0(book$study$title, ": codebook"), finder_section(book, names), main, book$language
+  )
 }
 
 study_section <- function(study, names) {

@@ -1,10 +1,11 @@
 # The shell that pages share: one file, nothing fetched, texts escaped. A page
 # without a finder stands alone.
 
-page_html <- function(title, finder, main, language = "en") {
+page_html <- function(title, finder, main, language = NULL) {
   t <- htmltools::tags
+  if (is.null(language)) language <- "en"
   page <- t$html(
-    lang = language,
+    lang = language, dir = if (is_right_to_left(language)) "rtl",
     t$head(
       t$meta(charset = "utf-8"), t$meta(
         name = "viewport", content = "width=device-width, initial-scale=1"

@@ -17,7 +17,8 @@ scales_page <- function(found, means = NULL) {
       lapply(found$scales, scale_article, study = NULL),
       if (!is.null(means)) lapply(means$tables, answer_section),
       t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
-    )
+    ),
+    found$language
   )
 }
 

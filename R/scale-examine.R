@@ -13,6 +13,7 @@
 #'   `blank` (share of an item's gaps among those asked), `weak` (an item-rest
 #'   correlation below it).
 #' @param exports Data frames in place of files, as in [build_study()].
+#' @param language A language of the codebook's `translations`, for its labels.
 #' @return A `mavik_scales`: a list with an entry a scale (and wave): `scale`,
 #'   `label`, `wave`, `use`, `n` (respondents behind the coefficients), `k`
 #'   (items), `score` (n, mean, sd, min, max, skew), `possible` (range), `alpha`,
@@ -36,7 +37,7 @@
 #' @export
 examine_scales <- function(
   codebook, scales = NULL, use = c("complete", "pairwise"), by_wave = TRUE, thresholds = list(),
-  exports = list()
+  exports = list(), language = NULL
 ) {
   keep_own_options()
   use <- match.arg(use)
@@ -45,6 +46,7 @@ examine_scales <- function(
   limits <- limits_of(thresholds)
   items <- unlist(lapply(book$variables[chosen], items_of_score, book = book))
   study <- study_with(codebook, unique(c(chosen, unlist(book$uses[chosen]), items)), exports)
+  study <- study_in(study, language)
   rows <- rows_retained(study)
   waves <- names(study$book$waves)
   in_wave <- function(wave) rows[study$records$wave[rows] == wave]
@@ -57,7 +59,7 @@ examine_scales <- function(
   structure(
     list(
       title = study$book$study$title, scales = Filter(Negate(is.null), found), use = use,
-      thresholds = limits
+      thresholds = limits, language = language
     ),
     class = "mavik_scales"
   )

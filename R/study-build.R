@@ -47,10 +47,9 @@ build_book <- function(book, exports = list(), digests = FALSE) {
     dir.create(folder, mode = "0700")
     on.exit(unlink(folder, recursive = TRUE))
   }
-  read <- lapply(book$exports, function(export) {
-    problems$collect(c("exports", export$entry, if (is.character(export$source)) "file"),
-      park_cells(read_input(export, book, digests), folder))
-  })
+  read <- read_inputs(
+    book, digests, problems$collect, function(input) park_cells(input, folder)
+  )
   problems$stop_if_any()
   index <- index_of(read)
   inputs <- match_parallels(read, book)
@@ -125,7 +124,8 @@ findings_of_build <- function(
   retained <- is.na(screened$dropped)
   flow <- length(book$screens) > 0 || !all(retained)
   c(
-    lookup_findings(values, book, length(erased$rows) > 0), all_gap_findings(values, book, n),
+    translation_findings(book), lookup_findings(values, book, length(erased$rows) > 0),
+    all_gap_findings(values, book, n),
     unlist(lapply(inputs, `[[`, "findings"), recursive = FALSE),
     near_keys(records, book, retained), columns$findings, settled$findings, screened$findings,
     if (flow) flow_findings(screened, book, n, erased$counts)
@@ -146,24 +146,15 @@ check_study_class <- function(study) {
 }
 
 locate_exports <- function(book, frames) {
-  if (!is.list(frames) || is.data.frame(frames) || (length(frames) > 0 && is.null(names(frames)))) {
-    stop_mavik("build_error", "`exports` must be a list of data frames, named by export")
-  }
-  unknown <- setdiff(names(frames), names(book$exports))
-  if (length(unknown) > 0) {
-    stop_mavik(
-      "build_error", "`", unknown[1], "` is not an export of the codebook",
-      did_you_mean(unknown[1], names(book$exports))
-    )
-  }
+  check_frame_names(book, frames)
   exports <- unlist(lapply(unname(book$exports), function(export) {
-    if (is.null(frames[[export$name]]) && is_pattern(export$file)) one_a_file(export, book) else
+    if (is.null(frames[[export$entry]]) && is_pattern(export$file)) one_a_file(export, book) else
       list(export)
   }), recursive = FALSE)
   files <- vapply(
     exports,
-    function(export) if (is.null(frames[[export$name]]) && is_text(export$file)) paste(
-      export$file, export$sheet
+    function(export) if (is.null(frames[[export$entry]]) && is_text(export$file)) paste(
+      export$file, export$sheet, export$apart$column, if (!is.null(export$apart)) export$wave
     ) else NA_character_,
     ""
   )
@@ -174,13 +165,14 @@ locate_exports <- function(book, frames) {
     "` already: its records would count twice"
   )
   lapply(with_names(exports, vapply(exports, `[[`, "", "name")), function(export) {
-    export$source <- frames[[export$name]]
+    export$source <- frames[[export$entry]]
     export$shown <- if (is.null(export$source)) export$file else paste0(
-      "data frame `", export$name, "`"
+      "data frame `", export$entry, "`"
     )
     if (is.null(export$source)) {
       if (is.null(export$file)) stop_mavik(
-        "build_error", "exports > ", export$name, ": `file` is missing, and no data frame was given"
+        "build_error", "exports > ", export$entry,
+        ": `file` is missing, and no data frame was given"
       )
       export$source <- export_path(export, book)
     } else {
@@ -188,6 +180,18 @@ locate_exports <- function(book, frames) {
     }
     export
   })
+}
+
+check_frame_names <- function(book, frames) {
+  if (!is.list(frames) || is.data.frame(frames) || (length(frames) > 0 && is.null(names(frames)))) {
+    stop_mavik("build_error", "`exports` must be a list of data frames, named by export")
+  }
+  entries <- unique(vapply(book$exports, `[[`, "", "entry"))
+  unknown <- setdiff(names(frames), entries)
+  if (length(unknown) > 0) stop_mavik(
+    "build_error", "`", unknown[1], "` is not an export of the codebook",
+    did_you_mean(unknown[1], entries)
+  )
 }
 
 # A pattern of file names stands for an export a file, in the C order of their names.
@@ -256,6 +260,7 @@ sheet_facts <- function(book, digests) {
 check_frames_given <- function(study, exports) {
   if (!inherits(study, "mavik_study")) return()
   of_frames <- vapply(Filter(function(facts) is.null(facts$file), study$inputs), `[[`, "", "export")
+  of_frames <- unique(vapply(study$book$exports[of_frames], `[[`, "", "entry"))
   lacking <- setdiff(of_frames, names(exports))
   if (length(lacking) > 0) stop_mavik("build_error", "this study was built from data frames: give ",
     some_of(lacking), " again, `exports = list(", lacking[1], " = ...)`")

@@ -114,10 +114,12 @@ mapped_cells <- function(column, map) {
 
 # A cell that no record has any more is gone for good.
 used_cells <- function(column) {
-  used <- sort(unique(column$index))
+  used <- which(tabulate(column$index, length(column$cells)) > 0)
+  place <- integer(length(column$cells))
+  place[used] <- seq_along(used)
   column$cells <- column$cells[used]
   if (!is.null(column$kinds)) column$kinds <- column$kinds[used]
-  column$index <- match(column$index, used)
+  column$index <- place[column$index]
   column
 }
 

@@ -123,7 +123,7 @@ person_inputs <- function(book, respondent) {
   index <- known_index(book)
   found <- if (!is.null(index)) person_of(book, index, NULL, respondent)
   if (!identical(found, "stale") && !is.null(index)) return(found)
-  read <- lapply(book$exports, read_input, book = book, digests = FALSE)
+  read <- read_inputs(book)
   person_of(book, index_of(read), read, respondent)
 }
 
@@ -134,7 +134,7 @@ person_of <- function(book, index, read, respondent) {
   if (sum(lengths(hers)) == 0) return(NULL)
   inputs <- lapply(with_names(names(index), names(index)), function(name) {
     rows <- hers[[name]]
-    input <- if (is.null(read)) cut_input(book$exports[[name]], book, index[[name]], rows) else
+    input <- if (is.null(read)) cut_input(book$exports[[name]], book, index, rows) else
       drop_records(read[name], setdiff(seq_along(index[[name]]$line), rows))[[1]]
     if (!index[[name]]$parallel) {
       kept <- index[[name]]$key[rows]
@@ -160,17 +160,18 @@ rows_of_person <- function(index, respondent) {
 
 # Heading and the wanted records' lines as a small file of its own, read like
 # the whole; other formats are read whole.
-cut_input <- function(export, book, one, rows) {
+cut_input <- function(export, book, index, rows) {
+  one <- index[[export$name]]
   if (
     !identical(reader_for(export$source, export$shown), reader_delimited) ||
     export$encoding == "UTF-16" || length(rows) == 0
   ) {
-    input <- read_input(export, book, digests = FALSE)
+    input <- read_inputs(with_exports_of(book, export))[[export$name]]
     return(drop_records(list(input), setdiff(seq_along(one$line), rows))[[1]])
   }
   file <- tempfile(fileext = ".csv")
   on.exit(unlink(file))
-  starts <- sort(one$line)
+  starts <- sort(unlist(lapply(index[names(with_exports_of(book, export)$exports)], `[[`, "line")))
   to <- c(starts[-1], .Machine$integer.max)[match(one$line[rows], starts)] - 1L
   cut_lines(
     enc2native(path.expand(export$source)), file, c(1L, one$line[rows]), c(starts[1] - 1L, to)
@@ -180,4 +181,11 @@ cut_input <- function(export, book, one, rows) {
   )
   raw$lines <- one$line[rows]
   input_of(raw, export, book)
+}
+
+# The exports that are read together with this one.
+with_exports_of <- function(book, export) {
+  together <- Filter(function(names) export$name %in% names, read_together(book$exports))[[1]]
+  book$exports <- book$exports[together]
+  book
 }

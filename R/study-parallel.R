@@ -54,7 +54,7 @@ source_of <- function(variable, column, input, export) {
 # What is said of a parallel by its own name holds for its cells.
 parallel_version <- function(variable, export, book) {
   whole <- book$variables[[variable$name]]
-  if (!export$entry %in% names(whole$version_of)) return(variable)
+  if (!export$unspread %in% names(whole$version_of)) return(variable)
   version <- version_in(whole, export)
   if (is_absent(version)) variable else version
 }

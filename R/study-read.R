@@ -1,5 +1,22 @@
-# Reads one export and keeps the columns that the codebook uses.
-read_input <- function(export, book, digests) {
+# The inputs of all exports, by name. `collect(path, expr)` gathers the problems of each
+# file; `keep` is done with each input as soon as it is there.
+read_inputs <- function(
+  book, digests = FALSE, collect = function(path, expr) expr, keep = identity
+) {
+  read <- lapply(read_together(book$exports), function(names) {
+    export <- book$exports[[names[1]]]
+    collect(
+      c("exports", export$entry, if (is.character(export$source)) "file"),
+      lapply(read_file(book$exports[names], book, digests), keep)
+    )
+  })
+  unlist(read, recursive = FALSE)[names(book$exports)]
+}
+
+# Reads one raw file, of one export or of several waves, and keeps the columns that the
+# codebook uses.
+read_file <- function(exports, book, digests) {
+  export <- exports[[1]]
   signal_progress("read", export$shown)
   is_file <- is.character(export$source)
   if (is_file && is_pattern(export$file)) stop_mavik("read_error", "no file is called like `",
@@ -10,7 +27,21 @@ read_input <- function(export, book, digests) {
   raw <- read_raw(
     export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown
   )
-  input_of(raw, export, book, digest)
+  findings <- heading_findings(exports, raw, book)
+  if (is.null(export$apart)) {
+    input <- input_of(raw, export, book, digest)
+    input$findings <- findings
+    return(with_names(list(input), names(exports)))
+  }
+  check_own_present(exports, raw, book)
+  parts <- raw_by_wave(raw, exports, book)
+  if (!is.null(digest)) {
+    worked_out <- digest()
+    digest <- function() worked_out
+  }
+  inputs <- Map(function(part, export) input_of(part, export, book, digest), parts, exports)
+  inputs[[1]]$findings <- c(findings, empty_wave_findings(parts, exports))
+  inputs
 }
 
 # One export is held at a time: the cells of the others wait in files of their own.
@@ -43,8 +74,7 @@ read_parked <- function(file, keep) {
 # `digest` gives the file's digest where it is wanted.
 input_of <- function(raw, export, book, digest = NULL) {
   is_file <- is.character(export$source)
-  needed <- needed_columns(export, book)
-  check_own_present(export, raw, needed, book)
+  check_own_present(list(export), raw, book)
   key <- read_keys(export, raw)
   record <- if (!is.null(export$response)) read_texts(raw, export$response)
   id <- if (is_numbered(export) && !is.null(record)) record else key
@@ -53,37 +83,29 @@ input_of <- function(raw, export, book, digest = NULL) {
     records = list(wave = rep(export$wave, raw$records), key = key, id = id,
       export = rep(export$name, raw$records), line = raw$lines),
     record = record,
-    columns = raw$columns[intersect(unlist(needed$asked), raw$names)], questions = raw$questions,
-    names = raw$names,
-    findings = heading_findings(export, raw, needed, book),
+    columns = raw$columns[intersect(answer_columns(export, book), raw$names)],
+    questions = raw$questions, names = raw$names,
     facts = list(
       export = export$name, wave = export$wave, file = if (is_file) export$file,
       blake2b = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
-      records = raw$records, columns = length(raw$columns),
-      cells = raw$records * length(raw$columns)
+      records = raw$records, columns = length(raw$names),
+      cells = raw$records * length(raw$names)
     )
   )
 }
 
-needed_columns <- function(export, book) {
-  list(
-    asked = lapply(book$variables, columns_in, export = export),
-    own = Filter(
-      Negate(is.null), list(key = if (!is_numbered(export)) export$key, response = export$response)
-    )
-  )
-}
-
-# A column may stand in the export or in one that adds to it.
-check_own_present <- function(export, raw, needed, book) {
+# A column may stand in the export or in one that adds to it. Waves of one file lack the
+# same ones.
+check_own_present <- function(exports, raw, book) {
   problems <- problem_collector(book$document)
-  for (role in names(needed$own)) absent_column(
-    needed$own[[role]], c("exports", export$entry, role), export, raw$names, problems
+  own <- own_columns(exports[[1]])
+  for (role in names(own)) absent_column(
+    own[[role]], c("exports", exports[[1]]$entry, role, if (role == "wave") "column"),
+    exports[[1]], raw$names, problems
   )
   parallels <- unlist(lapply(book$exports, `[[`, "adds_to"))
-  if (is.null(export$adds_to) && !export$name %in% parallels) note_absent_answers(
-    export, raw$names, book, problems
-  )
+  for (export in exports) if (is.null(export$adds_to) && !export$name %in% parallels)
+    note_absent_answers(export, raw$names, book, problems)
   problems$stop_if_any()
 }
 
@@ -114,7 +136,7 @@ absent_line <- function(export, book) {
 }
 
 absent_column <- function(column, path, export, names, problems, more = "") {
-  if (column %in% names) return()
+  if (column %in% names || !problems$once(joined_id(column, path_id(path)))) return()
   there <- if (length(names) > 1 && problems$once(export$shown)) paste0("; its columns are ",
     some_of(names, 12))
   problems$say(path,
@@ -123,10 +145,13 @@ absent_column <- function(column, path, export, names, problems, more = "") {
       "`: is its `delimiter` another?)"), there, more))
 }
 
-heading_findings <- function(export, raw, needed, book) {
+heading_findings <- function(exports, raw, book) {
+  export <- exports[[1]]
   path <- c("exports", export$entry)
   base <- if (is.null(export$adds_to)) NULL else book$exports[[export$adds_to]]
-  used <- c(unlist(needed$asked), unlist(needed$own), base$key, base$response)
+  used <- c(
+    unlist(lapply(exports, columns_needed, book = book)), base$key, base$response
+  )
   passed <- ignored_among(c(export$ignored, base$ignored), raw$names)
   unused <- setdiff(raw$names, c(used, passed))
   absent <- ignored_without(export$ignored, raw$names)

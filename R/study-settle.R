@@ -63,7 +63,7 @@ outside_of <- function(variable, filters, book, rows) {
 version_rows <- function(variable, book, rows) {
   if (is.null(variable$versions)) return(NULL)
   id <- vapply(book$exports, function(export)
-    paste0(variable$version_of[export$entry], ""), "")[rows$export]
+    paste0(variable$version_of[export$unspread], ""), "")[rows$export]
   lapply(
     split(seq_len(rows$n), id),
     function(at) list(at = at, version = version_in(variable, book$exports[[rows$export[at[1]]]]))

@@ -24,6 +24,7 @@ with_sheets <- function(book, frames = list(), problems = NULL) {
   book$tables <- lapply(book$lookups[used], function(lookup) {
     problems$collect(c("lookups", lookup$name, "file"), read_lookup(lookup, book, frames))
   })
+  book$spoken <- read_translations(book, problems)
   if (own) problems$stop_if_any()
   book
 }
@@ -35,6 +36,9 @@ sheet_files <- function(book) {
     files[[paste0("write-ins of ", variable$name)]] <- other$sheet
     sheet <- way_of(variable)$sheet(variable)
     if (!is.null(sheet)) files[[paste0("codes of ", variable$settings$of)]] <- sheet
+  }
+  for (language in names(book$translations)) {
+    files[[paste("translations", language)]] <- book$translations[[language]]
   }
   for (name in names(book$tables)) files[[paste("lookup", name)]] <- book$lookups[[name]]$file
   files

@@ -19,6 +19,8 @@ new_study <- function(
     index = NULL, notes = NULL,
     # of a part of the records: its rows, and how they were chosen
     chosen = NULL, choice = NULL,
+    # the language of the pages that are written, where it is not the first
+    language = NULL,
     # what pages count; raw cells of one person; how far waves may differ
     tallies = NULL, sources = NULL, wave_change = NULL) {
   structure(said_fields(environment()), class = "mavik_study")

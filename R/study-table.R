@@ -10,6 +10,7 @@
 #'   of a block; `"wide"`, a row a person of a panel, with a column for each variable
 #'   and wave, `years_spring`.
 #' @param block With `shape = "long"` the block (or blocks); all of them if not said.
+#' @param language A language of the codebook's `translations`, for its labels.
 #' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`, `item`,
 #'   `label` and `value` (of several kinds of items a text), and `gap` (the reason). With
 #'   `shape = "wide"` the key stands once; where a person has no record in a wave the gap is
@@ -24,10 +25,11 @@
 #' @export
 study_table <- function(
   study, values = c("codes", "labels"), gaps = c("na", "codes", "beside"),
-  shape = c("rows", "long", "wide"), block = NULL
+  shape = c("rows", "long", "wide"), block = NULL, language = NULL
 ) {
   keep_own_options()
   check_study_class(study)
+  study <- study_in(study, language)
   values <- match.arg(values)
   shape <- match.arg(shape)
   if (shape == "long" && !missing(gaps)) stop_mavik("build_error",

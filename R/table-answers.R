@@ -14,6 +14,7 @@
 #' @param as_number Whether ordinal answers are counted as their codes: n, mean, sd and so
 #'   on in place of a count of each answer.
 #' @param exports Data frames in place of files, as in [build_study()].
+#' @param language A language of the codebook's `translations`, for its labels.
 #' @return A `mavik_answers`: a list of tables, each with `variable`, `label`,
 #'   `kind` (`codes`, `number`, `text`, `items`, `set`), `n`, `table` (a data
 #'   frame), `gaps` (a data frame of reason, label, count, percent of all), and with
@@ -39,14 +40,15 @@
 #' answers(study, c("belong", "years"), by = "voice")
 #' @export
 answers <- function(
-  codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list(), as_number = FALSE
+  codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list(),
+  as_number = FALSE, language = NULL
 ) {
   keep_own_options()
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
   if (!is.character(variables) || length(variables) == 0) stop_mavik("build_error",
     "name at least one variable or block")
-  asked <- lapply(variables, asked_of, book = book)
-  if (as_number) asked <- lapply(asked, asked_as_number, book = book)
+  asked <- asked_of_all(variables, book, as_number)
+  if (!is.null(language)) stop_unknown_language(language, book)
   condition <- if (!is.null(where)) checked_condition(where, book)
   check_by(by, book)
   if (is.null(weight)) weight <- book$study$weight
@@ -61,6 +63,10 @@ answers <- function(
     )),
     exports
   )
+  if (!is.null(language)) {
+    study <- study_in(study, language)
+    asked <- asked_of_all(variables, study$book, as_number)
+  }
   rows <- rows_retained(study)
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
   weights <- NULL
@@ -72,7 +78,12 @@ answers <- function(
   tables <- lapply(asked, function(one) answer_table(one, study, rows, weights, by))
   structure(list(title = study$book$study$title, tables = tables, n = length(rows),
     pooled = pooled_waves(study, rows, by, condition),
-    where = where, by = by, weight = weight), class = "mavik_answers")
+    where = where, by = by, weight = weight, language = language), class = "mavik_answers")
+}
+
+asked_of_all <- function(variables, book, as_number) {
+  asked <- lapply(variables, asked_of, book = book)
+  if (as_number) lapply(asked, asked_as_number, book = book) else asked
 }
 
 # The waves whose records are counted together without anybody having asked for it.

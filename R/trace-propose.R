@@ -50,6 +50,9 @@ propose_ignored <- function(one) {
 propose_form <- function(one, open, study) {
   variable <- study$book$variables[[one$variable]]
   if (is.null(variable) || variable$way != "column") return(NULL)
+  # A text in a further language belongs into its sheet of translations.
+  if (any(!vapply(study$book$exports[one$exports], function(export) is.null(export$language),
+    TRUE))) return(NULL)
   if (is_date(variable)) return(propose_dates(one, variable, open, study$book))
   if (!is_coded(variable) || !is.na(text_to_number(one$written))) return(NULL)
   label <- slip_of(one$written, as.character(variable$codes$label))

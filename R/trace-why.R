@@ -14,8 +14,8 @@
 #'   (in words), `where` (file and line of the codebook's entry), `columns` (a
 #'   data frame of raw columns), `steps` (a data frame with `step`, `count`,
 #'   `words`), `uses` and `used_by`. For a respondent a list with `stories`, one
-#'   a record: `export`, `line`, `value` (as in `analysis.csv`, `""` in a gap),
-#'   `reason`, `steps` (a data frame with `step`, `value`, `words`, `path`,
+#'   a record: `export`, `at` (the line), `wave`, `value` (as in `analysis.csv`, `""` in a
+#'   gap), `reason`, `steps` (a data frame with `step`, `value`, `words`, `path`,
 #'   `line`), and `inputs`, the stories of what it is made of. Answers of private
 #'   variables are masked.
 #' @section Cache: The place of each record in the raw files is kept in `.mavik/`
@@ -58,9 +58,7 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
 
 stop_no_respondent <- function(respondent, book) {
   index <- known_index(book)
-  if (is.null(index)) index <- index_of(lapply(
-    book$exports, read_input, book = book, digests = FALSE
-  ))
+  if (is.null(index)) index <- index_of(read_inputs(book))
   keys <- unique(unlist(lapply(index, `[[`, "key")))
   near <- if (!key_is_private(book)) keys[!is.na(keys) & text_near(keys) == text_near(respondent)]
   stop_mavik("build_error", "there is no respondent `", respondent,

@@ -16,6 +16,11 @@ project_option <- function() {
   )
 }
 
+# Of commands that show labels.
+language_option <- function() value_option(
+  "--language", "TAG", "labels in this language of the codebook's `translations`, `fr`"
+)
+
 json_option <- function() flag_option("--json", "print it as JSON")
 
 # Of commands that write pages and figures.

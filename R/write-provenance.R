@@ -40,6 +40,7 @@ provenance_of <- function(study, folder, sums) {
     outputs = outputs
   )
   record$chosen <- study$choice
+  record$language <- study$language
   record
 }
 

@@ -6,6 +6,8 @@
 #' @param study A study, from [build_study()].
 #' @param out The output folder; by default `out` in the project folder.
 #' @param digests Whether to record a digest of each output.
+#' @param language A language of the codebook's `translations`, in which the pages show
+#'   labels, questions and reasons; the data files are the same in all languages.
 #' @return The path of `out`, invisibly. It holds `analysis.csv` (the kept
 #'   variables, codes, gaps empty), `gaps.csv` (the code of the reason in each
 #'   gap), `waves.csv` (what [wave_statistics()] gives, where there are several
@@ -19,14 +21,16 @@
 #' study <- build_study(demo_project(tempfile()))
 #' list.files(write_study(study))
 #' @export
-write_study <- function(study, out = NULL, digests = TRUE) {
+write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
   keep_own_options()
   check_study_class(study)
+  if (!is.null(language)) stop_unknown_language(language, study$book)
   if (is.null(out)) out <- file.path(study$book$project, "out")
   place <- check_out(out, study$book)
   dir.create(dirname(place), recursive = TRUE, showWarnings = FALSE)
   replace_folder(place, out, function(beside) {
     signal_progress("count", "answers")
+    shown <- if (is.null(language)) NULL else tally_study(study_in(study, language))
     study <- tally_study(study)
     outputs <- parts_named("output_")
     last <- vapply(outputs, function(output) isTRUE(output$last), TRUE)
@@ -34,9 +38,11 @@ write_study <- function(study, out = NULL, digests = TRUE) {
     for (output in outputs[!last]) {
       if (!is.null(output$wanted) && !output$wanted(study)) next
       signal_progress("write", output$file)
-      write_output(output, study, beside, out)
+      page <- !is.null(shown) && grepl("[.]html$", output$file)
+      write_output(output, if (page) shown else study, beside, out)
       if (digests) sums[[output$file]] <- digest_beside(file.path(beside, output$file))
     }
+    study$language <- language
     for (output in outputs[last]) output$write(study, file.path(beside, output$file), sums)
   })
   invisible(place)

@@ -105,7 +105,7 @@ demo_frames <- function() {
   project <- demo_project(tempfile())
   document <- core$unclass_document(read_codebook(project))
   document$exports$spring <- document$exports$spring[c("wave", "key", "response", "cells", "ignored")]
-  document[c("corrections", "accepted")] <- NULL
+  document[c("corrections", "accepted", "translations")] <- NULL
   document$variables$best_codes <- NULL
   frame <- as.data.frame(read_export(file.path(project, "raw/spring.csv"), c("names", "questions")), check.names = FALSE)
   names(frame) <- read_export(file.path(project, "raw/spring.csv"), c("names", "questions"))$names
