@@ -16,8 +16,20 @@ number_lines <- function(one, entry, seen) {
       "    # outside the range, which is a guess: ",
       comment_text(paste(range$outside, collapse = ", "))
     ),
-    odd_lines(one, "    ", number_rest(one))
+    span_lines(one, seen$form$decimal), odd_lines(one, "    ", number_rest(one))
   )
+}
+
+# Spans are proposed to be read, never read by a draft.
+span_lines <- function(one, decimal) {
+  rest <- number_rest(one)
+  spans <- rest[!is.na(text_to_span(
+    text_fold(rest$text), "middle", if (is.null(decimal)) "point" else decimal
+  )), ]
+  if (nrow(spans) == 0) return(NULL)
+  paste0("    # typed as spans: ", comment_text(paste0(
+    "\u201c", spans$text, "\u201d (", spans$count, ")", collapse = ", "
+  )), "; `spans: middle` (or `lower`) would read them")
 }
 
 # Round bounds around the bulk of the answers; what lies far off is named.
