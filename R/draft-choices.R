@@ -1,15 +1,15 @@
 # Columns that hold one of a list of answers, and spellings of its labels.
 
-# One of a list of answers: a known scale, or a choice of labels. Spellings near
-# a frequent one are variants, and rare cells that are no label do not stop it.
+# One of a list of answers: a known scale, or a choice of labels. Slips of the pen are
+# variants; a rare label is one all the same.
 choice_of <- function(answers) {
   total <- sum(answers$count)
   if (nrow(answers) < 2 || total < 2) return(NULL)
   found <- core_labels(answers, total)
   if (is.null(found)) return(NULL)
-  scale <- scale_of(found$labels)
-  if (!is.null(scale)) return(scale_choice(found, scale))
   core <- found$labels
+  scale <- scale_of(core)
+  if (!is.null(scale)) return(scale_choice(found, scale))
   covered <- sum(core$count) / total
   short <- stats::median(nchar(core$text)) <= 80
   repeated <- total / found$different >= if (nrow(core) > 20) 4 else 2.5
@@ -26,41 +26,63 @@ choice_of <- function(answers) {
   )
 }
 
-# The frequent labels, other spellings of them, and what is neither.
+# The labels of a list, slips of the pen of them, and what is neither.
 core_labels <- function(answers, total) {
   folded <- text_fold(answers$text)
   labels <- answers[!duplicated(folded), ]
   labels$count <- as.integer(rowsum(answers$count, factor(folded, unique(folded))))
+  frequent <- frequent_labels(labels, total)
+  core <- labels[frequent, ]
+  # Too many labels, or too little that they cover, for a list of answers.
+  if (nrow(core) < 1 || nrow(core) > 250 || (nrow(core) > 40 && sum(core$count) < 0.8 * total))
+    return(NULL)
+  rare <- labels[!frequent, ]
+  bare <- bare_among_words(labels)
+  held <- seq_len(min(nrow(rare), spellings_held %/% nrow(core)))
+  slips <- c(
+    near_spellings(rare$text[held], core$text), rep(NA_character_, nrow(rare) - length(held))
+  )
+  among <- near_spellings_within(core)
+  meant <- with_names(rep(NA_character_, nrow(labels)), labels$text)
+  meant[rare$text] <- slips
+  meant[core$text[!is.na(among)]] <- among[!is.na(among)]
+  meant[bare] <- NA
+  own <- is.na(meant) & !bare & (frequent | is_rare_label(labels, frequent, meant, bare))
+  if (sum(own) < 2) return(NULL)
+  list(
+    variants = data.frame(text = labels$text[!is.na(meant)], label = unname(meant[!is.na(meant)])),
+    odd = labels[is.na(meant) & !own, ], labels = labels[own, ], different = nrow(labels),
+    unheld = nrow(rare) - length(held)
+  )
+}
+
+frequent_labels <- function(labels, total) {
   frequent <- labels$count >= max(2, 0.01 * total)
   tail <- sum(labels$count >= 2 & !frequent)
   if (tail > max(3, sum(frequent) / 3)) frequent <- labels$count >= 2
   if (total < 40) frequent <- labels$count >= 1
-  core <- labels[frequent, ]
-  if (nrow(core) < 2) return(NULL)
-  # Too many labels, or too little that they cover, for a list of answers.
-  if (nrow(core) > 250 || (nrow(core) > 40 && sum(core$count) < 0.8 * total)) return(NULL)
-  rare <- labels[!frequent, ]
-  held <- seq_len(min(nrow(rare), spellings_held %/% nrow(core)))
-  near <- c(
-    near_spellings(rare$text[held], core$text), rep(NA_character_, nrow(rare) - length(held))
-  )
-  # A bare number among words is no label: somebody began to code and stopped.
-  number <- !is.na(text_to_number(core$text))
-  bare <- number & weighted_share(number, core$count) < 0.2 &
-    is.null(ends_only(core$text, text_fold(core$text)))
-  odd_numbers <- core[bare, ]
-  core <- core[!bare, ]
-  frequent[frequent][bare] <- FALSE
-  in_core <- near_spellings_within(core)
-  variants <- data.frame(
-    text = c(rare$text[!is.na(near)], labels[frequent, ]$text[!is.na(in_core)]),
-    label = c(near[!is.na(near)], in_core[!is.na(in_core)])
-  )
-  list(
-    variants = variants, odd = rbind(rare[is.na(near), ], odd_numbers),
-    labels = core[is.na(in_core), ], different = nrow(labels),
-    unheld = nrow(rare) - length(held)
-  )
+  frequent
+}
+
+# A bare number among words is no label: somebody began to code and stopped.
+bare_among_words <- function(labels) {
+  number <- !is.na(text_to_number(labels$text))
+  ordered <- weighted_share(number, labels$count) >= 0.2 ||
+    !is.null(ends_only(labels$text, text_fold(labels$text))) ||
+    !is.null(number_steps(labels$text))
+  number & !ordered
+}
+
+# Rare and a label all the same: several gave it, or a few texts are left that look like
+# the labels; many different ones are what people wrote beside the list.
+is_rare_label <- function(labels, frequent, meant, bare) {
+  left <- !frequent & is.na(meant) & !bare
+  size <- nchar(labels$text)
+  alike <- size <= 1.5 * max(size[frequent], 8) & !grepl("[.!?]$", labels$text)
+  single <- left & labels$count == 1
+  few <- sum(single) <= max(2, 0.15 * sum(frequent))
+  in_scale <- left & !is.null(scale_order(labels$text[frequent | left & alike]))
+  left & alike & (labels$count >= 2 | few | in_scale)
 }
 
 # How many pairs of a rare text and a label are held against each other in a column.
@@ -70,11 +92,15 @@ spellings_held <- 2e5
 scale_choice <- function(found, scale) {
   more <- near_spellings(scale$odd$text, scale$labels)
   spelt <- data.frame(text = scale$odd$text[!is.na(more)], label = more[!is.na(more)])
+  apart <- scale$odd$text[is.na(more)]
+  grounds <- paste0(if (grepl(" ", scale$name)) "ordered by " else "a scale of ", scale$name)
   list(
-    kind = "scale", grounds = paste0("a scale of ", scale$name), codes = scale$codes,
-    scale = scale$labels, range = scale$range, variants = rbind(found$variants, spelt),
-    odd = rbind(found$odd, scale$odd[is.na(more), ]),
-    labels = found$labels[!found$labels$text %in% scale$odd$text, ]
+    kind = "scale", codes = c(scale$codes, max(scale$codes) + seq_along(apart)),
+    grounds = if (length(apart) > 0) paste0(
+      grounds, "; ", some_of(paste0("\u201c", apart, "\u201d"), 3, quote = FALSE), " beside it"
+    ) else grounds,
+    scale = c(scale$labels, apart), range = scale$range, variants = rbind(found$variants, spelt),
+    odd = found$odd, labels = found$labels[!found$labels$text %in% spelt$text, ]
   )
 }
 
@@ -92,7 +118,7 @@ scale_of <- function(core) {
   NULL
 }
 
-# The frequent label that a rare spelling was most likely meant for, or NA.
+# The frequent label of which a rare text is a slip of the pen, or NA.
 near_spellings <- function(rare, labels) {
   near <- rep(NA_character_, length(rare))
   # Nothing is near that is longer or shorter by more than two letters.
@@ -103,22 +129,15 @@ near_spellings <- function(rare, labels) {
   near
 }
 
+# Those within two letters are held against each other word by word.
 nearest_spellings <- function(rare, labels) {
   distance <- utils::adist(text_fold(rare), text_fold(labels))
   vapply(seq_along(rare), function(i) {
-    best <- order(distance[i, ])[1:2]
-    # Short words, digits and the entries of long lists (countries) differ by a letter and mean
-    # another thing.
-    long <- length(labels) > 12
-    allowed <- if (nchar(rare[i]) < (if (long) 8 else 5)) 0 else
-      if (nchar(rare[i]) < 8 || long) 1 else 2
-    if (digits_of(rare[i]) != digits_of(labels[best[1]])) allowed <- 0
-    clear <- is.na(best[2]) || distance[i, best[2]] > distance[i, best[1]]
-    if (distance[i, best[1]] <= allowed && clear) labels[best[1]] else NA_character_
+    close <- labels[distance[i, ] <= 2]
+    meant <- if (length(close) > 0) slip_of(rare[i], labels, close)
+    if (is.null(meant)) NA_character_ else meant
   }, "")
 }
-
-digits_of <- function(text) gsub("[^0-9]", "", text)
 
 # Among frequent labels: one that is near another and less than a tenth of it.
 near_spellings_within <- function(core) {

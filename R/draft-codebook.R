@@ -29,9 +29,9 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
   waves <- if (!is.null(wave_column)) waves_of_files(sorted, wave_column)
   together <- sorted$role %in% c("base", "stacked")
   seen <- sorted$seen[[1]]
-  if (sum(together) > 1) seen <- look_at(
-    bind_exports(lapply(sorted$data[together], `[[`, "export")), seen$form
-  )
+  whole <- if (sum(together) > 1) bind_exports(lapply(sorted$data[together], `[[`, "export")) else
+    sorted$data[[1]]$export
+  if (sum(together) > 1) seen <- look_at(whole, seen$form)
   seen <- with_labels(seen, sorted$labels)
   if (!is.null(waves)) {
     seen$columns <- key_within_waves(seen$columns, sorted$data[[1]]$export, waves)
@@ -42,9 +42,7 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
   seen$columns <- plan$columns
   plan$exports <- draft_exports(sorted, seen, plan, project)
   plan <- learn_codes(plan, sorted, seen)
-  if (sum(together) == 1) plan$skips <- block_skips(
-    skips_seen(sorted$data[[1]]$export, seen, plan), plan
-  )
+  plan$skips <- block_skips(skips_seen(whole, seen, plan), plan)
   structure(enc2utf8(draft_lines(seen, plan)), class = "mavik_draft")
 }
 
@@ -66,7 +64,8 @@ with_labels <- function(seen, labels) {
     straight <- !is.null(ordered) && is.null(ordered$range)
     one$kind <- if (straight) "scale" else "choice"
     one$grounds <- paste0(
-      if (straight) paste0("a scale of ", ordered$name) else "codes", " by the label file"
+      if (!straight) "codes" else if (grepl(" ", ordered$name)) paste("ordered by", ordered$name)
+      else paste("a scale of", ordered$name), " by the label file"
     )
     one$scale <- answers
     one$codes <- list$codes[is.na(gap)]

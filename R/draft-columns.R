@@ -47,8 +47,8 @@ kind_of <- function(profile, answers, name, question) {
   if (is_personal(name, answers)) return(list(
     kind = "personal", grounds = "its heading or its cells look like personal data"
   ))
-  if (is_paradata(name)) return(list(
-    kind = "paradata", grounds = "its heading is one that platforms add"
+  if (is_paradata(name) && fits_paradata(name, profile$cells)) return(list(
+    kind = "paradata", grounds = "its heading is one that platforms add, and its cells fit"
   ))
   if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
     return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
@@ -57,12 +57,16 @@ kind_of <- function(profile, answers, name, question) {
     kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")
   ))
   number <- text_to_number(answers$text)
+  comma <- text_to_number(answers$text, "comma")
+  if (mean(is.na(number)) > 0.2 && mean(is.na(comma)) <= 0.2) number <- comma
   numeric <- weighted_share(!is.na(number), answers$count)
   scale <- choice_of(answers)
-  if (!is.null(scale) && scale$kind == "scale" && (numeric < 0.5 || !is.null(scale$range)))
-    return(scale)
+  if (
+    !is.null(scale) && scale$kind == "scale" &&
+    (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
+  ) return(scale)
   if (date_share(answers) >= 0.9) return(list(kind = "date", grounds = "its cells are dates"))
-  if (numeric >= 0.8) return(number_kind(answers, number, numeric))
+  if (numeric >= 0.8) return(number_kind(answers, number, numeric, said))
   several <- several_of(answers)
   if (!is.null(several)) return(several)
   if (!is.null(scale)) return(scale)
@@ -108,17 +112,55 @@ plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_al
 is_paradata <- function(name) grepl(paradata_words, plain_heading(name), perl = TRUE)
 is_personal_name <- function(name) grepl(personal_words, plain_heading(name), perl = TRUE)
 
+# Headings that a question can have too are a platform's only where the cells are.
+fits_paradata <- function(name, cells) {
+  said <- plain_heading(name)
+  text <- text_fold(cells$text)
+  all_like <- function(pattern) weighted_share(grepl(pattern, text), cells$count) >= 0.9
+  if (nrow(cells) == 0) return(TRUE)
+  if (grepl("lang(uage)?$", said)) return(all_like("^[a-z]{2,3}([-_][a-z]{2,4})?$"))
+  if (grepl("^(response )?status$", said)) return(all_like(paste0(
+    "^(complete[d]?|partial|incomplete|in progress|finished|disqualified|screened? ?out|",
+    "terminated|over ?quota|quota ?full|spam|preview|test|trial|real|submitted|started|opened|",
+    "ip address|imported|[0-9]+|true|false)$"
+  )))
+  if (grepl("start|end|date|time|submitted|created|modified|recorded|opened|sent", said)) return(
+    date_share(cells) >= 0.8 || all_like("^[0-9]+([.:][0-9]+)*$")
+  )
+  if (grepl("device|browser|user ?agent|operating|platform|version|resolution", said)) return(
+    all_like(paste0(
+      "mobile|phone|tablet|desktop|laptop|computer|android|ios|ipad|iphone|windows|mac|linux|",
+      "chrome|firefox|safari|edge|opera|mozilla|webkit|smart ?tv|[0-9]+ ?x ?[0-9]+|^[0-9.]+$|other"
+    ))
+  )
+  if (grepl("channel|distribution|collector|source", said)) return(all_like(
+    "anonymous|e-?mail|link|gl|qr|sms|social|embed|panel|api|^web|^[0-9]+$"
+  ))
+  if (grepl("^(finished|complete)", said)) return(all_like("^(true|false|yes|no|y|n|[01])$"))
+  if (grepl("duration|seconds|progress|percent|score", said)) return(all_like("^[0-9.,:]+ ?%?$"))
+  TRUE
+}
+
+# Data that identifies. An answer list never does, whatever its heading or digits.
 is_personal <- function(name, answers) {
-  if (is_personal_name(name)) return(TRUE)
+  if (is_personal_name(name)) return(
+    !grepl("^(location|address|mail|mobile|phone|telephone|street)", plain_heading(name)) || !is_answer_list(answers)
+  )
   mail <- stringi::stri_detect_regex(answers$text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
   address <- stringi::stri_detect_regex(answers$text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$")
   phone <- stringi::stri_detect_regex(answers$text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$") &
-    stringi::stri_count_regex(answers$text, "[ ()/+-]") > 0
+    (stringi::stri_count_regex(answers$text, "[ ()/+-]") > 1 | grepl("^[+(0]", answers$text))
   nrow(answers) > 0 && (weighted_share(mail, answers$count) > 0.5 || weighted_share(
     address, answers$count
   ) > 0.5 ||
-    (weighted_share(phone, answers$count) > 0.8 && date_share(answers) < 0.5))
+    (
+      weighted_share(phone, answers$count) > 0.8 && date_share(answers) < 0.5 &&
+        !is_answer_list(answers)
+    ))
 }
+
+# Few texts that come again and again.
+is_answer_list <- function(answers) nrow(answers) <= 30 && sum(answers$count) >= 3 * nrow(answers)
 
 date_patterns <- c(
   paste0(
@@ -141,12 +183,13 @@ date_share <- function(answers) {
 }
 
 # Numbers; whole ones of a small span may be codes or a rating.
-number_kind <- function(answers, number, share) {
+number_kind <- function(answers, number, share, said) {
   odd <- answers[is.na(number), ]
   list(kind = "number",
     grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ",
       number_to_text(min(number, na.rm = TRUE)), " to ",
-    number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd)
+    number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd,
+    rating = if (nrow(odd) <= 2) rating_of(answers, number, said))
 }
 
 # What a heading calls a person.

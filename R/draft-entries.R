@@ -110,7 +110,8 @@ entry_lines <- function(column, seen, plan) {
     record = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, plan),
-    number = if (seen$cells == "codes" && is_code_like(one)) bare_codes(one, entry) else
+    number = if (seen$cells == "codes" && is_code_like(one) && is.null(one$rating))
+      bare_codes(one, entry) else
       number_lines(one, entry, seen),
     several = several_lines(one, plan$names[[column]], plan,
       universe_text(plan$skips[[column]], FALSE)),

@@ -173,6 +173,7 @@ shape_of <- function(text) gsub("[0-9]+", "9", gsub("[[:alpha:]]+", "a", text))
 is_question_row <- function(cells, top) {
   told <- nzchar(cells)
   if (mean(told) < 0.5) return(FALSE)
+  if (stands_apart(cells, top)) return(TRUE)
   once <- mapply(
     function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells
   )
@@ -185,6 +186,23 @@ is_question_row <- function(cells, top) {
   numbers <- !is.na(text_to_number(cells))
   mean(once[told]) >= 0.9 && mean((sentence | unlike | repeats_name)[told]) >= 0.5 &&
     mean(numbers[told]) < 0.1
+}
+
+# Over columns whose answers come again and again, a row of which no cell does: names
+# above it that are mere numbers of questions make it the row of questions.
+stands_apart <- function(cells, top) {
+  names <- sub(" \\([0-9]+\\)$", "", top$names)
+  if (mean(grepl("^[[:alpha:]]{1,5}[._ -]?[0-9]+([._-]?[0-9a-z]+)*$", names)) < 0.7) return(FALSE)
+  repeating <- vapply(top$columns, function(column) {
+    length(column$cells) <= 0.3 * top$records
+  }, TRUE) & nzchar(cells)
+  if (sum(repeating) < 2 || top$records < 12) return(FALSE)
+  once <- mapply(
+    function(column, cell) sum(column$index == match(cell, column$cells)) == 1,
+    top$columns[repeating], cells[repeating]
+  )
+  mean(once) >= 0.9 && !anyDuplicated(cells[repeating]) &&
+    mean(is.na(text_to_number(cells[repeating]))) > 0.9
 }
 
 looks_answered <- function(cells, top) {

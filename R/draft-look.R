@@ -114,7 +114,8 @@ cells_held <- function(columns) {
       mean(is.na(text_to_number(one$cells$text))) > 0.5,
     TRUE
   ))
-  small <- sum(vapply(columns, function(one) one$kind == "number" && one$distinct <= 12, TRUE))
+  small <- sum(vapply(columns, function(one) one$kind == "number" && one$distinct <= 12 &&
+    is.null(one$rating) && !is_counted(one), TRUE))
   if (small > 2 * worded) "codes" else "labels"
 }
 

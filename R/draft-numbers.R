@@ -5,6 +5,8 @@ number_lines <- function(one, entry, seen) {
     level = "ordinal", range = paste0("[1, ", one$ranks, "]"),
     note = paste("ranks:", count_of(one$ranks, "question"), "of one stem hold 1 to", one$ranks)
   ))
+  if (!is.null(one$rating)) return(rating_lines(one, entry))
+  if (is_stepped(one)) return(bare_codes(one, entry))
   range <- number_range(one, seen$form$decimal)
   c(
     entry(
@@ -66,7 +68,15 @@ round_up <- function(x) {
 # A few small whole numbers in a file of codes: codes whose labels are not here.
 is_code_like <- function(one) {
   number <- text_to_number(one$cells$text)
-  all(is_whole(number)) && length(number) <= 11 && min(number) >= 0 && max(number) <= 99
+  !is_counted(one) && all(is_whole(number)) && length(number) <= 11 && min(number) >= 0 &&
+    max(number) <= 99
+}
+
+# Every step from 1 up, and no count by its wording: codes whose labels are not here.
+is_stepped <- function(one) {
+  number <- text_to_number(one$cells$text[is.na(one$cells$gap)])
+  !anyNA(number) && !is_counted(one) && length(number) >= 3 && length(number) <= 12 &&
+    setequal(number, seq_along(number))
 }
 
 bare_codes <- function(one, entry) {
@@ -127,12 +137,12 @@ far_counts <- function(one) {
 far_numbers <- function(one) {
   number <- text_to_number(one$cells$text)
   usual <- c(
-    -1, -2, -7, -8, -9, 97, 98, 99, -97, -98, -99, 997, 998, 999, -999, 9997, 9998, 9999, -9999,
-    99999
+    -1, -2, -7, -8, -9, 77, 88, 97, 98, 99, -97, -98, -99, 777, 888, 997, 998, 999, -999, 9997,
+    9998, 9999, -9999, 99999
   )
   others <- number[!is.na(number) & !number %in% usual]
   if (length(others) == 0) return(NULL)
-  far <- number %in% usual & one$cells$count >= 2 & (
+  far <- number %in% usual & (
     number > 3 * max(others) | (number < 0 & min(others) >= 0)
   )
   list(number = number[far], count = one$cells$count[far])

@@ -9,7 +9,7 @@ plan_draft <- function(seen) {
   ]
   record <- names(kinds)[kinds == "response"][1]
   used <- setdiff(names(kinds)[kinds != "wave"], c(ignored, record))
-  seen$columns[used] <- find_ranks(join_scales(seen$columns[used]))
+  seen$columns[used] <- rate_neighbours(find_ranks(join_scales(seen$columns[used])))
   key <- names(kinds)[kinds == "key"]
   # A blank key would stop the build, and one that often occurs twice is none: it becomes a
   # variable.
@@ -113,7 +113,9 @@ joined_labels <- function(list, one) {
 }
 
 missing_seen <- function(columns) {
-  labelled <- unique(unlist(lapply(columns, function(one) names(one$missing))))
+  labelled <- setdiff(unique(unlist(lapply(columns, function(one) c(
+    names(one$missing), names(one$rating$gaps)
+  )))), "no_answer")
   cells <- do.call(rbind,
     lapply(
       Filter(

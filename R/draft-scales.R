@@ -23,12 +23,18 @@ scale_order <- function(labels) {
   if (length(labels) >= 3 && !anyNA(numbers) && !anyDuplicated(numbers)) {
     return(list(labels = labels[order(numbers)], codes = sort(numbers), name = "leading numbers"))
   }
-  bands <- band_order(labels)
-  if (!is.null(bands)) return(bands)
   bare <- text_fold(sub("^[0-9]+[ ]*[-.:=)][ ]*", "", labels))
   ends <- ends_only(labels, bare)
   if (!is.null(ends)) return(ends)
   if (length(labels) < 3) return(NULL)
+  known <- known_order(labels, bare)
+  if (is.null(known)) known <- learnt_order(labels)
+  if (is.null(known)) known <- known_order(labels, without_shared(bare))
+  known
+}
+
+# The words of a known scale, each step once.
+known_order <- function(labels, bare) {
   for (name in names(known_scales())) {
     step <- known_scales()[[name]][bare]
     if (!anyNA(step) && !anyDuplicated(step)) return(list(
@@ -38,41 +44,16 @@ scale_order <- function(labels) {
   NULL
 }
 
-# Bands of numbers: `Under 18`, `18-24`, `$20,000 to $39,999`, `65 or over`.
-band_order <- function(labels) {
-  folded <- text_fold(labels)
-  plain <- stringi::stri_replace_all_regex(
-    stringi::stri_replace_all_regex(folded, "(?<=[0-9])[,.' ](?=[0-9]{3}(?![0-9]))", ""),
-    "(?<=[0-9])k\\b", "000"
-  )
-  first <- text_to_number(stringi::stri_extract_first_regex(plain, "[0-9]+([.][0-9]+)?"))
-  below <- grepl(
-    paste0(
-      "^(under|less than|below|up to|fewer than|younger than|unter|moins de|menos de|meno di|",
-      "minder dan|<)"
-    ),
-    folded
-  )
-  above <- grepl(
-    paste0(
-      "(and|or|y|et|und|e|en) (over|more|above|older|m\u00e1s|plus|mehr|mais|oltre|meer)|\\+$|",
-      "^(over|more than|above|>)"
-    ),
-    folded
-  )
-  span <- grepl("[0-9] ?(-|to|bis|\u00e0|a|tot|until) ?[^0-9]?[0-9]", plain)
-  none <- grepl("^(none|no |never|nothing)", folded) & is.na(first)
-  first[none] <- -1
-  first[below] <- first[below] - 0.5
-  first[above & !span] <- first[above & !span] + 0.5
-  if (
-    length(labels) < 3 || anyNA(first) || anyDuplicated(first) || mean(below | above | span) < 0.6
-  ) return(NULL)
-  list(labels = labels[order(first)], codes = seq_along(labels), name = "bands of numbers")
+# `none of them`, `most of them`: without the words that all or most labels share.
+without_shared <- function(bare) {
+  words <- strsplit(bare, " +")
+  counts <- table(unlist(lapply(words, unique)))
+  shared <- names(counts)[counts >= max(2, 0.6 * length(bare))]
+  vapply(words, function(one) paste(setdiff(one, shared), collapse = " "), "")
 }
 
 leading_number <- function(labels) {
-  found <- stringi::stri_match_first_regex(labels, "^\\s*([0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*\\S")[
+  found <- stringi::stri_match_first_regex(labels, "^\\s*([0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*[^0-9\\s]")[
     , 2
   ]
   suppressWarnings(as.integer(found))

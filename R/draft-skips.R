@@ -1,33 +1,197 @@
-# Skip patterns: a question that is blank where an earlier one has certain
-# answers, and answered where it has others. Looked for in the first records, then counted over all.
+# Skip patterns: a question that is blank where an earlier one has certain answers, and
+# answered where it has others. Looked for in the first records, then counted over all.
 
 skips_seen <- function(export, seen, plan, sample = 20000) {
-  coded <- Filter(
-    function(column) seen$columns[[column]]$kind %in% c("scale", "choice") &&
-      length(seen$columns[[column]]$scale) <= 12,
-    plan$used
-  )
   rows <- seq_len(min(sample, export$records))
+  filters <- lapply(with_names(plan$used, plan$used), filter_seen, export, seen)
+  filters <- Filter(Negate(is.null), filters)
   found <- list()
-  for (column in plan$used) {
+  for (at in seq_along(plan$used)) {
+    column <- plan$used[at]
     one <- seen$columns[[column]]
-    share <- one$filled / one$records
-    if (share < 0.03 || share > 0.97) next
-    full <- is_full(export, column, rows)
-    before <- coded[match(coded, plan$used) < match(column, plan$used)]
-    for (filter in rev(utils::tail(before, 15))) {
-      answers <- filter_answers(export, filter, full, rows)
-      if (is.null(answers)) next
-      counts <- filter_counts(export, filter, column, answers)
-      if (counts$against > 0.2 * counts$outside) next
-      found[[column]] <- list(
-        filter = filter, answers = answers, counts = counts,
-        universe = filter_condition(filter, answers, seen, plan)
-      )
-      break
-    }
+    if (one$kind %in% c("ticks", "key", "response")) next
+    full <- is_full(export, column)
+    here <- rows_of_waves(column, plan, export$records)
+    share <- mean(full[here])
+    if (share < 0.005 || share > 0.98) next
+    before <- filters[intersect(names(filters), plan$used[seq_len(at - 1)])]
+    skip <- best_skip(full, rev(utils::tail(before, 40)), intersect(rows, here), found)
+    if (is.null(skip)) next
+    skip$counts <- skip_counts(full, skip$parts, here)
+    skip$universe <- paste(vapply(skip$parts, condition_of, "", plan = plan), collapse = " & ")
+    skip$filter <- skip$parts[[1]]$column
+    found[[column]] <- skip
   }
   found
+}
+
+# The records of the waves in which a question stands.
+rows_of_waves <- function(column, plan, records) {
+  without <- plan$without[[column]]
+  if (is.null(without)) return(seq_len(records))
+  which(!plan$waves$of %in% without)
+}
+
+is_full <- function(export, column) {
+  one <- export$columns[[column]]
+  nzchar(text_trim(one$cells))[one$index]
+}
+
+# A coded answer or a number that others may be asked by; gaps of it say nothing.
+filter_seen <- function(column, export, seen) {
+  one <- seen$columns[[column]]
+  cells <- text_trim(export$columns[[column]]$cells)
+  index <- export$columns[[column]]$index
+  silent <- !nzchar(cells) | !is.na(missing_word(cells))
+  if (one$kind %in% c("scale", "choice") && length(one$scale) <= 40) {
+    as_code <- seen$cells == "codes" && all(is_whole(text_to_number(one$scale)))
+    label <- match(text_fold(cells), text_fold(if (as_code) one$codes else one$scale))
+    spelt <- match(text_fold(cells), text_fold(one$variants$text))
+    label[is.na(label)] <- match(
+      text_fold(one$variants$label[spelt[is.na(label)]]), text_fold(one$scale)
+    )
+    label[silent] <- NA
+    return(list(
+      column = column, kind = "coded", value = label[index], labels = one$scale,
+      bare = as_code
+    ))
+  }
+  if (one$kind != "number") return(NULL)
+  if (seen$cells == "codes" && is_code_like(one)) {
+    codes <- sort(text_to_number(one$cells$text))
+    return(list(
+      column = column, kind = "coded", labels = number_to_text(codes), bare = TRUE,
+      value = match(text_to_number(cells), codes)[index]
+    ))
+  }
+  value <- text_to_number(cells, if (is.null(seen$form$decimal)) "point" else seen$form$decimal)
+  value[silent | value %in% far_numbers(one)$number] <- NA
+  list(column = column, kind = "number", value = value[index])
+}
+
+# The condition that parts answered from blank best: of one filter, else of two.
+best_skip <- function(full, filters, rows, found) {
+  tried <- Filter(Negate(is.null), lapply(filters, skip_by, full = full, rows = rows))
+  if (length(tried) == 0) return(NULL)
+  used <- lapply(found, function(one) one$parts)
+  tried <- lapply(tried, function(one) {
+    parts <- list(one$part)
+    again <- any(vapply(used, function(known) same_parts(known, parts), TRUE))
+    list(parts = parts, wrong = one$wrong, cost = one$wrong + simplicity(one$part) *
+      0.004 * length(rows) - if (again) 0.01 * length(rows) else 0)
+  })
+  best <- tried[[which.min(vapply(tried, `[[`, 0, "cost"))]]
+  # What is still blank among the asked may be asked by another question besides.
+  inside <- rows[holds(best$parts[[1]], rows)]
+  if (length(inside) >= 20 && mean(!full[inside]) > 0.08) {
+    more <- Filter(Negate(is.null), lapply(
+      filters[setdiff(names(filters), best$parts[[1]]$column)], skip_by, full = full,
+      rows = inside
+    ))
+    left <- vapply(more, `[[`, 0, "wrong")
+    if (length(left) > 0 && min(left) < 0.5 * sum(!full[inside])) best$parts <- c(
+      best$parts, list(more[[which.min(left)]]$part)
+    )
+  }
+  best[c("parts", "wrong")]
+}
+
+same_parts <- function(a, b) identical(
+  lapply(a, `[`, c("column", "asked", "from", "to")),
+  lapply(b, `[`, c("column", "asked", "from", "to"))
+)
+
+# `!=` and `==` before lists of answers and bounds.
+simplicity <- function(part) {
+  if (part$kind == "number") return(2)
+  min(length(part$asked), length(part$outside))
+}
+
+# A filter's answers for which the question is asked, if they part it cleanly.
+skip_by <- function(filter, full, rows) {
+  part <- if (filter$kind == "coded") part_of_codes(filter, full, rows) else
+    part_of_number(filter, full, rows)
+  if (is.null(part)) return(NULL)
+  value <- filter$value[rows]
+  inside <- holds(part, rows)
+  known <- !is.na(value)
+  outside <- known & !inside
+  n <- c(sum(inside), sum(outside))
+  if (min(n) < max(3, 0.005 * length(rows))) return(NULL)
+  share <- c(mean(full[rows][inside]), mean(full[rows][outside]))
+  if (share[1] - share[2] < 0.5 || share[2] > 0.2) return(NULL)
+  # Answers of those without an answer to the filter speak against it.
+  list(
+    part = part,
+    wrong = sum(full[rows] & outside) + sum(!full[rows] & inside) + sum(full[rows] & !known)
+  )
+}
+
+part_of_codes <- function(filter, full, rows) {
+  size <- length(filter$labels)
+  value <- filter$value[rows]
+  n <- tabulate(value, size)
+  share <- tabulate(value[full[rows]], size) / n
+  asked <- which(n > 0 & share >= 0.4)
+  outside <- setdiff(which(n > 0), asked)
+  if (length(asked) == 0 || length(outside) == 0) return(NULL)
+  # An answer that nobody gave goes with the smaller list, so that the condition is short.
+  list(
+    column = filter$column, kind = "coded", value = filter$value, asked = asked,
+    outside = outside, labels = filter$labels, bare = filter$bare
+  )
+}
+
+# The bound that parts best, from below or from above.
+part_of_number <- function(filter, full, rows) {
+  value <- filter$value[rows]
+  known <- which(!is.na(value))
+  bounds <- sort(unique(value[known]))
+  if (length(known) < 20 || length(bounds) < 3) return(NULL)
+  place <- match(value[known], bounds)
+  asked <- tabulate(place[full[rows][known]], length(bounds))
+  blank <- tabulate(place[!full[rows][known]], length(bounds))
+  below <- function(x) c(0, cumsum(x)[-length(x)])
+  up <- below(asked) + sum(blank) - below(blank)
+  down <- below(blank) + sum(asked) - below(asked)
+  at <- c(which.min(up[-1]), which.min(down[-1])) + 1
+  rising <- up[at[1]] <= down[at[2]]
+  list(
+    column = filter$column, kind = "number", value = filter$value,
+    from = if (rising) bounds[at[1]], to = if (!rising) bounds[at[2]]
+  )
+}
+
+holds <- function(part, rows) {
+  value <- part$value[rows]
+  inside <- if (part$kind == "coded") value %in% part$asked else
+    if (!is.null(part$from)) value >= part$from else value < part$to
+  inside & !is.na(value)
+}
+
+skip_counts <- function(full, parts, rows) {
+  inside <- Reduce(`&`, lapply(parts, holds, rows = rows))
+  known <- Reduce(`&`, lapply(parts, function(part) !is.na(part$value[rows])))
+  outside <- known & !inside
+  list(
+    inside = sum(inside), outside = sum(outside), against = sum(full[rows] & outside),
+    missed = sum(!full[rows] & inside)
+  )
+}
+
+condition_of <- function(part, plan) {
+  name <- plan$names[[part$column]]
+  if (part$kind == "number") return(if (!is.null(part$from)) paste(
+    name, ">=", number_to_text(part$from)
+  ) else paste(name, "<", number_to_text(part$to)))
+  said <- function(at) if (part$bare) part$labels[at] else paste0("\"",
+    stringi::stri_replace_all_regex(text_squeeze(part$labels[at]), "([\"\\\\])", "\\\\$1"), "\"")
+  one <- function(sign, at) paste(name, sign, said(at))
+  several <- function(at) paste0(name, " %in% c(", paste(said(at), collapse = ", "), ")")
+  if (length(part$asked) == 1) one("==", part$asked)
+  else if (length(part$outside) == 1) one("!=", part$outside)
+  else if (length(part$outside) < length(part$asked)) paste0("!(", several(part$outside), ")")
+  else several(part$asked)
 }
 
 # An entry where nearly nobody answered from outside; else the grounds alone.
@@ -35,76 +199,26 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
 block_skips <- function(found, plan) {
   for (block in lapply(plan$blocks, `[[`, "columns")) {
     here <- intersect(block, names(found))
-    same <- unique(lapply(found[here], `[`, c("filter", "answers")))
+    same <- unique(vapply(found[here], `[[`, "", "universe"))
     if (length(here) < length(block) || length(same) != 1) next
     counts <- as.list(colSums(do.call(rbind, lapply(found[here], function(one)
       unlist(one$counts)))))
     for (column in here) found[[column]][c("counts", "block")] <- list(counts, TRUE)
   }
   lapply(found, function(one) {
-    one$sure <- one$counts$against <= (if (isTRUE(one$block)) 0.1 else 0.05) * one$counts$outside &&
-      !is.null(one$universe)
+    one$sure <- one$counts$against <= 0.02 * one$counts$outside
     one
   })
 }
 
 skip_text <- function(skip, plan) {
-  paste0("asked only where ", plan$names[[skip$filter]], " is ",
-    paste0("\u201c", skip$answers, "\u201d", collapse = " or "), "; blank in ",
-    grouped(skip$counts$outside - skip$counts$against), " of ",
+  paste0(
+    if (skip$sure) "asked only where " else "perhaps asked only where ",
+    skip$universe, ": blank in ", grouped(skip$counts$outside - skip$counts$against), " of ",
     grouped(skip$counts$outside), " others and in ", grouped(skip$counts$missed), " of ",
-    grouped(skip$counts$inside), " asked")
-}
-
-# The filter's answers as a condition; NULL where they are not its labels.
-filter_condition <- function(filter, answers, seen, plan) {
-  one <- seen$columns[[filter]]
-  if (seen$cells == "codes") {
-    if (!all(is_whole(text_to_number(answers)))) return(NULL)
-    said <- unique(answers)
-  } else {
-    labels <- one$scale[match(text_fold(answers), text_fold(one$scale))]
-    if (anyNA(labels)) return(NULL)
-    said <- paste0(
-      "\"", stringi::stri_replace_all_regex(text_squeeze(unique(labels)), "([\"\\\\])", "\\\\$1"),
-      "\""
-    )
-  }
-  if (length(said) == 1) paste(plan$names[[filter]], "==", said) else paste0(
-    plan$names[[filter]], " %in% c(", paste(said, collapse = ", "), ")"
-  )
-}
-
-is_full <- function(export, column, rows) {
-  one <- export$columns[[column]]
-  nzchar(text_trim(one$cells))[one$index[rows]]
-}
-
-# The filter's answers for which the question is asked, if they part it cleanly.
-filter_answers <- function(export, filter, full, rows) {
-  one <- export$columns[[filter]]
-  size <- length(one$cells)
-  n <- tabulate(one$index[rows], size)
-  filled <- tabulate(one$index[rows][full], size)
-  share <- ifelse(n > 0, filled / n, NA)
-  often <- n >= max(3, 0.02 * length(rows))
-  asked <- often & share >= 0.8
-  outside <- often & share <= 0.2 & nzchar(text_trim(one$cells))
-  if (!any(asked) || !any(outside) || any(often & !asked & !outside & nzchar(text_trim(one$cells))))
-    return(NULL)
-  asked <- asked & nzchar(text_trim(one$cells))
-  if (!any(asked)) return(NULL)
-  text_trim(one$cells[asked])
-}
-
-filter_counts <- function(export, filter, column, answers) {
-  all <- seq_len(export$records)
-  cells <- text_trim(export$columns[[filter]]$cells)
-  inside <- (cells %in% answers)[export$columns[[filter]]$index]
-  outside <- (nzchar(cells) & !cells %in% answers)[export$columns[[filter]]$index]
-  full <- is_full(export, column, all)
-  list(
-    inside = sum(inside), outside = sum(outside), against = sum(full & outside),
-    missed = sum(!full & inside)
+    grouped(skip$counts$inside), " asked",
+    if (!skip$sure) paste0("; as `universe` it would set ", count_of(
+      skip$counts$against, "answer"
+    ), " aside")
   )
 }
