@@ -36,6 +36,8 @@ core_labels <- function(answers, total) {
   # Too many labels, or too little that they cover, for a list of answers.
   if (nrow(core) < 1 || nrow(core) > 250 || (nrow(core) > 40 && sum(core$count) < 0.8 * total))
     return(NULL)
+  # Where little comes again it is no list, and spellings are not looked for.
+  if (total >= 40 && sum(core$count) < 0.5 * total) return(NULL)
   rare <- labels[!frequent, ]
   bare <- bare_among_words(labels)
   held <- seq_len(min(nrow(rare), spellings_held %/% nrow(core)))
@@ -78,11 +80,15 @@ bare_among_words <- function(labels) {
 is_rare_label <- function(labels, frequent, meant, bare) {
   left <- !frequent & is.na(meant) & !bare
   size <- nchar(labels$text)
-  alike <- size <= 1.5 * max(size[frequent], 8) & !grepl("[.!?]$", labels$text)
+  if (!any(left)) return(left)
+  alike <- left & size <= 2 * max(size[frequent], 8) & !grepl("[.!?]$", labels$text)
   single <- left & labels$count == 1
   few <- sum(single) <= max(2, 0.15 * sum(frequent))
-  in_scale <- left & !is.null(scale_order(labels$text[frequent | left & alike]))
-  left & alike & (labels$count >= 2 | few | in_scale)
+  whole <- scale_order(labels$text[frequent | alike])
+  if (!is.null(whole)) return(alike)
+  # Beside a scale stands what several gave; what one wrote is that person's.
+  in_scale <- sum(frequent) >= 3 && !is.null(scale_order(labels$text[frequent]))
+  alike & (labels$count >= 2 | few & !in_scale)
 }
 
 # How many pairs of a rare text and a label are held against each other in a column.

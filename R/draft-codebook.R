@@ -27,6 +27,8 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
   files <- if (is.data.frame(files)) list(files) else as.list(files)
   sorted <- sort_files(files, sheet)
   waves <- if (!is.null(wave_column)) waves_of_files(sorted, wave_column)
+  restarts <- any(sorted$role == "restarts")
+  sorted$role[sorted$role == "restarts"] <- "stacked"
   together <- sorted$role %in% c("base", "stacked")
   seen <- sorted$seen[[1]]
   whole <- if (sum(together) > 1) bind_exports(lapply(sorted$data[together], `[[`, "export")) else
@@ -38,6 +40,7 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
     seen$columns[[waves$column]]$kind <- "wave"
   }
   plan <- plan_draft(seen)
+  if (restarts) plan[c("key", "repeats", "restarts")] <- list("numbered", 0L, TRUE)
   if (!is.null(waves)) plan <- plan_waves(plan, sorted$data[[1]]$export, waves)
   seen$columns <- plan$columns
   plan$exports <- draft_exports(sorted, seen, plan, project)

@@ -4,13 +4,14 @@ is_write_in <- function(column, one) grepl(
   "other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, one$question))
 )
 
-coded_lines <- function(one, entry, plan) {
+coded_lines <- function(one, entry, seen, plan) {
   list <- list_of(one$name, plan)
   codes <- if (!is.null(one$range)) codes_text(list(codes = one$codes, labels = one$scale))
     else if (length(list[[1]]$columns) > 1) names(list) else codes_text(list[[1]])
   guessed <- length(list) > 0 && guessed_order(list[[1]])
   c(
-    entry(level = if (one$kind == "scale") "ordinal" else "nominal", codes = codes,
+    entry(cells = own_cells(one, seen),
+      level = if (one$kind == "scale") "ordinal" else "nominal", codes = codes,
       range = if (!is.null(one$range)) paste0("[", one$range[1], ", ", one$range[2], "]"),
       variants = variants_text(one), other = other_text(one, codes, plan),
       missing = own_missing_text(one),
@@ -65,4 +66,11 @@ odd_lines <- function(one, indent, odd = one$odd) {
   paste0(indent, "# left as findings: ",
     comment_text(paste0(paste0("\u201c", shown$text, "\u201d (", shown$count, ")", collapse = ", "),
     if (nrow(odd) > 6) paste(" and", nrow(odd) - 6, "more"))))
+}
+
+# What a column holds, where the file as a whole holds the other.
+own_cells <- function(one, seen) {
+  number <- all(!is.na(text_to_number(one$cells$text[is.na(one$cells$gap)])))
+  holds <- if (number && is.null(one$range)) "codes" else "labels"
+  if (holds != seen$cells) holds
 }

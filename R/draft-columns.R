@@ -2,7 +2,8 @@
 # distinct cells and their counts only.
 
 column_kinds <- c(
-  "key", "response", "paradata", "personal", "scale", "choice", "several", "ticks", "number",
+  "key", "response", "identifier", "paradata", "personal", "scale", "choice", "several",
+  "ticks", "number",
   "date", "text", "constant", "empty"
 )
 
@@ -29,7 +30,26 @@ profile_column <- function(column, name, question, records) {
     distinct = nrow(cells), cells = cells,
     unique = nrow(cells) == sum(cells$count) && nrow(cells) > 1
   )
-  c(profile, kind_of(profile, answers, name, question))
+  kind <- kind_of(profile, answers, name, question)
+  c(profile, if (is.null(column$levels)) kind else kind_of_levels(column, kind, answers))
+}
+
+# A factor says itself which answers there are, and in which order.
+kind_of_levels <- function(column, kind, answers) {
+  levels <- enc2utf8(column$levels)
+  levels <- levels[nzchar(text_trim(levels)) & is.na(missing_word(levels))]
+  if (kind$kind %in% c("personal", "paradata", "empty") || length(levels) < 2 ||
+    length(levels) > 250 || anyDuplicated(text_fold(levels))) return(kind)
+  known <- scale_order(levels)
+  ordered <- column$ordered || (!is.null(known) && is.null(known$range))
+  if (!column$ordered && ordered) levels <- known$labels
+  list(
+    kind = if (ordered) "scale" else "choice", scale = levels, codes = seq_along(levels),
+    grounds = paste0(
+      count_of(length(levels), "level"), " of a factor",
+      if (column$ordered) ", in its order" else if (ordered) paste0(", ordered by ", known$name)
+    )
+  )
 }
 
 merge_counts <- function(cells) {
@@ -60,7 +80,8 @@ kind_of <- function(profile, answers, name, question) {
   comma <- text_to_number(answers$text, "comma")
   if (mean(is.na(number)) > 0.2 && mean(is.na(comma)) <= 0.2) number <- comma
   numeric <- weighted_share(!is.na(number), answers$count)
-  scale <- choice_of(answers)
+  # Numbers and nothing else are no list of labels.
+  scale <- if (any(is.na(number))) choice_of(answers)
   if (
     !is.null(scale) && scale$kind == "scale" &&
     (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
@@ -69,6 +90,9 @@ kind_of <- function(profile, answers, name, question) {
   if (numeric >= 0.8) return(number_kind(answers, number, numeric, said))
   several <- several_of(answers)
   if (!is.null(several)) return(several)
+  if (is_sign_list(answers)) return(list(
+    kind = "identifier", grounds = "signs of one shape, like the numbers of a list"
+  ))
   if (!is.null(scale)) return(scale)
   list(
     kind = "text",
@@ -76,6 +100,13 @@ kind_of <- function(profile, answers, name, question) {
       count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count))
     )
   )
+}
+
+# `KV07`, `B-112`: signs of one shape stand for things of another list.
+is_sign_list <- function(answers) {
+  if (nrow(answers) < 5) return(FALSE)
+  shape <- gsub("[0-9]", "9", gsub("[[:alpha:]]", "a", answers$text))
+  weighted_share(shape == shape[1], answers$count) > 0.95 && grepl("^a{1,4}[-_/]?9{2,}$", shape[1])
 }
 
 # A box that is ticked or blank: a word for it, or the option's own text.
@@ -88,79 +119,6 @@ is_tick <- function(answers, profile, question) {
   ) ||
     endsWith(text_fold(question), text) || endsWith(text_fold(profile$name), text)
 }
-
-paradata_words <- paste0(
-  "^(status|response (status|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|",
-  "submitted( (at|on))?|progress|percent complete|",
-  "opened|sent|closed|pages? seen|seconds( taken)?|machine|duration.*|time (spent|taken)|",
-  "interview (start|end|length|time).*|",
-  "device( type)?|browser|user ?agent|operating system|platform|",
-  "(start|end|recorded|completed|created|modified|updated|submission) ?(date|time|at)|finished|",
-  "complete(d)?|channel|",
-  "lang(uage)?|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|",
-  "timestamp|time ?stamp|(response|respondent|sheet|form) ?(no|number))$"
-)
-personal_words <- paste0(
-  "^(e-?mail.*|mail( address)?|phone.*|telephone.*|mobile.*|(first|last|full|sur|given|family|",
-  "respondent).?(first|last)?.?name.*|name|ip.?(address)?|",
-  "location.*|latitude|longitude|address.*|post ?code|zip.*|street.*)$"
-)
-
-plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(
-  text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "
-))
-is_paradata <- function(name) grepl(paradata_words, plain_heading(name), perl = TRUE)
-is_personal_name <- function(name) grepl(personal_words, plain_heading(name), perl = TRUE)
-
-# Headings that a question can have too are a platform's only where the cells are.
-fits_paradata <- function(name, cells) {
-  said <- plain_heading(name)
-  text <- text_fold(cells$text)
-  all_like <- function(pattern) weighted_share(grepl(pattern, text), cells$count) >= 0.9
-  if (nrow(cells) == 0) return(TRUE)
-  if (grepl("lang(uage)?$", said)) return(all_like("^[a-z]{2,3}([-_][a-z]{2,4})?$"))
-  if (grepl("^(response )?status$", said)) return(all_like(paste0(
-    "^(complete[d]?|partial|incomplete|in progress|finished|disqualified|screened? ?out|",
-    "terminated|over ?quota|quota ?full|spam|preview|test|trial|real|submitted|started|opened|",
-    "ip address|imported|[0-9]+|true|false)$"
-  )))
-  if (grepl("start|end|date|time|submitted|created|modified|recorded|opened|sent", said)) return(
-    date_share(cells) >= 0.8 || all_like("^[0-9]+([.:][0-9]+)*$")
-  )
-  if (grepl("device|browser|user ?agent|operating|platform|version|resolution", said)) return(
-    all_like(paste0(
-      "mobile|phone|tablet|desktop|laptop|computer|android|ios|ipad|iphone|windows|mac|linux|",
-      "chrome|firefox|safari|edge|opera|mozilla|webkit|smart ?tv|[0-9]+ ?x ?[0-9]+|^[0-9.]+$|other"
-    ))
-  )
-  if (grepl("channel|distribution|collector|source", said)) return(all_like(
-    "anonymous|e-?mail|link|gl|qr|sms|social|embed|panel|api|^web|^[0-9]+$"
-  ))
-  if (grepl("^(finished|complete)", said)) return(all_like("^(true|false|yes|no|y|n|[01])$"))
-  if (grepl("duration|seconds|progress|percent|score", said)) return(all_like("^[0-9.,:]+ ?%?$"))
-  TRUE
-}
-
-# Data that identifies. An answer list never does, whatever its heading or digits.
-is_personal <- function(name, answers) {
-  if (is_personal_name(name)) return(
-    !grepl("^(location|address|mail|mobile|phone|telephone|street)", plain_heading(name)) || !is_answer_list(answers)
-  )
-  mail <- stringi::stri_detect_regex(answers$text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
-  address <- stringi::stri_detect_regex(answers$text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$")
-  phone <- stringi::stri_detect_regex(answers$text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$") &
-    (stringi::stri_count_regex(answers$text, "[ ()/+-]") > 1 | grepl("^[+(0]", answers$text))
-  nrow(answers) > 0 && (weighted_share(mail, answers$count) > 0.5 || weighted_share(
-    address, answers$count
-  ) > 0.5 ||
-    (
-      weighted_share(phone, answers$count) > 0.8 && date_share(answers) < 0.5 &&
-        !is_answer_list(answers)
-    ))
-}
-
-# Few texts that come again and again.
-is_answer_list <- function(answers) nrow(answers) <= 30 && sum(answers$count) >= 3 * nrow(answers)
 
 date_patterns <- c(
   paste0(

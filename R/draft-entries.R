@@ -42,13 +42,14 @@ list_of <- function(column, plan) Filter(function(list) column %in% list$columns
 block_lines <- function(block, seen, plan) {
   list <- list_of(block$columns[1], plan)
   shared <- length(list[[1]]$columns) > 1
+  cells <- own_cells(seen$columns[[block$columns[1]]], seen)
   c(
     paste0("  ", block$name, ":"),
     if (nzchar(block$stem)) paste0("    stem: ", yaml_word(shorten_text(block$stem, 300))),
     paste0("    level: ", if (list[[1]]$kind == "scale") "ordinal" else "nominal"),
-    paste0("    codes: ", if (shared) names(list) else codes_text(list[[1]])), universe_line(
-      block$columns[1], plan
-    ), "    items:",
+    paste0("    codes: ", if (shared) names(list) else codes_text(list[[1]])),
+    if (!is.null(cells)) paste0("    cells: ", cells), universe_line(block$columns[1], plan),
+    "    items:",
     unlist(lapply(block$columns, function(column) {
       one <- seen$columns[[column]]
       keys <- list(column = yaml_word(column),
@@ -77,10 +78,25 @@ asked_in <- function(one) if (nzchar(one$question) || !grepl(" ", one$name)) one
   " \\([0-9]+\\)$", "", one$name
 )
 
-label_text <- function(question, column) {
-  plain <- stringi::stri_replace_all_regex(question, "<[^>]+>", " ")
-  plain <- text_squeeze(plain)
-  if (nzchar(plain)) shorten_text(plain, 120) else column
+label_text <- function(question, column, width = 70) {
+  plain <- plain_question(question)
+  if (nzchar(plain)) cut_at_word(plain, width) else column
+}
+
+plain_question <- function(question) text_squeeze(
+  stringi::stri_replace_all_regex(question, "<[^>]+>", " ")
+)
+
+cut_at_word <- function(text, width) {
+  if (nchar(text) <= width) return(text)
+  head <- sub("[ ,;:(]+[^ ]*$", "", substr(text, 1, width))
+  paste0(head, "\u2026")
+}
+
+# The whole text, where the label is a part of it and the file has no row of questions.
+question_text <- function(one, seen) {
+  plain <- plain_question(asked_in(one))
+  if (nchar(plain) > 70 && !"questions" %in% seen$form$heading) yaml_word(plain)
 }
 
 # An entry on one line where it fits, else a key a line.
@@ -96,7 +112,10 @@ entry_text <- function(name, keys, note = "", indent = "  ") {
 entry_lines <- function(column, seen, plan) {
   one <- seen$columns[[column]]
   keys <- function(...) c(
-    list(column = yaml_word(column), label = yaml_word(label_text(asked_in(one), column))),
+    list(
+      column = yaml_word(column), label = yaml_word(label_text(asked_in(one), column)),
+      question = question_text(one, seen)
+    ),
     list(
       ..., universe = universe_text(plan$skips[[column]], FALSE),
       by_wave = if (one$kind != "key") absent_in_waves(column, plan)
@@ -107,10 +126,11 @@ entry_lines <- function(column, seen, plan) {
     key = if (plan$key == "numbered") entry(level = "identifier") else entry_text(
       plan$names[[column]], list(is = "key", label = yaml_word(label_text(asked_in(one), column)))
     ),
-    record = entry(level = "identifier"),
+    record = , identifier = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
-    scale = , choice = coded_lines(one, entry, plan),
-    number = if (seen$cells == "codes" && is_code_like(one) && is.null(one$rating))
+    scale = , choice = coded_lines(one, entry, seen, plan),
+    number = if (seen$cells == "codes" && is_code_like(one) && !is_two_valued(one) &&
+      is.null(one$rating) && is.null(one$ranks))
       bare_codes(one, entry) else
       number_lines(one, entry, seen),
     several = several_lines(one, plan$names[[column]], plan,

@@ -43,8 +43,36 @@ role_of <- function(other, base, seen) {
   if (is.null(key) || !key %in% shared) return("stacked")
   mine <- text_trim(base$export$columns[[key]]$cells)
   theirs <- text_trim(other$export$columns[[key]]$cells)
-  if (length(intersect(mine, theirs)) >= 0.5 * min(length(mine), length(theirs)))
-    "parallel" else "stacked"
+  if (length(intersect(mine, theirs)) < 0.5 * min(length(mine), length(theirs))) return("stacked")
+  same <- same_answers(base$export, other$export, key)
+  if (is.null(same) || same >= 0.8 || forms_differ(base, other, seen, shared)) "parallel" else
+    "restarts"
+}
+
+# How far the records of one key agree in the answers that both files hold: the same
+# responses agree nearly wholly, other persons under the same numbers by chance.
+same_answers <- function(one, other, key) {
+  keys <- lapply(list(one, other), function(export) {
+    text_trim(export$columns[[key]]$cells)[export$columns[[key]]$index]
+  })
+  row <- match(keys[[1]], keys[[2]])
+  both <- which(!is.na(row))
+  agree <- unlist(lapply(setdiff(intersect(one$names, other$names), key), function(name) {
+    a <- text_fold(one$columns[[name]]$cells)[one$columns[[name]]$index[both]]
+    b <- text_fold(other$columns[[name]]$cells)[other$columns[[name]]$index[row[both]]]
+    full <- nzchar(a) & nzchar(b)
+    if (sum(full) >= 5 && length(unique(a[full])) > 1) mean(a[full] == b[full])
+  }))
+  if (length(agree) == 0) NULL else stats::median(agree)
+}
+
+# One in words, the other in codes: equal answers look unlike.
+forms_differ <- function(base, other, seen, shared) {
+  numbers <- function(export) mean(vapply(shared, function(name) {
+    cells <- text_trim(export$columns[[name]]$cells)
+    mean(is.na(text_to_number(cells[nzchar(cells)])))
+  }, 0), na.rm = TRUE)
+  abs(numbers(base$export) - numbers(other$export)) > 0.25
 }
 
 # Stacked exports as one, over the columns that all have.

@@ -131,10 +131,7 @@ find_heading <- function(top, form) {
     if (top$records <= at + 1) break
     if (at == 1 && is_names_row(cells, first, top)) roles <- "names"
     else if (is_marks(cells, top)) roles <- c(roles, "marks")
-    else if (
-      at == 1 && mean(!nzchar(first)) >= 0.25 && mean(nzchar(cells[!nzchar(first)])) >= 0.6 &&
-      !looks_answered(cells, top)
-    ) roles <- c(roles, "options")
+    else if (at == 1 && is_options_row(cells, first, top)) roles <- c(roles, "options")
     else if (length(roles) == at - 1 && is_question_row(cells, top)) roles <- c(
       roles, "questions"
     )
@@ -186,6 +183,22 @@ is_question_row <- function(cells, top) {
   numbers <- !is.na(text_to_number(cells))
   mean(once[told]) >= 0.9 && mean((sentence | unlike | repeats_name)[told]) >= 0.5 &&
     mean(numbers[told]) < 0.1
+}
+
+# Options below questions: they stand under the blanks that follow a question, and below
+# single questions there is nothing, or one word that is the same for all.
+is_options_row <- function(cells, first, top) {
+  blank <- !nzchar(first)
+  if (!any(blank) || !nzchar(first[1]) && sum(nzchar(first)) == 0) return(FALSE)
+  if (mean(nzchar(cells[blank])) < 0.6) return(FALSE)
+  single <- nzchar(first) & !c(blank[-1], FALSE)
+  below <- unique(cells[single & nzchar(cells)])
+  constant <- length(below) == 1 && sum(cells[single] == below) >= 2 && sum(single) >= 2
+  ticks <- mapply(function(column, cell) {
+    nzchar(cell) && all(column$cells %in% c(cell, ""))
+  }, top$columns, cells)
+  if (mean(ticks[blank]) >= 0.6) return(TRUE)
+  (constant || mean(blank) >= 0.25 || !any(nzchar(cells[single]))) && !looks_answered(cells, top)
 }
 
 # Over columns whose answers come again and again, a row of which no cell does: names

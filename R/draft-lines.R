@@ -15,13 +15,16 @@ draft_lines <- function(seen, plan) {
     "waves:", drafted_waves(plan), "",
     "exports:", unlist(lapply(plan$exports, export_lines, seen = seen, plan = plan)), "",
     repeat_lines(plan), missing_lines(plan$missing), list_lines(plan),
-    "variables:", variable_lines(seen, plan)
+    "variables:", variable_lines(seen, plan), screen_lines(seen, plan)
   )
 }
 
 export_lines <- function(export, seen, plan) {
   parallel <- export$role == "parallel"
-  why <- if (plan$key == "numbered")
+  why <- if (isTRUE(plan$restarts)) paste0(
+    "the keys stand in several files with other answers: other persons under the same numbers? ",
+    "If the files are waves, draft the first and `mavik align` the next"
+  ) else if (plan$key == "numbered")
     "nothing identifies a respondent: Mavik numbers the records" else
       seen$columns[[plan$key]]$grounds
   c(
@@ -74,28 +77,44 @@ ignored_lines <- function(ignored) {
   c("    ignored:", paste0("      - ", yaml_word(names(ignored)), "   # ", ignored))
 }
 
-comment_text <- function(text) shorten_text(text_squeeze(text), 100)
+comment_text <- function(text) shorten_text(text_squeeze(text), 180)
 
 reason_drafts <- list(
   refused = c(-2, "Prefer not to say"), dont_know = c(-1, "Don't know"), not_applicable = c(
     -10, "Not applicable"
-  ), no_answer = c(-3, "No answer")
+  ), no_reply = c(-11, "No answer"), coded_missing = c(-12, "Coded as missing"),
+  no_answer = c(-3, "No answer")
 )
 
 missing_lines <- function(missing) {
   if (length(missing) == 0) return(NULL)
-  c("missing:", vapply(names(missing), function(name) {
+  reply <- "no_reply" %in% names(missing)
+  # Whoever chose `No answer` left nothing blank.
+  if (reply && is.null(missing$no_answer)) missing$no_answer <- list(
+    forms = character(), counts = integer()
+  )
+  order <- intersect(names(reason_drafts), names(missing))
+  c("missing:", vapply(order, function(name) {
     forms <- missing[[name]]$forms
-    label <- reason_drafts[[name]][2]
+    label <- if (name == "no_answer" && reply) "Left blank" else reason_label(name, forms)
     written <- forms[text_fold(forms) != text_fold(label)]
+    ground <- paste0("\u201c", forms, "\u201d ", grouped(missing[[name]]$counts), collapse = ", ")
     paste0("  ", name, ": {code: ", reason_drafts[[name]][1], ", label: ", yaml_word(label),
       if (length(written) > 0) paste0(
         ", written: [", paste(yaml_word(written), collapse = ", "), "]"
-      ), "}",
-      "   # ", comment_text(paste0(
-        "\u201c", forms, "\u201d ", grouped(missing[[name]]$counts), collapse = ", "
-      )))
+      ), "}", if (length(forms) > 0) paste0("   # ", comment_text(ground)),
+      if (name == "coded_missing") ", beside labels: what do they stand for?")
   }, ""), "")
+}
+
+# The words of the file, where they are words and no sign or initials.
+reason_label <- function(name, forms) {
+  worded <- forms[nchar(forms) > 4 & grepl("^[[:alpha:]]", forms)]
+  usual <- reason_drafts[[name]][2]
+  if (
+    name %in% c("no_answer", "coded_missing") || length(worded) == 0 ||
+    text_fold(usual) %in% text_fold(forms)
+  ) usual else worded[1]
 }
 
 list_lines <- function(plan) {

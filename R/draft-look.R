@@ -116,7 +116,8 @@ cells_held <- function(columns) {
   ))
   small <- sum(vapply(columns, function(one) one$kind == "number" && one$distinct <= 12 &&
     is.null(one$rating) && !is_counted(one), TRUE))
-  if (small > 2 * worded) "codes" else "labels"
+  # A few columns of 0 and 1 do not make a file of codes.
+  if (small > 2 * worded && (small >= 3 || small >= length(columns) / 2)) "codes" else "labels"
 }
 
 decimal_comma <- function(columns) {

@@ -6,6 +6,7 @@ number_lines <- function(one, entry, seen) {
     note = paste("ranks:", count_of(one$ranks, "question"), "of one stem hold 1 to", one$ranks)
   ))
   if (!is.null(one$rating)) return(rating_lines(one, entry))
+  if (is_two_valued(one)) return(two_valued_lines(one, entry, seen))
   if (is_stepped(one)) return(bare_codes(one, entry))
   range <- number_range(one, seen$form$decimal)
   c(
@@ -70,6 +71,23 @@ is_code_like <- function(one) {
   number <- text_to_number(one$cells$text)
   !is_counted(one) && all(is_whole(number)) && length(number) <= 11 && min(number) >= 0 &&
     max(number) <= 99
+}
+
+# 0 and 1, 1 and 2: one of two, whatever they stand for.
+is_two_valued <- function(one) {
+  number <- text_to_number(one$cells$text[is.na(one$cells$gap)])
+  !is_counted(one) && length(number) == 2 && !anyNA(number) &&
+    (setequal(number, 0:1) || setequal(number, 1:2))
+}
+
+two_valued_lines <- function(one, entry, seen) {
+  number <- sort(text_to_number(one$cells$text[is.na(one$cells$gap)]))
+  labels <- if (number[1] == 0) c("No", "Yes") else c("First", "Second")
+  entry(
+    level = "nominal", codes = codes_text(list(codes = number, labels = labels)),
+    cells = if (seen$cells != "codes") "codes",
+    note = paste("codes without labels: the words are a guess, say what they mean;", one$grounds)
+  )
 }
 
 # Every step from 1 up, and no count by its wording: codes whose labels are not here.

@@ -25,10 +25,32 @@ draft_onto <- function(codebook, files, sheet = NULL) {
     sorted$seen[[1]]
   edits <- list(lines = codebook_lines(path), added = character(), left = character())
   for (variable in book$variables) edits <- add_answers(edits, variable, seen, book)
-  edits <- add_columns(edits, seen, book)
+  later <- is_later_wave(exports[[1]], book)
+  if (later) edits$left <- c(edits$left, paste0(
+    "this file is not the one that the codebook reads, by its respondents and their answers: if ",
+    "it is a later wave, `mavik align WAVE FILE` adds it; no column of it was added"
+  )) else edits <- add_columns(edits, seen, book)
   # The edited text must read, or nothing is given out.
   compile_codebook(parse_lines(edits$lines, path))
   edits
+}
+
+# Whether a file holds other responses than the export of the codebook: hardly one of its
+# respondents, or the same ones with other answers.
+is_later_wave <- function(export, book) {
+  first <- book$exports[[1]]
+  if (is_numbered(first) || is.null(first$file) || !first$key %in% export$names) return(FALSE)
+  path <- export_path(first, book)
+  if (is_pattern(first$file) || !file.exists(path)) return(FALSE)
+  known <- read_raw(
+    path, first[c("heading", "skip", "delimiter", "encoding", "sheet")], first$file
+  )
+  if (!first$key %in% known$names) return(FALSE)
+  mine <- text_trim(known$columns[[first$key]]$cells)
+  theirs <- text_trim(export$columns[[first$key]]$cells)
+  if (mean(mine %in% theirs) < 0.5) return(TRUE)
+  same <- same_answers(known, export, first$key)
+  !is.null(same) && same < 0.8
 }
 
 # Spellings and labels that a coded variable does not know yet.

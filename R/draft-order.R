@@ -38,7 +38,9 @@ learnt_order <- function(labels) {
 # `1`, `2`, `3`, `4+`, `5 or more`: the codes go with the numbers.
 number_steps <- function(labels) {
   folded <- text_fold(labels)
-  open <- "( ?\\+| (or|and) (more|over|above|older)| plus| ou plus| et plus| oder mehr| o m\u00e1s)$"
+  open <- paste0(
+    "( ?\\+| (or|and) (more|over|above|older)| plus| ou plus| et plus| oder mehr| o m\u00e1s)$"
+  )
   number <- text_to_number(sub(open, "", folded))
   bounded <- grepl(open, folded)
   if (
@@ -53,7 +55,15 @@ number_steps <- function(labels) {
 # Where each label begins, as a number; NULL where not all are quantities of one kind.
 quantity_steps <- function(labels) {
   if (length(labels) < 3) return(NULL)
-  read <- lapply(text_fold(labels), quantity_of)
+  folded <- text_fold(labels)
+  read <- list()
+  silent <- 0
+  for (text in folded) {
+    one <- quantity_of(text)
+    silent <- silent + (is.na(one$start) && one$more == 0)
+    if (silent > 0) return(NULL)
+    read <- c(read, list(one))
+  }
   start <- vapply(read, `[[`, 0, "start")
   digits <- vapply(read, `[[`, TRUE, "told")
   # One label may say no more than `more often`.
@@ -76,7 +86,9 @@ quantity_of <- function(folded) {
   text <- plain_quantity(folded)
   rate <- first_word(text, words$rate)
   below <- starts_or_ends(text, words$below)
-  above <- !below && (starts_or_ends(text, words$above) || grepl("[0-9] ?[a-z]* ?\\+$|^> ?=?", text))
+  above <- !below && (
+    starts_or_ends(text, words$above) || grepl("[0-9] ?[a-z]* ?\\+$|^> ?=?", text)
+  )
   below <- below || grepl("^< ?=?", text)
   counted <- number_in_words(text)
   found <- stringi::stri_extract_all_regex(counted, "[0-9]+([.][0-9]+)?")[[1]]
@@ -120,7 +132,7 @@ number_in_words <- function(text) {
   table <- order_words()$number
   if (grepl("[0-9]", text)) return(text)
   # `a few times a month`: what is counted comes before the period.
-  table <- table[nchar(table$word) > 2, ]
+  table <- table[nchar(table$word) > 2 | table$word == text, ]
   at <- which(words_in(text, table))[1]
   if (is.na(at)) text else swap_word(text, table$word[at], as.character(table$value[at]))
 }
@@ -162,7 +174,8 @@ word_before <- function(text, words) {
   for (at in which(words_in(lead, words$below))) lead <- swap_word(lead, words$below$word[at], " ")
   for (at in which(words_in(lead, words$above))) lead <- swap_word(lead, words$above$word[at], " ")
   lead <- setdiff(strsplit(lead, " ", fixed = TRUE)[[1]], c(
-    "", words$light$word, words$number$word, words$degree$word, "only", "about", "around", "between", "entre", "von",
+    "", words$light$word, words$number$word, words$degree$word, "only", "about", "around",
+    "between", "entre", "von",
     "zwischen", "de", "da", "van", "tussen"
   ))
   paste(lead, collapse = " ")
@@ -184,10 +197,15 @@ feet_of <- function(folded) {
 schooling_steps <- function(labels) {
   if (length(labels) < 3) return(NULL)
   folded <- gsub("[^[:alnum:]' ]", " ", text_fold(labels))
-  step <- vapply(folded, function(text) first_word(
-    stringi::stri_replace_all_regex(text, "\\b(school|schools)\\b", ""), schooling_table()
-  ), 0)
-  if (anyNA(step) || anyDuplicated(step) || length(unique(step > 0)) < 1 || max(step) < 3)
+  step <- numeric()
+  for (text in folded) {
+    one <- first_word(
+      stringi::stri_replace_all_regex(text, "\\b(school|schools)\\b", ""), schooling_table()
+    )
+    if (is.na(one)) return(NULL)
+    step <- c(step, one)
+  }
+  if ( anyDuplicated(step) || length(unique(step > 0)) < 1 || max(step) < 3)
     return(NULL)
   unname(step)
 }
@@ -201,99 +219,3 @@ schooling_table <- function() once_a_session("schooling", function() {
   table$padded <- padded(table$word)
   table[order(-nchar(table$word)), ]
 })
-
-# ---- words of degree ----
-
-# From the lowest to the highest, where all labels say how much of one thing.
-degree_steps <- function(labels) {
-  if (length(labels) < 3 || length(labels) > 11) return(NULL)
-  folded <- gsub("[,;:.!/]", " ", gsub("\\([^)]*\\)", " ", text_fold(labels)))
-  folded <- stringi::stri_trim_both(gsub(" +", " ", folded))
-  read <- lapply(folded, degree_of)
-  stems <- lapply(read, `[[`, "stem")
-  poles <- poles_of(unique(unlist(stems)))
-  if (is.null(poles)) return(NULL)
-  step <- vapply(seq_along(read), function(at) step_of(read[[at]], poles), 0)
-  if (anyNA(step) || anyDuplicated(step)) NULL else step
-}
-
-# The adverb of a label, whether it is denied, whether it is the middle, and what is left.
-degree_of <- function(text) {
-  words <- order_words()
-  if (is_middle(text, words)) return(list(middle = TRUE, stem = character()))
-  at <- which(words_in(text, words$degree))[1]
-  weight <- words$degree$value[at]
-  if (!is.na(at)) text <- swap_word(text, words$degree$word[at], " ")
-  # `Not worried at all` is not at all.
-  if (grepl("^(not|no) .* (at all)$", text)) {
-    weight <- 0
-    text <- sub("^(not|no) (.*) at all$", "\\2", text)
-  }
-  left <- strsplit(stringi::stri_trim_both(text), " +")[[1]]
-  denied <- left %in% words$no$word
-  stem <- setdiff(left[!denied], c(words$light$word, ""))
-  list(
-    middle = FALSE, weight = weight, denied = any(denied), stem = stem,
-    bare = length(stem) == 0
-  )
-}
-
-is_middle <- function(text, words) {
-  plain <- sub(
-    "^(it is|is|are|i am|stay|stays|stayed|remain|remains|remained) ", "",
-    sub("^about the ", "the ", text)
-  )
-  any(c(text, plain) %in% words$middle$word) ||
-    grepl("^(neither|weder|ni|n\u00e9|nem|noch|neither) .* (nor|noch|ni|n\u00e9|nem) ", text) ||
-    grepl("^(not|no) .* not ", text) || grepl("neutral|undecided", text)
-}
-
-# Which stems stand for the low and which for the high end; NULL where they are of
-# several things.
-poles_of <- function(stems) {
-  if (length(stems) == 0) return(list(high = character(), low = character()))
-  pairs <- opposite_pairs()
-  high <- low <- character()
-  for (at in seq_len(nrow(pairs))) if (pairs$high[at] %in% stems && pairs$low[at] %in% stems) {
-    high <- pairs$high[at]
-    low <- pairs$low[at]
-    break
-  }
-  if (length(high) == 0) for (stem in stems) {
-    turned <- intersect(paste0(c("un", "dis", "in", "im", "ir", "non", "on", "des", "m\u00e9"), stem), stems)
-    if (length(turned) > 0) {
-      high <- stem
-      low <- turned[1]
-      break
-    }
-  }
-  rest <- setdiff(stems, c(high, low))
-  if (length(high) > 0) return(if (length(rest) == 0) list(high = high, low = low))
-  # One thing only, told by one word or the same ones each time.
-  if (length(stems) == 1) {
-    known <- which(pairs$low == stems)
-    return(if (length(known) > 0) list(high = character(), low = stems, one = TRUE) else
-      list(high = stems, low = character()))
-  }
-  NULL
-}
-
-opposite_pairs <- function() once_a_session("opposites", function() {
-  lines <- readLines(system.file("draft", "words.txt", package = "mavik"), encoding = "UTF-8")
-  pairs <- strsplit(sub("^opposites: ", "", grep("^opposites: ", lines, value = TRUE)), " | ",
-    fixed = TRUE)[[1]]
-  parts <- strsplit(pairs, " ", fixed = TRUE)
-  data.frame(high = vapply(parts, `[`, "", 1), low = vapply(parts, `[`, "", 2))
-})
-
-step_of <- function(one, poles) {
-  if (one$middle) return(0)
-  weight <- if (is.na(one$weight)) 4 else one$weight
-  # A list of one word that is itself the low end rises with it.
-  low <- any(one$stem %in% poles$low) && !isTRUE(poles$one)
-  if (one$bare && is.na(one$weight)) return(if (one$denied) -6.5 else NA_real_)
-  if (weight == 0) return(if (low) 6.5 else -6.5)
-  step <- if (low) -weight else weight
-  if (one$denied) step <- if (is.na(one$weight)) -4.2 * sign(step) else -step
-  step
-}

@@ -19,7 +19,7 @@ plan_draft <- function(seen) {
     length(key) > 0 && (seen$columns[[key[1]]]$filled < seen$records || twice > 0.1 * seen$records)
   ) key <- character()
   lists <- shared_lists(seen$columns[used])
-  names <- variable_names(used, lists)
+  names <- variable_names(used, lists, seen$columns)
   blocks <- draft_blocks(used, names, seen, lists)
   list(
     columns = seen$columns, repeats = if (length(key) > 0) twice else 0L,
@@ -129,7 +129,10 @@ missing_seen <- function(columns) {
     with_names(labelled, labelled),
     function(name) list(forms = reason_drafts[[name]][2], counts = 0L)
   )
-  if (is.null(cells) || nrow(cells) == 0) return(none)
+  if (is.null(cells) || nrow(cells) == 0) {
+    stray <- numbers_beside_labels(columns)
+    return(if (is.null(stray)) none else c(none, list(coded_missing = stray)))
+  }
   found <- lapply(
     split(
       cells, factor(cells$gap, unique(names(missing_words)[names(missing_words) %in% cells$gap]))
@@ -139,12 +142,34 @@ missing_seen <- function(columns) {
     forms <- of$text[match(rownames(total)[order(-total)], text_fold(of$text))]
     list(forms = forms, counts = sort(as.integer(total), decreasing = TRUE))
   })
-  c(found, none[setdiff(labelled, names(found))])
+  found <- c(found, none[setdiff(labelled, names(found))])
+  stray <- numbers_beside_labels(columns)
+  if (is.null(stray)) found else c(found, list(coded_missing = stray))
 }
 
-variable_names <- function(used, lists) {
+# 77, 99 or -1 among labels of several columns: one decision for all of them.
+numbers_beside_labels <- function(columns) {
+  odd <- do.call(rbind, lapply(
+    Filter(function(one) one$kind %in% c("scale", "choice") && is.null(one$range), columns),
+    function(one) one$odd[
+      text_to_number(one$odd$text) %in% c(-9:-1, 77, 88, 97, 98, 99, 777, 888, 999, 9999),
+      c("text", "count")
+    ]
+  ))
+  if (is.null(odd) || nrow(odd) == 0 || sum(odd$count) < 3) return(NULL)
+  total <- rowsum(odd$count, odd$text)
+  list(forms = rownames(total), counts = as.integer(total))
+}
+
+variable_names <- function(used, lists, columns) {
   words <- vapply(used, function(name) {
     from <- if (nchar(name) > 20 && lengths(strsplit(name, " +")) > 3) key_words(name) else name
+    # A number of a question says less than its words.
+    asked <- columns[[name]]$question
+    if (grepl("^[[:alpha:]]{0,4}[._ -]?[0-9]+([._-]?[0-9a-zA-Z]{1,3})*$", name) && nzchar(asked)) {
+      part <- stem_of(plain_question(asked))
+      from <- key_words(if (nzchar(part[1])) part[2] else part[length(part)])
+    }
     from <- stringi::stri_trans_general(from, "any-latin; latin-ascii; lower")
     from <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", from))
     if (!grepl("^[a-z]", from)) from <- paste0("v", from)
@@ -165,7 +190,8 @@ key_words <- function(text) {
   light <- c("", "the", "a", "an", "of", "in", "to", "do", "does", "did", "you", "your", "how",
     "what", "which", "is", "are", "for", "with", "and", "or", "on",
     "at", "have", "has", "please", "following", "be", "we", "can", "if", "by", "that", "this", "it",
-    "would", "there", "most", "each", "these", "from", "as", "any", "all")
+    "would", "there", "most", "each", "these", "my", "i", "many", "much", "often", "usually", "was",
+    "were", "been", "us", "our", "from", "as", "any", "all")
   kept <- words[!words %in% light]
   paste(utils::head(if (length(kept) > 0) kept else words, 3), collapse = " ")
 }

@@ -53,9 +53,9 @@ without_shared <- function(bare) {
 }
 
 leading_number <- function(labels) {
-  found <- stringi::stri_match_first_regex(labels, "^\\s*([0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*[^0-9\\s]")[
-    , 2
-  ]
+  found <- stringi::stri_match_first_regex(
+    labels, "^\\s*([0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*[^0-9\\s]"
+  )[, 2]
   suppressWarnings(as.integer(found))
 }
 
@@ -67,7 +67,9 @@ ends_only <- function(labels, bare) {
   if (length(worded) != 2 || length(inner) < 1 || length(inner) != length(labels) - 2) return(NULL)
   low <- min(inner) - 1
   high <- max(inner) + 1
-  if (low < 0 || high - low > 11) return(NULL)
+  # A rating begins at 0 or 1; 77 between two words is no step.
+  if (!low %in% 0:1 || high - low > 11 || length(inner) < min(2, high - low - 1)) return(NULL)
+  if (high > 3 && length(inner) < 2) return(NULL)
   step <- vapply(known_scales(), function(scale) scale[bare[worded]], c(0L, 0L))
   known <- which(colSums(is.na(step)) == 0)
   up <- if (length(known) > 0) step[1, known[1]] < step[2, known[1]] else NA
@@ -82,24 +84,39 @@ ends_only <- function(labels, bare) {
   list(labels = ordered, codes = c(low, high), range = c(low, high), name = "labelled ends")
 }
 
-# Words that stand for a missing reason, folded.
+# Words that stand for a missing reason, folded. That somebody chose to give no answer is
+# another thing than a blank, or a sign that stands for one.
 missing_words <- list(
-  refused = c("prefer not to say", "prefer not to answer", "refused", "rather not say",
-    "i'd rather not say", "i prefer not to answer", "no comment",
-    "keine angabe", "je pr\u00e9f\u00e8re ne pas r\u00e9pondre", "prefiero no contestar",
-    "prefiro n\u00e3o responder", "preferisco non rispondere", "zeg ik liever niet"),
-  dont_know = c("don't know", "dont know", "do not know", "dk", "i don't know", "not sure",
-    "unsure", "can't say", "cannot say", "can't choose", "don't know / can't say",
-    "wei\u00df nicht", "wei\u00df ich nicht", "ne sait pas", "je ne sais pas", "no s\u00e9",
-    "no sabe", "n\u00e3o sei", "non so", "weet niet", "weet ik niet"),
+  refused = c("prefer not to say", "prefer not to answer", "refused", "rather not say", "refusal",
+    "i'd rather not say", "i prefer not to answer", "no comment", "refuse", "declined",
+    "decline to answer", "declined to answer", "prefer not to disclose", "refused to answer",
+    "keine angabe", "verweigert", "k.a.", "m\u00f6chte ich nicht sagen", "keine antwort",
+    "je pr\u00e9f\u00e8re ne pas r\u00e9pondre", "refus", "refus de r\u00e9pondre",
+    "refuse de r\u00e9pondre",
+    "ne souhaite pas r\u00e9pondre", "ne se prononce pas", "prefiero no contestar",
+    "prefiero no responder", "no contesta", "no responde", "rechaza", "ns/nc",
+    "prefiro n\u00e3o responder", "n\u00e3o responde", "recusa", "recusou",
+    "preferisco non rispondere",
+    "rifiuta", "non risponde", "zeg ik liever niet", "wil ik niet zeggen", "weigert", "geweigerd"),
+  dont_know = c("don't know", "dont know", "do not know", "dk", "i don't know", "not sure", "d/k",
+    "unsure", "can't say", "cannot say", "can't choose", "don't know / can't say", "idk",
+    "don't know/can't say", "don't know/not sure", "don't remember", "can't remember",
+    "do not remember", "hard to say", "wei\u00df nicht", "weiss nicht", "wei\u00df ich nicht",
+    "keine ahnung", "ne sait pas", "je ne sais pas", "nsp", "ne sais pas", "no s\u00e9", "no sabe",
+    "no lo s\u00e9", "n\u00e3o sei", "n\u00e3o sabe", "non so", "non sa", "non lo so", "weet niet",
+    "weet ik niet", "weet het niet"),
   not_applicable = c(
-    "n/a", "na", "not applicable", "does not apply", "doesn't apply", "nicht zutreffend",
-    "sans objet", "no aplica", "n\u00e3o se aplica", "non applicabile", "niet van toepassing"
+    "n/a", "na", "not applicable", "does not apply", "doesn't apply", "inapplicable",
+    "not relevant", "nicht zutreffend", "trifft nicht zu / keine", "entf\u00e4llt", "sans objet",
+    "non concern\u00e9", "non applicable", "no aplica", "no procede", "n\u00e3o se aplica",
+    "non applicabile", "niet van toepassing", "n.v.t."
   ),
-  no_answer = c(
-    ".", "*", "-", "--", "no answer", "no response", "missing", "null", "none given", "ohne angabe",
-    "sans r\u00e9ponse", "sin respuesta", "sem resposta", "geen antwoord"
-  )
+  no_reply = c(
+    "no answer", "no response", "none given", "not answered", "not stated", "no reply",
+    "ohne angabe", "sans r\u00e9ponse", "pas de r\u00e9ponse", "non r\u00e9ponse", "sin respuesta",
+    "sem resposta", "nessuna risposta", "geen antwoord"
+  ),
+  no_answer = c(".", "*", "-", "--", "missing", "null", "blank", "<na>", "#n/a", "nan")
 )
 
 missing_word <- function(cells) {

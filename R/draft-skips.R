@@ -18,7 +18,7 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
     skip <- best_skip(full, rev(utils::tail(before, 40)), intersect(rows, here), found)
     if (is.null(skip)) next
     skip$counts <- skip_counts(full, skip$parts, here)
-    skip$universe <- paste(vapply(skip$parts, condition_of, "", plan = plan), collapse = " & ")
+    skip$universe <- paste(vapply(skip$parts, universe_of_part, "", plan = plan), collapse = " & ")
     skip$filter <- skip$parts[[1]]$column
     found[[column]] <- skip
   }
@@ -46,10 +46,10 @@ filter_seen <- function(column, export, seen) {
   if (one$kind %in% c("scale", "choice") && length(one$scale) <= 40) {
     as_code <- seen$cells == "codes" && all(is_whole(text_to_number(one$scale)))
     label <- match(text_fold(cells), text_fold(if (as_code) one$codes else one$scale))
-    spelt <- match(text_fold(cells), text_fold(one$variants$text))
-    label[is.na(label)] <- match(
-      text_fold(one$variants$label[spelt[is.na(label)]]), text_fold(one$scale)
-    )
+    if (NROW(one$variants) > 0) {
+      meant <- one$variants$label[match(text_fold(cells), text_fold(one$variants$text))]
+      label[is.na(label)] <- match(text_fold(meant), text_fold(one$scale))[is.na(label)]
+    }
     label[silent] <- NA
     return(list(
       column = column, kind = "coded", value = label[index], labels = one$scale,
@@ -82,7 +82,7 @@ best_skip <- function(full, filters, rows, found) {
   })
   best <- tried[[which.min(vapply(tried, `[[`, 0, "cost"))]]
   # What is still blank among the asked may be asked by another question besides.
-  inside <- rows[holds(best$parts[[1]], rows)]
+  inside <- rows[part_holds(best$parts[[1]], rows)]
   if (length(inside) >= 20 && mean(!full[inside]) > 0.08) {
     more <- Filter(Negate(is.null), lapply(
       filters[setdiff(names(filters), best$parts[[1]]$column)], skip_by, full = full,
@@ -113,7 +113,7 @@ skip_by <- function(filter, full, rows) {
     part_of_number(filter, full, rows)
   if (is.null(part)) return(NULL)
   value <- filter$value[rows]
-  inside <- holds(part, rows)
+  inside <- part_holds(part, rows)
   known <- !is.na(value)
   outside <- known & !inside
   n <- c(sum(inside), sum(outside))
@@ -162,7 +162,7 @@ part_of_number <- function(filter, full, rows) {
   )
 }
 
-holds <- function(part, rows) {
+part_holds <- function(part, rows) {
   value <- part$value[rows]
   inside <- if (part$kind == "coded") value %in% part$asked else
     if (!is.null(part$from)) value >= part$from else value < part$to
@@ -170,7 +170,7 @@ holds <- function(part, rows) {
 }
 
 skip_counts <- function(full, parts, rows) {
-  inside <- Reduce(`&`, lapply(parts, holds, rows = rows))
+  inside <- Reduce(`&`, lapply(parts, part_holds, rows = rows))
   known <- Reduce(`&`, lapply(parts, function(part) !is.na(part$value[rows])))
   outside <- known & !inside
   list(
@@ -179,7 +179,7 @@ skip_counts <- function(full, parts, rows) {
   )
 }
 
-condition_of <- function(part, plan) {
+universe_of_part <- function(part, plan) {
   name <- plan$names[[part$column]]
   if (part$kind == "number") return(if (!is.null(part$from)) paste(
     name, ">=", number_to_text(part$from)

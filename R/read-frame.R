@@ -2,8 +2,12 @@ reader_frame <- list(
   read = function(source, options, shown) {
     if (nrow(source) == 0) stop_read(shown, NULL, "no rows: a data frame needs at least one record")
     names <- enc2utf8(as.character(names(source)))
+    labels <- vapply(source, function(column) {
+      label <- attr(column, "label", exact = TRUE)
+      if (is.character(label) && length(label) == 1 && !is.na(label)) enc2utf8(label) else ""
+    }, "", USE.NAMES = FALSE)
     list(
-      heading = list(names = names),
+      heading = c(list(names = names), if (any(nzchar(labels))) list(questions = labels)),
       columns = lapply(seq_along(names), function(at) frame_column(source[[at]], names[at], shown)),
       lines = seq_len(nrow(source))
     )
@@ -15,7 +19,7 @@ frame_column <- function(x, name, shown) {
     index <- as.integer(x)
     cells <- c(enc2utf8(levels(x)), "")
     index[is.na(index)] <- length(cells)
-    return(list(cells = cells, index = index))
+    return(list(cells = cells, index = index, levels = levels(x), ordered = is.ordered(x)))
   }
   if (inherits(x, "POSIXlt")) x <- as.POSIXct(x)
   check_frame_column(x, name, shown)

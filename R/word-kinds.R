@@ -1,7 +1,8 @@
 # Words for what several parts of the interface show.
 
 kind_words <- c(
-  key = "key", response = "response number", paradata = "paradata", personal = "personal data",
+  key = "key", identifier = "identifier", response = "response number", paradata = "paradata",
+  personal = "personal data",
   scale = "rating scale", choice = "single choice",
   several = "several answers", ticks = "tick box", number = "number", date = "date",
   text = "free text", constant = "constant", empty = "empty"

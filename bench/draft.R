@@ -5,7 +5,7 @@
 
 suppressPackageStartupMessages({ library(mavik); library(data.table) })
 core <- asNamespace("mavik")
-here <- dirname(normalizePath(sub("--file=", "", grep("--file=", commandArgs(), value = TRUE))))
+if (!exists("here")) here <- dirname(normalizePath(sub("--file=", "", grep("--file=", commandArgs(), value = TRUE))))
 source(file.path(here, "draft", "made.R"))
 work <- file.path(tempdir(), "draft")
 dir.create(work, showWarnings = FALSE)
@@ -116,7 +116,7 @@ codes_wrong <- function(variable, truth, cells) {
   wanted <- as.character(unlist(truth$codes))
   mine <- if (is.null(variable$codes)) character() else variable$codes$label[order(variable$codes$code)]
   if (!setequal(mine, wanted)) return("codes")
-  ordered <- "ordinal" %in% truth$level && !isTRUE(truth$any)
+  ordered <- "ordinal" %in% truth$level && is.null(truth$any)
   if (!ordered) return(NULL)
   if (!identical(mine, wanted) && !(isTRUE(truth$down) && identical(mine, rev(wanted)))) "order"
 }
@@ -197,5 +197,7 @@ main <- function() {
   }
 }
 
-options(width = 160)
-main()
+if (sys.nframe() == 0L) {
+  options(width = 160)
+  main()
+}

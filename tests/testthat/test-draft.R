@@ -35,24 +35,31 @@ test_that("the draft of the demo's export agrees with the hand-written codebook 
   path <- drafted(file.path(project, "raw/spring.csv"))
   right <- agreement(project, path)
   expect_equal(ncol(right), 31)
-  expect_gte(mean(right), 0.9)
-  expect_gte(mean(colSums(right) == 4), 0.8)
+  # Every entry but one, wholly: the part in which two wrote a text of their own.
+  expect_lte(sum(colSums(right) < 4), 1)
+  called <- function(column) names(Filter(function(one) column %in% core$columns_of(one), book$variables))[1]
   book <- core$compile_codebook(core$as_codebook(path))
   # Paradata is left out by the draft; the codebook by hand checks by some of it.
   expect_setequal(book$exports$spring$ignored, c(core$ignored_among(core$compile_codebook(core$as_codebook(project))$exports$spring$ignored, names(look(file.path(project, "raw/spring.csv"))$columns)), "Opened", "Sent"))
   expect_equal(book$exports$spring[c("key", "response", "heading", "cells")], list(key = "Member no", response = "Sheet no", heading = c("names", "questions"), cells = "labels"))
-  expect_true(book$variables$q20$private)
-  expect_setequal(names(book$blocks), c("q8", "q12", "q15", "q19", "q19_1", "q19_2"))
-  expect_equal(unname(book$variables$q12$options$label)[1:4], c("For the music; old and new", "To meet people", "To learn", "For my health"))
-  expect_equal(book$variables$q15$settings$other$column, "Q15_4")
+  expect_true(book$variables[[called("Q20")]]$private)
+  # Names come from the questions' words, none is the number of a question.
+  expect_false(any(grepl("^q[0-9]", names(book$variables))))
+  expect_equal(unname(book$variables[[called("Q12")]]$options$label)[1:4], c("For the music; old and new", "To meet people", "To learn", "For my health"))
+  expect_equal(book$variables[[called("Q15_1")]]$settings$other$column, "Q15_4")
   study <- build_study(path)
   hand <- build_study(project)
-  expect_equal(study$data$q8_2[match(hand$records$line, study$records$line)], hand$data$belong2)
-  universe <- function(book, name) book$variables[[name]]$universe$text
-  for (name in c("q5", "q8_1", "q8_6", "q9")) expect_equal(universe(book, name), "q16 == \"Yes\"")
-  expect_null(universe(book, "q10_1"))
-  expect_equal(book$variables$q18[c("level", "dates")], list(level = "date", dates = "d/M/yyyy"))
-  expect_equal(lapply(book$variables[c("q4", "q17", "q11_1")], `[[`, "range"), list(q4 = c(0, 100), q17 = c(1950, 2026), q11_1 = c(0, 100)))
+  mine <- study$data[[called("Q8_2")]][match(hand$records$line, study$records$line)]
+  expect_equal(mine[!is.na(hand$data$belong2)], hand$data$belong2[!is.na(hand$data$belong2)])
+  universe <- function(column) book$variables[[called(column)]]$universe$text
+  asked <- paste(called("Q16"), "== \"Yes\"")
+  for (column in c("Q5", "Q9")) expect_equal(universe(column), asked)
+  expect_null(universe("Q10_1"))
+  # Where some answered from outside, the condition is a comment with its count.
+  expect_null(universe("Q8_1"))
+  expect_match(paste(readLines(path, encoding = "UTF-8"), collapse = "\n"), paste0("perhaps asked only where ", asked, ": blank in [0-9]+ of [0-9]+ others and in .*; as `universe` it would set [0-9]+ answers aside"))
+  expect_equal(book$variables[[called("Q18")]][c("level", "dates")], list(level = "date", dates = "d/M/yyyy"))
+  expect_equal(lapply(c(Q4 = "Q4", Q17 = "Q17", Q11_1 = "Q11_1"), function(column) book$variables[[called(column)]]$range), list(Q4 = c(0, 100), Q17 = c(1950, 2026), Q11_1 = c(0, 100)))
   expect_equal(book$duplicates$keep, "fullest")
   expect_false(any(findings(study)$level == "error"))
 })
@@ -264,7 +271,7 @@ test_that("skips and dates become entries with their counts; what the language c
   draft <- drafted(path)
   text <- paste(readLines(draft, encoding = "UTF-8"), collapse = "\n")
   outside <- sum(member == "No")
-  expect_match(text, paste0("# since: asked only where member is \u201cYes\u201d; blank in ", outside, " of ", outside, " others and in 0 of ", n - outside, " asked"), fixed = TRUE)
+  expect_match(text, paste0("# since: asked only where member == \"Yes\": blank in ", outside, " of ", outside, " others and in 0 of ", n - outside, " asked"), fixed = TRUE)
   expect_match(text, "      column: Heard\n      separator: \";\"\n      options:\n        heard_", fixed = TRUE)
   book <- core$compile_codebook(core$as_codebook(draft))
   expect_equal(book$variables$since[c("level", "range")], list(level = "interval", range = c(1990, 2020)))
@@ -286,4 +293,138 @@ test_that("codes without labels are drafted as codes, not as amounts", {
   expect_equal(book$variables$age$level, "ratio")
   expect_match(paste(readLines(draft), collapse = "\n"), "9 stands apart: a missing code?", fixed = TRUE)
   expect_equal(build_study(draft)$data$q2, frame$q2)
+})
+
+test_that("made exports of many kinds are drafted as they were made, and lose or move no answer", {
+  judge <- new.env()
+  judge$here <- file.path(source_folder(), "bench")
+  skip_if_not(file.exists(file.path(judge$here, "draft.R")))
+  sys.source(file.path(judge$here, "draft.R"), judge)
+  sets <- judge$made_sets()
+  found <- do.call(rbind, Map(judge$judge_set, names(sets), sets))
+  expect_gt(nrow(found), 110)
+  expect_gte(mean(!nzchar(found$mistake)), 0.95)
+  expect_equal(sum(found$lost), 0)
+  expect_equal(sum(found$moved), 0)
+  # The judge sees a draft that is wrong.
+  turned <- sets$made_degrees
+  turned$truth <- lapply(turned$truth, function(one) { one$codes <- rev(one$codes); one })
+  expect_gt(sum(grepl("order", judge$judge_set("turned", turned)$mistake)), 4)
+})
+
+entry_of <- function(frame, column, ...) {
+  path <- tempfile(fileext = ".csv")
+  data.table::fwrite(frame, path, ...)
+  folder <- dirname(path)
+  text <- draft_codebook(path, project = folder)
+  file <- tempfile(fileext = ".yml", tmpdir = folder)
+  writeLines(enc2utf8(unclass(text)), file, useBytes = TRUE)
+  book <- core$compile_codebook(core$as_codebook(file))
+  list(book = book, text = text, study = build_study(file), variable = Filter(function(one) column %in% core$columns_of(one), book$variables)[1][[1]])
+}
+
+test_that("what a draft must not take for something else stays what it is", {
+  withr::local_seed(31)
+  n <- 300
+  base <- data.frame(id = sprintf("k%03d", seq_len(n)))
+  # Opposites are never spellings, however rare and near.
+  for (pair in list(c("Satisfied", "Unsatisfied"), c("Fair", "Unfair"), c("Zufrieden", "Unzufrieden"), c("Likely", "Unlikely"), c("Content", "Discontent"), c("Useful", "Useless"), c("With help", "Without help"))) {
+    one <- entry_of(cbind(base, q = c(pair[2], pair[2], rep(pair[1], n - 2))), "q")
+    expect_setequal(one$variable$codes$label, pair)
+    expect_length(one$variable$variants, 0)
+  }
+  # A slip of the pen is one.
+  slip <- entry_of(cbind(base, q = c("Sopranno", sample(c("Soprano", "Alto", "Tenor"), n - 1, TRUE))), "q")
+  expect_equal(slip$variable$variants, list(Soprano = "Sopranno"))
+  # That somebody chose `No answer` is no blank, and `Refused` keeps its words.
+  gaps <- entry_of(cbind(base, q = sample(c("Town", "Village", "No answer", "Refused", ""), n, TRUE)), "q")
+  reasons <- gaps$book$reasons
+  expect_equal(reasons$label[reasons$name == "refused"], "Refused")
+  expect_equal(as.integer(table(gaps$study$reasons$q)[c("no_reply", "no_answer")] > 30), c(1L, 1L))
+  # 77 and 99 beside labels are one decision.
+  beside <- entry_of(cbind(base, q = sample(c("Town", "Village", "99"), n, TRUE, c(5, 5, 1)), r = sample(c("Yes", "No", "77"), n, TRUE, c(5, 5, 1))), "q")
+  expect_setequal(beside$book$reasons$written[[match("coded_missing", beside$book$reasons$name)]], c("77", "99"))
+  expect_equal(beside$variable$codes$label[order(beside$variable$codes$label)], c("Town", "Village"))
+  # 0 and 1 in a file of labels are codes of a variable of their own.
+  mixed <- entry_of(cbind(base, q = sample(c("Town", "Village"), n, TRUE), owns = sample(0:1, n, TRUE)), "owns")
+  expect_equal(mixed$book$exports[[1]]$cells, "labels")
+  expect_equal(mixed$variable[c("level", "cells")], list(level = "nominal", cells = "codes"))
+  expect_false(anyNA(mixed$study$data$owns))
+  # Long questions: the whole text as `question`, a label cut at a word, a name of its words.
+  long <- "In how many of the concerts that your choir gave in the last two seasons did you sing yourself?"
+  told <- entry_of(stats::setNames(cbind(base, sample(0:20, n, TRUE)), c("id", long)), long)
+  expect_equal(told$variable$question, long)
+  expect_match(told$variable$label, "^In how many of the concerts .*[a-z]\u2026$")
+  expect_match(told$variable$name, "concerts")
+})
+
+test_that("data frames keep their levels, orders and labels", {
+  frame <- data.frame(id = 1:40, mood = factor(rep(c("so", "good"), 20), levels = c("bad", "so", "good")),
+    size = factor(rep(c("s", "xl"), 20), levels = c("xl", "s"), ordered = TRUE), when = as.Date("2026-03-01") + 1:40)
+  attr(frame$mood, "label") <- "How was it?"
+  text <- draft_codebook(frame)
+  file <- tempfile(fileext = ".yml")
+  writeLines(unclass(text), file)
+  book <- core$compile_codebook(core$as_codebook(file))
+  variable <- function(column) Filter(function(one) column %in% core$columns_of(one), book$variables)[[1]]
+  expect_setequal(variable("mood")$codes$label, c("bad", "so", "good"))
+  expect_equal(variable("mood")$label, "How was it?")
+  expect_equal(variable("size")[c("level", "codes")], list(level = "ordinal", codes = list(code = 1:2, label = c("xl", "s"))))
+  expect_equal(variable("when")$level, "date")
+  study <- build_study(file, stats::setNames(list(frame), names(book$exports)))
+  expect_false(anyNA(study$data$size))
+})
+
+test_that("numbers that restart in each file are other people, and a later wave is told as one", {
+  withr::local_seed(32)
+  year <- function() data.frame(id = 1:120, sex = sample(c("f", "m"), 120, TRUE), born = sample(1950:2000, 120, TRUE), part = sample(c("Alto", "Bass"), 120, TRUE))
+  folder <- withr::local_tempdir()
+  files <- file.path(folder, c("a.csv", "b.csv"))
+  first <- year()
+  data.table::fwrite(first, files[1])
+  data.table::fwrite(year(), files[2])
+  path <- drafted(files)
+  text <- paste(readLines(path, encoding = "UTF-8"), collapse = "\n")
+  expect_match(text, "key: numbered   # the keys stand in several files with other answers")
+  study <- build_study(path)
+  expect_equal(nrow(study$data), 240)
+  expect_false("contradiction" %in% findings(study)$kind)
+  # The same people a year on: `--onto` adds none of its columns and points to `align`.
+  next_year <- first
+  next_year$part <- sample(c("Alto", "Bass"), 120, TRUE)
+  next_year$born <- sample(1:90, 120, TRUE)
+  next_year$extra <- sample(c("x", "y"), 120, TRUE)
+  one <- drafted(files[1])
+  edits <- draft_onto(one, next_year)
+  expect_match(paste(edits$left, collapse = " "), "mavik align WAVE FILE")
+  expect_false(any(grepl("extra", edits$lines)))
+})
+
+test_that("screens are proposed as comments where the file shows them", {
+  text <- draft_codebook(file.path(demo_project(tempfile()), "raw/spring.csv"))
+  at <- match("# screens:", text)
+  expect_match(text[at + 1:4], "^#   (trial|no_consent|inattentive|opened_only): \\{.*\\}   # [0-9]+ records?")
+  # Taken over, they build.
+  text[at + 0:4] <- sub("^# ", "", text[at + 0:4])
+  project <- demo_project(tempfile())
+  text <- sub("file: .*spring.csv", "file: raw/spring.csv", text)
+  writeLines(enc2utf8(unclass(text)), file.path(project, "drafted.yml"), useBytes = TRUE)
+  expect_lt(core$n_retained(build_study(file.path(project, "drafted.yml"))), 240)
+})
+
+test_that("headings with options in odd places are found out", {
+  withr::local_seed(33)
+  n <- 60
+  pick <- function(x) sample(x, n, TRUE)
+  form <- function(lines) { path <- tempfile(fileext = ".csv"); writeLines(lines, path); core$find_form(path) }
+  body <- function(...) do.call(paste, c(list(...), sep = ","))
+  ids <- sprintf("m%02d", seq_len(n))
+  # One word below single questions; few headings are blank.
+  expect_equal(form(c("Id,How old are you?,Where do you sing?,,Which part?", "Answer,Answer,Home,Choir,Answer",
+    body(ids, pick(20:60), pick(c("Home", "")), pick(c("Choir", "")), pick(c("Alto", "Bass")))))$heading, c("questions", "options"))
+  # Ticks that are the option's own words.
+  expect_equal(form(c("Id,Age,Town,Mood,Read,Where do you sing?,,", ",,,,,Home,Choir,Church",
+    body(ids, pick(20:60), pick(c("A", "B")), pick(c("Good", "Bad")), pick(c("Yes", "No")), pick(c("Home", "")), pick(c("Choir", "")), pick(c("Church", "")))))$heading, c("questions", "options"))
+  # Mere numbers of questions above short texts.
+  expect_equal(form(c("Q1,Q2,Q3", "Town,Mood,Part", body(pick(c("A", "B")), pick(c("Good", "Bad")), pick(c("Alto", "Bass")))))$heading, c("names", "questions"))
 })

@@ -1,0 +1,103 @@
+# The order of answers by words of degree: how much of one thing each label says.
+
+# From the lowest to the highest, where all labels say how much of one thing.
+degree_steps <- function(labels) {
+  if (length(labels) < 3 || length(labels) > 11) return(NULL)
+  folded <- gsub("[,;:.!/]", " ", gsub("\\([^)]*\\)", " ", text_fold(labels)))
+  folded <- stringi::stri_trim_both(gsub(" +", " ", folded))
+  # More than a few words beside those of degree say no degree.
+  if (max(stringi::stri_count_fixed(folded, " ")) > 9) return(NULL)
+  read <- lapply(folded, degree_of)
+  stems <- lapply(read, `[[`, "stem")
+  poles <- poles_of(unique(unlist(stems)))
+  if (is.null(poles)) return(NULL)
+  step <- vapply(seq_along(read), function(at) step_of(read[[at]], poles), 0)
+  if (anyNA(step) || anyDuplicated(step)) NULL else step
+}
+
+# The adverb of a label, whether it is denied, whether it is the middle, and what is left.
+degree_of <- function(text) {
+  words <- order_words()
+  if (is_middle(text, words)) return(list(middle = TRUE, stem = character()))
+  at <- which(words_in(text, words$degree))[1]
+  weight <- words$degree$value[at]
+  # `Too little`, `far too much`: the rest is what there is too much of.
+  if (grepl("^((much|far|way) )?(too|zu|trop) ", text)) {
+    weight <- if (grepl("^(too|zu|trop) ", text)) 5 else 6
+    text <- sub("^((much|far|way) )?(too|zu|trop) ", "", text)
+  } else if (!is.na(at)) text <- swap_word(text, words$degree$word[at], " ")
+  # `Not worried at all` is not at all.
+  if (grepl("^(not|no) .* (at all)$", text)) {
+    weight <- 0
+    text <- sub("^(not|no) (.*) at all$", "\\2", text)
+  }
+  left <- strsplit(stringi::stri_trim_both(text), " +")[[1]]
+  denied <- left %in% words$no$word
+  stem <- setdiff(left[!denied], c(words$light$word, ""))
+  list(
+    middle = FALSE, weight = weight, denied = any(denied), stem = stem,
+    bare = length(stem) == 0
+  )
+}
+
+is_middle <- function(text, words) {
+  plain <- sub(
+    "^(it is|is|are|i am|stay|stays|stayed|remain|remains|remained) ", "",
+    sub("^about the ", "the ", text)
+  )
+  any(c(text, plain) %in% words$middle$word) ||
+    grepl("^(neither|weder|ni|n\u00e9|nem|noch|neither) .* (nor|noch|ni|n\u00e9|nem) ", text) ||
+    grepl("^(not|no) .* not ", text) || grepl("neutral|undecided", text)
+}
+
+# Which stems stand for the low and which for the high end; NULL where they are of
+# several things.
+poles_of <- function(stems) {
+  if (length(stems) == 0) return(list(high = character(), low = character()))
+  pairs <- opposite_pairs()
+  high <- low <- character()
+  for (at in seq_len(nrow(pairs))) if (pairs$high[at] %in% stems && pairs$low[at] %in% stems) {
+    high <- pairs$high[at]
+    low <- pairs$low[at]
+    break
+  }
+  if (length(high) == 0) for (stem in stems) {
+    turned <- intersect(
+      paste0(c("un", "dis", "in", "im", "ir", "non", "on", "des", "m\u00e9"), stem), stems
+    )
+    if (length(turned) > 0) {
+      high <- stem
+      low <- turned[1]
+      break
+    }
+  }
+  rest <- setdiff(stems, c(high, low))
+  if (length(high) > 0) return(if (length(rest) == 0) list(high = high, low = low))
+  # One thing only, told by one word or the same ones each time.
+  if (length(stems) == 1) {
+    known <- which(pairs$low == stems)
+    return(if (length(known) > 0) list(high = character(), low = stems, one = TRUE) else
+      list(high = stems, low = character()))
+  }
+  NULL
+}
+
+opposite_pairs <- function() once_a_session("opposites", function() {
+  lines <- readLines(system.file("draft", "words.txt", package = "mavik"), encoding = "UTF-8")
+  pairs <- strsplit(sub("^opposites: ", "", grep("^opposites: ", lines, value = TRUE)), " | ",
+    fixed = TRUE)[[1]]
+  parts <- strsplit(pairs, " ", fixed = TRUE)
+  data.frame(high = vapply(parts, `[`, "", 1), low = vapply(parts, `[`, "", 2))
+})
+
+step_of <- function(one, poles) {
+  if (one$middle) return(0)
+  weight <- if (is.na(one$weight)) 4 else one$weight
+  # A list of one word that is itself the low end rises with it.
+  low <- any(one$stem %in% poles$low) && !isTRUE(poles$one)
+  if (one$bare && is.na(one$weight)) return(if (one$denied) -6.5 else NA_real_)
+  if (weight == 0) return(if (low) 6.5 else -6.5)
+  step <- if (low) -weight else weight
+  if (one$denied) step <- if (is.na(one$weight)) -4.2 * sign(step) else -step
+  step
+}

@@ -1,0 +1,75 @@
+# Columns that are the platform's own, and those that identify a person.
+
+paradata_words <- paste0(
+  "^(status|response (status|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|",
+  "submitted( (at|on))?|progress|percent complete|",
+  "opened|sent|closed|pages? seen|seconds( taken)?|machine|duration.*|time (spent|taken)|",
+  "interview (start|end|length|time).*|",
+  "device( type)?|browser|user ?agent|operating system|platform|",
+  "(start|end|recorded|completed|created|modified|updated|submission) ?(date|time|at)|finished|",
+  "complete(d)?|channel|",
+  "lang(uage)?|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|",
+  "timestamp|time ?stamp|(response|respondent|sheet|form) ?(no|number))$"
+)
+personal_words <- paste0(
+  "^(e-?mail.*|mail( address)?|phone.*|telephone.*|mobile.*|(first|last|full|sur|given|family|",
+  "respondent).?(first|last)?.?name.*|name|ip.?(address)?|",
+  "location.*|latitude|longitude|address.*|post ?code|zip.*|street.*)$"
+)
+
+plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(
+  text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "
+))
+is_paradata <- function(name) grepl(paradata_words, plain_heading(name), perl = TRUE)
+is_personal_name <- function(name) grepl(personal_words, plain_heading(name), perl = TRUE)
+
+# Headings that a question can have too are a platform's only where the cells are.
+fits_paradata <- function(name, cells) {
+  said <- plain_heading(name)
+  text <- text_fold(cells$text)
+  all_like <- function(pattern) weighted_share(grepl(pattern, text), cells$count) >= 0.9
+  if (nrow(cells) == 0) return(TRUE)
+  if (grepl("lang(uage)?$", said)) return(all_like("^[a-z]{2,3}([-_][a-z]{2,4})?$"))
+  if (grepl("^(response )?status$", said)) return(all_like(paste0(
+    "^(complete[d]?|partial|incomplete|in progress|finished|disqualified|screened? ?out|",
+    "terminated|over ?quota|quota ?full|spam|preview|test|trial|real|submitted|started|opened|",
+    "ip address|imported|[0-9]+|true|false)$"
+  )))
+  if (grepl("start|end|date|time|submitted|created|modified|recorded|opened|sent", said)) return(
+    date_share(cells) >= 0.8 || all_like("^[0-9]+([.:][0-9]+)*$")
+  )
+  if (grepl("device|browser|user ?agent|operating|platform|version|resolution", said)) return(
+    all_like(paste0(
+      "mobile|phone|tablet|desktop|laptop|computer|android|ios|ipad|iphone|windows|mac|linux|",
+      "chrome|firefox|safari|edge|opera|mozilla|webkit|smart ?tv|[0-9]+ ?x ?[0-9]+|^[0-9.]+$|other"
+    ))
+  )
+  if (grepl("channel|distribution|collector|source", said)) return(all_like(
+    "anonymous|e-?mail|link|gl|qr|sms|social|embed|panel|api|^web|^[0-9]+$"
+  ))
+  if (grepl("^(finished|complete)", said)) return(all_like("^(true|false|yes|no|y|n|[01])$"))
+  if (grepl("duration|seconds|progress|percent|score", said)) return(all_like("^[0-9.,:]+ ?%?$"))
+  TRUE
+}
+
+# Data that identifies. An answer list never does, whatever its heading or digits.
+is_personal <- function(name, answers) {
+  if (is_personal_name(name)) return(
+    !grepl("^(location|address|mail|mobile|phone|telephone|street)", plain_heading(name)) ||
+      !is_answer_list(answers)
+  )
+  mail <- stringi::stri_detect_regex(answers$text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
+  address <- stringi::stri_detect_regex(answers$text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$")
+  phone <- stringi::stri_detect_regex(answers$text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$") &
+    (stringi::stri_count_regex(answers$text, "[ ()/+-]") > 1 | grepl("^[+(0]", answers$text))
+  nrow(answers) > 0 && (weighted_share(mail, answers$count) > 0.5 || weighted_share(
+    address, answers$count
+  ) > 0.5 ||
+    (
+      weighted_share(phone, answers$count) > 0.8 && date_share(answers) < 0.5 &&
+        !is_answer_list(answers)
+    ))
+}
+
+# Few texts that come again and again.
+is_answer_list <- function(answers) nrow(answers) <= 30 && sum(answers$count) >= 3 * nrow(answers)

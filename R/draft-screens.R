@@ -1,0 +1,94 @@
+# Screens that a file seems to ask for, as comments: they drop people, so a person decides.
+
+screen_lines <- function(seen, plan) {
+  lines <- c(
+    trial_lines(seen, plan), consent_lines(seen, plan), trap_lines(seen, plan),
+    leaver_lines(seen, plan)
+  )
+  if (length(lines) == 0) return(NULL)
+  c("", "# Screens that the file seems to ask for: look at them, and take the # away.",
+    "# screens:", paste0("#   ", lines))
+}
+
+trial_words <- "^(trial|test|testing|preview|pilot|practice|dummy|probe)$"
+
+# A column that says which records are trials; paradata has to become a variable first.
+trial_lines <- function(seen, plan) {
+  unlist(lapply(names(seen$columns), function(name) {
+    one <- seen$columns[[name]]
+    at <- which(grepl(trial_words, text_fold(one$cells$text)))
+    if (length(at) != 1 || nrow(one$cells) > 6) return(NULL)
+    text <- one$cells$text[at]
+    known <- name %in% plan$used
+    variable <- if (known) plan$names[[name]] else "record_kind"
+    if (known && !one$kind %in% c("choice", "scale")) return(NULL)
+    labels <- one$cells$text
+    c(
+      paste0("trial: {if: '", variable, " == \"", text, "\"'}   # ", count_of(
+        one$cells$count[at], "record"
+      )),
+      if (!known) paste0(
+        "# needs the variable: record_kind: {column: ", yaml_word(name),
+        ", level: nominal, codes: ", codes_text(list(codes = seq_along(labels), labels = labels)), ", kept: no}"
+      )
+    )
+  }))
+}
+
+consent_words <- paste0(
+  "consent|\\bagree to (take part|participate)|willing to (take part|participate)|may we use|",
+  "einverst|accept(ez|e) de participer|acepta participar|toestemming"
+)
+
+consent_lines <- function(seen, plan) {
+  unlist(lapply(plan$used, function(name) {
+    one <- seen$columns[[name]]
+    no <- which(text_fold(one$cells$text) %in% c(
+      "no", "nein", "non", "n\u00e3o", "nee", "i do not agree"
+    ))
+    if (
+      !one$kind %in% c("choice", "scale") || length(no) != 1 || length(one$scale) > 3 ||
+      !grepl(consent_words, text_fold(paste(one$name, one$question)))
+    ) return(NULL)
+    paste0("no_consent: {if: '", plan$names[[name]], " == \"", one$cells$text[no],
+      "\"'}   # ", count_of(one$cells$count[no], "record"))
+  }))[1]
+}
+
+# `Please choose ... here`: who answers otherwise did not read it.
+trap_lines <- function(seen, plan) {
+  unlist(lapply(plan$used, function(name) {
+    one <- seen$columns[[name]]
+    if (!one$kind %in% c("choice", "scale") || !is.null(one$range)) return(NULL)
+    said <- stringi::stri_match_first_regex(
+      text_fold(paste(one$question, one$name)),
+      paste0(
+        "(?:please|to show|attention|bitte|veuillez).*?",
+        "(?:choose|select|tick|click|mark|pick|answer|w\u00e4hlen|cochez) (.+)"
+      )
+    )[, 2]
+    if (is.na(said)) return(NULL)
+    meant <- one$scale[vapply(text_fold(one$scale), function(label) has_text(label) &&
+      grepl(paste0("(^|[^[:alpha:]])", gsub("([^[:alnum:] ])", ".", label)), said), TRUE)]
+    meant <- meant[which.max(nchar(meant))]
+    if (length(meant) != 1 || weighted_share(
+      text_fold(one$cells$text) == text_fold(meant), one$cells$count
+    ) < 0.5) return(NULL)
+    paste0("inattentive: {if: '", plan$names[[name]], " != \"", meant, "\"'}   # ", count_of(
+      sum(one$cells$count[text_fold(one$cells$text) != text_fold(meant)]), "record"
+    ))
+  }))[1]
+}
+
+# Records that answered nothing after the opening questions.
+leaver_lines <- function(seen, plan) {
+  if (seen$blank_after_opening < 1 || length(plan$used) < 6) return(NULL)
+  in_sets <- unlist(lapply(plan$sets, `[[`, "columns"))
+  asked <- setdiff(plan$used, c(in_sets, plan$key))
+  late <- utils::tail(asked, max(1, floor(0.6 * length(asked))))
+  paste0(
+    "opened_only: {unanswered: [", paste(utils::head(plan$names[late], 8), collapse = ", "),
+    "]}   # ", count_of(seen$blank_after_opening, "record"),
+    " answered nothing after the opening questions"
+  )
+}
