@@ -56,6 +56,7 @@ bench: all
 	@Rscript bench/scales.R
 	@Rscript bench/waves.R
 	@Rscript bench/broad.R
+	@Rscript bench/draft.R
 
 # Ten thousand random projects, built and judged one value at a time.
 fuzz: all

@@ -29,7 +29,8 @@ trial_lines <- function(seen, plan) {
       )),
       if (!known) paste0(
         "# needs the variable: record_kind: {column: ", yaml_word(name),
-        ", level: nominal, codes: ", codes_text(list(codes = seq_along(labels), labels = labels)), ", kept: no}"
+        ", level: nominal, codes: ",
+        codes_text(list(codes = seq_along(labels), labels = labels)), ", kept: no}"
       )
     )
   }))
