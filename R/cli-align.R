@@ -44,6 +44,7 @@ command_align <- list(
           "writes, decision, sure"
         ),
       language = "words where the file seems to be in another language",
+      stranger = "words where hardly a column is any of the codebook's",
       rejected = "how many lines were rejected before"
     )
   ),
@@ -98,7 +99,8 @@ lines_meant <- function(text, lines) {
 }
 
 align_json <- function(found) json_of(unclass(found)[c("wave", "against", "files", "records",
-  "counts", "columns", "codes", "lines", "language", "rejected")], "files")
+  "counts", "columns", "codes", "lines", "language", "stranger",
+  "rejected")], "files")
 
 #' @export
 print.mavik_align <- function(x, ...) {
@@ -117,6 +119,7 @@ match_words <- c(
 )
 change_names <- c(
   direction_reversed = "lists with the direction reversed, by item", moved = "codes that moved",
+  codes_unknown = "lists that came as labels and come as bare numbers",
   label_changed = "labels changed", added = "options added", gone = "options gone",
   odd = "texts that fit no label", unsure = "lists whose direction is unclear"
 )
@@ -129,7 +132,12 @@ align_shown <- function(found) {
   ]
   c(
     heading_shown(paste0(found$title, ": wave ", found$wave, " against ", found$against)),
-    paste0("  ", paste(found$files, collapse = ", "), ", ", count_of(found$records, "record")), "",
+    paste0("  ", paste(found$files, collapse = ", "), ", ", count_of(found$records, "record")),
+    if (has_text(found$stranger)) cli::ansi_strwrap(
+      paste0(cli::col_yellow("review: "), found$stranger), width = align_width(), indent = 2,
+      exdent = 10
+    ),
+    "",
     columns_shown(
       list(count = grouped(counts), words = c(match_words, change_names)[names(counts)]),
       right = "count"
@@ -204,6 +212,7 @@ codes_shown <- function(found) {
     one <- same[1, ]
     what <- switch(
       one$change, direction_reversed = "direction reversed", unsure = "direction unclear",
+      codes_unknown = "labels became bare numbers",
       label_changed = paste0("\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d"),
       moved = paste0(one$before, " \u2192 ", one$now),
       added = paste0("+ \u201c", one$now, "\u201d"),
@@ -220,16 +229,26 @@ codes_shown <- function(found) {
 align_lines_shown <- function(found) {
   lines <- found$lines
   if (nrow(lines) == 0) return(c("", "  Nothing is proposed: all is decided."))
-  c("", heading_shown("What would be written"), unlist(lapply(seq_len(nrow(lines)), function(at) {
-    head <- paste0(lines$line[at], ".  ", if (!lines$sure[at]) cli::col_yellow("review: "))
-    cli::ansi_strwrap(
-      paste0(
-        head,
-        if (nzchar(lines$writes[at])) lines$writes[at] else paste0("nothing; ", lines$grounds[at])
-      ),
-      width = align_width(), indent = 2, exdent = 6
-    )
-  })))
+  possible <- !lines$sure & lines$match == "possible"
+  parts <- list(
+    "Sure: `--accept sure` writes these" = which(lines$sure),
+    "Possible: is it this question?" = which(possible),
+    "Open: for a person to decide" = which(!lines$sure & !possible)
+  )
+  unlist(lapply(names(parts), function(title) {
+    at <- parts[[title]]
+    c("", heading_shown(paste0(title, " (", count_of(length(at), "line"), ")")), unlist(lapply(
+      at, align_line_shown, lines = lines
+    )))
+  }))
+}
+
+align_line_shown <- function(at, lines) {
+  nothing <- paste0("nothing; ", lines$grounds[at])
+  cli::ansi_strwrap(
+    paste0(lines$line[at], ".  ", if (nzchar(lines$writes[at])) lines$writes[at] else nothing),
+    width = align_width(), indent = 2, exdent = 6
+  )
 }
 
 align_next <- function(found, file, given) {
@@ -243,7 +262,7 @@ align_next <- function(found, file, given) {
         ": write accept, reject or another variable's name beside each, and run this again."
       ),
       paste0(
-        "  Or take them from here: --accept all, --accept sure (those that do not say review), ",
+        "  Or take them from here: --accept all, --accept sure (the first part), ",
         "--accept 1,3-5"
       ))
   )

@@ -81,6 +81,8 @@ is_rare_label <- function(labels, frequent, meant, bare) {
   left <- !frequent & is.na(meant) & !bare
   size <- nchar(labels$text)
   if (!any(left)) return(left)
+  # A list that has its own `Other` takes no write-ins: what else stands there is an answer.
+  if (any(grepl("^other\\b", text_fold(labels$text[frequent])))) return(left & size <= 120)
   alike <- left & size <= 2 * max(size[frequent], 8) & !grepl("[.!?]$", labels$text)
   single <- left & labels$count == 1
   few <- sum(single) <= max(2, 0.15 * sum(frequent))

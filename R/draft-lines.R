@@ -77,7 +77,9 @@ ignored_lines <- function(ignored) {
   c("    ignored:", paste0("      - ", yaml_word(names(ignored)), "   # ", ignored))
 }
 
-comment_text <- function(text) shorten_text(text_squeeze(text), 180)
+comment_text <- function(text) shorten_text(
+  text_squeeze(stringi::stri_replace_all_regex(text, "\\p{Cc}", " ")), 180
+)
 
 reason_drafts <- list(
   refused = c(-2, "Prefer not to say"), dont_know = c(-1, "Don't know"), not_applicable = c(

@@ -19,6 +19,10 @@ number_lines <- function(one, entry, seen) {
       "    # outside the range, which is a guess: ",
       comment_text(paste(range$outside, collapse = ", "))
     ),
+    if (length(range$unusual) > 0) paste0(
+      "    # far from the others, and inside the range: ",
+      comment_text(paste(range$unusual, collapse = ", "))
+    ),
     span_lines(one, seen$form$decimal), odd_lines(one, "    ", number_rest(one))
   )
 }
@@ -48,15 +52,34 @@ number_range <- function(one, decimal) {
   years <- all(is_whole(value)) && middle(0.05) >= 1880 && middle(0.95) <= 2100
   high <- middle(0.95)
   far <- if (years) value < middle(0.05) - 60 | value > high + 5 else value > 4 * max(high, 1)
+  impossible <- value < 1800 | value > high + 20
   if (sum(count[far]) > 0.02 * sum(count)) far[] <- FALSE
+  # What the unit rules out lies outside; what is only far from the others does not.
+  most <- most_of_unit(one)
+  beyond <- far & if (years) impossible else value > most
+  unusual <- far & !beyond
+  far <- beyond
   top <- max(value[!far])
   text <-
     if (years) paste0("[", 10 * floor(min(value[!far]) / 10), ", ", number_to_text(top), "]") else
       paste0("[0, ", number_to_text(round_up(top)), "]")
   list(
     text = text, years = years,
+    unusual = paste0(
+      number_to_text(value[unusual]), " (", grouped(count[unusual]), ")", recycle0 = TRUE
+    ),
     outside = paste0(number_to_text(value[far]), " (", grouped(count[far]), ")", recycle0 = TRUE)
   )
+}
+
+# The most that a unit allows, by the wording: percent, years of a life.
+most_of_unit <- function(one) {
+  said <- text_fold(paste(one$name, one$question))
+  if (grepl("%|\\bper ?cent|prozent|pour ?cent|por ?ciento|percentage|\\bshare of", said)) return(100)
+  if (grepl(paste0(
+    "\\b(age|years?|alter|jahre|\u00e2ge|ans|ann\u00e9es|edad|a\u00f1os|idade|anos|et\u00e0|anni|leeftijd|jaar)\\b"
+  ), said)) return(120)
+  Inf
 }
 
 # 1, 2 or 5 times a power of ten.

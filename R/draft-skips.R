@@ -50,9 +50,11 @@ filter_seen <- function(column, export, seen) {
       meant <- one$variants$label[match(text_fold(cells), text_fold(one$variants$text))]
       label[is.na(label)] <- match(text_fold(meant), text_fold(one$scale))[is.na(label)]
     }
+    # What is none of the labels is known to be none of them.
+    label[is.na(label)] <- length(one$scale) + 1L
     label[silent] <- NA
     return(list(
-      column = column, kind = "coded", value = label[index], labels = one$scale,
+      column = column, kind = "coded", value = label[index], labels = c(one$scale, NA),
       bare = as_code
     ))
   }
@@ -134,7 +136,7 @@ part_of_codes <- function(filter, full, rows) {
   share <- tabulate(value[full[rows]], size) / n
   asked <- which(n > 0 & share >= 0.4)
   outside <- setdiff(which(n > 0), asked)
-  if (length(asked) == 0 || length(outside) == 0) return(NULL)
+  if (length(asked) == 0 || length(outside) == 0 || anyNA(filter$labels[asked])) return(NULL)
   # An answer that nobody gave goes with the smaller list, so that the condition is short.
   list(
     column = filter$column, kind = "coded", value = filter$value, asked = asked,
@@ -189,6 +191,7 @@ universe_of_part <- function(part, plan) {
   one <- function(sign, at) paste(name, sign, said(at))
   several <- function(at) paste0(name, " %in% c(", paste(said(at), collapse = ", "), ")")
   if (length(part$asked) == 1) one("==", part$asked)
+  else if (anyNA(part$labels[part$outside])) several(part$asked)
   else if (length(part$outside) == 1) one("!=", part$outside)
   else if (length(part$outside) < length(part$asked)) paste0("!(", several(part$outside), ")")
   else several(part$asked)
@@ -206,7 +209,8 @@ block_skips <- function(found, plan) {
     for (column in here) found[[column]][c("counts", "block")] <- list(counts, TRUE)
   }
   lapply(found, function(one) {
-    one$sure <- one$counts$against <= 0.02 * one$counts$outside
+    # An answer from outside would be set aside: then a person decides.
+    one$sure <- one$counts$against == 0
     one
   })
 }

@@ -9,6 +9,7 @@ finding_kinds <- c(
     "most cells of a column are none of its codes: read with the wrong `cells`, column or list",
   coded_answer_changed = "an answer that was coded and reads otherwise now",
   codes_shifted = "a wave's codes look one higher or lower than those of the wave before",
+  codes_turned = "a list that fits the wave before it better when its numbers are read otherwise",
   coding_row_unmatched = "rows of a coding sheet for respondents that are not in the study",
   contradiction = "cells of two parallel exports that mean different things",
   digits_lost = "a number with more digits than a number holds",

@@ -23,7 +23,8 @@
 #'   `rule`, `grounds`, `candidates`), `codes` (a data frame of code lists side by side:
 #'   `variable`, `change`, `before`, `now`, `grounds`), `counts` (of each match, named),
 #'   `lines` (a data frame of proposals: `line`, `match`, `column`, `wording`, `variable`,
-#'   `grounds`, `candidates`, `writes`, `decision`, `sure`) and `rejected`.
+#'   `grounds`, `candidates`, `writes`, `decision`, `sure`), `stranger` (words where hardly a
+#'   column is any of the codebook's) and `rejected`.
 #' @section Direction: Where a file holds codes without labels, a list that runs the other way
 #'   shows in shares that mirror those of the earlier wave, in correlations with items outside
 #'   the list that change their sign (inside a list that flips as a whole they stay the same),
@@ -66,9 +67,15 @@ align_wave <- function(
   own$cells <- cells_of_file(pairs)
   for (at in seq_along(pairs)) if (!is.na(pairs[[at]]$column) && !is_told(pairs[[at]]))
     pairs[[at]]$cells <- own$cells
-  pairs <- judge_directions(pairs, own, study)
+  pairs <- judge_forms(judge_directions(pairs, own, study), own, study)
+  changed <- vapply(pairs, function(pair) !is.null(pair$assignments), TRUE)
+  # A file whose lists became numbers is read as labels until a person has said what the
+  # numbers stand for: nothing is misread meanwhile.
+  if (any(changed)) own$cells <- "labels"
   options <- list(merge = merge_options, keep_label = keep_label, label = label)
-  drop_decided(align_result(pairs, own, study, options, path), decisions)
+  found <- align_result(pairs, own, study, options, path)
+  found$stranger <- stranger_hint(pairs, own, study)
+  drop_decided(found, decisions)
 }
 
 # What most of the code lists are in the file; a list counts once, however many items it has.
@@ -161,7 +168,9 @@ wave_exports <- function(document, wave, files, before, sheet) {
   seen <- if (length(own) == 1) sorted$seen[[1]] else look_at(bind_exports(own), data[[1]]$form)
   list(
     wave = wave, files = data, export = if (length(own) == 1) own[[1]] else bind_exports(own),
-    seen = seen, known = names(known), decimal = seen$form$decimal, code_labels = sorted$labels
+    seen = seen, known = names(known),
+    known_cells = unlist(lapply(known, at_key, "cells")), decimal = seen$form$decimal,
+    code_labels = sorted$labels
   )
 }
 
@@ -266,4 +275,16 @@ decided_pairs <- function(document, wave, slots) {
   attr(out, "ignored") <- unique(unlist(lapply(exports, `[[`, "ignored")))
   attr(out, "variables") <- unlist(lapply(book$variables, columns_in, export = exports[[1]]))
   out
+}
+
+# A file of which hardly a column is any of the codebook's is perhaps of another study.
+stranger_hint <- function(pairs, own, study) {
+  met <- sum(vapply(pairs, function(pair) !is.na(pair$column) && pair$match != "possible", TRUE))
+  columns <- length(own$export$names)
+  if (met >= 0.2 * min(length(pairs), columns)) return("")
+  paste0(
+    "of ", count_of(columns, "column"), " of this file ", if (met == 0) "none is" else
+      paste(met, if (met == 1) "is" else "are"), " a question of ", study$book$study$title,
+    ": is it the right file, and its heading found?"
+  )
 }

@@ -17,6 +17,13 @@ code_kind_lines <- function(pairs, own, study) {
     )
     overlay <- pairs[[at[1]]]$overlay
     verdict <- pairs[[at[1]]]$direction
+    guessed <- pairs[[at[1]]]$assignments
+    if (!is.null(guessed)) return(new_line(
+      "codes_unknown", if (whole) block[at[1]] else paste(names, collapse = ", "),
+      lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
+      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "),
+      grounds = assignments_said(guessed), sure = FALSE
+    ))
     reversed <- any(vapply(
       pairs[[at[1]]]$changes, function(change) change$change == "direction_reversed", TRUE
     ))
@@ -47,6 +54,7 @@ change_lines_of <- function(pairs, own, study, options) {
     lapply(pair$changes, function(change) change_line(change, pair, own, study, options))
   }), recursive = FALSE)
   made <- Filter(Negate(is.null), made)
+  if (length(made) == 0) return(list())
   shown <- vapply(
     made,
     function(line) paste(line$match, paste(vapply(line$edits, edit_shown, ""), collapse = "; ")), ""
@@ -116,6 +124,10 @@ added_line <- function(change, variable, study, line) {
   where <- if (is.null(variable$list)) where_in(variable, "codes") else
     c("code_lists", variable$list, "codes")
   code <- number_to_text(max(variable$codes$code) + 1L)
+  place <- if (variable$level %in% ordered_levels) place_of_step(change$now, variable)
+  if (!is.null(place) && !place$last) return(line(list(), sure = FALSE, grounds = paste0(
+    change$grounds, "; ", place$words
+  )))
   line(list(new_edit(where, with_names(list(change$now), code))))
 }
 
@@ -149,4 +161,24 @@ fresh_name <- function(label, variable, study) {
   utils::tail(
     make.unique(c(names(study$book$variables), names(study$book$blocks), known, name), sep = "_"), 1
   )
+}
+
+# Where a new step of an ordered list stands by its words. Only the highest one can take the
+# next code; of all others a person has to say which numbers the codes get.
+place_of_step <- function(label, variable) {
+  labels <- variable$codes$label[order(variable$codes$code)]
+  known <- scale_order(c(labels, label))
+  old <- if (!is.null(known)) setdiff(known$labels, label)
+  unknown <- list(last = FALSE, words = paste0(
+    "the list is ordered, and its words do not tell where this step stands: give it a code yourself"
+  ))
+  if (is.null(known) || !(identical(old, labels) || identical(old, rev(labels)))) return(unknown)
+  steps <- if (identical(old, labels)) known$labels else rev(known$labels)
+  at <- match(label, steps)
+  if (at == length(steps)) return(list(last = TRUE, words = ""))
+  list(last = FALSE, words = paste0(
+    "by its words it stands ", if (at == 1) paste0("below \u201c", steps[2]) else paste0(
+      "between \u201c", steps[at - 1], "\u201d and \u201c", steps[at + 1]
+    ), "\u201d, where no code is free: give the codes new numbers yourself"
+  ))
 }

@@ -37,6 +37,7 @@ wave_findings <- function(study, least = 20) {
     )
   })
   c(unlist(unlist(each, recursive = FALSE), recursive = FALSE),
+    turned_lists(study, at, least, names(reversed)),
     lapply(lost,
       function(wave) new_finding("error", "wave_dropped", "", wave,
         length(setdiff(came[[wave]], rows)), setdiff(came[[wave]], rows), c("waves", wave),

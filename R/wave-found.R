@@ -42,7 +42,7 @@ align_matches <- c(
 )
 
 code_changes_known <- c(
-  "direction_reversed", "moved", "label_changed", "added", "gone", "odd", "unsure"
+  "direction_reversed", "moved", "codes_unknown", "label_changed", "added", "gone", "odd", "unsure"
 )
 
 codes_found <- function(pairs) {
@@ -50,7 +50,9 @@ codes_found <- function(pairs) {
     lapply(
       pairs,
       function(pair) lapply(
-        pair$changes,
+        if (is.null(pair$assignments)) pair$changes else list(new_change(
+          "codes_unknown", "", "", assignments_said(pair$assignments)
+        )),
         function(change) data.frame(
           variable = pair$slot$variable, column = pair$column, change = change$change,
           before = change$before, now = change$now, grounds = change$grounds

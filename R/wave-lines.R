@@ -55,6 +55,9 @@ plain_of <- function(pair, study) study$book$variables[[pair$slot$variable]]
 overlay_of <- function(pair, own, study) {
   if (is.na(pair$column) || is.na(pair$cells) || pair$slot$version$storage != "coded") return(NULL)
   said <- if (pair$match == "already_decided") pair$slot$version else plain_of(pair, study)
+  if (!is.null(pair$assignments)) return(list(
+    cells = "codes", delivered = delivered_by(pair$assignments[[1]], said)
+  ))
   out <- list()
   if (pair$cells != (if (is.null(said$cells)) own$cells else said$cells)) out$cells <- pair$cells
   if (pair$cells == "codes") {

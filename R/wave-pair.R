@@ -11,6 +11,8 @@ new_pair <- function(
     candidates = NULL,
     # how its cells read: the column's cells, how well they fit, what differs, which way
     # the codes run, and what the codebook would say
-    cells = NULL, fit = NULL, changes = NULL, direction = NULL, overlay = NULL) {
+    cells = NULL, fit = NULL, changes = NULL, direction = NULL, overlay = NULL,
+    # where labels became bare numbers: what these can stand for, the likeliest first
+    assignments = NULL) {
   said_fields(environment())
 }

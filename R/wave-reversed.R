@@ -76,3 +76,59 @@ reversed_evidence <- function(study, variable, pair, waves, outside, same) {
     sum(!is.na(value[sampled])), persons
   )
 }
+
+# Lists of which one wave came as labels and the next as numbers, or the other way: where
+# another reading of the numbers fits clearly better, that is told with both fits.
+turned_lists <- function(study, at, least, told, clear = 0.12) {
+  book <- study$book
+  names <- names(Filter(function(variable) variable$way == "column" && is_coded(variable) &&
+    length(variable$codes$code) >= 2 && !isTRUE(variable$private), book$variables))
+  found <- lapply(names, function(name) {
+    variable <- book$variables[[name]]
+    waves <- Filter(function(wave) length(at[[wave]]) >= least, waves_asked(variable, book))
+    lapply(seq_along(waves)[-1], function(k) {
+      pair <- waves[c(k - 1, k)]
+      forms <- lapply(pair, forms_in_wave, variable = variable, book = book)
+      if (setequal(forms[[1]], forms[[2]]) || paste(name, pair[2]) %in% told) return(NULL)
+      turned_finding(study, variable, pair, at[pair], least, clear)
+    })
+  })
+  Filter(Negate(is.null), unlist(found, recursive = FALSE))
+}
+
+forms_in_wave <- function(wave, variable, book) {
+  here <- Filter(function(export) export$wave == wave && is.null(export$adds_to), book$exports)
+  unique(unlist(lapply(here, function(export) {
+    version <- version_in(variable, export)
+    if (!is_absent(version)) file_holds(version, export)
+  })))
+}
+
+turned_finding <- function(study, variable, pair, at, least, clear) {
+  codes <- sort(variable$codes$code)
+  value <- study$data[[variable$name]]
+  old <- shares_of(value[at[[1]]], codes)
+  new <- shares_of(value[at[[2]]], codes)
+  if (sum(!is.na(value[at[[1]]])) < least || sum(!is.na(value[at[[2]]])) < least) return(NULL)
+  shifted <- function(by) {
+    place <- seq_along(codes) + by
+    moved <- numeric(length(codes))
+    moved[place[place %in% seq_along(codes)]] <- new[place %in% seq_along(codes)]
+    moved
+  }
+  others <- c(
+    mirrored = distance_of(old, rev(new)), `shifted by one up` = distance_of(old, shifted(1)),
+    `shifted by one down` = distance_of(old, shifted(-1))
+  )
+  best <- which.min(others)
+  same <- distance_of(old, new)
+  if (same - others[[best]] < clear || others[[best]] > 0.6 * same) return(NULL)
+  new_finding("warning", "codes_turned", variable$name, pair[2], length(at[[2]]), integer(),
+    c(variable$path, "by_wave", pair[2]),
+    paste0(
+      "came as labels in one of ", pair[1], " and ", pair[2], " and as numbers in the other; ",
+      "as they are read shares differ by ", number_show(100 * same, 0), " points, ",
+      names(others)[best], " by ", number_show(100 * others[[best]], 0),
+      ": look at the questionnaire, and say under `delivered` what each number stands for"
+    ))
+}

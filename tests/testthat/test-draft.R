@@ -59,7 +59,7 @@ test_that("the draft of the demo's export agrees with the hand-written codebook 
   expect_null(universe("Q8_1"))
   expect_match(paste(readLines(path, encoding = "UTF-8"), collapse = "\n"), paste0("perhaps asked only where ", asked, ": blank in [0-9]+ of [0-9]+ others and in .*; as `universe` it would set [0-9]+ answers aside"))
   expect_equal(book$variables[[called("Q18")]][c("level", "dates")], list(level = "date", dates = "d/M/yyyy"))
-  expect_equal(lapply(c(Q4 = "Q4", Q17 = "Q17", Q11_1 = "Q11_1"), function(column) book$variables[[called(column)]]$range), list(Q4 = c(0, 100), Q17 = c(1950, 2026), Q11_1 = c(0, 100)))
+  expect_equal(lapply(c(Q4 = "Q4", Q17 = "Q17", Q11_1 = "Q11_1"), function(column) book$variables[[called(column)]]$range), list(Q4 = c(0, 100), Q17 = c(1890, 2026), Q11_1 = c(0, 100)))
   expect_equal(book$duplicates$keep, "fullest")
   expect_false(any(findings(study)$level == "error"))
 })

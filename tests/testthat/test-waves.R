@@ -130,17 +130,19 @@ aligned <- function(project, ...) align_wave(project, "autumn", file.path(projec
 test_that("the demo's autumn wave is aligned: all of it proposed, nothing wrong", {
   project <- demo_project(tempfile())
   found <- aligned(project)
-  expect_equal(found$counts, c(same = 32L, rule = 9L, possible = 1L, only_codebook = 1L, only_new = 1L, direction_reversed = 7L, label_changed = 1L, added = 1L))
+  expect_equal(found$counts, c(same = 32L, rule = 9L, possible = 1L, only_codebook = 1L, only_new = 1L, codes_unknown = 7L, label_changed = 1L, added = 1L))
   pair <- function(match) stats::setNames(found$columns$variable, found$columns$column)[found$columns$match %in% match]
   expect_equal(pair("possible"), c(Q5a = "weekly"))
   expect_equal(pair("rule")[["Q23"]], "satisfied")
   expect_equal(found$columns$variable[found$columns$match == "only_codebook"], "best")
   expect_equal(found$columns$column[found$columns$match == "only_new"], "Q24")
-  expect_setequal(found$codes$variable[found$codes$change == "direction_reversed"], c(paste0("belong", 1:6), "attention"))
+  expect_setequal(found$codes$variable[found$codes$change == "codes_unknown"], c(paste0("belong", 1:6), "attention"))
+  # The list came back as bare numbers that run the other way: the likeliest reading first, and never sure.
+  expect_match(found$codes$grounds[found$codes$variable == "belong1"], "given: mirrored: shares differ by [0-9]+ points.*; .*: shares differ by")
   expect_equal(unlist(found$codes[found$codes$change == "label_changed", c("before", "now")], use.names = FALSE), c("Very satisfied", "Fully satisfied"))
   expect_equal(found$codes$now[found$codes$change == "added"], "For the concerts")
-  expect_equal(found$lines$match, c("export", "possible", "rule", "direction_reversed", "direction_reversed", "label_changed", "added", "only_codebook", "only_new"))
-  expect_equal(found$lines$line[!found$lines$sure], 2)
+  expect_equal(found$lines$match, c("export", "possible", "rule", "codes_unknown", "codes_unknown", "label_changed", "added", "only_codebook", "only_new"))
+  expect_equal(found$lines$line[!found$lines$sure], c(2, 4, 5))
   # The rest is the same column by name, whatever its place.
   plain <- found$columns[found$columns$match == "same", ]
   book <- core$compile_codebook(read_codebook(project))
@@ -222,7 +224,7 @@ test_that("decisions are kept: accepted lines are written, rejected ones do not 
   }
   found <- aligned(project)
   line <- function(match) found$lines$writes[found$lines$match == match]
-  decide(list(line("direction_reversed")[1], "accept"))
+  decide(list(line("codes_unknown")[1], "accept"))
   refused <- command("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project)
   expect_equal(refused$status, 2)
   expect_match(refused$err, "accept it too", all = FALSE)

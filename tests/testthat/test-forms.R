@@ -1,0 +1,113 @@
+# A wave whose lists became bare numbers, and steps that a wave adds.
+
+form_waves <- function(seed = 5, n = 400) withr::with_seed(seed, {
+  steps <- list(pain = c("None", "Mild", "Moderate", "Severe"), agree = c("Disagree", "Neither", "Agree"), where = c("Home", "Choir", "Church"))
+  weights <- list(pain = c(60, 25, 12, 3), agree = c(10, 20, 70), where = c(70, 25, 5))
+  one <- function() data.frame(id = seq_len(n), lapply(c(pain = "pain", agree = "agree", where = "where"), function(name) sample(steps[[name]], n, TRUE, weights[[name]])), years = sample(0:40, n, TRUE))
+  list(first = one(), second = one(), steps = steps)
+})
+
+form_project <- function(waves, second, ...) {
+  project <- project_with(c(
+    "mavik: 1", "study: {title: Pain, design: repeated}", "waves: {first: {label: First}}",
+    "exports: {a: {wave: first, file: raw/a.csv, key: id, cells: labels}}", "variables:",
+    "  id: {is: key, label: Id}", "  wave: {is: wave, label: Wave}",
+    "  pain: {column: pain, label: Pain, level: ordinal, codes: {1: None, 2: Mild, 3: Moderate, 4: Severe}}",
+    "  agree: {column: agree, label: Agree, level: ordinal, codes: {1: Disagree, 2: Neither, 3: Agree}}",
+    "  where: {column: where, label: Where, level: nominal, codes: {1: Home, 2: Choir, 3: Church}}",
+    "  years: {column: years, label: Years, level: ratio, range: [0, 80]}"
+  ))
+  utils::write.csv(waves$first, file.path(project, "raw/a.csv"), row.names = FALSE)
+  utils::write.csv(second, file.path(project, "raw/b.csv"), row.names = FALSE)
+  project
+}
+
+in_numbers <- function(waves, turned) {
+  second <- waves$second
+  for (name in names(waves$steps)) {
+    code <- match(second[[name]], waves$steps[[name]])
+    second[[name]] <- if (name %in% turned) length(waves$steps[[name]]) + 1L - code else code
+  }
+  second
+}
+
+test_that("labels that became bare numbers are never a sure line, and are written in full", {
+  for (turned in list("pain", character(), c("pain", "where"))) {
+    waves <- form_waves()
+    project <- form_project(waves, in_numbers(waves, turned))
+    found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
+    lines <- found$lines
+    own <- lines[lines$match == "codes_unknown", ]
+    expect_setequal(own$variable, names(waves$steps))
+    expect_false(any(own$sure))
+    expect_false(any(grepl("cells: codes", lines$writes[lines$sure])))
+    expect_true(all(grepl("as they stand: shares differ by [0-9]+ points", own$grounds) & grepl("mirrored: shares differ by", own$grounds)))
+    # Accepted sure ones read nothing wrongly: the numbers are set aside, and told.
+    status <- command("align", "second", file.path(project, "raw/b.csv"), "--project", project, "--accept", "sure")
+    expect_equal(status$status, 0)
+    study <- build_study(project)
+    expect_true(all(is.na(study$data$pain[study$records$wave == "second"])))
+    expect_true("cells_unread" %in% findings(study)$kind)
+    # What a person accepts says what each number stands for, and reads the answers back.
+    expect_equal(command("align", "second", "--project", project, "--accept", "all")$status, 0)
+    written <- paste(readLines(file.path(project, "study.yml")), collapse = "\n")
+    expect_equal(lengths(regmatches(written, gregexpr("delivered: \\{", written))), 3)
+    study <- build_study(project)
+    read <- study_table(study, "labels")
+    for (name in names(waves$steps)) expect_equal(as.character(read[[name]][study$records$wave == "second"]), waves$second[[name]], info = paste(name, turned))
+    expect_equal(nrow(align_wave(project, "second")$lines), 0)
+  }
+})
+
+test_that("after a build a reading that fits clearly worse than another is told, of nominal lists too", {
+  waves <- form_waves()
+  project <- form_project(waves, in_numbers(waves, c("pain", "where")))
+  command("align", "second", file.path(project, "raw/b.csv"), "--project", project, "--accept", "all")
+  path <- file.path(project, "study.yml")
+  text <- readLines(path)
+  expect_false("codes_turned" %in% findings(build_study(project))$kind)
+  text <- sub("delivered: {1: Church, 2: Choir, 3: Home}", "delivered: {1: Home, 2: Choir, 3: Church}", text, fixed = TRUE)
+  text <- sub("delivered: {1: Severe, 2: Moderate, 3: Mild, 4: None}", "delivered: {1: None, 2: Mild, 3: Moderate, 4: Severe}", text, fixed = TRUE)
+  writeLines(text, path)
+  told <- findings(build_study(project))
+  turned <- told[told$kind == "codes_turned", ]
+  expect_true("where" %in% turned$variable)
+  expect_match(turned$message[turned$variable == "where"], "shares differ by [5-9][0-9] points, mirrored by [0-9]:")
+  expect_true("pain" %in% told$variable[told$kind %in% c("codes_turned", "direction_reversed")])
+})
+
+test_that("a step that a wave adds takes the next code only where it is the highest by its words", {
+  waves <- form_waves()
+  cases <- list(list("Very severe", NA), list("Moderate", "between .Mild. and .Severe."), list("Itching", "its words do not tell where this step stands"))
+  for (case in cases) {
+    second <- waves$second
+    added <- seq_len(40)
+    project <- form_project(waves, second)
+    path <- file.path(project, "study.yml")
+    writeLines(sub("{1: None, 2: Mild, 3: Moderate, 4: Severe}", "{1: None, 2: Mild, 4: Severe}", readLines(path), fixed = TRUE), path)
+    waves_now <- waves
+    waves_now$first$pain[waves$first$pain == "Moderate"] <- "Severe"
+    utils::write.csv(waves_now$first, file.path(project, "raw/a.csv"), row.names = FALSE)
+    second$pain[second$pain == "Moderate"] <- "Severe"
+    second$pain[added] <- case[[1]]
+    utils::write.csv(second, file.path(project, "raw/b.csv"), row.names = FALSE)
+    lines <- align_wave(project, "second", file.path(project, "raw/b.csv"))$lines
+    own <- lines[lines$match == "added", ]
+    expect_equal(nrow(own), 1)
+    expect_equal(own$sure, is.na(case[[2]]), info = case[[1]])
+    if (is.na(case[[2]])) expect_match(own$writes, "5: Very severe") else expect_match(own$grounds, case[[2]])
+  }
+  # Codes without an order take the next one.
+  second <- waves$second
+  second$where[1:40] <- "Hall"
+  project <- form_project(waves, second)
+  lines <- align_wave(project, "second", file.path(project, "raw/b.csv"))$lines
+  expect_match(lines$writes[lines$match == "added"], "4: Hall")
+})
+
+test_that("a file of another study is told before anything else", {
+  waves <- form_waves()
+  project <- form_project(waves, data.frame(a = 1:30, b = sample(c("x", "y"), 30, TRUE), c = 30:1))
+  said <- command("align", "second", file.path(project, "raw/b.csv"), "--project", project)
+  expect_match(paste(said$out[1:6], collapse = " "), "of 3 columns of this file none is a question of Pain: is it the right +file")
+})
