@@ -87,6 +87,9 @@ kind_of <- function(profile, answers, name, question) {
     (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
   ) return(scale)
   if (date_share(answers) >= 0.9) return(list(kind = "date", grounds = "its cells are dates"))
+  if (numeric >= 0.8 && are_numbered_signs(answers, number)) return(list(
+    kind = "identifier", grounds = "numbers with letters behind some: signs, no amounts"
+  ))
   if (numeric >= 0.8) return(number_kind(answers, number, numeric, said))
   several <- several_of(answers)
   if (!is.null(several)) return(several)
@@ -107,6 +110,12 @@ is_sign_list <- function(answers) {
   if (nrow(answers) < 5) return(FALSE)
   shape <- gsub("[0-9]", "9", gsub("[[:alpha:]]", "a", answers$text))
   weighted_share(shape == shape[1], answers$count) > 0.95 && grepl("^a{1,4}[-_/]?9{2,}$", shape[1])
+}
+
+# `207`, `207a`, `229b`: numbers of things.
+are_numbered_signs <- function(answers, number) {
+  odd <- answers$text[is.na(number)]
+  length(odd) >= 3 && all(grepl("^[0-9]+[-_/]?[A-Za-z]$", odd))
 }
 
 # A box that is ticked or blank: a word for it, or the option's own text.

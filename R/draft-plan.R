@@ -88,6 +88,7 @@ shared_lists <- function(columns) {
     likelihood = "likely", amount = "amount", ease = "ease")
   names(lists) <- make.unique(vapply(lists, function(list) {
     scale <- base[sub("a scale of ", "", list$grounds)]
+    if (setequal(text_fold(list$labels), c("yes", "no"))) return("yes_no")
     paste0(
       if (is.na(scale)) if (list$kind == "scale") "scale" else "list" else scale,
       length(list$labels)
