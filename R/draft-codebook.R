@@ -101,11 +101,18 @@ draft_exports <- function(sorted, seen, plan, project) {
       )
     )
     if (parallel) ignored <- ignored[!names(ignored) %in% plan$ignored]
+    if (!is.null(one$paired)) {
+      rest <- setdiff(here, one$paired$key)
+      met <- names(one$paired$columns)[match(rest, one$paired$columns)]
+      ignored <- with_names(ifelse(
+        is.na(met), "in this file only", paste0("by its answers, the codes of \u201c", met, "\u201d")
+      ), rest)
+    }
     list(name = names[at], file = named_from(one$file, project), role = sorted$role[at],
       base = names[1], form = sorted$seen[[at]]$form,
       cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, response = if (
         !is.null(plan$record) && plan$record %in% here
-      ) plan$record, ignored = ignored)
+      ) plan$record, ignored = ignored, key = one$paired$key)
   })
 }
 
@@ -115,6 +122,8 @@ learn_codes <- function(plan, sorted, seen) {
     if (sorted$seen[[at]]$cells != "codes" || plan$key == "numbered") next
     base <- sorted$data[[1]]$export
     parallel <- sorted$data[[at]]$export
+    paired <- sorted$data[[at]]$paired
+    if (!is.null(paired)) parallel <- under_base_names(parallel, paired)
     coded <- intersect(unlist(lapply(plan$lists, `[[`, "columns")), parallel$names)
     met <- codes_met(base, parallel, plan$key, coded)
     plan$lists <- lapply(plan$lists, function(list) {

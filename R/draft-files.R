@@ -18,6 +18,7 @@ sort_files <- function(files, sheet, form_of = function(file) find_form(file, sh
   first <- order(vapply(seen, `[[`, "", "cells") == "codes")
   data <- data[first]
   seen <- seen[first]
+  for (at in seq_along(data)[-1]) data[[at]]$paired <- paired_with_base(data[[at]], data[[1]])
   role <- vapply(
     seq_along(data),
     function(at) if (at == 1) "base" else role_of(data[[at]], data[[1]], seen[[1]]), ""
@@ -31,9 +32,18 @@ sort_files <- function(files, sheet, form_of = function(file) find_form(file, sh
   )
 }
 
+# Where few headings are the same, answers may tell that the responses are.
+paired_with_base <- function(other, base) {
+  shared <- intersect(base$export$names, other$export$names)
+  if (length(shared) >= 0.5 * min(length(base$export$names), length(other$export$names)))
+    return(NULL)
+  paired_by_answers(base$export, other$export)
+}
+
 role_of <- function(other, base, seen) {
   key <- if (is.null(seen$keys)) NULL else seen$keys$column
   shared <- intersect(base$export$names, other$export$names)
+  if (!is.null(other$paired)) return("parallel")
   if (length(shared) < 0.5 * min(length(base$export$names), length(other$export$names))) {
     stop_mavik(
       "draft_error", other$file, ": shares ", count_of(length(shared), "column"), " with ",

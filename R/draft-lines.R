@@ -32,7 +32,8 @@ export_lines <- function(export, seen, plan) {
       "    adds_to: ", export$base, "   # the same respondents again"
     ) else wave_key_lines(plan),
     paste0("    file: ", yaml_word(export$file)), paste0(
-      "    key: ", yaml_word(plan$key), "   # ", comment_text(why)
+      "    key: ", yaml_word(if (is.null(export$key)) plan$key else export$key), "   # ",
+      comment_text(if (is.null(export$key)) why else "the same respondents by its values")
     ),
     if (!is.null(export$response)) paste0("    response: ", yaml_word(export$response)),
     paste0("    cells: ", export$cells), form_lines(export$form), ignored_lines(export$ignored)

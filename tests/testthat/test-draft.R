@@ -428,3 +428,21 @@ test_that("headings with options in odd places are found out", {
   # Mere numbers of questions above short texts.
   expect_equal(form(c("Q1,Q2,Q3", "Town,Mood,Part", body(pick(c("A", "B")), pick(c("Good", "Bad")), pick(c("Alto", "Bass")))))$heading, c("names", "questions"))
 })
+
+test_that("a coded and a worded file whose headings differ are paired by their answers", {
+  withr::local_seed(34)
+  n <- 150
+  worded <- data.frame(Id = sprintf("m%03d", 1:n), Mood = sample(c("Good", "Bad", "So so"), n, TRUE), Part = sample(c("Alto", "Bass"), n, TRUE), Town = sample(c("Mill", "Ford", "Down"), n, TRUE))
+  coded <- data.frame(number = worded$Id, v1 = c(Good = 10, Bad = 30, "So so" = 20)[worded$Mood], v2 = c(Alto = 2, Bass = 1)[worded$Part], v3 = c(Mill = 5, Ford = 6, Down = 7)[worded$Town], more = sample(99, n, TRUE))
+  folder <- withr::local_tempdir()
+  files <- file.path(folder, c("worded.csv", "coded.csv"))
+  data.table::fwrite(worded, files[1])
+  data.table::fwrite(coded[sample(n), ], files[2])
+  path <- drafted(files[2:1])
+  book <- core$compile_codebook(core$as_codebook(path))
+  expect_equal(book$exports$coded[c("adds_to", "key", "cells")], list(adds_to = "worded", key = "number", cells = "codes"))
+  expect_equal(book$variables$mood$codes$code[match(c("Good", "So so", "Bad"), book$variables$mood$codes$label)], c(10L, 20L, 30L))
+  expect_equal(book$variables$town$codes$code[match(c("Mill", "Ford", "Down"), book$variables$town$codes$label)], 5:7)
+  found <- findings(build_study(path))
+  expect_equal(setdiff(found$kind, "outside_project"), character())
+})
