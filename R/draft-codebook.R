@@ -105,7 +105,8 @@ draft_exports <- function(sorted, seen, plan, project) {
       rest <- setdiff(here, one$paired$key)
       met <- names(one$paired$columns)[match(rest, one$paired$columns)]
       ignored <- with_names(ifelse(
-        is.na(met), "in this file only", paste0("by its answers, the codes of \u201c", met, "\u201d")
+        is.na(met), "in this file only",
+        paste0("by its answers, the codes of \u201c", met, "\u201d")
       ), rest)
     }
     list(name = names[at], file = named_from(one$file, project), role = sorted$role[at],

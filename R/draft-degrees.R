@@ -41,6 +41,7 @@ degree_of <- function(text) {
 }
 
 is_middle <- function(text, words) {
+  text <- sub(" (as|than) (usual|before|now|ever|last year|a year ago)$", "", text)
   plain <- sub(
     "^(it is|is|are|i am|stay|stays|stayed|remain|remains|remained) ", "",
     sub("^about the ", "the ", text)

@@ -188,6 +188,10 @@ is_question_row <- function(cells, top) {
 # Options below questions: they stand under the blanks that follow a question, and below
 # single questions there is nothing, or one word that is the same for all.
 is_options_row <- function(cells, first, top) {
+  # A heading that was merged over its columns stands over each of them.
+  again <- nzchar(first) & c(FALSE, first[-1] == first[-length(first)])
+  if (any(again) && any(nzchar(cells[!again & !c(again[-1], FALSE)]))) again[] <- FALSE
+  first[again] <- ""
   blank <- !nzchar(first)
   if (!any(blank) || !nzchar(first[1]) && sum(nzchar(first)) == 0) return(FALSE)
   if (mean(nzchar(cells[blank])) < 0.6) return(FALSE)

@@ -75,9 +75,11 @@ number_range <- function(one, decimal) {
 # The most that a unit allows, by the wording: percent, years of a life.
 most_of_unit <- function(one) {
   said <- text_fold(paste(one$name, one$question))
-  if (grepl("%|\\bper ?cent|prozent|pour ?cent|por ?ciento|percentage|\\bshare of", said)) return(100)
+  percent <- "%|\\bper ?cent|prozent|pour ?cent|por ?ciento|percentage|\\bshare of"
+  if (grepl(percent, said)) return(100)
   if (grepl(paste0(
-    "\\b(age|years?|alter|jahre|\u00e2ge|ans|ann\u00e9es|edad|a\u00f1os|idade|anos|et\u00e0|anni|leeftijd|jaar)\\b"
+    "\\b(age|years?|alter|jahre|\u00e2ge|ans|ann\u00e9es|edad|a\u00f1os|idade|anos|et\u00e0|anni|",
+    "leeftijd|jaar)\\b"
   ), said)) return(120)
   Inf
 }

@@ -39,15 +39,22 @@ learnt_order <- function(labels) {
 number_steps <- function(labels) {
   folded <- text_fold(labels)
   open <- paste0(
-    "( ?\\+| (or|and) (more|over|above|older)| plus| ou plus| et plus| oder mehr| o m\u00e1s)$"
+    "( ?\\+| (or|and) (more|over|above|older)| plus| ou plus| et plus| oder mehr| und mehr|",
+    " o m\u00e1s| y m\u00e1s| ou mais| e mais| o pi\u00f9| of meer| en meer)$"
   )
   number <- text_to_number(sub(open, "", folded))
+  number[folded %in% zero_words()] <- 0
   bounded <- grepl(open, folded)
   if (
     length(labels) < 3 || anyNA(number) || anyDuplicated(number) || !all(is_whole(number)) ||
     sum(bounded) != 1 || which(bounded) != which.max(number)
   ) return(NULL)
   number
+}
+
+zero_words <- function() {
+  table <- order_words()$number
+  table$word[table$value == 0]
 }
 
 # ---- quantities ----
@@ -68,7 +75,8 @@ quantity_steps <- function(labels) {
   digits <- vapply(read, `[[`, TRUE, "told")
   # One label may say no more than `more often`.
   open <- which(is.na(start) & vapply(read, function(one) one$more != 0, TRUE))
-  if (length(open) == 1) start[open] <- read[[open]]$more * Inf
+  if (length(open) == 1) start[open] <- if (read[[open]]$more > 0) Inf else
+    if (any(start == -1, na.rm = TRUE)) min(start[start > 0], na.rm = TRUE) / 2 else -Inf
   if (anyNA(start) || anyDuplicated(start) || mean(digits) < 0.5) return(NULL)
   before <- unique(vapply(read[digits], `[[`, "", "before"))
   # `Line 1`, `Line 2` are names.
@@ -84,7 +92,7 @@ quantity_steps <- function(labels) {
 quantity_of <- function(folded) {
   words <- order_words()
   text <- plain_quantity(folded)
-  rate <- first_word(text, words$rate)
+  rate <- if (is.na(every_few(text))) first_word(text, words$rate) else every_few(text)
   below <- starts_or_ends(text, words$below)
   above <- !below && (
     starts_or_ends(text, words$above) || grepl("[0-9] ?[a-z]* ?\\+$|^> ?=?", text)
@@ -93,6 +101,7 @@ quantity_of <- function(folded) {
   counted <- number_in_words(text)
   found <- stringi::stri_extract_all_regex(counted, "[0-9]+([.][0-9]+)?")[[1]]
   number <- as.numeric(found)
+  if (!is.na(every_few(text))) number <- 1
   none <- list(
     start = NA_real_, told = FALSE, before = "", plain = FALSE,
     more = if (text %in% words$more$word) 1 else if (text %in% words$less$word) -1 else 0
@@ -111,6 +120,21 @@ quantity_of <- function(folded) {
     told = TRUE, plain = !is.na(text_to_number(text)), more = 0,
     before = word_before(counted, words)
   )
+}
+
+# `Every few years`, `every 2 weeks`: how often in a year.
+every_few <- function(text) {
+  found <- stringi::stri_match_first_regex(text, paste0(
+    "(?:every|each|alle|tous les|toutes les|cada|ogni|elke|om de) ",
+    "(few|couple of|other|[0-9]+|two|three|paar|zwei|drei|deux|trois|dos|tres|due|tre|twee|drie) ",
+    "(day|week|month|year|tage|wochen|monate|jahre|jours|semaines|mois|ans|d\u00edas|semanas|",
+    "meses|a\u00f1os|giorni|settimane|mesi|anni|dagen|weken|maanden|jaar)"
+  ))
+  if (is.na(found[1, 1])) return(NA_real_)
+  count <- text_to_number(found[1, 2])
+  if (is.na(count)) count <- if (found[1, 2] %in% c("few", "paar")) 3 else
+    if (found[1, 2] %in% c("three", "drei", "trois", "tres", "tre", "drie")) 3 else 2
+  525600 / first_unit(found[1, 3]) / count
 }
 
 # Without signs of money, marks of thousands, underscores and brackets; units stand apart.
@@ -132,6 +156,11 @@ number_in_words <- function(text) {
   table <- order_words()$number
   if (grepl("[0-9]", text)) return(text)
   # `a few times a month`: what is counted comes before the period.
+  # `No children` are none.
+  text <- sub(paste0(
+    "^(no|kein|keine|keinen|aucun|aucune|ning\u00fan|ninguna|nessun|nessuna|geen) "
+  ), "0 ", text)
+  if (startsWith(text, "0 ")) return(text)
   table <- table[nchar(table$word) > 2 | table$word == text, ]
   at <- which(words_in(text, table))[1]
   if (is.na(at)) text else swap_word(text, table$word[at], as.character(table$value[at]))

@@ -64,6 +64,7 @@ ends_only <- function(labels, bare) {
   number <- text_to_number(labels)
   inner <- sort(number[is_whole(number)])
   worded <- which(is.na(number))
+  if (any(grepl("[0-9]", labels[worded])) && anyNA(leading_number(labels[worded]))) return(NULL)
   if (length(worded) != 2 || length(inner) < 1 || length(inner) != length(labels) - 2) return(NULL)
   low <- min(inner) - 1
   high <- max(inner) + 1

@@ -102,7 +102,9 @@ tick_lines <- function(set, seen, plan) {
     },
     ""
   )
-  names <- option_names(set$name, labels, plan)
+  others <- plan
+  others$names <- plan$names[setdiff(names(plan$names), set$columns)]
+  names <- option_names(set$name, labels, others)
   ticks <- unique(vapply(ones, function(one) one$cells$text[1], ""))
   known <- text_fold(ticks) %in% tick_forms | text_fold(ticks) %in% text_fold(labels)
   c(
