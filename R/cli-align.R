@@ -120,7 +120,8 @@ match_words <- c(
 change_names <- c(
   direction_reversed = "lists with the direction reversed, by item", moved = "codes that moved",
   codes_unknown = "lists that came as labels and come as bare numbers",
-  label_changed = "labels changed", added = "options added", gone = "options gone",
+  label_changed = "labels changed", merged = "labels merged", split = "labels split",
+  added = "options added", gone = "options gone",
   odd = "texts that fit no label", unsure = "lists whose direction is unclear"
 )
 
@@ -214,6 +215,9 @@ codes_shown <- function(found) {
       one$change, direction_reversed = "direction reversed", unsure = "direction unclear",
       codes_unknown = "labels became bare numbers",
       label_changed = paste0("\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d"),
+      merged = , split = paste0(
+        "\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d (", one$change, ")"
+      ),
       moved = paste0(one$before, " \u2192 ", one$now),
       added = paste0("+ \u201c", one$now, "\u201d"),
       gone = paste0("\u2212 \u201c", one$before, "\u201d"),

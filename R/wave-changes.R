@@ -78,6 +78,7 @@ change_line <- function(change, pair, own, study, options) {
   if (change$change == "label_changed") {
     return(relabelled_line(change, variable, own, study, options, line))
   }
+  if (change$change %in% c("merged", "split")) return(line(list(), sure = FALSE))
   if (change$change == "added" && options$merge) return(added_line(change, variable, study, line))
   if (change$change == "gone" && split) return(line(list(option_edit(
     variable, study, change$before, list(by_wave = with_names(list("absent"), own$wave))

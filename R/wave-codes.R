@@ -50,6 +50,16 @@ coded_changes <- function(pair, own, study) {
 compare_labels <- function(gone, share_gone, now, n) {
   words <- names(now)
   share_now <- as.numeric(now) / max(n, 1)
+  joined <- c(joined_labels_of(gone, words, "merged"), joined_labels_of(words, gone, "split"))
+  if (length(joined) > 0) {
+    old <- unlist(lapply(joined, `[[`, "old"))
+    fresh <- unlist(lapply(joined, `[[`, "fresh"))
+    keep <- !gone %in% old
+    return(c(
+      lapply(joined, function(one) joined_change(one, gone, share_gone, words, share_now)),
+      compare_labels(gone[keep], share_gone[keep], now[!words %in% fresh], n)
+    ))
+  }
   paired <- pair_labels(gone, share_gone, words, share_now)
   rest <- setdiff(seq_along(words), paired$now)
   lost <- setdiff(seq_along(gone), paired$gone)
@@ -68,6 +78,37 @@ compare_labels <- function(gone, share_gone, now, n) {
       share <- number_show(100 * share_gone[i], 0)
       new_change("gone", gone[i], "", paste0(share, " % before, nobody now"))
     })
+  )
+}
+
+# A label that holds the words of two that are gone (merged), or the other way (split).
+joined_labels_of <- function(parts, wholes, change) {
+  if (length(parts) < 2 || length(wholes) == 0) return(list())
+  light <- c("or", "and", "oder", "und", "ou", "et", "y", "o", "e", "of", "en", "the", "a", "in")
+  words <- function(text) setdiff(letters_of(text_fold(text)), light)
+  found <- lapply(wholes, function(whole) {
+    own <- words(whole)
+    inside <- parts[vapply(parts, function(part) {
+      mine <- words(part)
+      length(mine) > 0 && length(mine) < length(own) && all(mine %in% own)
+    }, TRUE)]
+    if (length(inside) < 2) return(NULL)
+    if (change == "merged") list(change = change, old = inside, fresh = whole) else
+      list(change = change, old = whole, fresh = inside)
+  })
+  Filter(Negate(is.null), found)
+}
+
+joined_change <- function(one, gone, share_gone, words, share_now) {
+  share <- function(labels, all, shares) number_show(100 * sum(shares[match(labels, all)]), 0)
+  new_change(
+    one$change, paste(one$old, collapse = " + "), paste(one$fresh, collapse = " + "),
+    paste0(
+      share(one$old, gone, share_gone), " % before, ", share(one$fresh, words, share_now),
+      " % now: by their words ", if (one$change == "merged")
+        "several labels became one" else "one label became several",
+      "; what that means for the codes is for a person to say"
+    )
   )
 }
 

@@ -42,7 +42,8 @@ align_matches <- c(
 )
 
 code_changes_known <- c(
-  "direction_reversed", "moved", "codes_unknown", "label_changed", "added", "gone", "odd", "unsure"
+  "direction_reversed", "moved", "codes_unknown", "label_changed", "merged", "split", "added",
+  "gone", "odd", "unsure"
 )
 
 codes_found <- function(pairs) {

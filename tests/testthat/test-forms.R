@@ -111,3 +111,25 @@ test_that("a file of another study is told before anything else", {
   said <- command("align", "second", file.path(project, "raw/b.csv"), "--project", project)
   expect_match(paste(said$out[1:6], collapse = " "), "of 3 columns of this file none is a question of Pain: is it the right +file")
 })
+
+test_that("labels that merged or split are shown as that, and left to decide", {
+  waves <- form_waves()
+  second <- waves$second
+  second$where[second$where != "Home"] <- "Choir or church"
+  project <- form_project(waves, second)
+  found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
+  expect_equal(found$codes[c("change", "before", "now")], data.frame(change = "merged", before = "Choir + Church", now = "Choir or church"))
+  expect_equal(found$lines$sure[found$lines$match == "merged"], FALSE)
+  expect_equal(found$lines$writes[found$lines$match == "merged"], "")
+  # And the other way round.
+  project <- form_project(waves, waves$second)
+  path <- file.path(project, "study.yml")
+  writeLines(sub("{1: Home, 2: Choir, 3: Church}", "{1: Home, 2: Choir or church}", readLines(path), fixed = TRUE), path)
+  first <- waves$first
+  first$where[first$where != "Home"] <- "Choir or church"
+  utils::write.csv(first, file.path(project, "raw/a.csv"), row.names = FALSE)
+  found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
+  expect_equal(found$codes$change, "split")
+  said <- paste(command("align", "second", file.path(project, "raw/b.csv"), "--project", project)$out, collapse = "\n")
+  expect_match(said, "1  labels split")
+})
