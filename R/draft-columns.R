@@ -218,18 +218,14 @@ choose_key <- function(profiles, export) {
       any(said_key) &&
       !any(
         full &
-        grepl(
-          key_words_strong, plain_heading(export$names)
-        )
+        grepl(key_words_strong, plain_heading(export$names))
       )
     )
   ) {
     return(name_record(near, full & !said_key, export))
   }
   said <- plain_heading(paste(export$names))
-  points <- 10 * full + 4 * full * grepl(
-    "member|respondent|participant|person|panel|user|case|key|token|student|patient|employee", said
-  ) +
+  points <- 10 * full + 4 * full * grepl(paste0(key_words_strong, "|case"), said) +
     2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(
       profiles, function(one) one$kind %in% c("date", "paradata"), TRUE
     ) -

@@ -84,10 +84,7 @@ poles_of <- function(stems) {
 }
 
 opposite_pairs <- function() once_a_session("opposites", function() {
-  lines <- readLines(system.file("draft", "words.txt", package = "mavik"), encoding = "UTF-8")
-  pairs <- strsplit(sub("^opposites: ", "", grep("^opposites: ", lines, value = TRUE)), " | ",
-    fixed = TRUE)[[1]]
-  parts <- strsplit(pairs, " ", fixed = TRUE)
+  parts <- strsplit(order_words()$opposites$word, " ", fixed = TRUE)
   data.frame(high = vapply(parts, `[`, "", 1), low = vapply(parts, `[`, "", 2))
 })
 

@@ -38,10 +38,10 @@ rank_assignments <- function(pair, own, study) {
   raw <- own$export$columns[[pair$column]]
   number <- text_to_number(raw$cells)
   counts <- tabulate(raw$index, length(raw$cells))
-  held <- sort(unique(number[!is.na(number) & is_whole(number) & counts > 0]))
-  held <- setdiff(held, reason_numbers(study$book))
-  tried <- Filter(function(one) all(held %in% one$file), assignments_of(variable, pair, study))
-  if (length(tried) == 0) return(NULL)
+  # Numbers that no assignment knows (9, 99) are looked at later; they make nothing sure.
+  tried <- assignments_of(variable, pair, study)
+  covered <- vapply(tried, function(one) sum(counts[number %in% one$file]), 0)
+  tried <- tried[covered >= 0.98 * max(covered)]
   old <- shares_of(values_before(pair$slot, study), variable$codes$code)
   persons <- same_person_rows(pair, own, study)
   tried <- lapply(tried, function(one) {
@@ -60,8 +60,6 @@ rank_assignments <- function(pair, own, study) {
   }, 0)
   tried[order(score)]
 }
-
-reason_numbers <- function(book) book$reasons$code[book$reasons$listed]
 
 assignments_of <- function(variable, pair, study) {
   codes <- sort(variable$codes$code)

@@ -59,6 +59,18 @@ test_that("labels that became bare numbers are never a sure line, and are writte
   }
 })
 
+test_that("a number that no label stands for makes nothing sure", {
+  waves <- form_waves()
+  second <- in_numbers(waves, "pain")
+  second$pain[1:12] <- 9
+  second$where[1:3] <- 0
+  project <- form_project(waves, second)
+  lines <- align_wave(project, "second", file.path(project, "raw/b.csv"))$lines
+  expect_setequal(lines$variable[lines$match == "codes_unknown"], names(waves$steps))
+  expect_false(any(grepl("cells: codes", lines$writes[lines$sure])))
+  expect_match(lines$writes[lines$variable == "pain"], "delivered: {1: Severe, 2: Moderate, 3: Mild, 4: None}", fixed = TRUE)
+})
+
 test_that("after a build a reading that fits clearly worse than another is told, of nominal lists too", {
   waves <- form_waves()
   project <- form_project(waves, in_numbers(waves, c("pain", "where")))
