@@ -1,7 +1,7 @@
 command_align <- list(
   place = 12,
   summary = "Align a new wave with the codebook: what is the same, what differs, what to write",
-  arguments = "WAVE [FILE...]", most = 40,
+  arguments = "WAVE|'PATTERN' [FILE...]", most = 400,
   example = "mavik align autumn choirs/raw/autumn.xlsx --project choirs",
   options = function() list(
     project_option(),
@@ -23,6 +23,9 @@ command_align <- list(
       default = "older"
     ),
     value_option("--label", "TEXT", "the label of the wave, 'Autumn 2026'"),
+    value_option(
+      "--html", "FILE", "an HTML page with both waves' answers side by side for what differs"
+    ), replace_option(),
     json_option()
   ),
   json = list(
@@ -41,11 +44,23 @@ command_align <- list(
       lines =
         paste0(
           "the proposed lines: line, match, column, wording, variable, grounds, candidates, ",
-          "writes, decision, sure"
+          "writes, effect, decision, sure"
         ),
+      assignments = paste0(
+        "what bare numbers may stand for, the likeliest first: variable, column, reading, ",
+        "distance, correlations, others, same_persons, delivered"
+      ),
+      shares = paste0(
+        "answers side by side of what differs: variable, column, reading, answer, before, now, ",
+        "of_before, of_now"
+      ),
       language = "words where the file seems to be in another language",
       stranger = "words where hardly a column is any of the codebook's",
       rejected = "how many lines were rejected before"
+    ),
+    "align 'PATTERN' FILE..." = c(
+      waves = "each wave by its name, as above; with --accept what was accepted and the change",
+      waiting = "the waves that wait for the one before them"
     )
   ),
   run = function(given) {
@@ -56,41 +71,91 @@ command_align <- list(
     if (!given$`keep-label` %in% c("older", "newer")) stop_mavik(
       "usage_error", "--keep-label takes `older` or `newer`, not `", given$`keep-label`, "`"
     )
-    wave <- given$args[1]
-    file <- if (is.null(given$sheet)) decision_file(codebook_file(given$project), wave) else
-      given$sheet
-    align <- function(files) align_wave(
-      given$project, wave, files, read_decisions(file), strsplit(given$rules, "[, ]+")[[1]],
-      !given$`no-merge`, given$`keep-label`, given[["label"]]
-    )
-    found <- align(given$args[-1])
-    numbers <- if (is.null(given$accept)) found$lines$line[found$lines$decision == "accept"] else
-      lines_meant(given$accept, found$lines)
-    if (length(numbers) == 0) {
-      if (!given$`dry-run`) write_decisions(found, file)
-      show_lines(if (given$json) align_json(found) else c(align_shown(found),
-        align_next(found, file, given)))
-      return(0L)
-    }
-    change <- accept_alignment(found, numbers, write = !given$`dry-run`)
-    if (!given$`dry-run`) {
-      # What is left, with the codebook as it is now.
-      left <- align(NULL)
-      write_decisions(left, file)
-    }
-    if (given$json) show_lines(json_of(list(accepted = numbers, change = change), "accepted"))
-    else show_lines(c(change_shown(change, found$file),
-      if (given$`dry-run`) "Nothing was written." else c(paste0("Written to ", found$file, ": ",
-      count_of(length(numbers), "line"), " of ", nrow(found$lines)),
-      paste0(
-        if (nrow(left$lines) == 0) "Nothing is left to decide" else paste0(
-          count_of(nrow(left$lines), "line"), " left to decide in ", file
-        ),
-        if (left$rejected > 0) paste0("; ", left$rejected, " rejected before")
-      ))))
+    if (grepl("*", given$args[1], fixed = TRUE)) return(align_several(given))
+    done <- align_once(given, given$args[1], given$args[-1])
+    show_lines(if (given$json) json_of(done$json, done$lists) else done$lines)
     0L
   }
 )
+
+# One wave aligned, and what was decided of it written: `lines` to show, `json`, and in a line
+# what was `done`.
+align_once <- function(given, wave, files) {
+  file <- if (is.null(given$sheet)) decision_file(codebook_file(given$project), wave) else
+    given$sheet
+  align <- function(files) align_wave(
+    given$project, wave, files, read_decisions(file), strsplit(given$rules, "[, ]+")[[1]],
+    !given$`no-merge`, given$`keep-label`, given[["label"]]
+  )
+  raw <- raw_places(compile_codebook(as_codebook(codebook_file(given$project))))
+  check_may_write(given$html, c(files, raw), given$replace)
+  found <- align(files)
+  if (!is.null(given$html)) write_page(align_page(found), given$html)
+  page <- if (!is.null(given$html)) c("", paste0("Both waves side by side stand in ", given$html))
+  numbers <- if (is.null(given$accept)) found$lines$line[found$lines$decision == "accept"] else
+    lines_meant(given$accept, found$lines)
+  if (length(numbers) == 0) {
+    if (!given$`dry-run`) write_decisions(found, file)
+    return(list(
+      lines = c(align_shown(found), align_next(found, file, given), page),
+      json = align_parts(found), lists = "files", done = left_words(found, file)
+    ))
+  }
+  change <- accept_alignment(found, numbers, write = !given$`dry-run`)
+  if (!given$`dry-run`) {
+    # What is left, with the codebook as it is now.
+    left <- align(NULL)
+    write_decisions(left, file)
+  }
+  done <- if (given$`dry-run`) "Nothing was written." else c(
+    paste0(
+      "Written to ", found$file, ": ", count_of(length(numbers), "line"), " of ", nrow(found$lines)
+    ), left_words(left, file)
+  )
+  list(
+    lines = c(change_shown(change, found$file), done, page),
+    json = list(accepted = numbers, change = change), lists = "accepted", done = done
+  )
+}
+
+left_words <- function(left, file) paste0(
+  if (nrow(left$lines) == 0) "Nothing is left to decide" else paste0(
+    count_of(nrow(left$lines), "line"), " left to decide in ", file
+  ), if (left$rejected > 0) paste0("; ", left$rejected, " rejected before")
+)
+
+# The waves of a pattern one after the other, each with what those before it settled; where a
+# wave is not in the codebook yet, the next ones wait for it.
+align_several <- function(given) {
+  if (!is.null(given$accept) && !given$accept %in% c("sure", "all")) stop_mavik(
+    "usage_error", "of several waves `--accept` takes `sure` or `all`: the numbers of lines are ",
+    "each wave's own"
+  )
+  for (option in c("sheet", "html", "label")) if (!is.null(given[[option]])) stop_mavik(
+    "usage_error", "--", option, " is of one wave: align it by its name"
+  )
+  plan <- waves_by_pattern(given$project, given$args[1], given$args[-1])
+  said <- list()
+  for (wave in unique(plan$wave)) {
+    done <- align_once(given, wave, plan$file[plan$wave == wave & length(plan$file) > 0])
+    known <- is_wave_known(given$project, wave)
+    said[[wave]] <- done
+    if (!given$json) show_lines(c(
+      if (known) c(heading_shown(wave), paste0("  ", done$done)) else done$lines
+    ))
+    if (!known) break
+  }
+  wait <- setdiff(plan$wave, names(said))
+  if (given$json) show_lines(json_of(list(
+    waves = lapply(said, `[[`, "json"), waiting = wait
+  ), c("waiting", "files", "accepted")))
+  else if (length(wait) > 0) show_lines(c("", paste0(
+    some_of(wait, 9, quote = FALSE), if (length(wait) == 1) " waits" else " wait",
+    ": decide what becomes of ", names(said)[length(said)],
+    " first, and run this again, or take `--accept sure`."
+  )))
+  0L
+}
 
 lines_meant <- function(text, lines) {
   if (text == "all") return(lines$line)
@@ -98,176 +163,8 @@ lines_meant <- function(text, lines) {
   numbers_meant(text, "--accept")
 }
 
-align_json <- function(found) json_of(unclass(found)[c("wave", "against", "files", "records",
-  "counts", "columns", "codes", "lines", "language", "stranger",
-  "rejected")], "files")
-
-#' @export
-print.mavik_align <- function(x, ...) {
-  keep_own_options()
-  show_lines(align_shown(x))
-  invisible(x)
-}
-
-match_words <- c(
-  same = "the same: name, wording and code list",
-  already_decided = "already decided: as the codebook says of this wave",
-  rule = "matched by a rule, with something that differs", decided = "named in the sheet",
-  possible = "possible matches, to decide",
-  only_codebook = "in the codebook only", only_new = "in the new file only",
-  already_absent = "already decided: not in this wave"
-)
-change_names <- c(
-  direction_reversed = "lists with the direction reversed, by item", moved = "codes that moved",
-  codes_unknown = "lists that came as labels and come as bare numbers",
-  label_changed = "labels changed", merged = "labels merged", split = "labels split",
-  added = "options added", gone = "options gone",
-  odd = "texts that fit no label", unsure = "lists whose direction is unclear"
-)
-
-align_shown <- function(found) {
-  found <- visible(found)
-  counts <- found$counts
-  counts <- counts[
-    counts > 0 | names(counts) %in% c("same", "possible", "only_codebook", "only_new")
-  ]
-  c(
-    heading_shown(paste0(found$title, ": wave ", found$wave, " against ", found$against)),
-    paste0("  ", paste(found$files, collapse = ", "), ", ", count_of(found$records, "record")),
-    if (has_text(found$stranger)) cli::ansi_strwrap(
-      paste0(cli::col_yellow("review: "), found$stranger), width = align_width(), indent = 2,
-      exdent = 10
-    ),
-    "",
-    columns_shown(
-      list(count = grouped(counts), words = c(match_words, change_names)[names(counts)]),
-      right = "count"
-    ),
-    if (nzchar(found$language)) c(
-      "",
-      cli::ansi_strwrap(
-        paste0(cli::col_yellow("review: "), found$language), width = align_width(), indent = 2,
-        exdent = 10
-      )
-    ),
-    pairs_shown(found, "rule", "Matched by a rule, with something that differs"), pairs_shown(
-      found, "decided", "Named in the sheet"
-    ), near_shown(found),
-    left_shown(found, "only_codebook", "In the codebook only"), left_shown(
-      found, "only_new", "In the new file only"
-    ),
-    codes_shown(found), align_lines_shown(found)
-  )
-}
-
-align_width <- function() min(max(cli::console_width(), 80), 140)
-
-pairs_shown <- function(found, match, title) {
-  some <- found$columns[found$columns$match == match, ]
-  if (nrow(some) == 0) return(NULL)
-  c(
-    "", heading_shown(title),
-    columns_shown(list(
-      column = some$column, to = paste("is", some$variable), rule = some$rule,
-      wording = shorten(
-        vapply(some$wording, function(one) stem_of(one)[2], "", USE.NAMES = FALSE), 60
-      )
-    ))
-  )
-}
-
-near_shown <- function(found) {
-  some <- found$columns[found$columns$match == "possible", ]
-  if (nrow(some) == 0) return(NULL)
-  c("", heading_shown("Possible matches, to decide"),
-    unlist(lapply(seq_len(nrow(some)), function(at) c(
-    paste0(
-      "  ", cli::style_bold(some$column[at]), " may be ", cli::style_bold(some$variable[at]), "  ",
-      shorten(some$wording[at], 70)
-    ),
-    paste0("      ", some$grounds[at]),
-    if (nzchar(some$candidates[at])) cli::ansi_strwrap(
-      paste0("or else ", some$candidates[at]), width = align_width() - 6, indent = 6, exdent = 14
-    )
-  ))))
-}
-
-left_shown <- function(found, match, title) {
-  some <- found$columns[found$columns$match == match, ]
-  if (nrow(some) == 0) return(NULL)
-  c(
-    "", heading_shown(title),
-    columns_shown(list(
-      name = if (match == "only_new") some$column else some$variable,
-      wording = shorten(some$wording, 90)
-    ))
-  )
-}
-
-codes_shown <- function(found) {
-  codes <- found$codes
-  if (nrow(codes) == 0) return(NULL)
-  id <- joined_id(codes$change, codes$before, codes$now, codes$grounds)
-  c("", heading_shown("Code lists side by side"),
-    unlist(lapply(split(codes, factor(id, unique(id))), function(same) {
-    one <- same[1, ]
-    what <- switch(
-      one$change, direction_reversed = "direction reversed", unsure = "direction unclear",
-      codes_unknown = "labels became bare numbers",
-      label_changed = paste0("\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d"),
-      merged = , split = paste0(
-        "\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d (", one$change, ")"
-      ),
-      moved = paste0(one$before, " \u2192 ", one$now),
-      added = paste0("+ \u201c", one$now, "\u201d"),
-      gone = paste0("\u2212 \u201c", one$before, "\u201d"),
-      odd = paste0("? \u201c", one$now, "\u201d")
-    )
-    c(
-      paste0("  ", cli::style_bold(some_of(same$variable, 9, quote = FALSE)), "  ", what),
-      cli::ansi_strwrap(one$grounds, width = align_width() - 6, indent = 6, exdent = 6)
-    )
-  }), use.names = FALSE))
-}
-
-align_lines_shown <- function(found) {
-  lines <- found$lines
-  if (nrow(lines) == 0) return(c("", "  Nothing is proposed: all is decided."))
-  possible <- !lines$sure & lines$match == "possible"
-  parts <- list(
-    "Sure: `--accept sure` writes these" = which(lines$sure),
-    "Possible: is it this question?" = which(possible),
-    "Open: for a person to decide" = which(!lines$sure & !possible)
-  )
-  unlist(lapply(names(parts), function(title) {
-    at <- parts[[title]]
-    c("", heading_shown(paste0(title, " (", count_of(length(at), "line"), ")")), unlist(lapply(
-      at, align_line_shown, lines = lines
-    )))
-  }))
-}
-
-align_line_shown <- function(at, lines) {
-  nothing <- paste0("nothing; ", lines$grounds[at])
-  cli::ansi_strwrap(
-    paste0(lines$line[at], ".  ", if (nzchar(lines$writes[at])) lines$writes[at] else nothing),
-    width = align_width(), indent = 2, exdent = 6
-  )
-}
-
-align_next <- function(found, file, given) {
-  c(
-    if (found$rejected > 0) paste0(
-      "  ", count_of(found$rejected, "line"), " rejected before and not shown"
-    ),
-    if (nrow(found$lines) > 0) c("",
-      if (!given$`dry-run`) paste0(
-        "  The lines stand in ", file,
-        ": write accept, reject or another variable's name beside each, and run this again."
-      ),
-      paste0(
-        "  Or take them from here: --accept all, --accept sure (the first part), ",
-        "--accept 1,3-5"
-      ))
-  )
-}
+align_parts <- function(found) unclass(found)[c(
+  "wave", "against", "files", "records", "counts", "columns", "codes", "lines", "assignments",
+  "shares",
+  "language", "stranger", "rejected"
+)]

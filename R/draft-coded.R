@@ -7,7 +7,7 @@ is_write_in <- function(column, one) grepl(
 coded_lines <- function(one, entry, seen, plan) {
   list <- list_of(one$name, plan)
   codes <- if (!is.null(one$range)) codes_text(list(codes = one$codes, labels = one$scale))
-    else if (length(list[[1]]$columns) > 1) names(list) else codes_text(list[[1]])
+    else if (is_shared(list[[1]])) names(list) else codes_text(list[[1]])
   guessed <- length(list) > 0 && guessed_order(list[[1]])
   c(
     entry(cells = own_cells(one, seen),
@@ -16,7 +16,7 @@ coded_lines <- function(one, entry, seen, plan) {
       variants = variants_text(one), other = other_text(one, codes, plan),
       missing = own_missing_text(one),
       note = paste0(one$grounds, if (guessed) ", in the order of frequency: check it")),
-    if (length(list) > 0 && length(list[[1]]$columns) == 1 && !is.null(list[[1]]$learnt)) paste0(
+    if (length(list) > 0 && !is_shared(list[[1]]) && !is.null(list[[1]]$learnt)) paste0(
       "    # ", text_squeeze(list[[1]]$learnt)
     ),
     odd_lines(one, "    ")
@@ -26,7 +26,7 @@ coded_lines <- function(one, entry, seen, plan) {
 # Several texts that are no label, a few each: what people wrote beside the list.
 other_text <- function(one, codes, plan) {
   odd <- one$odd[is.na(text_to_number(one$odd$text)), ]
-  shared <- length(list_of(one$name, plan)) > 0 && length(list_of(one$name, plan)[[1]]$columns) > 1
+  shared <- any(vapply(list_of(one$name, plan), is_shared, TRUE))
   if (one$kind != "choice" || shared || NROW(odd) < 3 || any(grepl("^other", text_fold(one$scale))))
     return(NULL)
   paste0(

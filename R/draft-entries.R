@@ -1,12 +1,18 @@
 # Drafted entries of variables and blocks.
 
 variable_lines <- function(seen, plan) {
-  lines <- c(
+  c(
     if (plan$key == "numbered") "  respondent: {is: key, label: Number of the record}",
     if (!is.null(plan$waves)) paste0(
       "  wave: {is: wave, label: ", yaml_word(label_text("", plan$waves$column)), "}"
-    )
+    ),
+    question_lines(seen, plan)
   )
+}
+
+# The entries of the columns used, in their order.
+question_lines <- function(seen, plan) {
+  lines <- character()
   in_block <- unlist(lapply(plan$blocks, `[[`, "columns"))
   in_set <- unlist(lapply(plan$sets, function(set) c(set$columns, set$words)))
   for (column in plan$used) {
@@ -39,9 +45,12 @@ variable_lines <- function(seen, plan) {
 
 list_of <- function(column, plan) Filter(function(list) column %in% list$columns, plan$lists)
 
+# A list of several columns, or one that the codebook has already, is referred to by its name.
+is_shared <- function(list) length(list$columns) > 1 || isTRUE(list$known)
+
 block_lines <- function(block, seen, plan) {
   list <- list_of(block$columns[1], plan)
-  shared <- length(list[[1]]$columns) > 1
+  shared <- is_shared(list[[1]])
   cells <- own_cells(seen$columns[[block$columns[1]]], seen)
   c(
     paste0("  ", block$name, ":"),

@@ -121,7 +121,7 @@ reason_label <- function(name, forms) {
 }
 
 list_lines <- function(plan) {
-  shared <- Filter(function(list) length(list$columns) > 1, plan$lists)
+  shared <- Filter(is_shared, plan$lists)
   if (length(shared) == 0) return(NULL)
   c("code_lists:", unlist(lapply(names(shared), function(name) {
     list <- shared[[name]]

@@ -147,7 +147,7 @@ add_columns <- function(edits, seen, book) {
   fresh <- seen
   fresh$columns <- seen$columns[setdiff(names(seen$columns), c(known, passed))]
   if (length(fresh$columns) == 0) return(edits)
-  plan <- plan_draft(fresh)
+  plan <- plan_beside(fresh, book)
   export <- names(book$exports)[1]
   for (column in plan$ignored) {
     path <- c("exports", export, "ignored")
@@ -159,31 +159,27 @@ add_columns <- function(edits, seen, book) {
       edits$added, paste0("ignored column `", column, "` (", fresh$columns[[column]]$grounds, ")")
     )
   }
-  plan <- one_by_one(plan, book)
-  if (length(plan$used) > 0) {
-    edits$lines <- text_add_entries(
-      edits$lines, "variables", unlist(lapply(plan$used, single_lines, seen = fresh, plan = plan))
-    )
-    edits$added <- c(
-      edits$added, paste0("variable ", plan$names[plan$used], " of the column `", plan$used, "`")
-    )
+  edits <- add_lists(edits, plan)
+  for (entry in entries_beside(fresh, plan)) {
+    edits$lines <- text_add_entries(edits$lines, "variables", entry$lines)
+    edits$added <- c(edits$added, paste0(
+      "variable ", entry$name, " of the ", counted_columns(entry$columns)
+    ))
   }
   edits
 }
 
-# A plan for columns that stand by themselves, under names that the codebook has not taken.
-one_by_one <- function(plan, book) {
-  taken <- c(names(book$variables), names(book$blocks))
-  plan$names <- with_names(
-    utils::tail(make.unique(c(taken, unname(plan$names)), sep = "_"), length(plan$names)),
-    names(plan$names)
-  )
-  plan$blocks <- plan$sets <- list()
-  plan$key <- "numbered"
-  plan
-}
+counted_columns <- function(columns) paste0(
+  if (length(columns) == 1) "column " else "columns ", paste0("`", columns, "`", collapse = ", ")
+)
 
-single_lines <- function(column, seen, plan) {
-  plan$lists <- lapply(list_of(column, plan), function(list) { list$columns <- column; list })
-  entry_lines(column, seen, plan)
+# Code lists that several new questions share.
+add_lists <- function(edits, plan) {
+  text <- list_lines(list(lists = Filter(function(list) !isTRUE(list$known), plan$lists)))
+  if (is.null(text)) return(edits)
+  at <- grep("^code_lists:", edits$lines)
+  edits$lines <- if (length(at) > 0) text_add_entries(
+    edits$lines, "code_lists", text[-c(1, length(text))]
+  ) else append(edits$lines, text, grep("^variables:", edits$lines)[1] - 1)
+  edits
 }

@@ -95,6 +95,7 @@ page_words <- function(text) htmltools::HTML(stringi::stri_replace_all_regex(
 
 # Bars of `percent`; gaps are drawn open, so that print without colour tells them apart.
 page_bar <- function(percent, gap = FALSE) {
+  gap <- rep_len(gap, length(percent))
   width <- round_half(pmin(ifelse(is.na(percent), 0, percent), 100), 2)
   paste0(
     "<svg viewBox=\"0 0 100 8\" preserveAspectRatio=\"none\" aria-hidden=\"true\" ",

@@ -1,4 +1,4 @@
-# What only one side has: lines that say a question is absent, and entries for new ones.
+# What only the codebook has: lines that say a question is absent.
 
 # Questions that only the codebook has: a block or a question of boxes as a whole where all of it is
 # gone.
@@ -60,51 +60,4 @@ part_absent_line <- function(same, pairs, own, study) {
     "only_codebook", variable$name, list(new_edit(path, list(split = value))),
     grounds = paste(grounds, collapse = "; ")
   )
-}
-
-# Columns that only the new file has: what platforms add is ignored, questions become variables.
-new_lines <- function(pairs, own, study) {
-  extra <- own$extra
-  if (length(extra) == 0) return(list())
-  seen <- own$seen
-  seen$columns <- seen$columns[intersect(names(seen$columns), extra)]
-  if (length(seen$columns) == 0) return(list())
-  plan <- plan_draft(seen)
-  plan <- one_by_one(plan, study$book)
-  absent <- with_names(rep(list("absent"), length(study$book$waves)), names(study$book$waves))
-  export <- export_names(own, study)[1]
-  c(
-    lapply(
-      setdiff(extra, plan$used),
-      function(column) new_line(
-        "only_new", "", list(new_edit(c("exports", export, "ignored"), column)), column,
-        paste("to be ignored:", seen$columns[[column]]$grounds),
-        wording = own$export$questions[[column]]
-      )
-    ),
-    lapply(intersect(extra, plan$used), function(column) {
-      entry <- drafted_entry(column, seen, plan)
-      place <- variable_before(column, pairs, own, study)
-      new_line(
-        "only_new", names(entry),
-        list(new_edit(c("variables", names(entry)), c(entry[[1]], list(by_wave = absent)), place)),
-        column, paste("a new question:", seen$columns[[column]]$grounds),
-        wording = own$export$questions[[column]]
-      )
-    })
-  )
-}
-
-drafted_entry <- function(column, seen, plan) {
-  text <- c("variables:", single_lines(column, seen, plan))
-  text <- paste(text, collapse = "\n")
-  yaml::yaml.load(text, handlers = text_handlers, eval.expr = FALSE)$variables
-}
-
-# The entry of the question that stands before the column in the new file.
-variable_before <- function(column, pairs, own, study) {
-  places <- match(vapply(pairs, function(pair) paste0(pair$column, ""), ""), own$export$names)
-  before <- which(!is.na(places) & places < match(column, own$export$names))
-  if (length(before) == 0) return(NULL)
-  entry_path_of(plain_of(pairs[[before[which.max(places[before])]]], study))[2]
 }

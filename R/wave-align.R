@@ -8,8 +8,8 @@
 #' @param wave The name of the wave.
 #' @param files Paths of its exports; those that the codebook names already if not said.
 #' @param decisions A data frame with `line` ids and `decision`, as
-#'   [read_decisions()] gives it: `accept`, `reject`, or the variable that a
-#'   column is. What was rejected is not proposed again.
+#'   [read_decisions()] gives it: `accept`, `reject`, the variable that a column is, or the
+#'   column in which a question stands. What was rejected is not proposed again.
 #' @param rules Which rules match a column: `"name"`, `"wording"`, `"codes"` (the same
 #'   code list, where only one question has it).
 #' @param merge_options Whether options that the new wave adds are proposed for the code list.
@@ -23,8 +23,14 @@
 #'   `rule`, `grounds`, `candidates`), `codes` (a data frame of code lists side by side:
 #'   `variable`, `change`, `before`, `now`, `grounds`), `counts` (of each match, named),
 #'   `lines` (a data frame of proposals: `line`, `match`, `column`, `wording`, `variable`,
-#'   `grounds`, `candidates`, `writes`, `decision`, `sure`), `stranger` (words where hardly a
-#'   column is any of the codebook's) and `rejected`.
+#'   `grounds`, `candidates`, `writes`, `effect` (in words what it changes), `decision`, `sure`),
+#'   `assignments` (where labels became bare numbers, for each reading: `variable`, `column`,
+#'   `reading`, `distance` of the shares from 0 to 1, mean difference of the `correlations` with
+#'   how many `others`, share of the `same_persons` who answered alike, `delivered`),
+#'   `shares` (the answers of what differs side by side: `variable`, `column`, `reading` (where
+#'   numbers may stand for several things), `answer`, the counts `before` and `now`, and what they
+#'   are counted of, `of_before` and `of_now`), `stranger` (words where hardly a column is any of
+#'   the codebook's) and `rejected`.
 #' @section Direction: Where a file holds codes without labels, a list that runs the other way
 #'   shows in shares that mirror those of the earlier wave, in correlations with items outside
 #'   the list that change their sign (inside a list that flips as a whole they stay the same),
@@ -75,6 +81,7 @@ align_wave <- function(
   options <- list(merge = merge_options, keep_label = keep_label, label = label)
   found <- align_result(pairs, own, study, options, path)
   found$stranger <- stranger_hint(pairs, own, study)
+  if (nzchar(found$stranger)) found$lines$sure[] <- FALSE
   drop_decided(found, decisions)
 }
 
@@ -165,9 +172,10 @@ wave_exports <- function(document, wave, files, before, sheet) {
     list(inside = inside[[sorted$data[[at]]$file]], parallel = sorted$role[at] == "parallel")
   ))
   own <- lapply(sorted$data[sorted$role != "parallel"], `[[`, "export")
-  seen <- if (length(own) == 1) sorted$seen[[1]] else look_at(bind_exports(own), data[[1]]$form)
+  bound <- if (length(own) == 1) own[[1]] else bind_exports(own)
+  seen <- if (length(own) == 1) sorted$seen[[1]] else look_at(bound, data[[1]]$form)
   list(
-    wave = wave, files = data, export = if (length(own) == 1) own[[1]] else bind_exports(own),
+    wave = wave, files = data, export = bound, answers = answer_sets(bound),
     seen = seen, known = names(known),
     known_cells = unlist(lapply(known, at_key, "cells")), decimal = seen$form$decimal,
     code_labels = sorted$labels
@@ -234,47 +242,6 @@ question_at <- function(study, export, column) {
   asked <- study$asked[[export$name]]$questions
   if (is.null(asked) || is.na(asked[column]) || !nzchar(asked[column])) character() else
     unname(asked[column])
-}
-
-# Columns that a person assigned, from the sheet.
-forced_pairs <- function(decisions, own, study) {
-  if (is.null(decisions)) return(list())
-  named <- decisions[
-    nzchar(decisions$column) & !decisions$decision %in% c("", "accept", "reject"),
-  ]
-  for (at in which(!named$decision %in% names(study$book$variables))) stop_mavik(
-    "build_error", "the sheet: `", named$decision[at], "` (column `", named$column[at],
-    "`) is neither `accept` nor `reject` nor a variable of this codebook",
-    did_you_mean(named$decision[at], names(study$book$variables))
-  )
-  for (at in which(!named$column %in% own$export$names)) stop_mavik(
-    "build_error", "the sheet: a line is given to `", named$decision[at], "`, but `",
-    named$column[at], "` is no single column of the new file: `accept` or `reject` it"
-  )
-  as.list(with_names(named$decision, named$column))
-}
-
-# What the codebook says of the wave already: columns that are named, questions that are absent.
-decided_pairs <- function(document, wave, slots) {
-  book <- compile_codebook(document)
-  exports <- Filter(
-    function(export) identical(export$wave, wave) && is.null(export$adds_to), book$exports
-  )
-  if (length(exports) == 0) return(list())
-  out <- lapply(slots, function(slot) {
-    variable <- book$variables[[slot$variable]]
-    version <- if (!is.null(variable)) version_in(variable, exports[[1]])
-    if (is.null(version)) return(NULL)
-    columns <- if (!is_absent(version)) way_of(version)$reads(version)
-    if (!slot$role %in% names(columns)) return(list(absent = TRUE))
-    list(
-      absent = FALSE, column = columns[[slot$role]], version = version,
-      said = !is.null(variable$versions)
-    )
-  })
-  attr(out, "ignored") <- unique(unlist(lapply(exports, `[[`, "ignored")))
-  attr(out, "variables") <- unlist(lapply(book$variables, columns_in, export = exports[[1]]))
-  out
 }
 
 # A file of which hardly a column is any of the codebook's is perhaps of another study.

@@ -3,10 +3,31 @@
 
 # For each such pair the assignments, the likeliest first, as `pair$assignments`.
 judge_forms <- function(pairs, own, study) {
-  lapply(pairs, function(pair) {
-    if (!is_form_changed(pair, own, study)) return(pair)
-    pair$assignments <- rank_assignments(pair, own, study)
-    pair
+  changed <- which(vapply(pairs, is_form_changed, TRUE, own = own, study = study))
+  if (length(changed) == 0) return(pairs)
+  anchors <- anchor_values(pairs[-changed], own, study)
+  tried <- lapply(pairs[changed], weigh_assignments, anchors, own, study)
+  list <- vapply(pairs[changed], function(pair) list_of_codes(pair$slot$version), "")
+  tried <- unsplit(lapply(split(tried, list), rank_together), list)
+  for (at in seq_along(changed)) pairs[[changed[at]]]$assignments <- tried[[at]]
+  pairs
+}
+
+# Items of one list run alike: ranked by what all of them say together, unless an item speaks
+# clearly for itself. The first appearance is each item's own.
+rank_together <- function(tried) {
+  score <- function(one) with_names(vapply(one, `[[`, 0, "score"), vapply(one, `[[`, "", "name"))
+  scores <- lapply(tried, score)
+  names <- unique(unlist(lapply(scores, names)))
+  pooled <- vapply(names, function(name) mean(unlist(lapply(scores, function(one) one[name])),
+    na.rm = TRUE), 0)
+  everywhere <- vapply(names, function(name) all(vapply(scores, function(one)
+    name %in% names(one), TRUE)), TRUE)
+  best <- names(which.min(pooled[everywhere]))
+  lapply(seq_along(tried), function(at) {
+    own <- scores[[at]]
+    if (length(best) == 1 && min(own) > own[best] - 0.25) own[best] <- min(own) - 1e-9
+    tried[[at]][order(own)]
   })
 }
 
@@ -33,7 +54,7 @@ was_in_codes <- function(variable, study) {
 
 # What each number could stand for: as the list has them, mirrored, shifted by one, in the
 # order in which the labels first stood in the file.
-rank_assignments <- function(pair, own, study) {
+weigh_assignments <- function(pair, anchors, own, study) {
   variable <- pair$slot$version
   raw <- own$export$columns[[pair$column]]
   number <- text_to_number(raw$cells)
@@ -42,23 +63,36 @@ rank_assignments <- function(pair, own, study) {
   tried <- assignments_of(variable, pair, study)
   covered <- vapply(tried, function(one) sum(counts[number %in% one$file]), 0)
   tried <- tried[covered >= 0.98 * max(covered)]
-  old <- shares_of(values_before(pair$slot, study), variable$codes$code)
+  before <- values_before(pair$slot, study)
+  old <- shares_of(before, variable$codes$code)
+  outside <- correlated_anchors(pair, before, anchors)
   persons <- same_person_rows(pair, own, study)
-  tried <- lapply(tried, function(one) {
-    value <- one$code[match(number, one$file)]
-    one$distance <- distance_of(old, shares_of(value[raw$index], variable$codes$code))
+  lapply(tried, function(one) {
+    value <- one$code[match(number, one$file)][raw$index]
+    one$before <- tabulate(match(before, variable$codes$code), length(variable$codes$code))
+    one$now <- tabulate(match(value, variable$codes$code), length(variable$codes$code))
+    one$distance <- distance_of(old, shares_of(value, variable$codes$code))
     one$agree <- if (is.null(persons)) NA_real_ else agreement_at(
-      persons$before, value[raw$index][persons$now]
+      persons$before, value[persons$now]
     )
+    now <- vapply(outside, function(anchor) safe_cor(value, anchor$now), 0)
+    one$apart <- if (all(is.na(now))) NA_real_ else mean(
+      abs(now - vapply(outside, `[[`, 0, "r")), na.rm = TRUE
+    )
+    one$outside <- sum(!is.na(now))
+    one$score <- one$distance + sum(one$apart, na.rm = TRUE) - sum(one$agree, na.rm = TRUE)
     one
   })
-  verdict <- pair$direction
-  score <- vapply(tried, function(one) {
-    lean <- if (is.null(verdict) || abs(verdict$votes) < 2) 0 else
-      if (verdict$reversed == (one$name == "mirrored")) -0.2 else 0
-    one$distance + lean - (if (is.na(one$agree)) 0 else one$agree)
-  }, 0)
-  tried[order(score)]
+}
+
+# What an ordered list (or one of two) went together with before, outside the list.
+correlated_anchors <- function(pair, before, anchors) {
+  variable <- pair$slot$version
+  if (!variable$level %in% ordered_levels && length(variable$codes$code) != 2) return(list())
+  mine <- list_of_codes(variable)
+  outside <- Filter(function(one) one$list_id != mine && one$wave == pair$slot$wave, anchors)
+  outside <- lapply(outside, function(one) c(one, list(r = safe_cor(before, one$before))))
+  Filter(function(one) isTRUE(abs(one$r) >= 0.15), outside)
 }
 
 assignments_of <- function(variable, pair, study) {
@@ -100,18 +134,39 @@ agreement_at <- function(before, now) {
   if (sum(both) < 20) NA_real_ else mean(before[both] == now[both])
 }
 
-# The best two side by side, in words.
+# The best two side by side, in words, with the counts of the labels in their order.
 assignments_said <- function(assignments) {
   said <- vapply(utils::head(assignments, 2), function(one) paste0(
-    one$name, ": shares differ by ", number_show(100 * one$distance, 0), " points",
+    one$name, " ", paste(one$now, collapse = ", "), " (shares differ by ",
+    number_show(100 * one$distance, 0), " points",
+    if (!is.na(one$apart)) paste0(
+      ", correlations with ", count_of(one$outside, "other item"), " by ",
+      number_show(one$apart, 2)
+    ),
     if (!is.na(one$agree)) paste0(
       ", ", number_show(100 * one$agree, 0), " % of the same persons answered alike"
-    )
+    ), ")"
   ), "")
   paste0(
-    "came as labels before, as bare numbers now, and no labels of the codes are given: ",
-    paste(said, collapse = "; "), ". A person has to say which"
+    "came as labels before, as bare numbers now, and no labels of the codes are given: before ",
+    paste(assignments[[1]]$before, collapse = ", "), "; now ", paste(said, collapse = ", or "),
+    ". A person has to say which"
   )
+}
+
+# The evidence for every plausible reading of bare numbers, the likeliest first.
+assignments_found <- function(pairs) {
+  some <- Filter(function(pair) !is.null(pair$assignments), pairs)
+  found <- unlist(lapply(some, function(pair) lapply(pair$assignments, function(one) data.frame(
+    variable = pair$slot$variable, column = pair$column, reading = one$name,
+    distance = one$distance, correlations = one$apart, others = one$outside,
+    same_persons = one$agree,
+    delivered = flow_text(delivered_by(one, pair$slot$version), "delivered")
+  ))), recursive = FALSE)
+  do.call(rbind, c(list(data.frame(
+    variable = character(), column = character(), reading = character(), distance = double(),
+    correlations = double(), others = integer(), same_persons = double(), delivered = character()
+  )), found))
 }
 
 # All of what is accepted, in full.

@@ -15,7 +15,8 @@ align_result <- function(pairs, own, study, options, path) {
     wave = own$wave, against = if (length(pairs) > 0) pairs[[1]]$slot$wave else "",
     title = study$book$study$title, file = path, files = vapply(own$files, `[[`, "", "inside"),
     records = own$export$records, columns = columns, codes = codes,
-    counts = counts_found(columns, codes), lines = line_table(lines),
+    counts = counts_found(columns, codes), lines = line_table(lines, study),
+    assignments = assignments_found(pairs), shares = distributions_of(pairs, own, study),
     language = language_hint(pairs), rejected = 0L
   ), class = "mavik_align", edits = lapply(lines, `[[`, "edits"))
 }
@@ -32,14 +33,15 @@ new_line <- function(
 
 new_edit <- function(path, value, after = NULL) list(path = path, value = value, after = after)
 
-line_table <- function(lines) {
+line_table <- function(lines, study) {
   of <- function(name, none = "") vapply(lines, function(line) line[[name]], none)
   data.frame(line = seq_along(lines), match = of("match"), column = of("column"),
     wording = of("wording"), variable = of("variable"), grounds = of("grounds"),
     candidates = of("candidates"),
     writes = vapply(
       lines, function(line) paste(vapply(line$edits, edit_shown, ""), collapse = "; "), ""
-    ), decision = rep("", length(lines)), sure = of("sure", TRUE))
+    ), effect = vapply(lines, effect_of, "", study = study),
+    decision = rep("", length(lines)), sure = of("sure", TRUE))
 }
 
 edit_shown <- function(edit) paste0(

@@ -137,15 +137,27 @@ fits_well <- function(slot, column, own, study, least = 0.4) {
   all(is.na(fit)) || max(fit, na.rm = TRUE) >= least
 }
 
-# The only open column that has this question's labels, all of them.
+# The only open column that has this question's labels, all of them. Columns with the same
+# answers are looked at once.
 same_list <- function(slot, columns, own) {
   labels <- text_fold(slot$version$codes$label)
   if (slot$version$storage != "coded" || length(labels) < 3) return(character())
-  columns[vapply(columns, function(column) {
-    cells <- own$export$columns[[column]]$cells
-    answers <- setdiff(text_fold(cells), "")
+  ids <- own$answers$id[columns]
+  met <- vapply(own$answers$sets[unique(ids)], function(answers) {
     length(answers) >= 3 && mean(labels %in% answers) >= 0.8 && mean(answers %in% labels) >= 0.9
-  }, TRUE)]
+  }, TRUE)
+  columns[ids %in% unique(ids)[met]]
+}
+
+# The distinct sets of folded answers, and which of them each column has.
+answer_sets <- function(export) {
+  sets <- lapply(export$columns, function(one) sort_c(setdiff(
+    text_fold(one$cells), c("", NA)
+  )))
+  key <- vapply(sets, paste, "", collapse = "\r")
+  list(sets = unname(sets[!duplicated(key)]), id = with_names(
+    match(key, unique(key)), export$names
+  ))
 }
 
 # What is left, by grounds that are told: the best pair first, each once. Answers
@@ -205,7 +217,7 @@ nearness <- function(slot, column, wording, name, own, study) {
   place <- max(
     0, 1 - 4 * abs(slot$place - match(column, own$export$names) / length(own$export$names))
   )
-  alike <- shares_likeness(slot, column, own, study)
+  alike <- shares_likeness(slot, column, own, study, fit)
   parts <- c(name = name, wording = unname(wording), codes = codes, place = place, shares = alike)
   weight <- c(name = 0.2, wording = 0.4, codes = 0.2, place = 0.08, shares = 0.12)
   known <- !is.na(parts)
@@ -230,10 +242,9 @@ name_likeness <- function(names, name)
 wording_likeness <- function(questions, question) {
   if (length(questions) == 0) return(numeric())
   words <- lapply(stringi::stri_extract_all_words(text_fold(c(question, questions))), unique)
-  a <- words[[1]]
-  shared <- vapply(
-    words[-1], function(b) 2 * length(intersect(a, b)) / max(length(a) + length(b), 1), 0
-  )
+  of <- rep(seq_along(questions), lengths(words)[-1])
+  met <- tabulate(of[unlist(words[-1]) %in% words[[1]]], length(questions))
+  shared <- 2 * met / pmax(length(words[[1]]) + lengths(words)[-1], 1)
   long <- pmax(nchar(questions), nchar(question)) > 400
   letters <- ifelse(
     long, shared,
@@ -245,11 +256,11 @@ wording_likeness <- function(questions, question) {
 }
 
 # Shares per code (or the mean of a number) beside those of the earlier wave.
-shares_likeness <- function(slot, column, own, study) {
+shares_likeness <- function(slot, column, own, study, fit) {
   variable <- study$book$variables[[slot$variable]]
   if (!variable$storage %in% c("coded", "number")) return(NA_real_)
   old <- values_before(slot, study)
-  new <- values_now(slot, column, own, study)
+  new <- values_now(slot, column, own, study, best_cells(fit))
   if (sum(!is.na(old)) < 10 || sum(!is.na(new)) < 10) return(NA_real_)
   if (variable$storage == "coded") return(
     1 - distance_of(shares_of(old, all_codes(variable)), shares_of(new, all_codes(variable)))
@@ -272,11 +283,9 @@ values_before <- function(slot, study) {
   as.double(study$data[[slot$variable]][rows[study$records$wave[rows] == slot$wave]])
 }
 
-values_now <- function(slot, column, own, study, cells = NULL) {
+best_cells <- function(fit) if (all(is.na(fit))) "labels" else names(which.max(fit))
+
+values_now <- function(slot, column, own, study, cells) {
   raw <- own$export$columns[[column]]
-  if (is.null(cells)) {
-    fit <- fit_of(slot, column, own, study)
-    cells <- if (all(is.na(fit))) "labels" else names(which.max(fit))
-  }
   as.double(read_as(slot$version, slot, raw, cells, own, study)$value[raw$index])
 }

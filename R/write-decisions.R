@@ -2,8 +2,8 @@
 # column for the decision. Rejected lines stay on it, so that they do not come up again.
 
 decision_columns <- c(
-  "line", "match", "column", "wording", "variable", "grounds", "candidates", "writes", "decision",
-  "note"
+  "line", "match", "column", "wording", "variable", "effect", "grounds", "candidates", "writes",
+  "decision", "note"
 )
 
 #' Write and read the decisions on a new wave
@@ -12,11 +12,12 @@ decision_columns <- c(
 #' @param file Path ending in `.xlsx` (with a drop-down for the decision) or `.csv`;
 #'   by default `sheets/align-WAVE.xlsx` in the project.
 #' @return `write_decisions()` gives `file`, invisibly; `read_decisions()` a data frame of
-#'   texts with `line`, `match`, `column`, `wording`, `variable`, `grounds`, `candidates`, `writes`,
-#'   `decision` (`accept`, `reject`, the name of another variable, or empty) and
-#'   `note`; `NULL` where there is no such file.
-#' @section Errors: A sheet that lacks one of the columns that decide; a
-#'   decision that is no word of the language and no variable.
+#'   texts with `line`, `match`, `column`, `wording`, `variable`, `effect` (what the line changes,
+#'   in words), `grounds`, `candidates`, `writes`, `decision` (`accept`, `reject`, the variable that
+#'   the column is, the column in which the question stands, or empty) and `note`; `NULL` where
+#'   there is no such file.
+#' @section Errors: A sheet that lacks one of the columns that decide. Whether a decision is a
+#'   variable or a column is looked at when it is used.
 #' @examples
 #' project <- demo_project(tempfile())
 #' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
@@ -31,7 +32,8 @@ write_decisions <- function(found, file = decision_file(found$file, found$wave))
   check_may_write(file, raw_places(compile_codebook(as_codebook(found$file))), replace = TRUE)
   sheet <- decision_rows(found)
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
-  if (is_workbook(file)) write_decision_book(sheet, file) else write_text(csv_lines(sheet), file)
+  if (is_workbook(file)) write_decision_book(sheet, found, file) else
+    write_text(csv_lines(sheet), file)
   invisible(file)
 }
 
@@ -56,21 +58,7 @@ read_decisions <- function(file) {
     folded %in% c("accept", "accepted", "yes", "a"), "accept",
     ifelse(folded %in% c("reject", "rejected", "no", "r"), "reject", sheet$decision)
   )
-  odd <- which(
-    !sheet$decision %in% c("", "accept", "reject") &
-    !stringi::stri_detect_regex(sheet$decision, study_name)
-  )
-  if (length(odd) > 0) stop_mavik(
-    "build_error", at_line(file, sheet$.line[odd[1]]), ": the decision `", sheet$decision[odd[1]],
-    "` is neither `accept` nor `reject` nor the name of a variable"
-  )
-  blank <- which(!sheet$decision %in% c("", "accept", "reject") & !nzchar(sheet$column))
-  if (length(blank) > 0) stop_mavik(
-    "build_error", at_line(file, sheet$.line[blank[1]]), ": names the variable `",
-    sheet$decision[blank[1]],
-    "`, but the line is of no column of the new file: `accept` or `reject` it"
-  )
-  as.data.frame(sheet[decision_columns])
+  structure(as.data.frame(sheet[decision_columns]), places = at_line(file, sheet$.line))
 }
 
 decision_file <- function(codebook, wave) file.path(
@@ -90,7 +78,7 @@ decision_rows <- function(found) {
   open[decision_columns]
 }
 
-write_decision_book <- function(sheet, file) {
+write_decision_book <- function(sheet, found, file) {
   book <- openxlsx::createWorkbook()
   openxlsx::addWorksheet(book, "align")
   openxlsx::addWorksheet(book, "words")
@@ -109,6 +97,7 @@ write_decision_book <- function(sheet, file) {
   )
   openxlsx::writeData(book, "align", sheet, headerStyle = head, keepNA = FALSE)
   write_decision_words(book, head)
+  offer_decisions(book, sheet, found, rows)
   width <- decision_widths[names(sheet)]
   openxlsx::setColWidths(book, "align", seq_along(sheet), width)
   fit_rows(book, "align", sheet, width)
@@ -117,30 +106,50 @@ write_decision_book <- function(sheet, file) {
     book, "align", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
     printTitleRows = 1
   )
-  suppressWarnings(openxlsx::dataValidation(
-    book, "align", cols = match("decision", names(sheet)), rows = rows, type = "list",
-    value = "'words'!$A$2:$A$3", allowBlank = TRUE, showErrorMsg = FALSE
-  ))
   save_workbook(book, file)
 }
 
 decision_widths <- c(
-  line = 6, match = 20, column = 12, wording = 34, variable = 14, grounds = 40, candidates = 26,
-  writes = 52, decision = 12, note = 18
+  line = 6, match = 20, column = 12, wording = 34, variable = 14, effect = 44, grounds = 36,
+  candidates = 26, writes = 40, decision = 14, note = 18
 )
 
-# The sheet that explains what a decision can be.
+# What can be chosen beside each line: accept, reject, and the questions that the column can be
+# or the columns in which the question can stand. Any other text may be typed.
+offer_decisions <- function(book, sheet, found, rows) {
+  of <- function(match, what) unique(found$columns[[what]][found$columns$match %in% match])
+  questions <- of(c("only_codebook", "possible"), "variable")
+  columns <- of(c("only_new", "possible"), "column")
+  offered <- list(neither = NULL, column = questions, question = columns, both = c(
+    questions, setdiff(columns, questions)
+  ))
+  single <- sheet$column %in% found$columns$column & nzchar(sheet$column)
+  one <- sheet$variable %in% found$columns$variable & nzchar(sheet$variable)
+  kind <- ifelse(single & one, "both", ifelse(single, "column", ifelse(one, "question", "neither")))
+  for (name in unique(kind)) {
+    words <- c("accept", "reject", offered[[name]])
+    at <- 3 + match(name, names(offered))
+    openxlsx::writeData(book, "words", words, startCol = at, colNames = FALSE)
+    range <- paste0("'words'!$", LETTERS[at], "$1:$", LETTERS[at], "$", length(words))
+    for (row in rows[seq_along(kind)][kind == name]) suppressWarnings(openxlsx::dataValidation(
+      book, "align", cols = match("decision", names(sheet)), rows = row, type = "list",
+      value = range, allowBlank = TRUE, showErrorMsg = FALSE
+    ))
+  }
+}
+
+# The sheet that explains what a decision can be; the lists to choose from stand right of it.
 write_decision_words <- function(book, head) {
-  openxlsx::writeData(
-    book, "words", data.frame(decision = c("accept", "reject")), headerStyle = head
+  words <- data.frame(
+    decision = c("accept", "reject", "a variable", "a column"),
+    meaning = c(
+      "the line is written into the codebook at the next run",
+      "the line is kept here and does not come up again",
+      "beside a column of the new file: it is this question",
+      "beside a question: it stands in this column of the new file"
+    )
   )
-  meaning <- c(
-    "the line is written into the codebook at the next run",
-    "the line is kept here and does not come up again",
-    "or the name of the variable that the column is"
-  )
-  openxlsx::writeData(
-    book, "words", data.frame(meaning = meaning), startCol = 2, headerStyle = head
-  )
-  openxlsx::setColWidths(book, "words", 1:2, c(12, 56))
+  openxlsx::writeData(book, "words", words, headerStyle = head)
+  openxlsx::setColWidths(book, "words", 1:2, c(14, 60))
+  openxlsx::setColWidths(book, "words", 4:7, 16, hidden = rep(TRUE, 4))
 }

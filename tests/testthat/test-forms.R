@@ -41,7 +41,11 @@ test_that("labels that became bare numbers are never a sure line, and are writte
     expect_setequal(own$variable, names(waves$steps))
     expect_false(any(own$sure))
     expect_false(any(grepl("cells: codes", lines$writes[lines$sure])))
-    expect_true(all(grepl("as they stand: shares differ by [0-9]+ points", own$grounds) & grepl("mirrored: shares differ by", own$grounds)))
+    expect_true(all(grepl("as they stand [0-9, ]+ \\(shares differ by [0-9]+ points", own$grounds) & grepl("mirrored [0-9, ]+ \\(shares differ by", own$grounds)))
+    # Every reading has its evidence, and the likeliest one is what was done.
+    expect_true(all(c("as they stand", "mirrored") %in% found$assignments$reading[found$assignments$variable == "pain"]))
+    best <- found$assignments[!duplicated(found$assignments$variable), ]
+    expect_equal(best$reading[match(names(waves$steps), best$variable)], ifelse(names(waves$steps) %in% turned, "mirrored", "as they stand"))
     # Accepted sure ones read nothing wrongly: the numbers are set aside, and told.
     status <- command("align", "second", file.path(project, "raw/b.csv"), "--project", project, "--accept", "sure")
     expect_equal(status$status, 0)
@@ -144,4 +148,101 @@ test_that("labels that merged or split are shown as that, and left to decide", {
   expect_equal(found$codes$change, "split")
   said <- paste(command("align", "second", file.path(project, "raw/b.csv"), "--project", project)$out, collapse = "\n")
   expect_match(said, "1  labels split")
+})
+
+test_that("new columns come as blocks, boxes and grids, in their order, absent before", {
+  withr::local_seed(3)
+  n <- 300
+  agree <- c("Strongly disagree", "Disagree", "Neither", "Agree", "Strongly agree")
+  pick <- function(labels, of = n) sample(labels, of, TRUE)
+  several <- function(labels) vapply(seq_len(n), function(i) paste(sample(labels, sample(0:3, 1)), collapse = "; "), "")
+  first <- data.frame(id = seq_len(n), Area = pick(c("North", "South")), pick(agree), pick(agree))
+  names(first)[3:4] <- c("Mood - I feel fine", "Mood - I feel tired")
+  second <- cbind(first, data.frame(
+    pick(agree), pick(agree), ifelse(stats::runif(n) < 0.3, "Yes", ""), ifelse(stats::runif(n) < 0.4, "Yes", ""), ifelse(stats::runif(n) < 0.1, pick(c("poster", "my aunt", "church", "at work")), ""),
+    several(c("Soprano", "Alto", "Tenor")), several(c("Soprano", "Alto", "Tenor")), pick(c("Never", "Rarely", "Sometimes", "Often")), pick(c("Never", "Rarely", "Sometimes", "Often"))
+  ))
+  names(second)[-(1:4)] <- c("Choir - I like the room", "Choir - I like the songs", "Heard of it by - Radio", "Heard of it by - Friends", "Heard of it by - Other, please specify",
+    "Parts sung - last year", "Parts sung - this year", "How often - Tea", "How often - Cake")
+  project <- tempfile()
+  dir.create(file.path(project, "raw"), recursive = TRUE)
+  utils::write.csv(first, file.path(project, "raw/a.csv"), row.names = FALSE)
+  utils::write.csv(second, file.path(project, "raw/b.csv"), row.names = FALSE)
+  writeLines(draft_codebook(file.path(project, "raw/a.csv"), project = project), file.path(project, "study.yml"))
+  added <- draft_onto(project, file.path(project, "raw/b.csv"))
+  expect_match(added$added, "^variable (choir|heard|parts_sung|how_often) of the columns `")
+  found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
+  new <- found$lines[found$lines$match == "only_new", ]
+  expect_equal(new$variable, c("choir", "heard", "parts_sung", "how_often"))
+  expect_setequal(unlist(strsplit(new$column, ", (?=[CHP])", perl = TRUE)), setdiff(names(second), names(first)))
+  accept_alignment(found, found$lines$line)
+  entries <- read_codebook(project)$variables
+  # Behind the question that stands before them, as in the file; the list that is there is used.
+  expect_equal(utils::tail(names(entries), 5), c("mood", "choir", "heard", "parts_sung", "how_often"))
+  expect_equal(entries$choir$codes, entries$mood$codes)
+  expect_equal(entries$how_often$codes, "often4")
+  for (name in new$variable) expect_equal(entries[[name]]$by_wave, list(one = "absent"), info = name)
+  read <- study_table(build_study(project), "labels")
+  expect_equal(as.character(read$choir_like_songs[-seq_len(n)]), second[["Choir - I like the songs"]])
+  expect_equal(read$heard_radio[-seq_len(n)] %in% 1 | as.character(read$heard_radio[-seq_len(n)]) %in% "Yes", second[["Heard of it by - Radio"]] == "Yes")
+  expect_true(all(is.na(read$parts_sung_last_alto[seq_len(n)])))
+})
+
+test_that("several waves in one call settle one after the other", {
+  withr::local_seed(4)
+  project <- tempfile()
+  dir.create(file.path(project, "raw"), recursive = TRUE)
+  draw <- function(year, heading) {
+    wave <- data.frame(id = year * 1000 + 1:150, area = sample(c("North", "South"), 150, TRUE), often = sample(c("Never", "Rarely", "Often", "Always"), 150, TRUE), age = sample(18:80, 150, TRUE))
+    names(wave)[3] <- heading
+    utils::write.csv(wave, file.path(project, paste0("raw/survey-", year, ".csv")), row.names = FALSE)
+  }
+  draw(8, "Singing"); draw(9, "Singing"); draw(10, "Sings"); draw(11, "Sings")
+  files <- list.files(file.path(project, "raw"), full.names = TRUE)
+  codebook <- file.path(project, "study.yml")
+  writeLines(draft_codebook(grep("-8", files, value = TRUE), project = project), codebook)
+  waiting <- do.call(command, as.list(c("align", "y*", files, "--project", project, "--dry-run")))
+  expect_equal(waiting$status, 0)
+  expect_match(waiting$out, "wave y9 against one", all = FALSE)
+  expect_match(waiting$out, "y10 and y11 wait", all = FALSE)
+  done <- do.call(command, as.list(c("align", "y*", files, "--project", project, "--accept", "sure")))
+  expect_equal(grep("^y", done$out, value = TRUE), c("y9", "y10", "y11"))
+  book <- read_codebook(project)
+  expect_equal(vapply(book$exports[-1], `[[`, "", "file"), c(y9 = "raw/survey-9.csv", y10 = "raw/survey-10.csv", y11 = "raw/survey-11.csv"))
+  # What the tenth settled, the eleventh says too.
+  expect_equal(book$variables$singing$by_wave, list(y10 = list(column = "Sings"), y11 = list(column = "Sings")))
+  expect_equal(table(build_study(project)$records$wave)[["y11"]], 150L)
+  cases <- list(c("y*", "--accept", "1"), c("z*"), c("y*", grep("-8", files, value = TRUE)), c("y*", "--label", "A"))
+  for (case in cases) expect_equal(do.call(command, as.list(c("align", case, "--project", project)))$status, 2, info = paste(case, collapse = " "))
+})
+
+test_that("the sheet says what each line changes, and takes a column for a question; the page shows both waves", {
+  project <- demo_project(tempfile())
+  raw <- file.path(project, "raw/autumn.xlsx")
+  page <- file.path(project, "align.html")
+  expect_equal(command("align", "autumn", raw, "--project", project, "--html", page)$status, 0)
+  for (place in c("choirs.yml", "raw/page.html")) expect_equal(command("align", "autumn", raw, "--project", project, "--html", file.path(project, place))$status, 2, info = place)
+  sheet <- file.path(project, "sheets/align-autumn.xlsx")
+  table <- openxlsx::read.xlsx(sheet, "align")
+  expect_true("in autumn the numbers of belong stand for 1 = Strongly agree, 2 = Agree, 3 = Neither, 4 = Disagree, 5 = Strongly disagree" %in% table$effect)
+  expect_true("best was not asked in autumn" %in% table$effect)
+  utils::unzip(sheet, "xl/worksheets/sheet1.xml", exdir = project)
+  held <- xml2::read_xml(file.path(project, "xl/worksheets/sheet1.xml"))
+  expect_length(xml2::xml_find_all(held, "//*[local-name()='dataValidation']"), nrow(table))
+  found <- align_wave(project, "autumn", raw)
+  shares <- found$shares
+  # Counts are of the answers: each reading of a list moves them, none loses one.
+  for (of in split(shares, paste(shares$variable, shares$reading))) if (of$variable[1] != "reasons") {
+    expect_equal(sum(of$now), of$of_now[1])
+    expect_equal(sum(of$before, na.rm = TRUE), of$of_before[1])
+  }
+  html <- paste(readLines(page), collapse = "\n")
+  widths <- regmatches(html, gregexpr("width=\"[0-9.]+\" height=\"8\"", html))[[1]]
+  expect_gt(length(unique(widths)), 20)
+  # A column beside a question that the file seems to lack.
+  decisions <- found$lines
+  decisions$decision[decisions$variable == "best"] <- "Q24"
+  again <- align_wave(project, "autumn", raw, decisions)
+  expect_equal(again$columns$column[again$columns$variable == "best"], "Q24")
+  expect_false("Q24" %in% again$lines$column[again$lines$match == "only_new"])
 })

@@ -69,7 +69,8 @@ test_that("what the outputs and the JSON of the commands hold is what the refere
     "why VARIABLE" = c("why", "years", "--project", project), "why VARIABLE ID" = c("why", "years", "0188", "--project", project),
     "answers VARIABLE" = c("answers", "voice", "--project", project), "answers VARIABLE --waves" = c("answers", "voice", "--waves", "--project", project),
     "scales" = c("scales", "--project", project), "compare OLD NEW" = c("compare", out, out),
-    "align WAVE FILE" = c("align", "autumn", "--dry-run", "--project", project), "reference" = c("reference")
+    "align WAVE FILE" = c("align", "autumn", "--dry-run", "--project", project),
+    "align 'PATTERN' FILE..." = c("align", "aut*", "--dry-run", "--project", project), "reference" = c("reference")
   )
   shapes <- unlist(lapply(unname(core$commands()), `[[`, "json"), recursive = FALSE)
   expect_setequal(names(shapes), names(calls))

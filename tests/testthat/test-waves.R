@@ -138,7 +138,7 @@ test_that("the demo's autumn wave is aligned: all of it proposed, nothing wrong"
   expect_equal(found$columns$column[found$columns$match == "only_new"], "Q24")
   expect_setequal(found$codes$variable[found$codes$change == "codes_unknown"], c(paste0("belong", 1:6), "attention"))
   # The list came back as bare numbers that run the other way: the likeliest reading first, and never sure.
-  expect_match(found$codes$grounds[found$codes$variable == "belong1"], "given: mirrored: shares differ by [0-9]+ points.*; .*: shares differ by")
+  expect_match(found$codes$grounds[found$codes$variable == "belong1"], "now mirrored [0-9, ]+ \\(shares differ by [0-9]+ points.*\\), or .* \\(shares differ by")
   expect_equal(unlist(found$codes[found$codes$change == "label_changed", c("before", "now")], use.names = FALSE), c("Very satisfied", "Fully satisfied"))
   expect_equal(found$codes$now[found$codes$change == "added"], "For the concerts")
   expect_equal(found$lines$match, c("export", "possible", "rule", "codes_unknown", "codes_unknown", "label_changed", "added", "only_codebook", "only_new"))

@@ -1,0 +1,150 @@
+# What an alignment found, as lines for the terminal.
+
+#' @export
+print.mavik_align <- function(x, ...) {
+  keep_own_options()
+  show_lines(align_shown(x))
+  invisible(x)
+}
+
+align_shown <- function(found) {
+  found <- visible(found)
+  counts <- found$counts
+  counts <- counts[
+    counts > 0 | names(counts) %in% c("same", "possible", "only_codebook", "only_new")
+  ]
+  c(
+    heading_shown(paste0(found$title, ": wave ", found$wave, " against ", found$against)),
+    paste0("  ", paste(found$files, collapse = ", "), ", ", count_of(found$records, "record")),
+    if (has_text(found$stranger)) cli::ansi_strwrap(
+      paste0(cli::col_yellow("review: "), found$stranger), width = align_width(), indent = 2,
+      exdent = 10
+    ),
+    "",
+    columns_shown(
+      list(count = grouped(counts), words = c(match_words, change_names)[names(counts)]),
+      right = "count"
+    ),
+    if (nzchar(found$language)) c(
+      "",
+      cli::ansi_strwrap(
+        paste0(cli::col_yellow("review: "), found$language), width = align_width(), indent = 2,
+        exdent = 10
+      )
+    ),
+    pairs_shown(found, "rule", "Matched by a rule, with something that differs"), pairs_shown(
+      found, "decided", "Named in the sheet"
+    ), near_shown(found),
+    left_shown(found, "only_codebook", "In the codebook only"), left_shown(
+      found, "only_new", "In the new file only"
+    ),
+    codes_shown(found), align_lines_shown(found)
+  )
+}
+
+align_width <- function() min(max(cli::console_width(), 80), 140)
+
+pairs_shown <- function(found, match, title) {
+  some <- found$columns[found$columns$match == match, ]
+  if (nrow(some) == 0) return(NULL)
+  c(
+    "", heading_shown(title),
+    columns_shown(list(
+      column = some$column, to = paste("is", some$variable), rule = some$rule,
+      wording = shorten(
+        vapply(some$wording, function(one) stem_of(one)[2], "", USE.NAMES = FALSE), 60
+      )
+    ))
+  )
+}
+
+near_shown <- function(found) {
+  some <- found$columns[found$columns$match == "possible", ]
+  if (nrow(some) == 0) return(NULL)
+  c("", heading_shown("Possible matches, to decide"),
+    unlist(lapply(seq_len(nrow(some)), function(at) c(
+    paste0(
+      "  ", cli::style_bold(some$column[at]), " may be ", cli::style_bold(some$variable[at]), "  ",
+      shorten(some$wording[at], 70)
+    ),
+    paste0("      ", some$grounds[at]),
+    if (nzchar(some$candidates[at])) cli::ansi_strwrap(
+      paste0("or else ", some$candidates[at]), width = align_width() - 6, indent = 6, exdent = 14
+    )
+  ))))
+}
+
+left_shown <- function(found, match, title) {
+  some <- found$columns[found$columns$match == match, ]
+  if (nrow(some) == 0) return(NULL)
+  c(
+    "", heading_shown(title),
+    columns_shown(list(
+      name = if (match == "only_new") some$column else some$variable,
+      wording = shorten(some$wording, 90)
+    ))
+  )
+}
+
+codes_shown <- function(found) {
+  codes <- found$codes
+  if (nrow(codes) == 0) return(NULL)
+  id <- joined_id(codes$change, codes$before, codes$now, codes$grounds)
+  c("", heading_shown("Code lists side by side"),
+    unlist(lapply(split(codes, factor(id, unique(id))), function(same) {
+    one <- same[1, ]
+    what <- switch(
+      one$change, direction_reversed = "direction reversed", unsure = "direction unclear",
+      codes_unknown = "labels became bare numbers",
+      label_changed = paste0("\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d"),
+      merged = , split = paste0(
+        "\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d (", one$change, ")"
+      ),
+      moved = paste0(one$before, " \u2192 ", one$now),
+      added = paste0("+ \u201c", one$now, "\u201d"),
+      gone = paste0("\u2212 \u201c", one$before, "\u201d"),
+      odd = paste0("? \u201c", one$now, "\u201d")
+    )
+    c(
+      paste0("  ", cli::style_bold(some_of(same$variable, 9, quote = FALSE)), "  ", what),
+      cli::ansi_strwrap(one$grounds, width = align_width() - 6, indent = 6, exdent = 6)
+    )
+  }), use.names = FALSE))
+}
+
+align_lines_shown <- function(found) {
+  lines <- found$lines
+  if (nrow(lines) == 0) return(c("", "  Nothing is proposed: all is decided."))
+  parts <- parts_of_lines(lines)
+  unlist(lapply(names(parts), function(title) {
+    at <- parts[[title]]
+    c("", heading_shown(paste0(title, " (", count_of(length(at), "line"), ")")), unlist(lapply(
+      at, align_line_shown, lines = lines
+    )))
+  }))
+}
+
+align_line_shown <- function(at, lines) {
+  nothing <- paste0("nothing; ", lines$grounds[at])
+  cli::ansi_strwrap(
+    paste0(lines$line[at], ".  ", if (nzchar(lines$writes[at])) lines$writes[at] else nothing),
+    width = align_width(), indent = 2, exdent = 6
+  )
+}
+
+align_next <- function(found, file, given) {
+  c(
+    if (found$rejected > 0) paste0(
+      "  ", count_of(found$rejected, "line"), " rejected before and not shown"
+    ),
+    if (nrow(found$lines) > 0) c("",
+      if (!given$`dry-run`) paste0(
+        "  The lines stand in ", file,
+        ": write accept, reject or another variable's name beside each, and run this again."
+      ),
+      paste0(
+        "  Or take them from here: --accept all, --accept sure (the first part), ",
+        "--accept 1,3-5"
+      ))
+  )
+}
