@@ -57,6 +57,7 @@ bench: all
 	@Rscript bench/waves.R
 	@Rscript bench/broad.R
 	@Rscript bench/draft.R
+	@Rscript bench/align.R
 
 # Ten thousand random projects, built and judged one value at a time.
 fuzz: all
