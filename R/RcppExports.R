@@ -13,6 +13,14 @@ fold_ascii <- function(x) {
     .Call(`_mavik_fold_ascii`, x)
 }
 
+group_weights <- function(cell, weight, size) {
+    .Call(`_mavik_group_weights`, cell, weight, size)
+}
+
+group_moments <- function(value, group, size, weight) {
+    .Call(`_mavik_group_moments`, value, group, size, weight)
+}
+
 integer64_text <- function(x) {
     .Call(`_mavik_integer64_text`, x)
 }

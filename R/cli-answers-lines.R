@@ -2,6 +2,7 @@
 
 answer_lines <- function(one, codes) {
   if (one$kind == "several") return(unlist(lapply(one$tables, answer_lines, codes = codes)))
+  if (one$kind == "table") return(declared_lines(attr(one, "tabulated")))
   c(heading_shown(paste0(one$variable, if (nzchar(one$label)) paste0(": ", one$label))),
     switch(
       one$kind, codes = codes_lines(one, codes), number = statistic_lines(one),

@@ -4,7 +4,13 @@ command_answers <- list(
   example = "mavik answers voice --by member --project choirs",
   options = function() list(
     project_option(),
-    value_option("--by", "VARIABLE", "a table by the groups of this variable"),
+    value_option("--by", "VARIABLES", "a table by the groups of these variables, region,member"),
+    flag_option("--nested", "the groups of --by within each other"),
+    value_option("--over", "VARIABLE", "followed over an ordered variable, the wave or a date"),
+    value_option("--show", "STATISTICS", paste0("what stands in it: count,row_percent,",
+      "column_percent,n,mean,sd,median,quartiles,min,max,differences")),
+    value_option("--nets", "NETS", "codes counted together, 'Agree = 4, 5; Disagree = 1, 2'"),
+    value_option("--table", "NAME", "a table that the codebook declares"),
     value_option("--where", "CONDITION", "only the records for which it is true, 'years > 10'"),
     value_option("--weight", "VARIABLE",
       "weighted percents beside the unweighted n; `none` where the study has a weight"),
@@ -44,7 +50,7 @@ command_answers <- list(
     )
   ),
   run = function(given) {
-    if (length(given$args) == 0) stop_mavik(
+    if (length(given$args) == 0 && is.null(given$table)) stop_mavik(
       "usage_error", "`mavik answers` needs a variable or block; `mavik answers --help` shows how"
     )
     if (given$rows) {
@@ -55,9 +61,10 @@ command_answers <- list(
     for (file in c(given$html, given$figure)) check_may_write(file,
       raw_places(known_book(given$project)), given$replace)
     if (given$waves) return(waves_answered(given))
-    found <- answers(
-      given$project, given$args, given$by, given$where, given$weight,
-      as_number = given$`as-number`, language = given$language
+    found <- if (!is.null(given$table)) declared_answers(given$project, given$table) else answers(
+      given$project, given$args, words_of(given$by), given$where, given$weight,
+      as_number = given$`as-number`, language = given$language, nested = given$nested,
+      over = given$over, show = words_of(given$show), nets = nets_given(given$nets)
     )
     if (!is.null(given$html)) write_text(answers_page(found), given$html)
     if (!is.null(given$figure)) save_figure(plot(found), given$figure)
@@ -67,7 +74,25 @@ command_answers <- list(
   }
 )
 
+words_of <- function(text) if (!is.null(text)) strsplit(text, "[, ]+")[[1]]
+
+# 'Agree = 4, 5; Disagree = 1, 2' as a list of codes by label.
+nets_given <- function(text) {
+  if (is.null(text)) return(list())
+  parts <- strsplit(strsplit(text, ";", fixed = TRUE)[[1]], "=", fixed = TRUE)
+  if (any(lengths(parts) != 2)) stop_mavik(
+    "usage_error", "--nets takes labels with their codes, 'Agree = 4, 5; Disagree = 1, 2'"
+  )
+  with_names(
+    lapply(parts, function(part) text_trim(strsplit(part[2], ",", fixed = TRUE)[[1]])),
+    text_trim(vapply(parts, `[`, "", 1))
+  )
+}
+
 waves_answered <- function(given) {
+  if (length(words_of(given$by)) > 1) stop_mavik(
+    "usage_error", "--waves goes with one group; `--over wave --by a,b` takes several"
+  )
   if (!is.null(given$where) || !is.null(given$weight)) stop_mavik(
     "usage_error", "--waves goes with --by, not with --where or --weight"
   )
@@ -152,7 +177,7 @@ print.mavik_answers <- function(x, ...) {
 }
 
 # What holds several in the JSON of answers.
-answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "groups.n", "test.df",
+answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "groups.n", "test.df", "by", "tests",
   "gaps.reason", "gaps.label")
 
 answers_shown <- function(found, codes = FALSE) {

@@ -8,6 +8,7 @@ command_build <- list(
       "--where", "CONDITION", "outputs for the respondents for whom it is true, 'years > 10'"
     ),
     language_option(),
+    flag_option("--tables", "make only the declared tables again, where nothing else has changed"),
     flag_option("--json", "print what was done as JSON")
   ),
   json = list(
@@ -28,6 +29,7 @@ command_build <- list(
     book <- known_book(project)
     out <- if (is.null(given$out)) file.path(shown_folder(project), "out") else given$out
     check_out(out, book, thorough = FALSE)
+    if (given$tables) return(tables_built(given, project, out))
     if (!is.null(given$language)) stop_unknown_language(given$language, book)
     study <- choose_records(
       build_book(book, digests = TRUE),
@@ -39,6 +41,20 @@ command_build <- list(
     0L
   }
 )
+
+tables_built <- function(given, project, out) {
+  for (option in c("wave", "where", "language")) if (!is.null(given[[option]])) stop_mavik(
+    "usage_error", "--tables makes the tables of the build that is there: --", option,
+    " goes with a whole build"
+  )
+  write_tables_again(project, out)
+  tables <- known_book(project)$declared
+  show_lines(if (given$json) build_json(out) else paste0(
+    count_of(length(tables), "table"), " made again in ", out, "/tables.html and ", out,
+    "/tables.xlsx"
+  ))
+  0L
+}
 
 shown_folder <- function(project) {
   folder <- if (dir.exists(project)) project else dirname(project)
@@ -187,11 +203,13 @@ findings_shown <- function(found, most = 8) {
 }
 
 outputs_shown <- function(study) {
+  tables <- length(study$book$declared)
   variables <- length(kept_variables(study$book))
   columns_shown(list(
     file = c(
       "analysis.csv", "gaps.csv", if (has_waves(study)) "waves.csv",
-      "ledger.csv", "findings.csv", "codebook.html", "report.html", "provenance.json"
+      "ledger.csv", "findings.csv", "codebook.html", "report.html",
+      if (tables > 0) c("tables.html", "tables.xlsx"), "provenance.json"
     ),
     words = c(
       paste0(count_of(n_retained(study), "row"), ", ", count_of(variables, "variable")),
@@ -200,6 +218,7 @@ outputs_shown <- function(study) {
         sum(interventions(study)), "intervention"
       ), count_of(nrow(findings(study)), "finding"),
       "every variable, documented", "who is retained, and what the checks found",
+      if (tables > 0) c(count_of(tables, "table"), "the same, as a workbook"),
       "what this build was made of"
     )
   ))

@@ -24,6 +24,8 @@ new_book <- function(
     # the sheet of each further language; what they say, as read; the language that texts
     # are in (NULL: the first)
     translations = NULL, spoken = NULL, language = NULL,
+    # tables that are made anew with each build (`new_declared()`), by name
+    declared = NULL,
     # the file of corrections, the findings that a person has looked at
     corrections = NULL, accepted = NULL,
     # the look-up files as read, by name; whether coding sheets are about to be written

@@ -35,7 +35,9 @@ codebook_fields <- function() {
     rules = field("parts", "checks that report, or set answers aside, by name",
       "{month_has_room: {must: 'practice_alone <= 44640'}}"),
     screens = field("parts", "who is dropped: the first that is true names the drop",
-      "{trial: {if: 'kind == \"Trial\"'}}")
+      "{trial: {if: 'kind == \"Trial\"'}}"),
+    tables = field("parts", "tables that each build makes anew, by name",
+      "{voices: {of: voice, by: member}}")
   )
 }
 

@@ -4,7 +4,8 @@
 
 sheet_sections <- c(
   "codebook", "study", "waves", "exports", "translations", "duplicates", "accepted", "missing",
-  "code_lists", "lookups", "instruments", "variables", "subsets", "rules", "screens"
+  "code_lists", "lookups", "instruments", "variables", "subsets", "rules", "screens",
+  "tables"
 )
 
 # Sheets as lists of rows, each a named list of cell texts.

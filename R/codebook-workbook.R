@@ -119,7 +119,7 @@ section_fields <- function(section) {
     screens = {
       fields <- c(own(screens()), screen_fields(), beside(screens()))
       fields[!duplicated(names(fields))]
-    }, list())
+    }, tables = table_fields(), list())
 }
 
 # The words a key is closed to.

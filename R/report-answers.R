@@ -21,6 +21,7 @@ answers_page <- function(found) {
 answer_section <- function(one) {
   t <- htmltools::tags
   if (one$kind == "several") return(lapply(one$tables, answer_section))
+  if (one$kind == "table") return(table_section_html(attr(one, "tabulated")))
   if (!is.null(one$by_items)) return(lapply(one$by_items, answer_section))
   figure <- figure_answers(one)
   rows <- if (is.null(one$groups) || one$kind == "set") max(nrow(one$table), 2) else

@@ -10,7 +10,9 @@ study_stamp <- function(book, path) {
     lapply(book$lookups, `[[`, "file"), instrument_files(book$document)
   )
   files <- vapply(Filter(is_text, files), function(file) export_path(list(file = file), book), "")
-  list(codebook = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"),
+  # What tables are declared changes nothing in a study.
+  document <- unclass_document(book$document)
+  list(codebook = document[setdiff(names(document), "tables")], built = utils::packageDescription("mavik", fields = "Built"),
     files = times_of(unname(files)), names = unname(files))
 }
 
@@ -42,8 +44,8 @@ study_with <- function(codebook, names, exports = list(), ledger = FALSE) {
     if (!is.null(study) && (!ledger || !is.null(told))) {
       study$ledger <- told
       note_newer_workbook(book)
-      study$book$file <- book$file
-      attr(study$codebook, "file") <- book$file
+      study$book[c("file", "document", "declared")] <- book[c("file", "document", "declared")]
+      study$codebook <- book$document
       return(study)
     }
   }

@@ -6,7 +6,14 @@
 #'
 #' @param codebook A study, a codebook, or what [read_codebook()] takes.
 #' @param variables Names of variables and blocks.
-#' @param by A variable with codes, for a table by group; its gaps are no group.
+#' @param by A variable with codes, for a table by group; its gaps are no group. Several
+#'   variables stand side by side in one table.
+#' @param nested Whether the groups of `by` stand within each other.
+#' @param over An ordered variable, the wave or a date over which it is followed.
+#' @param show What stands in the table: any of `n`, `count`, `row_percent`, `column_percent`,
+#'   `mean`, `sd`, `median`, `quartiles`, `min`, `max`, `differences`.
+#' @param nets A named list of codes or labels that are counted together,
+#'   `list(Agree = c("4", "5"))`.
 #' @param where A condition in the codebook's language: only the records for which it is true.
 #' @param weight A number variable: percents and means are weighted by it, counts
 #'   stay as they are. A respondent whose weight is a gap or below 0 is left out. If not
@@ -20,7 +27,8 @@
 #'   frame), `gaps` (a data frame of reason, label, count, percent of all), and with
 #'   `by` also `groups` (a data frame, a row a group and a total) and `test` (a list with `name`,
 #'   statistics, `p` and `thin`, whether more than a fifth of the expected counts are
-#'   below 5). `pooled` names the waves that are counted together where neither `by`
+#'   below 5). With several `by`, `nested`, `over`, `show` or `nets` it is one table of `kind`
+#'   `table`: `cells`, as [declared_tables()] gives them, and `tests`, in words. `pooled` names the waves that are counted together where neither `by`
 #'   nor `where` tells them apart. Percents are of 100. Only retained respondents are counted.
 #' @section Tests: Pearson's chi-square without correction for codes; Welch's t
 #'   for the means of two groups, Welch's F (Welch 1951, Biometrika 38, 330-336)
@@ -41,12 +49,17 @@
 #' @export
 answers <- function(
   codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list(),
-  as_number = FALSE, language = NULL
+  as_number = FALSE, language = NULL, nested = FALSE, over = NULL, show = NULL, nets = list()
 ) {
   keep_own_options()
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
   if (!is.character(variables) || length(variables) == 0) stop_mavik("build_error",
     "name at least one variable or block")
+  if (length(by) > 1 || nested || !is.null(over) || length(show) > 0 || length(nets) > 0)
+    return(answers_tabled(codebook, book, list(
+      of = variables, by = as.character(by), nested = nested, over = over, where = where,
+      weight = weight, show = show, nets = nets
+    ), exports, language))
   asked <- asked_of_all(variables, book, as_number)
   if (!is.null(language)) stop_unknown_language(language, book)
   condition <- if (!is.null(where)) checked_condition(where, book)

@@ -54,6 +54,7 @@ finding_kinds <- c(
   universe = "answered by people who were not asked, set aside",
   universe_unknown = "answered where it is unknown whether the question was asked",
   unlisted = "a cell that is no possible answer, set aside",
+  table_empty = "declared tables of which no respondent is",
   translation_outdated = "texts that changed since they were translated",
   translation_unmatched = "translations of texts that the codebook does not have",
   untranslated = "texts without a translation",

@@ -31,7 +31,8 @@ write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
   replace_folder(place, out, function(beside) {
     signal_progress("count", "answers")
     shown <- if (is.null(language)) NULL else tally_study(study_in(study, language))
-    study <- tally_study(study)
+    study <- with_tables(tally_study(study))
+    shown <- if (!is.null(shown)) with_tables(shown)
     outputs <- parts_named("output_")
     last <- vapply(outputs, function(output) isTRUE(output$last), TRUE)
     sums <- list()
@@ -46,6 +47,12 @@ write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
     for (output in outputs[last]) output$write(study, file.path(beside, output$file), sums)
   })
   invisible(place)
+}
+
+# The declared tables, counted once for all outputs that show them.
+with_tables <- function(study) {
+  if (length(study$book$declared) > 0) study$tabulated <- tabulate_declared(study)
+  study
 }
 
 # What a writer could not finish is told with the output's name.

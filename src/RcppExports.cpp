@@ -46,6 +46,31 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// group_weights
+NumericVector group_weights(IntegerVector cell, NumericVector weight, int size);
+RcppExport SEXP _mavik_group_weights(SEXP cellSEXP, SEXP weightSEXP, SEXP sizeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type cell(cellSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
+    rcpp_result_gen = Rcpp::wrap(group_weights(cell, weight, size));
+    return rcpp_result_gen;
+END_RCPP
+}
+// group_moments
+NumericMatrix group_moments(NumericVector value, IntegerVector group, int size, NumericVector weight);
+RcppExport SEXP _mavik_group_moments(SEXP valueSEXP, SEXP groupSEXP, SEXP sizeSEXP, SEXP weightSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type weight(weightSEXP);
+    rcpp_result_gen = Rcpp::wrap(group_moments(value, group, size, weight));
+    return rcpp_result_gen;
+END_RCPP
+}
 // integer64_text
 CharacterVector integer64_text(NumericVector x);
 RcppExport SEXP _mavik_integer64_text(SEXP xSEXP) {
@@ -392,6 +417,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
+    {"_mavik_group_weights", (DL_FUNC) &_mavik_group_weights, 3},
+    {"_mavik_group_moments", (DL_FUNC) &_mavik_group_moments, 4},
     {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},
     {"_mavik_keep_universe", (DL_FUNC) &_mavik_keep_universe, 8},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},

@@ -1,0 +1,181 @@
+# Codes and options of a table: counts, percents, nets, and the mean of ordered codes.
+
+count_section <- function(variable, study, declared, chosen, groups) {
+  texts <- variable$texts
+  codes <- if (is.null(texts)) all_codes(variable) else texts$value
+  labels <- if (is.null(texts)) label_of(variable, codes) else texts$label
+  value <- study$data[[variable$name]][chosen$rows]
+  at <- match(value, codes)
+  counts <- lapply(groups, cross_counts, at = at, size = length(codes), weights = chosen$weights)
+  together <- bind_counts(counts)
+  rows <- data.frame(type = "code", code = as.character(codes), label = as.character(labels))
+  if (identical(declared$order, "share")) {
+    order <- order(-together$percent[, 1], seq_along(codes))
+    rows <- rows[order, ]
+    together <- lapply(together, function(cells) if (is.matrix(cells)) cells[order, , drop = FALSE]
+      else cells)
+  }
+  nets <- nets_of(declared$nets, variable, rows$code)
+  if (length(nets) > 0) {
+    rows <- rbind(rows, data.frame(
+      type = "net", code = vapply(nets, paste, "", collapse = ","), label = names(nets)
+    ))
+    together <- with_nets(together, nets, rows$code)
+  }
+  lines <- share_lines(rows, together, declared, groups)
+  if (wants_mean(variable, declared)) {
+    mean <- measure_lines(as.double(value), mean_shows(declared), declared, chosen, groups)
+    lines <- bind_lines(lines, mean)
+  }
+  tests <- lapply(seq_along(groups)[-1], function(g) if (is.null(declared$over)) share_test(
+    value, at, counts[[g]], groups[[g]], study, chosen
+  ))
+  c(lines, list(kind = "codes", tests = tests))
+}
+
+# Counts of the cells of a group, and the same by weight.
+cross_counts <- function(group, at, size, weights) {
+  k <- length(group$codes)
+  cell <- at + size * (group$of - 1L)
+  counts <- matrix(tabulate(cell, size * k), size, k)
+  weighted <- if (length(weights) == 0) counts else matrix(
+    group_weights(cell, weights, size * k), size, k
+  )
+  squares <- if (length(weights) == 0) colSums(counts) else group_weights(
+    ifelse(is.na(at), NA_integer_, group$of), weights^2, k
+  )
+  list(counts = counts, weighted = weighted, effective = effective_base(
+    colSums(weighted), squares
+  ))
+}
+
+# Kish: (sum w)^2 / sum w^2.
+effective_base <- function(sum, squares) ifelse(squares > 0, sum^2 / squares, 0)
+
+# The percents of all columns side by side. The row percent is of all respondents of a group's
+# own columns.
+bind_counts <- function(counts) {
+  bind <- function(of) do.call(cbind, lapply(counts, of))
+  weighted <- bind(function(one) one$weighted)
+  base <- colSums(weighted)
+  list(
+    counts = bind(function(one) one$counts),
+    percent = percent_of(weighted, matrix(base, nrow(weighted), length(base), byrow = TRUE)),
+    row_percent = bind(function(one) percent_of(
+      one$weighted, matrix(rowSums(one$weighted), nrow(one$weighted), ncol(one$weighted))
+    )),
+    base = colSums(bind(function(one) one$counts)),
+    effective = unlist(lapply(counts, `[[`, "effective"))
+  )
+}
+
+percent_of <- function(part, whole) ifelse(whole > 0, 100 * part / whole, NA_real_)
+
+# Nets by label: the codes of this variable that they hold.
+nets_of <- function(nets, variable, codes) {
+  if (!is_coded(variable)) return(list())
+  meant <- lapply(nets, function(said) as.character(codes_meant(said, variable)))
+  Filter(function(own) !anyNA(own) && all(own %in% codes), meant)
+}
+
+with_nets <- function(together, nets, codes) {
+  add <- function(cells) rbind(cells, do.call(rbind, lapply(nets, function(own) colSums(
+    cells[match(own, codes), , drop = FALSE]
+  ))))
+  together$counts <- add(together$counts)
+  together$percent <- add(together$percent)
+  together$row_percent <- rbind(together$row_percent, matrix(
+    NA_real_, length(nets), ncol(together$row_percent)
+  ))
+  together
+}
+
+share_shows <- function(declared) {
+  shown <- intersect(c("count", "column_percent", "row_percent"), declared$show)
+  if (length(shown) > 0) shown else c("count", "column_percent")
+}
+
+# A line a code and statistic, then what they are of.
+share_lines <- function(rows, together, declared, groups) {
+  shows <- share_shows(declared)
+  cells <- list(
+    count = together$counts, column_percent = together$percent,
+    row_percent = together$row_percent
+  )
+  k <- ncol(together$counts)
+  lines <- rows[rep(seq_len(nrow(rows)), each = length(shows)), ]
+  lines$statistic <- rep(shows, nrow(rows))
+  pick <- function(of) do.call(rbind, lapply(seq_len(nrow(rows)), function(i) do.call(
+    rbind, lapply(shows, function(show) of(i, show))
+  )))
+  none <- rep(NA_real_, k)
+  ends <- wilson_interval(together$percent, matrix(
+    together$effective, nrow(rows), k, byrow = TRUE
+  ))
+  letters <- if ("differences" %in% declared$show) share_letters(together, groups)
+  lettered <- if ("column_percent" %in% shows) "column_percent" else shows[1]
+  body <- new_lines_of(
+    lines, pick(function(i, show) cells[[show]][i, ]), together$base,
+    pick(function(i, show) if (show == "column_percent") ends$low[i, ] else none),
+    pick(function(i, show) if (show == "column_percent") ends$high[i, ] else none),
+    if (is.null(letters)) "" else pick(function(i, show) if (show == lettered) letters[i, ] else
+      rep("", k))
+  )
+  bind_lines(body, base_lines(together$base, together$effective, declared))
+}
+
+base_lines <- function(base, effective, declared) {
+  weighted <- !is.null(declared$weight)
+  statistics <- c("base", if (weighted) "effective_base")
+  new_lines_of(
+    data.frame(type = "base", code = "", label = "", statistic = statistics),
+    rbind(base, if (weighted) effective), base
+  )
+}
+
+# Wilson's interval of a share in percent at a base.
+wilson_interval <- function(percent, base, level = 0.95) {
+  z <- stats::qnorm((1 + level) / 2)
+  p <- percent / 100
+  middle <- (p + z^2 / (2 * base)) / (1 + z^2 / base)
+  half <- z / (1 + z^2 / base) * sqrt(p * (1 - p) / base + z^2 / (4 * base^2))
+  list(low = 100 * pmax(middle - half, 0), high = 100 * pmin(middle + half, 1))
+}
+
+# The mean of ordered codes stands under them, unless `show` names percents only.
+wants_mean <- function(variable, declared) is_coded(variable) &&
+  variable$level %in% ordered_levels && (
+    length(declared$show) == 0 || any(mean_statistics %in% declared$show)
+  )
+
+mean_statistics <- c("mean", "sd", "median", "quartiles", "min", "max")
+mean_shows <- function(declared) {
+  shown <- intersect(mean_statistics, declared$show)
+  if (length(shown) > 0) shown else "mean"
+}
+
+# Options of a question with several answers: the share of the respondents who answered.
+count_options <- function(part, study, declared, chosen, groups) {
+  names <- part$options
+  labels <- vapply(study$book$variables[names], function(one) paste0(one$label, ""), "")
+  counts <- lapply(names, function(name) {
+    at <- match(study$data[[name]][chosen$rows], c(1L, 0L))
+    bind_counts(lapply(groups, cross_counts, at = at, size = 2L, weights = chosen$weights))
+  })
+  first <- function(what) do.call(rbind, lapply(counts, function(one) one[[what]][1, ]))
+  bases <- do.call(rbind, lapply(counts, `[[`, "base"))
+  widest <- which.max(rowSums(bases))
+  together <- list(
+    counts = first("counts"), percent = first("percent"), row_percent = first("row_percent"),
+    base = bases[widest, ], effective = counts[[widest]]$effective
+  )
+  c(
+    share_lines(
+      data.frame(type = "option", code = names, label = unname(labels)), together,
+      declared, groups
+    ),
+    list(kind = "options", tests = rep(list(list(
+      none = "no test: several answers a person"
+    )), length(groups) - 1))
+  )
+}

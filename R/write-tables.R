@@ -1,0 +1,145 @@
+# The declared tables as a workbook: an index with links, a sheet a table, real numbers.
+
+output_tables_workbook <- list(
+  file = "tables.xlsx",
+  help = "the declared tables as a workbook: an index with links, a sheet a table",
+  wanted = function(study) length(study$book$declared) > 0,
+  write = function(study, path) write_tables(study$tabulated, study, path)
+)
+
+write_tables <- function(tables, study, path) {
+  book <- openxlsx::createWorkbook(creator = "Mavik")
+  styles <- table_styles()
+  sheets <- sheet_names(names(tables))
+  openxlsx::addWorksheet(book, "index")
+  for (at in seq_along(tables)) {
+    openxlsx::addWorksheet(book, sheets[at])
+    write_table_sheet(book, sheets[at], tables[[at]], styles)
+  }
+  write_index_sheet(book, tables, sheets, study, styles)
+  save_workbook(book, path)
+  fix_zip_times(path)
+}
+
+# A sheet's name has 31 characters at most, and `index` is taken.
+sheet_names <- function(names) {
+  cut <- substr(names, 1, 31)
+  cut[tolower_ascii(cut) == "index"] <- "index_"
+  for (at in which(duplicated(cut))) cut[at] <- paste0(substr(cut[at], 1, 28), "_", at)
+  cut
+}
+
+table_styles <- function() {
+  style <- openxlsx::createStyle
+  list(
+    head = style(
+      textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE,
+      valign = "top", halign = "center"
+    ),
+    title = style(textDecoration = "bold", fontSize = 14), part = style(textDecoration = "bold"),
+    quiet = style(fontColour = "#5F5868"), net = style(textDecoration = "italic"),
+    text = style(wrapText = TRUE, valign = "top"),
+    whole = style(numFmt = "#,##0"), one = style(numFmt = "#,##0.0"),
+    two = style(numFmt = "#,##0.00"), more = style(numFmt = "#,##0.000")
+  )
+}
+
+write_index_sheet <- function(book, tables, sheets, study, styles) {
+  openxlsx::writeData(book, "index", study$book$study$title, colNames = FALSE)
+  openxlsx::addStyle(book, "index", styles$title, 1, 1)
+  index <- data.frame(
+    sheet = sheets, table = vapply(tables, function(one) one$title, ""),
+    respondents = vapply(tables, `[[`, 0L, "n"),
+    where = vapply(tables, function(one) paste0(one$where, ""), ""),
+    weight = vapply(tables, function(one) paste0(one$weight, ""), "")
+  )
+  openxlsx::writeData(book, "index", index, startRow = 3, headerStyle = styles$head)
+  for (at in seq_along(sheets)) openxlsx::writeFormula(
+    book, "index", openxlsx::makeHyperlinkString(
+      sheet = sheets[at], row = 1, col = 1, text = sheets[at]
+    ), startRow = 3 + at, startCol = 1
+  )
+  openxlsx::setColWidths(book, "index", 1:5, c(18, 60, 13, 34, 14))
+  openxlsx::freezePane(book, "index", firstActiveRow = 4)
+}
+
+
+write_table_sheet <- function(book, sheet, table, styles) {
+  put <- function(x, row, column = 1) openxlsx::writeData(
+    book, sheet, x, startRow = row, startCol = column, colNames = FALSE, keepNA = FALSE
+  )
+  columns <- table$columns
+  facts <- c(table$title, table_facts(table), table$note, unlist(lapply(
+    table$sections, section_tests, table = table
+  )))
+  put(facts, 1)
+  openxlsx::addStyle(book, sheet, styles$title, 1, 1)
+  top <- length(facts) + 2
+  titles <- vapply(table$groups, `[[`, "", "title")[columns$group]
+  titles[duplicated(columns$group)] <- ""
+  put(t(titles), top, 3)
+  heads <- paste0(columns$label, ifelse(
+    nzchar(columns$letter), paste0(" (", columns$letter, ")"), ""
+  ))
+  put(t(c("", "", heads)), top + 1)
+  openxlsx::addStyle(
+    book, sheet, styles$head, rows = c(top, top + 1), cols = seq_len(nrow(columns) + 2),
+    gridExpand = TRUE
+  )
+  row <- top + 2
+  for (section in table$sections) row <- put_section(
+    book, sheet, section, row, styles, length(table$sections) > 1
+  )
+  openxlsx::setColWidths(book, sheet, 1, 38)
+  openxlsx::setColWidths(book, sheet, 2, 15)
+  openxlsx::setColWidths(book, sheet, seq_len(nrow(columns)) + 2, pmin(pmax(
+    nchar(heads) + 2, 11
+  ), 22))
+  openxlsx::freezePane(book, sheet, firstActiveRow = top + 2, firstActiveCol = 3)
+  openxlsx::pageSetup(
+    book, sheet, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
+    printTitleRows = c(top, top + 1)
+  )
+}
+
+# Its lines from `row` on; gives the next free row. Letters stand in a line of their own.
+put_section <- function(book, sheet, section, row, styles, headed) {
+  put <- function(x, at, column = 1) openxlsx::writeData(
+    book, sheet, x, startRow = at, startCol = column, colNames = FALSE, keepNA = FALSE
+  )
+  if (headed) {
+    put(section$label, row)
+    openxlsx::addStyle(book, sheet, styles$part, row, 1)
+    row <- row + 1
+  }
+  lines <- section$lines
+  first <- !duplicated(paste(lines$type, lines$code, ifelse(
+    lines$type %in% c("code", "option", "net"), "", lines$statistic
+  )))
+  put(data.frame(
+    ifelse(first, line_words(lines), ""), unname(statistic_words[lines$statistic])
+  ), row)
+  put(as.data.frame(section$value), row, 3)
+  width <- seq_len(ncol(section$value)) + 2
+  at <- row + seq_len(nrow(lines)) - 1
+  decimals <- statistic_decimals(lines$statistic, section$decimals)
+  for (d in unique(decimals)) openxlsx::addStyle(
+    book, sheet, styles[[c("whole", "one", "two", "more")[min(d, 3) + 1]]],
+    rows = at[decimals == d], cols = width, gridExpand = TRUE
+  )
+  quiet <- lines$type %in% c("base", "respondents", "gap")
+  for (kind in list(list(quiet, styles$quiet), list(lines$type == "net", styles$net)))
+    if (any(kind[[1]])) openxlsx::addStyle(
+      book, sheet, kind[[2]], rows = at[kind[[1]]], cols = c(1, 2, width), gridExpand = TRUE,
+      stack = TRUE
+    )
+  row <- row + nrow(lines)
+  marked <- which(rowSums(section$letters != "") > 0)
+  if (length(marked) > 0) {
+    put(data.frame(
+      line_words(lines)[marked], "higher than", as.data.frame(section$letters)[marked, ]
+    ), row)
+    row <- row + length(marked)
+  }
+  row + 1
+}
