@@ -1,12 +1,14 @@
 # Tables of answers as lines.
 
-answer_lines <- function(one, codes) {
-  if (one$kind == "several") return(unlist(lapply(one$tables, answer_lines, codes = codes)))
+answer_lines <- function(one, codes, page = 1L) {
+  if (one$kind == "several") return(unlist(lapply(
+    one$tables, answer_lines, codes = codes, page = page
+  )))
   if (one$kind == "table") return(declared_lines(attr(one, "tabulated")))
   c(heading_shown(paste0(one$variable, if (nzchar(one$label)) paste0(": ", one$label))),
     switch(
       one$kind, codes = codes_lines(one, codes), number = statistic_lines(one),
-      text = text_lines(one), items = items_lines(one, codes), set = set_lines(one)
+      text = text_lines(one, page), items = items_lines(one, codes), set = set_lines(one)
     ), "")
 }
 
@@ -19,13 +21,19 @@ codes_lines <- function(one, codes) {
     "all"
   )
   none <- rep("", nrow(g))
-  columns_shown(c(list(
+  c(columns_shown(c(list(
     label = c("", shorten(label, 50)), count = c("count", grouped(c(t$count, g$count, one$n))),
     all = c("% of all", two_decimals(c(t$of_all, g$of_all, if (one$n > 0) 100 else NA))),
     answered = c("% of answered", two_decimals(t$of_answered), none, "")),
     if (!is.null(t$weighted)) list(weighted = c("weighted %", two_decimals(t$weighted), none, ""))
-  ), right = c("count", "all", "answered", "weighted"))
+  ), right = c("count", "all", "answered", "weighted")), mean_line(one))
 }
+
+# The mean of ordered codes.
+mean_line <- function(one) if (!is.null(one$mean) && !is.na(one$mean)) paste0(
+  "  mean ", two_decimals(one$mean), if (!is.na(one$sd)) paste0(", sd ", two_decimals(one$sd)),
+  if (!is.null(one$weighted_mean)) paste0(", weighted mean ", two_decimals(one$weighted_mean))
+)
 
 gaps_line <- function(one) if (sum(one$gaps$count) > 0) cli::col_grey(paste0(
   "  gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", ")
@@ -41,62 +49,83 @@ statistic_lines <- function(one) {
     min = c("min", number_show(t$min, decimals)), max = c("max", number_show(t$max, decimals))
   ),
     if (!is.null(t$weighted_mean))
-      list(weighted = c("weighted mean", two_decimals(t$weighted_mean)))),
-    right = c("n", "mean", "median", "sd", "min", "max", "weighted")), gaps_line(one))
+      list(weighted = c("weighted mean", two_decimals(t$weighted_mean))),
+    list(interval = c("95 % interval", interval_shown(t)))),
+    right = c("n", "mean", "median", "sd", "min", "max", "weighted", "interval")), gaps_line(one))
 }
 
-text_lines <- function(one) {
+# A page of the answers to a text question.
+text_lines <- function(one, page = 1L, size = 50L) {
   t <- one$table
+  at <- page_rows(nrow(t), page, size)
+  shown <- t[at, , drop = FALSE]
   c(
     if (isTRUE(one$ungrouped))
       cli::col_grey("  texts and dates are not tabled by group; make codes of them first"),
-    if (nrow(t) > 0) columns_shown(
-      lapply(
-        with_names(names(t), names(t)),
-        function(name) c(
-          gsub("of_answered", "% of answered", name),
-          if (name == "text") shorten(t[[name]], 60) else
-            if (name == "of_answered") two_decimals(t[[name]]) else as.character(t[[name]])
-        )
-      ),
-      right = c("count", "of_answered")
-    ),
+    if (is.null(t$text)) columns_shown(lapply(with_names(names(t), names(t)), function(name) c(
+      name, as.character(t[[name]])
+    ))) else if (nrow(shown) > 0) columns_shown(list(
+      text = c("answer", shorten(shown$text, 70)), count = c("count", grouped(shown$count)),
+      of = c("% of answered", two_decimals(shown$of_answered)),
+      forms = c("ways of writing", grouped(shown$forms))
+    ), right = c("count", "of", "forms")),
+    page_line(nrow(t), page, size, "different answers"),
     paste0("  ", grouped(one$answered), " of ", grouped(one$n), " answered"), gaps_line(one))
 }
 
-# A group a row, the codes across; row percents, then n.
+page_rows <- function(n, page, size) {
+  from <- (page - 1L) * size
+  if (from >= n) integer() else seq.int(from + 1L, min(n, from + size))
+}
+
+page_line <- function(n, page, size, what) if (n > size) cli::col_grey(paste0(
+  "  page ", page, " of ", ceiling(n / size), ", ", grouped(n), " ", what,
+  if (page * size < n) paste0("; the next: --page ", page + 1L), "; --json lists all"
+))
+
+# A group a row, the codes across, in blocks where they do not fit; row percents, then n and gaps.
 group_lines_of <- function(one) {
   g <- one$groups
-  cells <- lapply(
-    seq_along(g$codes), function(j) c(shorten(g$codes[j], 16), two_decimals(g$percent[, j]))
+  gaps <- g$gaps
+  view <- list(
+    left = list(shorten(g$group, 30)), heads = c(shorten(g$codes, 16), "n", if (
+      length(gaps$label) > 0
+    ) paste0("gap: ", shorten(gaps$label, 14))),
+    titles = rep(paste0(group_words(one), ", row %"), length(g$codes) + 1 + length(gaps$label)),
+    cells = cbind(
+      matrix(two_decimals(g$percent), nrow(g$percent)), grouped(g$n),
+      if (length(gaps$label) > 0) matrix(grouped(gaps$counts), nrow(gaps$counts))
+    )
   )
-  names(cells) <- paste0("c", seq_along(cells))
-  c(
-    columns_shown(
-      c(
-        list(group = c(paste0(one$by, ", row %"), shorten(g$group, 30))), cells,
-        list(n = c("n", grouped(g$n)))
-      ),
-      right = c(names(cells), "n")
-    ),
-    test_line(one)
-  )
+  c(blocks_of_columns(view, tables_width()), test_line(one))
 }
 
 mean_lines <- function(one) {
   g <- one$groups
   c(columns_shown(c(list(
-    group = c(one$by, shorten(g$group, 30)), n = c("n", grouped(g$n)),
+    group = c(shorten(group_words(one), 30), shorten(g$group, 30)), n = c("n", grouped(g$n)),
     mean = c("mean", two_decimals(g$mean)), sd = c("sd", two_decimals(g$sd)),
     median = c("median", two_decimals(g$median))
   ),
     if (!is.null(g$weighted_mean))
-      list(weighted = c("weighted mean", two_decimals(g$weighted_mean)))),
-    right = c("n", "mean", "sd", "median", "weighted")), test_line(one))
+      list(weighted = c("weighted mean", two_decimals(g$weighted_mean))),
+    list(interval = c("95 % interval", interval_shown(g))), gap_columns(one$group_gaps)),
+    right = c("n", "mean", "sd", "median", "weighted", "interval", names(gap_columns(
+      one$group_gaps
+    )))), test_line(one))
 }
 
+gap_columns <- function(gaps) with_names(
+  lapply(seq_along(gaps$label), function(j) c(
+    paste0("gap: ", shorten(gaps$label[j], 14)), grouped(gaps$counts[, j])
+  )), paste0("gap", seq_along(gaps$label), recycle0 = TRUE)
+)
+
 test_line <- function(one) c(
-  if (!is.null(one$test)) cli::col_grey(paste0("  ", test_words(one$test))),
+  if (!is.null(one$test)) cli::col_grey(paste0(
+    "  ", test_words(one$test), effective_words(one$test[names(one$test) != "sparse"])
+  )),
+  if (!is.null(one$untested)) cli::col_grey(paste0("  no test: ", one$untested)),
   if (isTRUE(one$test$sparse))
     cli::col_yellow(
       paste0(

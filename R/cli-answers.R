@@ -17,6 +17,7 @@ command_answers <- list(
     flag_option("--as-number", "n, mean and sd of ordinal answers in place of their counts"),
     flag_option("--waves", "statistics of each wave, and lines over the waves"),
     flag_option("--rows", "the records themselves"),
+    value_option("--page", "N", "the next page of --rows, or of the answers to a text question"),
     flag_option("--labels", "with --rows: labels (the default)"),
     flag_option("--codes", "codes in place of labels"),
     value_option("--html", "FILE", "an HTML page with the tables and their figures"),
@@ -31,6 +32,7 @@ command_answers <- list(
       tables =
         "for each variable or block its table: kind, variable, label, n, answered, gaps, table",
       n = "how many respondents",
+      no_weight = "how many are left out for want of a weight",
       pooled = "the waves that are counted together",
       where = "the condition, or null",
       by = "the grouping variable, or null",
@@ -55,7 +57,7 @@ command_answers <- list(
     )
     if (given$rows) {
       show_lines(rows_shown(answer_rows(given$project, given$args, given$where,
-        if (given$codes) "codes" else "labels"), given$json))
+        if (given$codes) "codes" else "labels"), given$json, page_given(given$page)))
       return(0L)
     }
     for (file in c(given$html, given$figure)) check_may_write(file,
@@ -67,9 +69,10 @@ command_answers <- list(
       over = given$over, show = words_of(given$show), nets = nets_given(given$nets)
     )
     if (!is.null(given$html)) write_text(answers_page(found), given$html)
-    if (!is.null(given$figure)) save_figure(plot(found), given$figure)
-    show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(found,
-      given$codes))
+    if (!is.null(given$figure)) save_answers_figure(found, given$figure)
+    show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(
+      found, given$codes, page_given(given$page)
+    ))
     say_written(given)
   }
 )
@@ -156,16 +159,13 @@ waves_lines <- function(statistics, study) {
   }), use.names = FALSE)
 }
 
-rows_shown <- function(table, json, most = 1000) {
+rows_shown <- function(table, json, page = 1L, size = 100L) {
   if (json) return(json_of(table))
-  shown <- utils::head(table, most)
+  shown <- table[page_rows(nrow(table), page, size), , drop = FALSE]
   c(
     columns_shown(lapply(
       with_names(names(shown), names(shown)), function(name) c(name, shorten(shown[[name]], 40))
-    )),
-    if (nrow(table) > most) paste0(
-      "  and ", grouped(nrow(table) - most), " more (--json lists all)"
-    )
+    )), page_line(nrow(table), page, size, "records")
   )
 }
 
@@ -177,16 +177,32 @@ print.mavik_answers <- function(x, ...) {
 }
 
 # What holds several in the JSON of answers.
-answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "groups.n", "test.df", "by", "tests",
+answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "groups.n", "test.df",
+  "by", "tests", "groups.gaps.reason", "groups.gaps.label", "group_gaps.reason", "group_gaps.label",
   "gaps.reason", "gaps.label")
 
-answers_shown <- function(found, codes = FALSE) {
+page_given <- function(text) {
+  if (is.null(text)) return(1L)
+  number <- text_to_number(text)
+  if (!is_whole(number) || number < 1) stop_mavik(
+    "usage_error", "--page takes the number of a page, from 1 up, not `", text, "`"
+  )
+  as.integer(number)
+}
+
+answers_shown <- function(found, codes = FALSE, page = 1L) {
   found <- visible(found)
   said <- c(
     if (!is.null(found$where)) paste0("where ", text_squeeze(found$where)),
-    if (!is.null(found$weight)) paste0("weighted by ", found$weight)
+    if (!is.null(found$weight)) paste0(
+      "weighted by ", found$weight, if (isTRUE(found$no_weight > 0)) paste0(
+        ", ", count_of(found$no_weight, "respondent"), " without a weight left out"
+      )
+    )
   )
   c(if (length(found$pooled) > 0) cli::col_yellow(pooled_words(found$pooled)),
     if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ",
-    paste(said, collapse = ", "))), unlist(lapply(found$tables, answer_lines, codes = codes)))
+    paste(said, collapse = ", "))), unlist(lapply(
+    found$tables, answer_lines, codes = codes, page = page
+  )))
 }

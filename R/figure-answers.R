@@ -1,24 +1,41 @@
 # The figure of a table of answers: bars of shares, or of means by group.
 
-#' @export
-plot.mavik_answers <- function(x, ...) figure_answers(x$tables[[1]])
-
+# Drawn is what the table says: weighted where it is weighted; title, base and weight are named.
 figure_answers <- function(one) {
   if (one$kind == "several") return(figure_answers(one$tables[[1]]))
+  figure <- figure_of_kind(one)
+  if (is.null(figure)) return(NULL)
+  base <- if (!is.null(one$groups)) utils::tail(one$groups$n, 1) else
+    if (is.null(one$answered)) one$n else one$answered
+  figure + ggplot2::labs(title = wrap_label(one$label, 80), caption = paste0(
+    "Base ", grouped(base), if (!is.null(one$weight)) paste0(", weighted by ", one$weight)
+  )) + ggplot2::theme(
+    plot.title = ggplot2::element_text(size = 11, face = "bold"),
+    plot.title.position = "plot", plot.caption.position = "plot"
+  )
+}
+
+figure_of_kind <- function(one) {
   if (!is.null(one$groups) && one$kind == "number") return(figure_means(one))
-  if (!is.null(one$groups) && one$kind == "set") return(figure_sets(one$groups, one$by))
+  if (one$kind == "number") return(figure_histogram(one))
+  if (!is.null(one$groups) && one$kind == "set") return(figure_sets(
+    one$groups, shorten(group_words(one), 40)
+  ))
   if (!is.null(one$groups)) return(figure_groups(
     one$groups$codes, one$groups$group, one$groups$percent,
-    paste0("Percent of each group of ", one$by)
+    paste0("Percent of each group: ", group_words(one))
   ))
   if (one$kind == "items") return(figure_groups(
     one$codes, shorten(one$table$label, 60), one$percent, "Percent of the answered"
   ))
+  weighted <- !is.null(one$table$weighted)
   if (one$kind == "set") return(figure_bars(
-    one$table$label, one$table$of_respondents, "Percent of respondents"
+    one$table$label, if (weighted) one$table$weighted else one$table$of_respondents,
+    "Percent of respondents"
   ))
   if (one$kind == "codes") return(figure_bars(
-    one$table$label, one$table$of_answered, "Percent of the answered"
+    one$table$label, if (weighted) one$table$weighted else one$table$of_answered,
+    "Percent of the answered"
   ))
   NULL
 }
@@ -104,20 +121,20 @@ figure_sets <- function(groups, by) {
     )
 }
 
-# Means by group with their 95 % interval (normal).
+# Means by group with their 95 % interval (by t).
 figure_means <- function(one) {
   g <- one$groups
   g$group <- factor(g$group, rev(g$group))
-  g$half <- 1.96 * g$sd / sqrt(g$n)
+  if (!is.null(g$weighted_mean)) g$mean <- g$weighted_mean
   ggplot2::ggplot(g) +
     ggplot2::geom_errorbar(
-      ggplot2::aes(xmin = mean - half, xmax = mean + half, y = group), width = 0.18,
+      ggplot2::aes(xmin = low, xmax = high, y = group), width = 0.18,
       colour = figure_colours[["ink"]]
     ) +
     ggplot2::geom_point(
       ggplot2::aes(x = mean, y = group), size = 2.8, colour = figure_colours[["plum"]]
     ) +
-    ggplot2::labs(x = paste0("Mean of ", one$label, ", with 95 % interval"), y = NULL) +
+    ggplot2::labs(x = "Mean, with its 95 % interval", y = NULL) +
       figure_theme()
 }
 
@@ -145,4 +162,21 @@ save_figure <- function(figure, file, width = 8, height = 4.5) {
     if (!grepl("</svg>|IEND", rawToChar(end[end != 0]),
       useBytes = TRUE)) stop("the figure is cut off")
   })
+}
+
+# How often each span of a number was given.
+figure_histogram <- function(one) {
+  if (is.null(one$bins)) return(NULL)
+  k <- length(one$bins$counts)
+  bars <- data.frame(
+    from = one$bins$breaks[-(k + 1)], to = one$bins$breaks[-1], count = one$bins$counts
+  )
+  ggplot2::ggplot(bars) +
+    ggplot2::geom_rect(
+      ggplot2::aes(xmin = from, xmax = to, ymin = 0, ymax = count),
+      fill = figure_colours[["plum"]], colour = "#ffffff", linewidth = 0.3
+    ) +
+    ggplot2::scale_y_continuous(expand = ggplot2::expansion(c(0, 0.06))) +
+    ggplot2::labs(x = NULL, y = if (is.null(one$weight)) "Answers" else "Sum of weights") +
+    figure_theme()
 }

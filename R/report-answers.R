@@ -6,9 +6,13 @@ answers_page <- function(found) {
     t$header(
       t$h1(found$title),
       t$p(
-        class = "lead", count_of(found$n, "respondent"),
-        if (!is.null(found$where)) list(" where ", t$code(found$where)),
-        if (!is.null(found$weight)) list(", weighted by ", t$code(found$weight))
+        class = "lead", page_words(paste0(
+          count_of(found$n, "respondent"),
+          if (!is.null(found$where)) paste0(" where `", found$where, "`"),
+          if (!is.null(found$weight)) paste0(", weighted by `", found$weight, "`", if (
+            isTRUE(found$no_weight > 0)
+          ) paste0("; ", grouped(found$no_weight), " without a weight left out"))
+        ))
       )
     ),
     if (length(found$pooled) > 0) t$p(class = "about", pooled_words(found$pooled)),
@@ -31,12 +35,17 @@ answer_section <- function(one) {
     if (!is.null(one$test)) t$p(
       class = "about",
       paste0(
-        test_words(one$test), ".",
-        if (isTRUE(one$test$sparse))
+        test_words(one$test), effective_words(one$test[names(one$test) != "sparse"]), ".",
+        if (isTRUE(one$test$sparse)) paste0(
           " Sparse cells: more than a fifth of the expected counts are below 5, the test is not ",
           "to be trusted."
+        )
       )
     ),
+    if (!is.null(one$untested)) t$p(class = "about", paste0("No test: ", one$untested, ".")),
+    if (isTRUE(one$ungrouped > 0)) t$p(class = "about", paste0(
+      count_of(one$ungrouped, "respondent"), " without a group left out."
+    )),
     if (is.data.frame(one$gaps) && nrow(one$gaps) > 0) t$p(
       class = "about",
       paste0("Gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", "), ".")
@@ -54,35 +63,55 @@ answer_html <- function(one) {
   t <- one$table
   if (one$kind == "set") return(page_table(
     "Several answers a person",
-    list(
+    Filter(Negate(is.null), list(
       "Option" = t$label, "Count" = grouped(t$count),
       "% of respondents" = two_decimals(t$of_respondents),
-      "% of answers" = two_decimals(t$of_answers)
-    ),
-    c("Option" = "row", numbers_of(c("Count", "% of respondents", "% of answers")))
+      "% of answers" = two_decimals(t$of_answers), "Weighted %" = if (!is.null(t$weighted))
+        two_decimals(t$weighted)
+    )),
+    c("Option" = "row", numbers_of(c(
+      "Count", "% of respondents", "% of answers", "Weighted %"
+    )))
   ))
   if (one$kind == "number") {
     shown <- list(
       "n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median),
-      "SD" = two_decimals(t$sd), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)
+      "SD" = two_decimals(t$sd), "95 % interval" = interval_shown(t), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)
     )
     return(page_table("Statistics of the answered", shown, numbers_of(names(shown))))
   }
-  if (one$kind == "text") return(page_table("Most frequent", lapply(t, as.character)))
+  if (one$kind == "text") return(text_html(t))
   counts_table(list(codes = t, gaps = one$gaps, n = one$n, answered = one$answered))
 }
 
 means_html <- function(one) {
   g <- one$groups
-  page_table(
-    paste("By", one$by),
+  shown <- c(
     list(
       "Group" = g$group, "n" = grouped(g$n), "Mean" = two_decimals(g$mean),
       "SD" = two_decimals(g$sd), "Median" = two_decimals(g$median)
     ),
-    c("Group" = "row", numbers_of(c("n", "Mean", "SD", "Median")))
+    if (!is.null(g$weighted_mean)) list("Weighted mean" = two_decimals(g$weighted_mean)),
+    list("95 % interval" = interval_shown(g)), gap_counts(one$group_gaps)
+  )
+  page_table(paste("By", group_words(one)), shown, c("Group" = "row", numbers_of(names(shown)[-1])))
+}
+
+# All answers of a text question; what differs in spaces and case only stands together.
+text_html <- function(t) {
+  if (is.null(t$text)) return(page_table("First and last", lapply(t, as.character)))
+  page_table(
+    "The answers, the most frequent first", list(
+      "Answer" = t$text, "Count" = grouped(t$count), "% of answered" = two_decimals(t$of_answered),
+      "Ways of writing" = grouped(t$forms)
+    ), c("Answer" = "row", numbers_of(c("Count", "% of answered", "Ways of writing")))
   )
 }
+
+gap_counts <- function(gaps) with_names(
+  lapply(seq_along(gaps$label), function(j) grouped(gaps$counts[, j])),
+  paste0("Gap: ", gaps$label, recycle0 = TRUE)
+)
 
 # A column of percents for each code.
 percent_columns <- function(codes, percent) {
@@ -95,9 +124,9 @@ groups_html <- function(one) {
   g <- one$groups
   cells <- percent_columns(g$codes, g$percent)
   page_table(
-    paste0("Row percent by ", one$by),
-    c(list("Group" = g$group), cells, list("n" = grouped(g$n))),
-    c("Group" = "row", numbers_of(c(names(cells), "n")))
+    paste0("Row percent by ", group_words(one)),
+    c(list("Group" = g$group), cells, list("n" = grouped(g$n)), gap_counts(g$gaps)),
+    c("Group" = "row", numbers_of(c(names(cells), "n", names(gap_counts(g$gaps)))))
   )
 }
 

@@ -17,7 +17,8 @@
 #' @param where A condition in the codebook's language: only the records for which it is true.
 #' @param weight A number variable: percents and means are weighted by it, counts
 #'   stay as they are. A respondent whose weight is a gap or below 0 is left out. If not
-#'   said it is the `weight` of the codebook's `study`; `"none"` counts without.
+#'   said it is the `weight` of the codebook's `study`; `"none"` counts without. `no_weight` of the
+#'   result is how many are left out so.
 #' @param as_number Whether ordinal answers are counted as their codes: n, mean, sd and so
 #'   on in place of a count of each answer.
 #' @param exports Data frames in place of files, as in [build_study()].
@@ -38,8 +39,15 @@
 #'   12, 153-157), more codes by that of Stuart (1955, Biometrika 42, 412-416) and
 #'   Maxwell (1970, British Journal of Psychiatry 116, 651-655). Of more than two
 #'   waves each is set against the one before it, `pairs` in `test`, with p by
-#'   Holm (1979, Scandinavian Journal of Statistics 6, 65-70) as `p_holm`. No test
-#'   takes account of weights, nor of persons who stand in several pooled waves.
+#'   Holm (1979, Scandinavian Journal of Statistics 6, 65-70) as `p_holm`. Under weights
+#'   chi-square is of the weighted shares and Welch's tests of weighted means and variances, at
+#'   the effective base (sum of weights)^2 / sum of squared weights (Kish 1965, Survey Sampling),
+#'   `effective` in `test`; tests of the same persons take no weights. `smallest` is the smallest
+#'   expected count. Where no test is possible `untested` says why. No test takes account of
+#'   persons who stand in several pooled waves.
+#' @section Intervals: `low` and `high` are the 95 % interval of what stands beside them: of a mean
+#'   m -/+ t(0.975, e - 1) sd / sqrt(e), of a share Wilson's (1927, Journal of the American
+#'   Statistical Association 22, 209-212), with e the (effective) base.
 #' @section Errors: A name that is no variable or block, private variables, and a
 #'   `by` without codes.
 #' @examples
@@ -83,15 +91,31 @@ answers <- function(
   rows <- rows_retained(study)
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
   weights <- NULL
+  all <- length(rows)
   if (!is.null(weight)) {
     w <- study$data[[weight]][rows]
     rows <- rows[!is.na(w) & w >= 0]
     weights <- study$data[[weight]][rows]
+    if (length(rows) == 0 && all > 0) stop_mavik(
+      "build_error", "no respondent has a weight `", weight, "` of 0 or more: nothing can be ",
+      "weighted by it"
+    )
   }
-  tables <- lapply(asked, function(one) answer_table(one, study, rows, weights, by))
+  tables <- lapply(asked, function(one) with_weight(
+    answer_table(one, study, rows, weights, by), weight
+  ))
   structure(list(title = study$book$study$title, tables = tables, n = length(rows),
-    pooled = pooled_waves(study, rows, by, condition),
+    no_weight = all - length(rows), pooled = pooled_waves(study, rows, by, condition),
     where = where, by = by, weight = weight, language = language), class = "mavik_answers")
+}
+
+# Figures name the weight of what they show.
+with_weight <- function(table, weight) {
+  table$weight <- weight
+  for (inner in intersect(c("tables", "by_items"), names(table))) table[[inner]] <- lapply(
+    table[[inner]], with_weight, weight
+  )
+  table
 }
 
 asked_of_all <- function(variables, book, as_number) {
@@ -231,21 +255,34 @@ one_table <- function(name, study, rows, weights, groups, as_number = NULL) {
     if (!is.null(weights)) counts$weighted <- weighted_percent(
       match(value, counts$code), nrow(counts), weights
     )
+    counts[c("low", "high")] <- interval_of_shares(counts, answered, value, weights)
     grouped <- if (!is.null(groups)) cross_table(
-      match(value, counts$code), counts$label, groups, weights
+      match(value, counts$code), counts$label, groups, weights, reason, study$book$reasons
     )
-    if (!is.null(groups) && is_paired(groups, study)) grouped["test"] <- list(paired_test(value,
-      groups, study$records$key[rows], coded = TRUE))
-    return(c(list(kind = "codes"), head, list(table = counts), grouped))
+    if (!is.null(groups) && is_paired(groups, study)) grouped <- with_paired(
+      grouped, value, groups, study$records$key[rows], TRUE, weights
+    )
+    return(c(
+      list(kind = "codes"), head, list(table = counts),
+      if (has_mean(variable)) number_statistics(as.double(value), weights)[c(
+        "mean", "sd", if (!is.null(weights)) "weighted_mean"
+      )],
+      grouped
+    ))
   }
   if (is.numeric(value) && !is_date(variable)) {
     statistics <- number_statistics(as.double(value), weights)
-    grouped <- if (!is.null(groups)) means_table(as.double(value), groups, weights)
-    if (!is.null(groups) && is_paired(groups,
-      study)) grouped["test"] <- list(paired_test(as.double(value), groups, study$records$key[rows],
-      coded = FALSE))
+    grouped <- if (!is.null(groups)) c(
+      means_table(as.double(value), groups, weights), list(group_gaps = gaps_by_group(
+        reason, list(of = as.integer(groups), codes = levels(groups)), study$book$reasons
+      ))
+    )
+    if (!is.null(groups) && is_paired(groups, study)) grouped <- with_paired(
+      grouped, as.double(value), groups, study$records$key[rows], FALSE, weights
+    )
     return(c(
-      list(kind = "number", decimals = variable$decimals), head, list(table = statistics), grouped
+      list(kind = "number", decimals = variable$decimals), head, list(table = statistics),
+      list(bins = if (is.null(groups)) bins_of_weights(as.double(value), weights)), grouped
     ))
   }
   text <- value_text(variable, if (is_date(variable)) as.double(value) else value)
@@ -253,6 +290,25 @@ one_table <- function(name, study, rows, weights, groups, as_number = NULL) {
     list(kind = "text", ungrouped = !is.null(groups)), head,
     list(table = text_statistics(text[!is.na(text)], variable))
   )
+}
+
+# The same persons are compared with themselves; no such test takes weights.
+with_paired <- function(grouped, value, groups, persons, coded, weights) {
+  grouped[c("test", "untested")] <- NULL
+  test <- if (is.null(weights)) paired_test(value, groups, persons, coded = coded)
+  c(grouped, if (is.null(test)) list(untested = if (is.null(weights))
+    "no persons who changed between the waves" else paste0(
+      "the same persons stand in several waves, and no test of them takes weights"
+    )) else list(test = test))
+}
+
+# Wilson's interval of each share, at the effective base.
+interval_of_shares <- function(counts, answered, value, weights) {
+  has <- !is.na(value)
+  base <- if (is.null(weights)) answered else effective_base(
+    sum(weights[has]), sum(weights[has]^2)
+  )
+  wilson_interval(if (is.null(weights)) counts$of_answered else counts$weighted, base)
 }
 
 weighted_percent <- function(at, size, weights) {
@@ -264,8 +320,23 @@ weighted_percent <- function(at, size, weights) {
 number_statistics <- function(value, weights) {
   statistics <- tally_number(value, NULL)[c("n", "mean", "median", "sd", "min", "max")]
   out <- as.data.frame(as.list(statistics))
-  if (!is.null(weights)) out$weighted_mean <- weighted_mean(value, weights)
+  moments <- group_moments(value, rep(1L, length(value)), 1L, as.double(weights))
+  e <- effective_base(moments[, 2], moments[, 3])
+  sd <- sqrt(moments[, 5] / moments[, 2] * e / (e - 1))
+  half <- if (e > 1) stats::qt(0.975, e - 1) * sd / sqrt(e) else NA_real_
+  if (!is.null(weights)) out$weighted_mean <- moments[, 4]
+  out$low <- moments[, 4] - half
+  out$high <- moments[, 4] + half
   out
+}
+
+# Counts (or sums of weights) between breaks, for a histogram.
+bins_of_weights <- function(value, weights) {
+  bins <- bins_of(value, NULL, tally_number(value, NULL))
+  if (is.null(bins) || is.null(weights)) return(bins)
+  at <- findInterval(value, bins$breaks, rightmost.closed = TRUE)
+  bins$counts <- group_weights(at, weights, length(bins$breaks) - 1L)
+  bins
 }
 
 weighted_mean <- function(value, weights) {
@@ -273,20 +344,30 @@ weighted_mean <- function(value, weights) {
   if (sum(weights[has]) == 0) NA_real_ else sum(value[has] * weights[has]) / sum(weights[has])
 }
 
-text_statistics <- function(text, variable, most = 10) {
+# All different answers, the most frequent first. Those that differ in case, spaces and marks only
+# are one, under the form that most wrote.
+text_statistics <- function(text, variable) {
   if (is_date(variable)) return(data.frame(
     n = length(text), first = if (length(text) > 0) min(text) else "",
     last = if (length(text) > 0) max(text) else ""
   ))
-  if (length(text) == 0) return(data.frame(text = character(), count = integer(),
-    of_answered = numeric()))
-  counts <- table(text)
-  counts <- counts[order(-counts, names(counts), method = "radix")]
-  counts <- utils::head(counts, most)
-  data.frame(
-    text = as.character(names(counts)), count = as.integer(counts),
-    of_answered = share(as.integer(counts), length(text))
+  written <- unique(text)
+  count <- tabulate(match(text, written), length(written))
+  order <- order(-count, written, method = "radix")
+  written <- written[order]
+  count <- count[order]
+  plain <- stringi::stri_replace_all_regex(written, "[\\p{P}\\p{S}]", "")
+  key <- text_near(ifelse(nzchar(text_trim(plain)), plain, written))
+  met <- match(key, unique(key))
+  total <- as.integer(rowsum(count, met)[, 1])
+  first <- !duplicated(key)
+  out <- data.frame(
+    text = written[first], count = total, of_answered = share(total, length(text)),
+    forms = tabulate(met, length(total))
   )
+  out <- out[order(-out$count, out$text, method = "radix"), ]
+  rownames(out) <- NULL
+  out
 }
 
 # The records themselves: values, and the reason in each gap.

@@ -20,7 +20,7 @@ answers_tabled <- function(codebook, book, said, exports, language) {
   )
   structure(list(
     title = study$book$study$title, tables = list(answer_of_table(table)), n = table$n,
-    pooled = if (is.null(declared$over)) pooled_waves(
+    no_weight = table$no_weight, pooled = if (is.null(declared$over)) pooled_waves(
       study, table_records(study, declared)$rows, declared$by, declared$where
     ), where = said$where, by = said$by, weight = declared$weight, language = language
   ), class = "mavik_answers")
@@ -50,7 +50,8 @@ declared_answers <- function(codebook, name) {
   study <- study_with(codebook, variables_of_table(declared))
   table <- tabulate_table(study, declared)
   structure(list(
-    title = book$study$title, tables = list(answer_of_table(table)), n = table$n, pooled = NULL,
+    title = book$study$title, tables = list(answer_of_table(table)), n = table$n,
+    no_weight = table$no_weight, pooled = NULL,
     where = declared$where_text, by = declared$by, weight = declared$weight, language = NULL
   ), class = "mavik_answers")
 }

@@ -1,79 +1,83 @@
 # Cross tables and means by group, with their tests.
 
-# Counts and row percents by group, a total, and Pearson's chi-square.
-cross_table <- function(at, labels, groups, weights) {
-  has <- !is.na(at) & !is.na(groups)
-  size <- c(nlevels(groups), length(labels))
-  counts <- matrix(
-    tabulate(as.integer(groups)[has] + size[1] * (at[has] - 1L), prod(size)), size[1], size[2],
-    dimnames = list(levels(groups), labels)
+# Counts and row percents by group, a total, and Pearson's chi-square; under weights at the
+# effective base. `gaps` are those of each group by reason, so that all of a group add up.
+cross_table <- function(at, labels, groups, weights, reason, reasons) {
+  k <- nlevels(groups)
+  of <- list(
+    of = as.integer(groups), codes = levels(groups), labels = levels(groups),
+    variable = attr(groups, "name")
   )
-  base <- counts
-  if (!is.null(weights)) for (j in seq_len(size[2])) base[, j] <- vapply(
-    seq_len(size[1]), function(i) sum(weights[has & as.integer(groups) == i & at == j]), 0
-  )
-  base <- rbind(base, Total = colSums(base))
+  crossed <- cross_counts(of, at, length(labels), as.double(weights))
+  counts <- t(crossed$counts)
+  base <- t(crossed$weighted)
+  base <- rbind(base, colSums(base))
   percent <- 100 * base / pmax(rowSums(base), .Machine$double.eps)
   percent[rowSums(base) == 0, ] <- NA
-  counts <- rbind(counts, Total = colSums(counts))
-  list(
-    by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
-    groups = list(
-      group = rownames(counts), n = unname(rowSums(counts)), counts = unname(counts),
-      percent = unname(percent), codes = labels
-    ),
-    test = chi_square(counts[seq_len(size[1]), , drop = FALSE])
+  counts <- rbind(counts, colSums(counts))
+  test <- share_test(at, at, crossed, of, list(book = list()), list(weights = as.double(weights)))
+  c(
+    list(
+      by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
+      groups = list(
+        group = c(levels(groups), "Total"), n = unname(rowSums(counts)), counts = unname(counts),
+        percent = unname(percent), codes = labels, gaps = gaps_by_group(reason, of, reasons)
+      )
+    ), tested(test)
   )
 }
 
-chi_square <- function(counts) {
-  counts <- counts[rowSums(counts) > 0, colSums(counts) > 0, drop = FALSE]
-  if (min(dim(counts)) < 2) return(NULL)
-  found <- suppressWarnings(stats::chisq.test(counts, correct = FALSE))
-  list(
-    name = "chi-square", statistic = unname(found$statistic), df = unname(found$parameter),
-    p = found$p.value, n = sum(counts), sparse = mean(found$expected < 5) > 0.2
-  )
+# A test as `test`, or why there is none as `untested`.
+tested <- function(test) if (is.null(test$none)) list(test = test) else
+  list(untested = sub("^no test: ", "", test$none))
+
+# Counts of the reasons that occur, a row each group and a total.
+gaps_by_group <- function(reason, of, reasons) {
+  k <- length(of$codes)
+  counts <- if (is.null(reason)) matrix(0L, nrow(reasons), k) else matrix(tabulate(
+    as.integer(reason) + nrow(reasons) * (of$of - 1L), nrow(reasons) * k
+  ), nrow(reasons), k)
+  seen <- which(rowSums(counts) > 0)
+  counts <- t(counts[seen, , drop = FALSE])
+  list(reason = reasons$name[seen], label = as.character(reasons$label[seen]),
+    counts = unname(rbind(counts, colSums(counts))))
 }
 
+# Statistics of each group and of all, the mean with its interval by t; under weights the means,
+# sds and intervals are weighted, at the effective base.
 means_table <- function(value, groups, weights) {
-  has <- !is.na(value) & !is.na(groups)
-  of_rows <- function(rows) {
-    x <- value[rows]
-    out <- c(
-      n = length(x), mean = if (length(x) > 0) mean(x) else NA,
-      sd = if (length(x) > 1) stats::sd(x) else NA,
-      median = if (length(x) > 0) stats::median(x) else NA
-    )
-    if (!is.null(weights)) out <- c(
-      out, weighted_mean = if (length(x) > 0) weighted_mean(x, weights[rows]) else NA
-    )
-    out
-  }
-  parts <- c(split(which(has), groups[has]), list(which(has)))
-  table <- as.data.frame(do.call(rbind, lapply(parts, of_rows)))
-  list(
-    by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
-    groups = cbind(group = c(levels(groups), "Total"), `rownames<-`(table, NULL)),
-    test = welch_test(value[has], droplevels(groups[has]))
+  of <- as.integer(groups)
+  total <- ifelse(is.na(of), NA_integer_, nlevels(groups) + 1L)
+  k <- nlevels(groups) + 1L
+  weights <- as.double(weights)
+  moments <- rbind(
+    group_moments(value, of, nlevels(groups), weights),
+    group_moments(value, total, k, weights)[k, , drop = FALSE]
   )
-}
-
-# Groups of one, or without any spread, tell nothing of a spread.
-welch_test <- function(value, groups) {
-  enough <- tapply(value, groups, function(x) length(x) > 1 && stats::var(x) > 0)
-  if (length(enough) < 2 || !all(enough)) return(NULL)
-  if (nlevels(groups) == 2) {
-    found <- stats::t.test(value[as.integer(groups) == 1], value[as.integer(groups) == 2])
-    return(list(
-      name = "Welch's t", statistic = unname(found$statistic), df = unname(found$parameter),
-      p = found$p.value, difference = unname(found$estimate[1] - found$estimate[2]),
-      n = length(value)
-    ))
-  }
-  found <- stats::oneway.test(value ~ groups)
-  list(
-    name = "Welch's F", statistic = unname(found$statistic), df = unname(found$parameter),
-    p = found$p.value, n = length(value)
+  plain <- if (length(weights) == 0) moments else rbind(
+    group_moments(value, of, nlevels(groups), numeric()),
+    group_moments(value, total, k, numeric())[k, , drop = FALSE]
+  )
+  e <- effective_base(moments[, 2], moments[, 3])
+  sd_of <- function(m, n) ifelse(n > 1, sqrt(m[, 5] / m[, 2] * n / (n - 1)), NA_real_)
+  half <- ifelse(e > 1, stats::qt(0.975, pmax(e - 1, 1e-9)) * sd_of(moments, e) / sqrt(e), NA_real_)
+  quartiles <- function(of, k) group_quantiles(
+    list(of = of, codes = seq_len(k)), value, numeric()
+  )[, 2]
+  table <- data.frame(
+    group = c(levels(groups), "Total"), n = plain[, 1], mean = plain[, 4],
+    sd = sd_of(plain, plain[, 1]), median = c(quartiles(of, k - 1L), quartiles(total, k)[k])
+  )
+  if (length(weights) > 0) table$weighted_mean <- moments[, 4]
+  table$low <- moments[, 4] - half
+  table$high <- moments[, 4] + half
+  test <- mean_test(value, moments[-k, , drop = FALSE], list(
+    labels = levels(groups), variable = attr(groups, "name")
+  ), list(book = list()), list(weights = weights))
+  c(
+    list(
+      by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
+      groups = table
+    ), tested(test)
   )
 }

@@ -59,8 +59,19 @@ set_table <- function(asked, study, rows, weights, groups) {
       kind = "set", variable = asked$name, label = paste0(carrier$label, ""), n = length(rows),
       answered = length(rows) - sum(gaps$count), table = table, gaps = gaps
     ),
-    if (!is.null(groups)) set_groups(value, weights, groups, table$label)
+    if (!is.null(groups)) with_group_gaps(
+      set_groups(value, weights, groups, table$label), study$reasons[[asked$name]][rows], groups,
+      study$book$reasons
+    )
   )
+}
+
+with_group_gaps <- function(grouped, reason, groups, reasons) {
+  grouped$groups$gaps <- gaps_by_group(
+    reason, list(of = as.integer(groups), codes = levels(groups)), reasons
+  )
+  grouped$untested <- "several answers a person"
+  grouped
 }
 
 # The share of each option in each group, and in all who are in one.

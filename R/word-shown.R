@@ -14,3 +14,10 @@ shorten <- function(text, width) {
   )
   as.character(text)
 }
+
+interval_shown <- function(t) ifelse(
+  is.na(t$low), "\u2013", paste(two_decimals(t$low), "to", two_decimals(t$high))
+)
+
+# What the groups of a table are called: their label, where they have one.
+group_words <- function(one) if (has_text(one$by_label)) one$by_label else one$by

@@ -6,7 +6,9 @@ test_that("counts, percents and statistics are what base R makes of the analysis
   expect_equal(voice$table$of_answered, as.numeric(100 * prop.table(table(table$voice))))
   expect_equal(sum(voice$table$count) + sum(voice$gaps$count), 221)
   years <- answers(study, "years")$tables[[1]]$table
-  expect_equal(unlist(years), c(n = sum(!is.na(table$years)), mean = mean(table$years, na.rm = TRUE), median = stats::median(table$years, na.rm = TRUE), sd = stats::sd(table$years, na.rm = TRUE), min = min(table$years, na.rm = TRUE), max = max(table$years, na.rm = TRUE)))
+  interval <- stats::t.test(table$years)$conf.int
+  expect_equal(c(years$low, years$high), as.numeric(interval))
+  expect_equal(unlist(years[c("n", "mean", "median", "sd", "min", "max")]), c(n = sum(!is.na(table$years)), mean = mean(table$years, na.rm = TRUE), median = stats::median(table$years, na.rm = TRUE), sd = stats::sd(table$years, na.rm = TRUE), min = min(table$years, na.rm = TRUE), max = max(table$years, na.rm = TRUE)))
   cross <- answers(study, "voice", by = "years_band")$tables[[1]]
   counts <- table(table$years_band, table$voice)
   expect_equal(cross$groups$counts[1:3, ], unclass(counts), ignore_attr = TRUE)
