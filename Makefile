@@ -58,6 +58,7 @@ bench: all
 	@Rscript bench/broad.R
 	@Rscript bench/draft.R
 	@Rscript bench/align.R
+	@Rscript bench/tables.R
 
 # Ten thousand random projects, built and judged one value at a time.
 fuzz: all

@@ -1,14 +1,14 @@
 # Tables of answers as lines.
 
-answer_lines <- function(one, codes, page = 1L) {
+answer_lines <- function(one, codes, from = 1L) {
   if (one$kind == "several") return(unlist(lapply(
-    one$tables, answer_lines, codes = codes, page = page
+    one$tables, answer_lines, codes = codes, from = from
   )))
   if (one$kind == "table") return(declared_lines(attr(one, "tabulated")))
   c(heading_shown(paste0(one$variable, if (nzchar(one$label)) paste0(": ", one$label))),
     switch(
       one$kind, codes = codes_lines(one, codes), number = statistic_lines(one),
-      text = text_lines(one, page), items = items_lines(one, codes), set = set_lines(one)
+      text = text_lines(one, from), items = items_lines(one, codes), set = set_lines(one)
     ), "")
 }
 
@@ -54,10 +54,10 @@ statistic_lines <- function(one) {
     right = c("n", "mean", "median", "sd", "min", "max", "weighted", "interval")), gaps_line(one))
 }
 
-# A page of the answers to a text question.
-text_lines <- function(one, page = 1L, size = 50L) {
+# Some of the answers to a text question, from one on.
+text_lines <- function(one, from = 1L, size = 50L) {
   t <- one$table
-  at <- page_rows(nrow(t), page, size)
+  at <- rows_from(nrow(t), from, size)
   shown <- t[at, , drop = FALSE]
   c(
     if (isTRUE(one$ungrouped))
@@ -69,18 +69,17 @@ text_lines <- function(one, page = 1L, size = 50L) {
       of = c("% of answered", two_decimals(shown$of_answered)),
       forms = c("ways of writing", grouped(shown$forms))
     ), right = c("count", "of", "forms")),
-    page_line(nrow(t), page, size, "different answers"),
+    more_line(nrow(t), from, size, "different answers"),
     paste0("  ", grouped(one$answered), " of ", grouped(one$n), " answered"), gaps_line(one))
 }
 
-page_rows <- function(n, page, size) {
-  from <- (page - 1L) * size
-  if (from >= n) integer() else seq.int(from + 1L, min(n, from + size))
-}
+rows_from <- function(n, from, size) if (from > n) integer() else seq.int(from, min(
+  n, from + size - 1L
+))
 
-page_line <- function(n, page, size, what) if (n > size) cli::col_grey(paste0(
-  "  page ", page, " of ", ceiling(n / size), ", ", grouped(n), " ", what,
-  if (page * size < n) paste0("; the next: --page ", page + 1L), "; --json lists all"
+more_line <- function(n, from, size, what) if (n > size || from > 1) cli::col_grey(paste0(
+  "  ", grouped(min(from, n)), " to ", grouped(min(n, from + size - 1L)), " of ", grouped(n), " ",
+  what, if (from + size <= n) paste0("; the next: --from ", from + size), "; --json lists all"
 ))
 
 # A group a row, the codes across, in blocks where they do not fit; row percents, then n and gaps.

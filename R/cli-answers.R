@@ -17,7 +17,7 @@ command_answers <- list(
     flag_option("--as-number", "n, mean and sd of ordinal answers in place of their counts"),
     flag_option("--waves", "statistics of each wave, and lines over the waves"),
     flag_option("--rows", "the records themselves"),
-    value_option("--page", "N", "the next page of --rows, or of the answers to a text question"),
+    value_option("--from", "N", "with --rows and texts: from the Nth record or answer on"),
     flag_option("--labels", "with --rows: labels (the default)"),
     flag_option("--codes", "codes in place of labels"),
     value_option("--html", "FILE", "an HTML page with the tables and their figures"),
@@ -57,7 +57,7 @@ command_answers <- list(
     )
     if (given$rows) {
       show_lines(rows_shown(answer_rows(given$project, given$args, given$where,
-        if (given$codes) "codes" else "labels"), given$json, page_given(given$page)))
+        if (given$codes) "codes" else "labels"), given$json, from_given(given$from)))
       return(0L)
     }
     for (file in c(given$html, given$figure)) check_may_write(file,
@@ -71,7 +71,7 @@ command_answers <- list(
     if (!is.null(given$html)) write_text(answers_page(found), given$html)
     if (!is.null(given$figure)) save_answers_figure(found, given$figure)
     show_lines(if (given$json) json_of(unclass(found), answer_arrays) else answers_shown(
-      found, given$codes, page_given(given$page)
+      found, given$codes, from_given(given$from)
     ))
     say_written(given)
   }
@@ -159,13 +159,13 @@ waves_lines <- function(statistics, study) {
   }), use.names = FALSE)
 }
 
-rows_shown <- function(table, json, page = 1L, size = 100L) {
+rows_shown <- function(table, json, from = 1L, size = 100L) {
   if (json) return(json_of(table))
-  shown <- table[page_rows(nrow(table), page, size), , drop = FALSE]
+  shown <- table[rows_from(nrow(table), from, size), , drop = FALSE]
   c(
     columns_shown(lapply(
       with_names(names(shown), names(shown)), function(name) c(name, shorten(shown[[name]], 40))
-    )), page_line(nrow(table), page, size, "records")
+    )), more_line(nrow(table), from, size, "records")
   )
 }
 
@@ -181,16 +181,16 @@ answer_arrays <- c("pooled", "tables", "by_items", "codes", "groups.group", "gro
   "by", "tests", "groups.gaps.reason", "groups.gaps.label", "group_gaps.reason", "group_gaps.label",
   "gaps.reason", "gaps.label")
 
-page_given <- function(text) {
+from_given <- function(text) {
   if (is.null(text)) return(1L)
   number <- text_to_number(text)
   if (!is_whole(number) || number < 1) stop_mavik(
-    "usage_error", "--page takes the number of a page, from 1 up, not `", text, "`"
+    "usage_error", "--from takes a number from 1 up, not `", text, "`"
   )
   as.integer(number)
 }
 
-answers_shown <- function(found, codes = FALSE, page = 1L) {
+answers_shown <- function(found, codes = FALSE, from = 1L) {
   found <- visible(found)
   said <- c(
     if (!is.null(found$where)) paste0("where ", text_squeeze(found$where)),
@@ -203,6 +203,6 @@ answers_shown <- function(found, codes = FALSE, page = 1L) {
   c(if (length(found$pooled) > 0) cli::col_yellow(pooled_words(found$pooled)),
     if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ",
     paste(said, collapse = ", "))), unlist(lapply(
-    found$tables, answer_lines, codes = codes, page = page
+    found$tables, answer_lines, codes = codes, from = from
   )))
 }

@@ -46,8 +46,12 @@ new_declared <- function(
   said_fields(environment())
 }
 
-compile_tables <- function(value, book, say) {
+# Where the codebook has problems already (`troubled`), what a table counts may be one of them:
+# then only its own keys are looked at.
+compile_tables <- function(value, book, say, troubled) {
+  force(troubled)
   read <- read_parts(value, "tables", table_fields(), study_name, say)
+  if (troubled) return(NULL)
   tables <- lapply(with_names(names(read), names(read)), function(name) {
     compile_table(read[[name]], name, c("tables", name), book, say)
   })

@@ -76,7 +76,8 @@ answer_html <- function(one) {
   if (one$kind == "number") {
     shown <- list(
       "n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median),
-      "SD" = two_decimals(t$sd), "95 % interval" = interval_shown(t), "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)
+      "SD" = two_decimals(t$sd), "95 % interval" = interval_shown(t),
+      "Smallest" = two_decimals(t$min), "Largest" = two_decimals(t$max)
     )
     return(page_table("Statistics of the answered", shown, numbers_of(names(shown))))
   }

@@ -12,7 +12,8 @@ study_stamp <- function(book, path) {
   files <- vapply(Filter(is_text, files), function(file) export_path(list(file = file), book), "")
   # What tables are declared changes nothing in a study.
   document <- unclass_document(book$document)
-  list(codebook = document[setdiff(names(document), "tables")], built = utils::packageDescription("mavik", fields = "Built"),
+  list(codebook = document[setdiff(names(document), "tables")],
+    built = utils::packageDescription("mavik", fields = "Built"),
     files = times_of(unname(files)), names = unname(files))
 }
 

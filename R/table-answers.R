@@ -27,10 +27,11 @@
 #'   `kind` (`codes`, `number`, `text`, `items`, `set`), `n`, `table` (a data
 #'   frame), `gaps` (a data frame of reason, label, count, percent of all), and with
 #'   `by` also `groups` (a data frame, a row a group and a total) and `test` (a list with `name`,
-#'   statistics, `p` and `thin`, whether more than a fifth of the expected counts are
+#'   statistics, `p` and `sparse`, whether more than a fifth of the expected counts are
 #'   below 5). With several `by`, `nested`, `over`, `show` or `nets` it is one table of `kind`
-#'   `table`: `cells`, as [declared_tables()] gives them, and `tests`, in words. `pooled` names the waves that are counted together where neither `by`
-#'   nor `where` tells them apart. Percents are of 100. Only retained respondents are counted.
+#'   `table`: `cells`, as [declared_tables()] gives them, and `tests`, in words. `pooled` names the
+#'   waves that are counted together where neither `by` nor `where` tells them apart. Percents are
+#'   of 100. Only retained respondents are counted.
 #' @section Tests: Pearson's chi-square without correction for codes; Welch's t
 #'   for the means of two groups, Welch's F (Welch 1951, Biometrika 38, 330-336)
 #'   for more. Where the groups are the waves of a panel the same persons answered
@@ -88,25 +89,27 @@ answers <- function(
     study <- study_in(study, language)
     asked <- asked_of_all(variables, study$book, as_number)
   }
+  counted <- counted_rows(study, condition, weight)
+  tables <- lapply(asked, function(one) with_weight(
+    answer_table(one, study, counted$rows, counted$weights, by), weight
+  ))
+  structure(list(title = study$book$study$title, tables = tables, n = length(counted$rows),
+    no_weight = counted$no_weight, pooled = pooled_waves(study, counted$rows, by, condition),
+    where = where, by = by, weight = weight, language = language), class = "mavik_answers")
+}
+
+# Who is counted, with their weights; who has none is left out.
+counted_rows <- function(study, condition, weight) {
   rows <- rows_retained(study)
   if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
-  weights <- NULL
-  all <- length(rows)
-  if (!is.null(weight)) {
-    w <- study$data[[weight]][rows]
-    rows <- rows[!is.na(w) & w >= 0]
-    weights <- study$data[[weight]][rows]
-    if (length(rows) == 0 && all > 0) stop_mavik(
-      "build_error", "no respondent has a weight `", weight, "` of 0 or more: nothing can be ",
-      "weighted by it"
-    )
-  }
-  tables <- lapply(asked, function(one) with_weight(
-    answer_table(one, study, rows, weights, by), weight
-  ))
-  structure(list(title = study$book$study$title, tables = tables, n = length(rows),
-    no_weight = all - length(rows), pooled = pooled_waves(study, rows, by, condition),
-    where = where, by = by, weight = weight, language = language), class = "mavik_answers")
+  if (is.null(weight)) return(list(rows = rows, weights = NULL, no_weight = 0L))
+  w <- study$data[[weight]][rows]
+  has <- !is.na(w) & w >= 0
+  if (!any(has) && length(rows) > 0) stop_mavik(
+    "build_error", "no respondent has a weight `", weight, "` of 0 or more: nothing can be ",
+    "weighted by it"
+  )
+  list(rows = rows[has], weights = as.double(w[has]), no_weight = sum(!has))
 }
 
 # Figures name the weight of what they show.
@@ -237,137 +240,6 @@ group_of <- function(study, by, rows) {
     match(value, known), levels = make.unique(as.character(labels)), class = "factor",
     label = paste0(variable$label, ""), name = by
   )
-}
-
-one_table <- function(name, study, rows, weights, groups, as_number = NULL) {
-  variable <- study$book$variables[[name]]
-  value <- study$data[[name]][rows]
-  reason <- study$reasons[[name]][rows]
-  n <- length(rows)
-  gaps <- count_gaps(reason, study$book, n)
-  answered <- n - sum(gaps$count)
-  head <- list(
-    variable = name, label = paste0(variable$label, ""), n = n, answered = answered, gaps = gaps
-  )
-  if (is_coded(variable) && !isTRUE(as_number) || !is.null(variable$texts)) {
-    counts <- count_codes(variable, value, n, answered)
-    if (!is.null(variable$texts)) counts <- counts[counts$count > 0, ]
-    if (!is.null(weights)) counts$weighted <- weighted_percent(
-      match(value, counts$code), nrow(counts), weights
-    )
-    counts[c("low", "high")] <- interval_of_shares(counts, answered, value, weights)
-    grouped <- if (!is.null(groups)) cross_table(
-      match(value, counts$code), counts$label, groups, weights, reason, study$book$reasons
-    )
-    if (!is.null(groups) && is_paired(groups, study)) grouped <- with_paired(
-      grouped, value, groups, study$records$key[rows], TRUE, weights
-    )
-    return(c(
-      list(kind = "codes"), head, list(table = counts),
-      if (has_mean(variable)) number_statistics(as.double(value), weights)[c(
-        "mean", "sd", if (!is.null(weights)) "weighted_mean"
-      )],
-      grouped
-    ))
-  }
-  if (is.numeric(value) && !is_date(variable)) {
-    statistics <- number_statistics(as.double(value), weights)
-    grouped <- if (!is.null(groups)) c(
-      means_table(as.double(value), groups, weights), list(group_gaps = gaps_by_group(
-        reason, list(of = as.integer(groups), codes = levels(groups)), study$book$reasons
-      ))
-    )
-    if (!is.null(groups) && is_paired(groups, study)) grouped <- with_paired(
-      grouped, as.double(value), groups, study$records$key[rows], FALSE, weights
-    )
-    return(c(
-      list(kind = "number", decimals = variable$decimals), head, list(table = statistics),
-      list(bins = if (is.null(groups)) bins_of_weights(as.double(value), weights)), grouped
-    ))
-  }
-  text <- value_text(variable, if (is_date(variable)) as.double(value) else value)
-  c(
-    list(kind = "text", ungrouped = !is.null(groups)), head,
-    list(table = text_statistics(text[!is.na(text)], variable))
-  )
-}
-
-# The same persons are compared with themselves; no such test takes weights.
-with_paired <- function(grouped, value, groups, persons, coded, weights) {
-  grouped[c("test", "untested")] <- NULL
-  test <- if (is.null(weights)) paired_test(value, groups, persons, coded = coded)
-  c(grouped, if (is.null(test)) list(untested = if (is.null(weights))
-    "no persons who changed between the waves" else paste0(
-      "the same persons stand in several waves, and no test of them takes weights"
-    )) else list(test = test))
-}
-
-# Wilson's interval of each share, at the effective base.
-interval_of_shares <- function(counts, answered, value, weights) {
-  has <- !is.na(value)
-  base <- if (is.null(weights)) answered else effective_base(
-    sum(weights[has]), sum(weights[has]^2)
-  )
-  wilson_interval(if (is.null(weights)) counts$of_answered else counts$weighted, base)
-}
-
-weighted_percent <- function(at, size, weights) {
-  has <- !is.na(at)
-  sums <- vapply(seq_len(size), function(k) sum(weights[has & at == k]), 0)
-  share(sums, sum(sums))
-}
-
-number_statistics <- function(value, weights) {
-  statistics <- tally_number(value, NULL)[c("n", "mean", "median", "sd", "min", "max")]
-  out <- as.data.frame(as.list(statistics))
-  moments <- group_moments(value, rep(1L, length(value)), 1L, as.double(weights))
-  e <- effective_base(moments[, 2], moments[, 3])
-  sd <- sqrt(moments[, 5] / moments[, 2] * e / (e - 1))
-  half <- if (e > 1) stats::qt(0.975, e - 1) * sd / sqrt(e) else NA_real_
-  if (!is.null(weights)) out$weighted_mean <- moments[, 4]
-  out$low <- moments[, 4] - half
-  out$high <- moments[, 4] + half
-  out
-}
-
-# Counts (or sums of weights) between breaks, for a histogram.
-bins_of_weights <- function(value, weights) {
-  bins <- bins_of(value, NULL, tally_number(value, NULL))
-  if (is.null(bins) || is.null(weights)) return(bins)
-  at <- findInterval(value, bins$breaks, rightmost.closed = TRUE)
-  bins$counts <- group_weights(at, weights, length(bins$breaks) - 1L)
-  bins
-}
-
-weighted_mean <- function(value, weights) {
-  has <- !is.na(value)
-  if (sum(weights[has]) == 0) NA_real_ else sum(value[has] * weights[has]) / sum(weights[has])
-}
-
-# All different answers, the most frequent first. Those that differ in case, spaces and marks only
-# are one, under the form that most wrote.
-text_statistics <- function(text, variable) {
-  if (is_date(variable)) return(data.frame(
-    n = length(text), first = if (length(text) > 0) min(text) else "",
-    last = if (length(text) > 0) max(text) else ""
-  ))
-  written <- unique(text)
-  count <- tabulate(match(text, written), length(written))
-  order <- order(-count, written, method = "radix")
-  written <- written[order]
-  count <- count[order]
-  plain <- stringi::stri_replace_all_regex(written, "[\\p{P}\\p{S}]", "")
-  key <- text_near(ifelse(nzchar(text_trim(plain)), plain, written))
-  met <- match(key, unique(key))
-  total <- as.integer(rowsum(count, met)[, 1])
-  first <- !duplicated(key)
-  out <- data.frame(
-    text = written[first], count = total, of_answered = share(total, length(text)),
-    forms = tabulate(met, length(total))
-  )
-  out <- out[order(-out$count, out$text, method = "radix"), ]
-  rownames(out) <- NULL
-  out
 }
 
 # The records themselves: values, and the reason in each gap.

@@ -105,3 +105,7 @@ bins_of <- function(value, rows, statistics, most = 24) {
   } else seq(low, high, length.out = most + 1)
   list(breaks = breaks, counts = bin_counts(value, breaks, rows))
 }
+
+has_mean <- function(variable) variable$storage == "number" || (
+  is_coded(variable) && variable$level %in% ordered_levels
+)

@@ -47,8 +47,9 @@ gaps_by_group <- function(reason, of, reasons) {
 # sds and intervals are weighted, at the effective base.
 means_table <- function(value, groups, weights) {
   of <- as.integer(groups)
-  total <- ifelse(is.na(of), NA_integer_, nlevels(groups) + 1L)
   k <- nlevels(groups) + 1L
+  total <- rep(k, length(of))
+  total[is.na(of)] <- NA_integer_
   weights <- as.double(weights)
   moments <- rbind(
     group_moments(value, of, nlevels(groups), weights),

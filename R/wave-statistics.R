@@ -79,10 +79,6 @@ rows_by_wave <- function(study) lapply(
   function(wave) which(study$records$wave == wave)
 )
 
-has_mean <- function(variable) variable$storage == "number" || (
-  is_coded(variable) && variable$level %in% ordered_levels
-)
-
 compared_variables <- function(study) {
   kept <- kept_variables(study$book)
   kept[vapply(

@@ -49,7 +49,7 @@ test_that("the core builds and writes a study on its own, without a word", {
   said <- utils::capture.output(type = "message", shown <- utils::capture.output(out <- alone$write_study(alone$build_study(project), tempfile())))
   expect_equal(c(said, shown), character())
   full <- write_study(build_study(project), tempfile())
-  expect_setequal(list.files(out), setdiff(list.files(full), c("codebook.html", "report.html")))
+  expect_setequal(list.files(out), setdiff(list.files(full), c("codebook.html", "report.html", "tables.html")))
   for (name in setdiff(list.files(out), "provenance.json")) expect_equal(bytes_of(file.path(out, name)), bytes_of(file.path(full, name)), info = name)
 })
 

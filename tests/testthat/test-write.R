@@ -1,4 +1,4 @@
-outputs <- c("analysis.csv", "codebook.html", "findings.csv", "gaps.csv", "ledger.csv", "provenance.json", "report.html")
+outputs <- c("analysis.csv", "codebook.html", "findings.csv", "gaps.csv", "ledger.csv", "provenance.json", "report.html", "tables.html", "tables.xlsx")
 
 demo_out <- function() {
   project <- demo_project(tempfile())
