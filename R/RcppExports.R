@@ -13,6 +13,14 @@ fold_ascii <- function(x) {
     .Call(`_mavik_fold_ascii`, x)
 }
 
+pair_counts <- function(value, group, size, groups) {
+    .Call(`_mavik_pair_counts`, value, group, size, groups)
+}
+
+pair_weights <- function(value, group, weight, size, groups) {
+    .Call(`_mavik_pair_weights`, value, group, weight, size, groups)
+}
+
 group_weights <- function(cell, weight, size) {
     .Call(`_mavik_group_weights`, cell, weight, size)
 }

@@ -4,13 +4,13 @@ measure_section <- function(variable, study, declared, chosen, groups) {
   value <- as.double(study$data[[variable$name]][chosen$rows])
   shown <- intersect(mean_statistics, declared$show)
   if (length(shown) == 0) shown <- c("mean", "sd", "median")
-  base <- lapply(groups, function(group) group_moments(
-    value, group$of, length(group$codes), chosen$weights
-  ))
+  base <- moments_of(value, groups, chosen)
   n <- unlist(lapply(base, function(one) one[, 1]))
   effective <- unlist(lapply(base, function(one) effective_base(one[, 2], one[, 3])))
   lines <- bind_lines(
-    base_lines(n, effective, declared), measure_lines(value, shown, declared, chosen, groups)
+    base_lines(n, effective, declared), measure_lines(
+      value, shown, declared, chosen, groups, base
+    )
   )
   tests <- lapply(seq_along(groups)[-1], function(g) if (is.null(declared$over)) mean_test(
     value, base[[g]], groups[[g]], study, chosen
@@ -22,10 +22,14 @@ measure_section <- function(variable, study, declared, chosen, groups) {
   ))
 }
 
-measure_lines <- function(value, shown, declared, chosen, groups) {
-  moments <- do.call(rbind, lapply(groups, function(group) group_moments(
-    value, group$of, length(group$codes), chosen$weights
-  )))
+moments_of <- function(value, groups, chosen) lapply(groups, function(group) group_moments(
+  value, group$of, length(group$codes), chosen$weights
+))
+
+measure_lines <- function(
+  value, shown, declared, chosen, groups, moments = moments_of(value, groups, chosen)
+) {
+  moments <- do.call(rbind, moments)
   n <- moments[, 1]
   effective <- effective_base(moments[, 2], moments[, 3])
   mean <- moments[, 4]
@@ -57,14 +61,11 @@ measure_lines <- function(value, shown, declared, chosen, groups) {
 # Lower quartile, median and upper quartile of each group, a row each.
 group_quantiles <- function(group, value, weights) {
   k <- length(group$codes)
-  has <- !is.na(value) & !is.na(group$of)
-  of <- group$of[has]
-  x <- value[has]
-  order <- order(of, x, method = "radix")
-  x <- x[order]
-  n <- tabulate(of, k)
+  order <- order(group$of, value, method = "radix", na.last = NA)
+  x <- value[order]
+  n <- tabulate(group$of[order], k)
   start <- cumsum(c(0L, n))[seq_len(k)]
-  if (length(weights) > 0) return(weighted_quantiles(x, weights[has][order], n, start))
+  if (length(weights) > 0) return(weighted_quantiles(x, weights[order], n, start))
   do.call(cbind, lapply(c(0.25, 0.5, 0.75), function(p) {
     place <- 1 + (n - 1) * p
     low <- x[start + floor(place)]

@@ -36,14 +36,12 @@ count_section <- function(variable, study, declared, chosen, groups) {
 # Counts of the cells of a group, and the same by weight.
 cross_counts <- function(group, at, size, weights) {
   k <- length(group$codes)
-  cell <- at + size * (group$of - 1L)
-  counts <- matrix(tabulate(cell, size * k), size, k)
-  weighted <- if (length(weights) == 0) counts else matrix(
-    group_weights(cell, weights, size * k), size, k
-  )
-  squares <- if (length(weights) == 0) colSums(counts) else group_weights(
-    ifelse(is.na(at), NA_integer_, group$of), weights^2, k
-  )
+  counts <- pair_counts(at, group$of, size, k)
+  if (length(weights) == 0) return(list(
+    counts = counts, weighted = counts, effective = as.double(colSums(counts))
+  ))
+  weighted <- pair_weights(at, group$of, weights, size, k)
+  squares <- colSums(pair_weights(at, group$of, weights^2, size, k))
   list(counts = counts, weighted = weighted, effective = effective_base(
     colSums(weighted), squares
   ))

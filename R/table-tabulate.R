@@ -150,8 +150,7 @@ gap_lines <- function(name, study, chosen, groups) {
   counts <- do.call(cbind, lapply(groups, function(group) {
     k <- length(group$codes)
     if (is.null(reason)) return(matrix(0, nrow(reasons), k))
-    cell <- as.integer(reason) + nrow(reasons) * (group$of - 1L)
-    matrix(tabulate(cell, nrow(reasons) * k), nrow(reasons), k)
+    pair_counts(reason, group$of, nrow(reasons), k)
   }))
   seen <- which(rowSums(counts) > 0)
   n <- unlist(lapply(groups, function(group) tabulate(group$of, length(group$codes))))

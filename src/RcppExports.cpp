@@ -46,6 +46,33 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// pair_counts
+IntegerMatrix pair_counts(IntegerVector value, IntegerVector group, int size, int groups);
+RcppExport SEXP _mavik_pair_counts(SEXP valueSEXP, SEXP groupSEXP, SEXP sizeSEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(pair_counts(value, group, size, groups));
+    return rcpp_result_gen;
+END_RCPP
+}
+// pair_weights
+NumericMatrix pair_weights(IntegerVector value, IntegerVector group, NumericVector weight, int size, int groups);
+RcppExport SEXP _mavik_pair_weights(SEXP valueSEXP, SEXP groupSEXP, SEXP weightSEXP, SEXP sizeSEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(pair_weights(value, group, weight, size, groups));
+    return rcpp_result_gen;
+END_RCPP
+}
 // group_weights
 NumericVector group_weights(IntegerVector cell, NumericVector weight, int size);
 RcppExport SEXP _mavik_group_weights(SEXP cellSEXP, SEXP weightSEXP, SEXP sizeSEXP) {
@@ -417,6 +444,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
+    {"_mavik_pair_counts", (DL_FUNC) &_mavik_pair_counts, 4},
+    {"_mavik_pair_weights", (DL_FUNC) &_mavik_pair_weights, 5},
     {"_mavik_group_weights", (DL_FUNC) &_mavik_group_weights, 3},
     {"_mavik_group_moments", (DL_FUNC) &_mavik_group_moments, 4},
     {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},

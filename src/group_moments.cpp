@@ -4,6 +4,30 @@
 #include <Rcpp.h>
 using namespace Rcpp;
 
+// How often each pair of 1..size and 1..groups occurs: a row a value, a column a group.
+// [[Rcpp::export(rng = false)]]
+IntegerMatrix pair_counts(IntegerVector value, IntegerVector group, int size, int groups) {
+  IntegerMatrix out(size, groups);
+  int* to = out.begin();
+  const int *v = value.begin(), *g = group.begin();
+  const R_xlen_t rows = value.size();
+  for (R_xlen_t i = 0; i < rows; ++i)
+    if (v[i] != NA_INTEGER && g[i] != NA_INTEGER) ++to[v[i] - 1 + (R_xlen_t) size * (g[i] - 1)];
+  return out;
+}
+
+// The same, of weights.
+// [[Rcpp::export(rng = false)]]
+NumericMatrix pair_weights(IntegerVector value, IntegerVector group, NumericVector weight, int size, int groups) {
+  NumericMatrix out(size, groups);
+  double* to = out.begin();
+  const int *v = value.begin(), *g = group.begin();
+  const R_xlen_t rows = value.size();
+  for (R_xlen_t i = 0; i < rows; ++i)
+    if (v[i] != NA_INTEGER && g[i] != NA_INTEGER) to[v[i] - 1 + (R_xlen_t) size * (g[i] - 1)] += weight[i];
+  return out;
+}
+
 // The sum of weights in each cell 1..size.
 // [[Rcpp::export(rng = false)]]
 NumericVector group_weights(IntegerVector cell, NumericVector weight, int size) {
@@ -18,7 +42,8 @@ NumericVector group_weights(IntegerVector cell, NumericVector weight, int size) 
 // [[Rcpp::export(rng = false)]]
 NumericMatrix group_moments(NumericVector value, IntegerVector group, int size, NumericVector weight) {
   const bool plain = weight.size() == 0;
-  std::vector<long double> sw(size, 0.0L), sww(size, 0.0L), swx(size, 0.0L), ss(size, 0.0L);
+  std::vector<double> sw(size, 0), sww(size, 0);
+  std::vector<long double> swx(size, 0.0L), ss(size, 0.0L);
   std::vector<double> n(size, 0), low(size, R_PosInf), high(size, R_NegInf), mean(size, NA_REAL);
   const R_xlen_t rows = value.size();
   for (R_xlen_t i = 0; i < rows; ++i) {
@@ -27,7 +52,7 @@ NumericMatrix group_moments(NumericVector value, IntegerVector group, int size, 
     const double w = plain ? 1.0 : weight[i];
     n[g] += 1;
     sw[g] += w;
-    sww[g] += (long double) w * w;
+    sww[g] += w * w;
     swx[g] += (long double) w * value[i];
     if (value[i] < low[g]) low[g] = value[i];
     if (value[i] > high[g]) high[g] = value[i];

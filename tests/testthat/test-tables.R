@@ -148,6 +148,9 @@ test_that("kernels of groups equal their plain forms", {
     group <- ifelse(stats::runif(n) < 0.2, NA, sample.int(4, n, TRUE))
     w <- stats::rexp(n)
     mine <- core$group_moments(value, as.integer(group), 5L, w)
+    other <- ifelse(stats::runif(n) < 0.2, NA, sample.int(3, n, TRUE))
+    expect_equal(core$pair_counts(as.integer(other), as.integer(group), 3L, 5L), unclass(table(factor(other, 1:3), factor(group, 1:5))), ignore_attr = TRUE)
+    expect_equal(core$pair_weights(as.integer(other), as.integer(group), w, 3L, 5L), matrix(vapply(1:15, function(cell) sum(w[which(other + 3 * (group - 1) == cell)]), 0), 3))
     sums <- core$group_weights(as.integer(group), w, 5L)
     for (g in 1:5) {
       at <- which(group == g & !is.na(value))
