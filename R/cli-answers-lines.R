@@ -87,9 +87,9 @@ group_lines_of <- function(one) {
   g <- one$groups
   gaps <- g$gaps
   view <- list(
-    left = list(shorten(g$group, 30)), heads = c(shorten(g$codes, 16), "n", if (
+    left = list(shorten(g$group, 30)), heads = c(g$codes, "n", if (
       length(gaps$label) > 0
-    ) paste0("gap: ", shorten(gaps$label, 14))),
+    ) paste0("gap: ", gaps$label)),
     titles = rep(paste0(group_words(one), ", row %"), length(g$codes) + 1 + length(gaps$label)),
     cells = cbind(
       matrix(two_decimals(g$percent), nrow(g$percent)), grouped(g$n),

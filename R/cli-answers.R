@@ -119,42 +119,15 @@ waves_lines <- function(statistics, study) {
   waves <- names(study$book$waves)
   unlist(lapply(split(statistics, factor(statistics$variable, unique(statistics$variable))),
     function(own) {
-    id <- joined_id(own$group, own$statistic, own$code)
-    rows <- split(own, factor(id, unique(id)))
-    at <- function(of) lapply(
-      with_names(waves, waves),
-      function(wave) c(study$book$waves[[wave]]$label, vapply(rows, of, "", wave = wave))
-    )
-    cells <- at(function(row, wave) {
-      one <- row[match(wave, row$wave), ]
-      if (is.na(one$value)) "\u2013" else if (one$statistic == "gap") grouped(one$value) else
-        number_show(one$value, if (one$statistic == "share") 1 else 2)
-    })
-    first <- lapply(rows, function(row) row[1, ])
-    n <- vapply(waves, function(wave) paste0(grouped(own$answered[match(wave, own$wave)])), "")
+    view <- waves_view(own, study)
     c(heading_shown(paste0(own$variable[1], ": ", study$book$variables[[own$variable[1]]]$label)),
       columns_shown(
-        c(
-          list(
-            group = c("", vapply(first, `[[`, "", "group")),
-            what = c(
-              "",
-              vapply(
-                first,
-                function(row) switch(
-                  row$statistic, share = paste0("% ", shorten(row$label, 40)),
-                  gap = paste0("gaps: ", row$label), row$statistic
-                ),
-                ""
-              )
-            )
-          ),
-          cells
-        ),
-        right = waves
+        c(list(group = c("", view$group), what = c("", shorten(view$what, 42))), Map(
+          function(label, cells) c(label, cells), view$waves, view$cells
+        )), right = waves
       ),
       if (all(own$group == "")) cli::col_grey(paste0(
-        "  answered: ", paste(waves, ifelse(n == "NA", "not asked", n), collapse = ", ")
+        "  answered: ", paste(waves, ifelse(view$n == "NA", "not asked", view$n), collapse = ", ")
       )), "")
   }), use.names = FALSE)
 }

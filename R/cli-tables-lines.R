@@ -51,21 +51,38 @@ banner_view <- function(table) {
 blocks_of_columns <- function(view, width) {
   left <- lapply(view$left, function(words) shorten(words, 38))
   taken <- sum(vapply(left, function(words) max(nchar(words, "width")) + 2, 0)) + 2
-  heads <- shorten(view$heads, 18)
-  wide <- pmax(apply(nchar(view$cells, "width"), 2, max), nchar(heads, "width")) + 2
+  heads <- wrapped_heads(view$heads)
+  deep <- nrow(heads)
+  wide <- pmax(
+    apply(nchar(view$cells, "width"), 2, max), apply(nchar(heads, "width"), 2, max)
+  ) + 2
   block <- fitting_blocks(wide, width - taken)
-  unlist(lapply(unname(split(seq_along(heads), block)), function(at) {
+  unlist(lapply(unname(split(seq_along(view$heads), block)), function(at) {
     titles <- view$titles[at]
     titles[duplicated(paste(titles, rle_ids(titles)))] <- ""
     titled <- any(nzchar(titles))
-    columns <- lapply(at, function(j) c(heads[j], view$cells[, j]))
+    columns <- lapply(at, function(j) c(heads[, j], view$cells[, j]))
     names(columns) <- paste0("c", seq_along(columns))
-    rows <- columns_shown(c(
-      with_names(lapply(left, function(words) c("", words)), paste0("l", seq_along(left))), columns
-    ), right = names(columns))
-    above <- if (titled) cli::col_grey(title_line(titles, wide[at], rows[1]))
-    c(if (at[1] > 1) "", above, cli::col_grey(rows[1]), rows[-1])
+    rows <- columns_shown(c(with_names(
+      lapply(left, function(words) c(rep("", deep), words)), paste0("l", seq_along(left))
+    ), columns), right = names(columns))
+    top <- seq_len(deep)
+    above <- if (titled) cli::col_grey(title_line(titles, wide[at], rows[deep]))
+    c(if (at[1] > 1) "", above, cli::col_grey(rows[top]), rows[-top])
   }), use.names = FALSE)
+}
+
+# Long heads on up to four lines, the last of them right above the cells.
+wrapped_heads <- function(heads, width = 16, most = 4) {
+  lines <- lapply(heads, function(head) {
+    own <- shorten(strwrap(visible_controls(head), width), width + 2)
+    own <- if (length(own) > most) c(own[seq_len(most - 1)], paste0(own[most], "\u2026")) else own
+    if (length(own) == 0) "" else own
+  })
+  deep <- max(lengths(lines))
+  matrix(
+    unlist(lapply(lines, function(own) c(rep("", deep - length(own)), own))), nrow = deep
+  )
 }
 
 rle_ids <- function(x) cumsum(c(TRUE, x[-1] != x[-length(x)]))

@@ -67,7 +67,8 @@ as_lines <- function(some, labels, means, several, waves) {
 with_interval <- function(some, statistics) {
   sd <- statistics[statistics$statistic == "sd", ]
   id <- function(table) paste(table$variable, table$wave, table$group)
-  half <- 1.96 * sd$value[match(id(some), id(sd))] / sqrt(some$answered)
+  spread <- sd$value[match(id(some), id(sd))]
+  half <- stats::qt(0.975, pmax(some$answered - 1, 1)) * spread / sqrt(some$answered)
   some$low <- some$value - half
   some$high <- some$value + half
   some

@@ -23,7 +23,9 @@ figure_wanted <- function(table) {
   kinds <- vapply(table$sections, `[[`, "", "kind")
   grouped <- length(table$groups) > 1
   if (kinds[1] == "number") return(if (grouped) "means" else "histogram")
-  if (kinds[1] == "codes" && (grouped || same_codes(table$sections))) "stacked" else "bars"
+  many <- nrow(answers_in(table$sections[[1]])) > 10
+  stacked <- kinds[1] == "codes" && !many && (grouped || same_codes(table$sections))
+  if (stacked) "stacked" else "bars"
 }
 
 # What suits the section where the table's figure does not.
@@ -61,10 +63,12 @@ figure_with_caption <- function(drawn, section, table) {
   ), as.character(drawn), fixed = TRUE)
 }
 
-# A bar an answer; with groups a bar each, beside one another.
-draw_bars <- function(section, table) {
+# A bar an answer; with groups a bar each, beside one another, where these are not too many to
+# be told apart.
+draw_bars <- function(section, table, most = 60) {
   shares <- shares_in(section)
   columns <- if (length(table$groups) > 1) which(table$columns$group == 2) else 1
+  if (length(columns) > 5 || length(columns) * nrow(shares) > most) columns <- 1
   k <- length(columns)
   thick <- if (k == 1) 20 else max(9, min(16, 60 / k))
   fills <- if (k == 1) figure_colours[["plum"]] else group_fills(k)

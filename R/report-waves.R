@@ -200,21 +200,25 @@ waves_page <- function(study, names, statistics) {
   page_html(paste0(study$book$study$title, ": waves"), NULL, list(
     t$header(
       t$h1(study$book$study$title), t$p(class = "lead", "Over the waves: ", some_of(names, 9))
-    ), wave_drawing(statistics, study, "Lines over the waves"),
-    waves_statistics_table(statistics),
+    ),
+    lapply(unique(statistics$variable), function(name) {
+      own <- statistics[statistics$variable == name, ]
+      label <- paste0(study$book$variables[[name]]$label, "")
+      t$section(
+        t$h2(t$code(name), " ", label), wave_drawing(
+          own, study, paste("Lines over the waves:", label)
+        ), waves_compact_table(own, study)
+      )
+    }),
     t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
   ))
 }
 
-waves_statistics_table <- function(statistics) {
-  page_table(
-    "Statistics by wave",
-    list(
-      "Variable" = statistics$variable, "Wave" = statistics$wave, "Group" = statistics$group,
-      "n" = grouped(statistics$n), "Answered" = grouped(statistics$answered),
-      "Statistic" = statistics$statistic, "Of" = statistics$label,
-      "Value" = number_show(statistics$value, 2)
-    ),
-    c("Variable" = "row", numbers_of(c("n", "Answered", "Value")))
-  )
+# A statistic a row, a wave a column.
+waves_compact_table <- function(own, study) {
+  view <- waves_view(own, study)
+  cells <- with_names(view$cells, make.unique(unname(view$waves)))
+  page_table("By wave", c(
+    list("Statistic" = view$what), if (any(nzchar(view$group))) list("Group" = view$group), cells
+  ), c("Statistic" = "row", numbers_of(names(cells))))
 }

@@ -61,6 +61,9 @@ write_index_sheet <- function(book, tables, sheets, study, styles) {
   )
   openxlsx::setColWidths(book, "index", 1:5, c(18, 60, 13, 34, 14))
   openxlsx::freezePane(book, "index", firstActiveRow = 4)
+  openxlsx::pageSetup(
+    book, "index", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE
+  )
 }
 
 
@@ -69,19 +72,20 @@ write_table_sheet <- function(book, sheet, table, styles) {
     book, sheet, x, startRow = row, startCol = column, colNames = FALSE, keepNA = FALSE
   )
   columns <- table$columns
-  facts <- c(table$title, table_facts(table), table$note, unlist(lapply(
-    table$sections, section_tests, table = table
-  )))
-  put(facts, 1)
+  facts <- table_facts(table)
+  put(c(table$title, facts[1]), 1)
   openxlsx::addStyle(book, sheet, styles$title, 1, 1)
-  top <- length(facts) + 2
-  titles <- vapply(table$groups, `[[`, "", "title")[columns$group]
-  titles[duplicated(columns$group)] <- ""
-  put(t(titles), top, 3)
+  top <- 4
+  for (at in unique(columns$group)) {
+    here <- which(columns$group == at) + 2
+    put(table$groups[[at]]$title, top, here[1])
+    if (length(here) > 1) openxlsx::mergeCells(book, sheet, cols = here, rows = top)
+  }
   heads <- paste0(columns$label, ifelse(
     nzchar(columns$letter), paste0(" (", columns$letter, ")"), ""
   ))
   put(t(c("", "", heads)), top + 1)
+  openxlsx::setRowHeights(book, sheet, top, 30)
   openxlsx::addStyle(
     book, sheet, styles$head, rows = c(top, top + 1), cols = seq_len(nrow(columns) + 2),
     gridExpand = TRUE
@@ -90,6 +94,8 @@ write_table_sheet <- function(book, sheet, table, styles) {
   for (section in table$sections) row <- put_section(
     book, sheet, section, row, styles, length(table$sections) > 1
   )
+  below <- c(facts[-1], table$note, unlist(lapply(table$sections, section_tests, table = table)))
+  if (length(below) > 0) put(below, row)
   openxlsx::setColWidths(book, sheet, 1, 38)
   openxlsx::setColWidths(book, sheet, 2, 15)
   openxlsx::setColWidths(book, sheet, seq_len(nrow(columns)) + 2, pmin(pmax(
