@@ -216,8 +216,15 @@ test_that("a build writes the page and the workbook; --tables makes the same byt
   # A new record moves the tables.
   raw <- file.path(project, "raw/spring.csv")
   lines <- readLines(raw)
-  writeLines(c(lines, sub("^[^,]*,[^,]*", "9999,9999", lines[length(lines)])), raw)
+  study <- build_study(project)
+  rows <- core$rows_retained(study)
+  full <- Reduce(`&`, lapply(c("practice_total", "belonging", "years", "belong1", "satisfied"), function(name) !is.na(study$data[[name]][rows])))
+  one <- rows[full & study$data$member[rows] %in% 1L][1]
+  again <- sub(study$records$key[one], "9999", lines[study$records$line[one]], fixed = TRUE)
+  writeLines(c(lines, sub("^[^,]*", "99999", again)), raw)
   expect_match(paste(command("build", project, "--tables")$err, collapse = " "), "spring.csv: has changed since the build")
+  more <- declared_tables(build_study(project))
+  for (name in names(cells)) expect_false(identical(more[[name]]$value, cells[[name]]$value), info = name)
   writeLines(lines, raw)
   writeLines(sub("unit: years", "unit: yrs", text), codebook)
   expect_match(paste(command("build", project, "--tables")$err, collapse = " "), "variables > years > unit")
