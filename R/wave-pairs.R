@@ -12,6 +12,7 @@ pair_columns <- function(slots, own, study, rules, forced, decided) {
   board$take(unlist(attr(decided, "variables")))
   pair_by_rules(board, rules, own, study)
   pairs <- pair_near(board$pairs, board$open(), board$left(), own, study)
+  pairs <- pair_partly(pairs, board$left(), own)
   taken <- vapply(pairs, function(pair) paste0(pair$column, ""), "")
   list(pairs = pairs, extra = setdiff(free, c(taken, unlist(attr(decided, "variables")))))
 }
@@ -90,9 +91,7 @@ pair_by_rules <- function(board, rules, own, study) {
   if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both, fits = FALSE)
   if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
   if ("name" %in% rules) by("rule", "same name", near_worded)
-  if ("codes" %in% rules) by("rule", "same code list", function(slot) {
-    same_list(slot, board$left(), own)
-  })
+  if ("codes" %in% rules) pair_by_list(board, own, by)
 }
 
 keys_before <- function(study) unlist(lapply(
@@ -135,29 +134,6 @@ fit_of <- function(slot, column, own, study) {
 fits_well <- function(slot, column, own, study, least = 0.4) {
   fit <- fit_of(slot, column, own, study)
   all(is.na(fit)) || max(fit, na.rm = TRUE) >= least
-}
-
-# The only open column that has this question's labels, all of them. Columns with the same
-# answers are looked at once.
-same_list <- function(slot, columns, own) {
-  labels <- text_fold(slot$version$codes$label)
-  if (slot$version$storage != "coded" || length(labels) < 3) return(character())
-  ids <- own$answers$id[columns]
-  met <- vapply(own$answers$sets[unique(ids)], function(answers) {
-    length(answers) >= 3 && mean(labels %in% answers) >= 0.8 && mean(answers %in% labels) >= 0.9
-  }, TRUE)
-  columns[ids %in% unique(ids)[met]]
-}
-
-# The distinct sets of folded answers, and which of them each column has.
-answer_sets <- function(export) {
-  sets <- lapply(export$columns, function(one) sort_c(setdiff(
-    text_fold(one$cells), c("", NA)
-  )))
-  key <- vapply(sets, paste, "", collapse = "\r")
-  list(sets = unname(sets[!duplicated(key)]), id = with_names(
-    match(key, unique(key)), export$names
-  ))
 }
 
 # What is left, by grounds that are told: the best pair first, each once. Answers

@@ -31,7 +31,8 @@ judge_pair <- function(name, words, set, seed) {
 wrong_after <- function(project, made, found) {
   study <- build_study(project)
   table <- study_table(study, "labels")
-  here <- table[study$records$wave[study$records$screen == ""] == "second", ]
+  here <- table[study$records$wave == "second", ]
+  stopifnot(nrow(here) > 0)
   out <- character()
   for (q in made$questions) {
     if (q$kind %in% c("text", "several") || is.null(here[[q$name]])) next

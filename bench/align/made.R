@@ -27,7 +27,7 @@ open_words <- list(
   numbers = list(years = c("For how many years have you sung?", 0, 40), practice = c("Minutes of practice in a week", 0, 300), concerts = c("Concerts last year", 0, 12)),
   several = list("Where do you hear of concerts?", c("Radio", "Posters", "Friends", "Newspaper"), "The choir's newsletter"),
   merged = list("Which group do you sing with?", c("Children", "Youth", "Men", "Women"), c("Children", "Youth", "Men and women")),
-  text = "What would you change?", fresh = list(alike = "Do you own a music stand?", items = c("The tea is strong", "The biscuits are fresh", "The urn is warm"), stem = "How far do you agree on the break"),
+  text = "What would you change?", replaced = "Since when is the library closed?", fresh = list(alike = "Do you own a music stand?", items = c("The tea is strong", "The biscuits are fresh", "The urn is warm"), stem = "How far do you agree on the break"),
   gap = "Don't know", gap_other = "Can't say", reworded = c("do you" = "would you say you", "How" = "In general, how", "Which" = "And which", "Where" = "And where", "What" = "And what"),
   opposites = c("Soprano" = "Soprano (high)", "By bus" = "By bus or tram", "School" = "Schools", "Monday" = "Mondays")
 )
@@ -58,7 +58,7 @@ aside_words <- list(
   numbers = list(joined = c("In which year did you join?", 1980, 2020), trips = c("Trips with the choir so far", 0, 15), fee = c("What do you pay in a month?", 0, 60)),
   several = list("What have you done for the choir?", c("Baked", "Sold tickets", "Kept accounts", "Moved the piano"), "Wrote to the press"),
   merged = list("How did you first hear of us?", c("Poster", "Leaflet", "Website", "Neighbour"), c("Poster or leaflet", "Website", "Neighbour")),
-  text = "Is there anything else to say?", fresh = list(alike = "Do you have a bicycle stand at home?", items = c("A quiet corner", "A water tap", "A coat rack"), stem = "How important is each in the foyer"),
+  text = "Is there anything else to say?", replaced = "Who waters the plants?", fresh = list(alike = "Do you have a bicycle stand at home?", items = c("A quiet corner", "A water tap", "A coat rack"), stem = "How important is each in the foyer"),
   gap = "No opinion", gap_other = "Do not know", reworded = c("do you" = "do you yourself", "In which" = "Now, in which", "How" = "All in all, how", "What" = "Now, what", "Is there" = "Would there be"),
   opposites = c("Spring" = "Spring term", "Cake" = "Cakes", "Latin" = "Church Latin", "Front row" = "First row in front")
 )
@@ -66,7 +66,7 @@ aside_words <- list(
 # The plants of a pair of waves; each concerns one question or one list.
 plant_kinds <- c(
   "renamed", "reworded", "moved", "retyped", "merged", "split", "numbers_reversed", "numbers_straight", "numbers_shifted",
-  "codes_reversed", "gap_recoded", "option_added", "step_added", "lengthened", "gone", "fresh", "fresh_block", "several_added"
+  "codes_reversed", "gap_recoded", "option_added", "step_added", "lengthened", "gone", "fresh", "fresh_block", "several_added", "replaced"
 )
 
 # A questionnaire as drawn: heading, labels and weights of each column.

@@ -89,7 +89,6 @@ in_numbers <- function(made, kind, turn) {
   for (name in of_list(made, list)) {
     code <- match(made$second[[name]], labels)
     made$second[[name]] <- ifelse(is.na(code), "", as.character(turn(code, length(labels))))
-    made$truth[[name]][] <- NA
   }
   plant(made, kind, list, delivered = stats::setNames(labels, turn(seq_along(labels), length(labels))))
 }
@@ -154,6 +153,17 @@ plant_gone <- function(made) {
   made$second[[of]] <- made$truth[[of]] <- NULL
   made$gone <- c(made$gone, of)
   plant(made, "gone", of)
+}
+# Another question takes the place and the list of one that is gone.
+plant_replaced <- function(made) {
+  of <- one_of(untouched(made, "choice", FALSE))
+  made$second$other <- sample(labels_of(made, of), length(made$second[[1]]), TRUE)
+  made$names[["other"]] <- "other"
+  made$asked[["other"]] <- made$words$replaced
+  made$fresh <- c(made$fresh, "other")
+  made$second[[of]] <- made$truth[[of]] <- NULL
+  made$gone <- c(made$gone, of)
+  plant(made, "replaced", of)
 }
 plant_fresh <- function(made) {
   made$second$stand <- sample(c("Yes", "No"), length(made$second[[1]]), TRUE)
@@ -245,7 +255,7 @@ is_told_of <- function(plant, found, made) {
       mine <- lines[lines$match == "added" & grepl(members[1], lines$variable), ]
       all(plant$now %in% it$now) && !any(mine$sure & grepl("^(variables|code_lists)", mine$writes) & vapply(seq_len(nrow(mine)), function(i) any(vapply(plant$now, function(label) grepl(label, mine$writes[i], fixed = TRUE), TRUE)), TRUE) & !ends_list(plant, made))
     },
-    gone = isTRUE(columns$match[match(plant$of, columns$variable)] == "only_codebook"),
+    replaced = isTRUE(columns$match[match(plant$of, columns$variable)] %in% c("possible", "only_codebook")), gone = isTRUE(columns$match[match(plant$of, columns$variable)] == "only_codebook"),
     fresh = plant$of %in% columns$column[columns$match == "only_new"],
     fresh_block = any(lines$match == "only_new" & lines$column == plant$of)
   )

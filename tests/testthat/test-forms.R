@@ -246,3 +246,25 @@ test_that("the sheet says what each line changes, and takes a column for a quest
   expect_equal(again$columns$column[again$columns$variable == "best"], "Q24")
   expect_false("Q24" %in% again$lines$column[again$lines$match == "only_new"])
 })
+
+test_that("a list that another question took over is no sure match, nor are brackets that were split", {
+  waves <- form_waves()
+  second <- waves$second
+  second$room <- sample(second$where)
+  second$where <- NULL
+  project <- form_project(waves, second)
+  found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
+  expect_equal(found$columns$match[found$columns$variable == "where"], "possible")
+  expect_false(any(found$lines$sure & grepl("where", found$lines$variable)))
+  # Its own name tells it again.
+  names(second)[names(second) == "room"] <- "whereabout"
+  utils::write.csv(second, file.path(project, "raw/b.csv"), row.names = FALSE)
+  found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
+  expect_equal(found$columns[found$columns$variable == "where", "rule"], "same code list")
+  third <- waves$second
+  names(third)[names(third) == "where"] <- "where now"
+  third$`where now` <- ifelse(third$`where now` == "Church", sample(c("Chapel", "Minster"), nrow(third), TRUE), third$`where now`)
+  utils::write.csv(third, file.path(project, "raw/b.csv"), row.names = FALSE)
+  found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
+  expect_equal(found$columns[found$columns$variable == "where", c("match", "column")], data.frame(match = "possible", column = "where now"), ignore_attr = TRUE)
+})
