@@ -165,6 +165,5 @@ lines_meant <- function(text, lines) {
 
 align_parts <- function(found) unclass(found)[c(
   "wave", "against", "files", "records", "counts", "columns", "codes", "lines", "assignments",
-  "shares",
-  "language", "stranger", "rejected"
+  "shares", "language", "stranger", "rejected"
 )]

@@ -24,7 +24,8 @@ language_places <- function() {
     "missing > REASON" = reason_fields(), "code_lists > LIST" = code_list_fields(),
     "lookups > FILE" = lookup_fields(), "instruments > INSTRUMENT" = instrument_fields(),
     "variables > VARIABLE" = variable_fields(), "variables > BLOCK" = block_fields(),
-    "rules > RULE" = rule_fields(), "screens > SCREEN" = screen_fields()
+    "rules > RULE" = rule_fields(), "screens > SCREEN" = screen_fields(),
+    "tables > TABLE" = table_fields()
   )
 }
 
@@ -46,6 +47,7 @@ language_chapters <- c(
     "Rules: in an entry of `rules` one that says what is checked, and what goes with any of them",
   screens =
     "Screens: in an entry of `screens` one that says who is meant, and what goes with any of them",
+  tables = "Tables: what is counted, by which groups, and how it is shown",
   conditions = "Operators and functions of conditions and formulas"
 )
 
@@ -158,6 +160,7 @@ plain_types <- c(
   period = "an ISO 8601 date, or two with a slash between", codes = "for each code a label",
   codes_or_list = "for each code a label, or the name of a code list",
   forms = "for each value its written forms",
+  nets = "for each net its codes or labels",
   pairs = "for each a value", groups = "for each a list",
   amount = "a whole number, a share below 1, or `all`",
   options = "for each variable its label, or keys", names = "for each a label",

@@ -14,7 +14,7 @@ table_fields <- function() {
     show = field("choices", paste0("what stands in it; counts and column percents of codes, n, ",
       "mean, sd and median of numbers if not said"), "[count, column_percent]",
       values = table_statistics),
-    nets = field("forms", "codes that are counted together, by a label of their own",
+    nets = field("nets", "codes that are counted together, by a label of their own",
       "{Agree: [4, 5], Disagree: [1, 2]}", default = list()),
     figure = field("choice", "what is drawn of it; what suits it if not said", "stacked",
       values = table_figure_kinds),
@@ -190,5 +190,6 @@ table_title <- function(parts, book) {
   first <- book$variables[[parts[[1]]$name]]
   if (length(blocks) == 1 && has_text(first$stem)) return(first$stem)
   labels <- vapply(parts, function(part) paste0(book$variables[[part$name]]$label, ""), "")
-  some_of(unique(labels), 3, quote = FALSE)
+  said <- some_of(unique(labels), 3, quote = FALSE)
+  if (nchar(said) > 120) some_of(unique(labels), 1, quote = FALSE) else said
 }

@@ -171,6 +171,14 @@ field_types <- list(
     }
     lapply(value[vapply(value, is.character, TRUE)], unname)
   },
+  # {label of a net: codes or labels}
+  nets = function(value, field, path, say) {
+    if (!is_map(value)) return(say("must say which codes each net holds, `{Agree: [4, 5]}`"))
+    for (key in names(value)) if (!is.character(value[[key]])) say(
+      "must be a code or a list of codes", at = key
+    )
+    lapply(value[vapply(value, is.character, TRUE)], unname)
+  },
   # {code as delivered: label or reason}
   pairs = function(value, field, path, say) {
     if (!is_map(value) || !all(vapply(value, is_text, TRUE)))
