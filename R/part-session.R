@@ -6,3 +6,15 @@ once_a_session <- function(name, make) {
   if (is.null(session[[name]])) assign(name, make(), envir = session)
   session[[name]]
 }
+
+# What a package does with letters (upper case, order) is the same in every locale.
+with_plain_locale <- function(expr) {
+  categories <- c("LC_CTYPE", "LC_COLLATE")
+  old <- vapply(categories, Sys.getlocale, "")
+  on.exit(Map(Sys.setlocale, categories, old))
+  if (!nzchar(suppressWarnings(Sys.setlocale("LC_CTYPE", "C.UTF-8")))) Sys.setlocale(
+    "LC_CTYPE", "C"
+  )
+  Sys.setlocale("LC_COLLATE", "C")
+  expr
+}

@@ -1,7 +1,9 @@
 # A table that is asked for by hand: declared on the spot, and counted like those of a codebook.
 
 answers_tabled <- function(codebook, book, said, exports, language) {
-  stop_at <- function(path, message) stop_mavik("build_error", message)
+  stop_at <- function(path, message) stop_mavik(
+    "build_error", paste0(utils::tail(path, 1), ": ", recycle0 = TRUE), message
+  )
   if (length(said$show) > 0) said$show <- read_field(
     said$show, field("choices", values = table_statistics), "show", stop_at
   )

@@ -7,7 +7,7 @@ output_tables_workbook <- list(
   write = function(study, path) write_tables(study$tabulated, study, path)
 )
 
-write_tables <- function(tables, study, path) {
+write_tables <- function(tables, study, path) with_plain_locale({
   book <- openxlsx::createWorkbook(creator = "Mavik")
   styles <- table_styles()
   sheets <- sheet_names(names(tables))
@@ -19,7 +19,7 @@ write_tables <- function(tables, study, path) {
   write_index_sheet(book, tables, sheets, study, styles)
   save_workbook(book, path)
   fix_zip_times(path)
-}
+})
 
 # A sheet's name has 31 characters at most, and `index` is taken.
 sheet_names <- function(names) {

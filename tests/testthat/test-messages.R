@@ -95,7 +95,7 @@ test_that("the line of progress leaves no rest of a longer one", {
   writeLines("options(cli.progress_show_after = 0)", profile)
   shown <- withr::with_envvar(c(R_PROFILE_USER = profile), on_terminal("build", demo_project(tempfile())))
   lines <- cli::ansi_strip(unlist(strsplit(shown, "\r", fixed = TRUE)))
-  lines <- grep("(Reading|Decoding|Making|Writing) ", lines, value = TRUE)
+  lines <- grep("(Reading|Decoding|Making|Counting|Writing) ", lines, value = TRUE)
   expect_gt(length(lines), 3)
   expect_length(unique(nchar(sub("^[^A-Z]*", "", lines))), 1)
 })
