@@ -104,6 +104,8 @@ process_began <- function(pid) {
   boot <- tryCatch(suppressWarnings(readLines("/proc/sys/kernel/random/boot_id", n = 1)),
     error = function(e) "")
   fields <- strsplit(sub("^.*[)] ", "", stat), " ", fixed = TRUE)[[1]]
+  # One that has ended and that nobody has taken note of yet is still listed.
+  if (fields[1] %in% c("Z", "X")) return("ended")
   paste(boot, fields[20])
 }
 

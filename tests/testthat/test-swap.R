@@ -44,6 +44,16 @@ test_that("a lock holds as long as its process lives, and no longer", {
   # A number that no process has, and one that another process has by now.
   expect_equal(locked(c(host, "2147483000", "x")), "no error")
   if (nzchar(core$process_began(Sys.getpid()))) expect_equal(locked(c(host, Sys.getpid(), "began at another time")), "no error")
+  # One that has ended, of which its parent has taken no note.
+  if (.Platform$OS.type == "unix" && dir.exists("/proc/self")) {
+    job <- parallel::mcparallel({ Sys.sleep(0.3); NULL })
+    owner <- c(host, job$pid, core$process_began(job$pid))
+    tools::pskill(job$pid, tools::SIGKILL)
+    Sys.sleep(0.5)
+    expect_equal(core$process_began(job$pid), "ended")
+    expect_equal(locked(owner), "no error")
+    suppressWarnings(parallel::mccollect(job))
+  }
   expect_equal(beside(project), character())
   writeLines("", file.path(out, "~$analysis.csv"))
   expect_match(message_of(write_study(build_study(project))), "`analysis.csv` is open in another program; close it there")
