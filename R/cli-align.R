@@ -87,8 +87,9 @@ align_once <- function(given, wave, files) {
     given$project, wave, files, read_decisions(file), strsplit(given$rules, "[, ]+")[[1]],
     !given$`no-merge`, given$`keep-label`, given[["label"]]
   )
-  raw <- raw_places(compile_codebook(as_codebook(codebook_file(given$project))))
-  check_may_write(given$html, c(files, raw), given$replace)
+  if (!is.null(given$html)) check_may_write(given$html, c(files, raw_places(known_book(
+    given$project
+  ))), given$replace)
   found <- align(files)
   if (!is.null(given$html)) write_page(align_page(found), given$html)
   page <- if (!is.null(given$html)) c("", paste0("Both waves side by side stand in ", given$html))
@@ -136,8 +137,8 @@ align_several <- function(given) {
   )
   plan <- waves_by_pattern(given$project, given$args[1], given$args[-1])
   said <- list()
-  for (wave in unique(plan$wave)) {
-    done <- align_once(given, wave, plan$file[plan$wave == wave & length(plan$file) > 0])
+  for (wave in names(plan)) {
+    done <- align_once(given, wave, plan[[wave]])
     known <- is_wave_known(given$project, wave)
     said[[wave]] <- done
     if (!given$json) show_lines(c(
@@ -145,7 +146,7 @@ align_several <- function(given) {
     ))
     if (!known) break
   }
-  wait <- setdiff(plan$wave, names(said))
+  wait <- setdiff(names(plan), names(said))
   if (given$json) show_lines(json_of(list(
     waves = lapply(said, `[[`, "json"), waiting = wait
   ), c("waiting", "files", "accepted")))

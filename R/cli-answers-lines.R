@@ -159,7 +159,10 @@ items_lines <- function(one, codes) {
 }
 
 set_lines <- function(one) {
-  if (!is.null(one$groups)) return(c(group_lines_of(one), gaps_line(one)))
+  if (!is.null(one$groups)) return(c(
+    group_lines_of(one), if (!is.null(one$bases)) cli::col_grey(paste0("  ", one$bases)),
+    gaps_line(one)
+  ))
   t <- one$table
   c(columns_shown(c(list(
     label = c("", shorten(t$label, 50)), count = c("count", grouped(t$count)),
@@ -169,5 +172,6 @@ set_lines <- function(one) {
     if (!is.null(t$weighted)) list(weighted = c("weighted %", two_decimals(t$weighted)))),
     right = c("count", "of", "answers", "weighted")),
     paste0("  ", grouped(one$answered), " of ", grouped(one$n), " respondents answered"),
+    if (!is.null(one$bases)) cli::col_grey(paste0("  ", one$bases)),
     gaps_line(one))
 }

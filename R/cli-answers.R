@@ -10,6 +10,9 @@ command_answers <- list(
     value_option("--show", "STATISTICS", paste0("what stands in it: count,row_percent,",
       "column_percent,n,mean,sd,median,quartiles,min,max,differences")),
     value_option("--nets", "NETS", "codes counted together, 'Agree = 4, 5; Disagree = 1, 2'"),
+    value_option(
+      "--draw", "KIND", "its figure: bars, stacked, boxes, histogram, lines, means, none"
+    ),
     value_option("--table", "NAME", "a table that the codebook declares"),
     value_option("--where", "CONDITION", "only the records for which it is true, 'years > 10'"),
     value_option("--weight", "VARIABLE",
@@ -45,7 +48,7 @@ command_answers <- list(
       group = "the group, empty without `--by`",
       n = "how many records",
       answered = "how many have a value",
-      statistic = "`mean`, `sd`, `share` or `gap`",
+      statistic = "`mean`, `sd`, `share` or `gap`; `effective_base` under weights",
       code = "the code of a share",
       label = "its label, or that of the reason",
       value = "the value"
@@ -66,7 +69,8 @@ command_answers <- list(
     found <- if (!is.null(given$table)) declared_answers(given$project, given$table) else answers(
       given$project, given$args, words_of(given$by), given$where, given$weight,
       as_number = given$`as-number`, language = given$language, nested = given$nested,
-      over = given$over, show = words_of(given$show), nets = nets_given(given$nets)
+      over = given$over, show = words_of(given$show), nets = nets_given(given$nets),
+      draw = given$draw
     )
     if (!is.null(given$html)) write_text(answers_page(found), given$html)
     if (!is.null(given$figure)) save_answers_figure(found, given$figure)
@@ -96,21 +100,29 @@ waves_answered <- function(given) {
   if (length(words_of(given$by)) > 1) stop_mavik(
     "usage_error", "--waves goes with one group; `--over wave --by a,b` takes several"
   )
-  if (!is.null(given$where) || !is.null(given$weight)) stop_mavik(
-    "usage_error", "--waves goes with --by, not with --where or --weight"
+  if (!is.null(given$where)) stop_mavik(
+    "usage_error", "--waves goes with --by and --weight, not with --where"
   )
   book <- known_book(given$project)
   if (length(book$waves) < 2) stop_mavik(
     "usage_error", "the codebook has one wave only: there are no lines over waves"
   )
+  weight <- weight_meant(given$weight, book)
   study <- study_with(
     given$project,
-    unique(c(unlist(lapply(given$args, function(name) asked_of(name, book)$names)), given$by))
+    unique(c(
+      unlist(lapply(given$args, function(name) asked_of(name, book)$names)), given$by, weight
+    ))
   )
-  statistics <- wave_statistics(study, given$args, given$by)
-  if (!is.null(given$html)) write_text(waves_page(study, given$args, statistics), given$html)
+  statistics <- wave_statistics(study, given$args, given$by, weight)
+  if (!is.null(given$html)) write_text(waves_page(
+    study, given$args, statistics, weight
+  ), given$html)
   if (!is.null(given$figure)) save_figure(plot_waves(statistics, study), given$figure)
-  show_lines(if (given$json) json_of(statistics) else waves_lines(statistics, study))
+  show_lines(if (given$json) json_of(statistics) else c(
+    if (!is.null(weight)) cli::col_grey(paste0("weighted by ", weight)),
+    waves_lines(statistics, study)
+  ))
   say_written(given)
 }
 

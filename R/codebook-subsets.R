@@ -39,6 +39,12 @@ check_study_weight <- function(book, say) {
   if (!is.null(problem)) say(c("study", "weight"), problem)
 }
 
+# The weight that is meant: the study's where none is named, none where `none` is.
+weight_meant <- function(weight, book) {
+  if (is.null(weight)) weight <- book$study$weight
+  if (identical(weight, "none")) NULL else weight
+}
+
 # Why a variable cannot be a weight; NULL where it can.
 weight_problem <- function(weight, book) {
   if (weight == "none") return("`none` stands for no weight: give the variable another name")

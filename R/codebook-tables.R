@@ -71,8 +71,7 @@ compile_table <- function(said, name, path, book, say) {
   if (isTRUE(said$nested) && length(said$by) < 2) note(
     "nested", "needs two groups or more under `by`: one cannot stand within itself"
   )
-  weight <- if (is.null(said$weight)) book$study$weight else said$weight
-  if (identical(weight, "none")) weight <- NULL
+  weight <- weight_meant(said$weight, book)
   if (!is.null(weight) && !weight %in% book$unread) {
     problem <- weight_problem(weight, book)
     if (!is.null(problem)) note("weight", problem)
@@ -80,8 +79,10 @@ compile_table <- function(said, name, path, book, say) {
   condition <- if (!is.null(said$where)) compile_expression(
     said$where, book, c(path, "where"), function(where, message) note("where", message)
   )
-  hidden <- intersect(condition$uses, private_in(book))
-  if (length(hidden) > 0) note("where", "reads ", some_of(hidden), ", which is private")
+  hidden <- intersect(condition$uses, private_variables(book))
+  if (length(hidden) > 0) note(
+    "where", "the condition reads ", some_of(hidden), ", which is private: nothing is shown of it"
+  )
   nets <- compile_nets(said$nets, parts, book, note)
   if (!fine) return(NULL)
   new_declared(
@@ -90,10 +91,6 @@ compile_table <- function(said, name, path, book, say) {
     said$figure, said$order
   )
 }
-
-private_in <- function(book) names(Filter(
-  function(variable) isTRUE(variable$private), book$variables
-))
 
 # Each part with its kind: a variable, the items of a block one by one, a set of options.
 table_parts <- function(names, book, note) {
@@ -114,8 +111,12 @@ table_parts <- function(names, book, note) {
   parts <- unlist(Filter(Negate(is.null), found), recursive = FALSE)
   for (part in parts) {
     variable <- book$variables[[part$name]]
-    if (isTRUE(variable$private)) note("of", "`", part$name, "` is private: nothing is shown of it")
-    else if (is.null(part$options) && variable$storage == "text" && is.null(variable$texts)) note(
+    if (part$name %in% private_variables(book)) note(
+      "of", "`", part$name, "` is private: nothing is shown of it"
+    ) else if (is_date(variable)) note(
+      "of", "`", part$name, "` is a date: it is neither counted nor averaged; something else can ",
+      "be followed `over` it"
+    ) else if (is.null(part$options) && variable$storage == "text" && is.null(variable$texts)) note(
       "of", "`", part$name, "` is text: it is neither counted nor averaged; give its answers ",
       "codes (`coded`) first"
     )
@@ -135,14 +136,16 @@ check_group <- function(name, at, book, note, most = 50) {
     at, "`", name, "` is not a variable of this codebook",
     did_you_mean(name, names(book$variables))
   ))
-  if (isTRUE(variable$private)) return(note(at, "`", name, "` is private: nothing is shown of it"))
+  if (name %in% private_variables(book)) return(note(
+    at, "`", name, "` is private: nothing is shown of it"
+  ))
   if (isTRUE(variable$failed)) return()
-  if (!is_coded(variable) && !is_wave(variable)) return(note(
+  if (!is_coded(variable) && is.null(variable$texts)) return(note(
     at, "`", name, "` has no codes (level ", variable$level,
     "): groups need codes; make bands of it first"
   ))
-  codes <- length(all_codes(variable))
-  if (codes > most) note(
+  codes <- length(if (is.null(variable$texts)) all_codes(variable) else variable$texts$value)
+  if (codes > most && !is_wave(variable)) note(
     at, "`", name, "` has ", codes, " codes: more than ", most,
     " groups are no table; make fewer of them with `recode` or `bands`"
   )

@@ -3,11 +3,9 @@
 
 is_workbook <- function(path) grepl("[.](xlsx|ods)$", path, ignore.case = TRUE)
 
-write_workbook <- function(sheets, file, spare = 200) {
-  book <- openxlsx::createWorkbook(creator = "Mavik")
+write_workbook <- function(sheets, file, spare = 200) make_workbook(file, function(book) {
   for (name in names(sheets)) add_codebook_sheet(book, name, sheets[[name]], spare)
-  save_workbook(book, file)
-}
+})
 
 # A sheet of texts with a row an entry, and room for more.
 add_codebook_sheet <- function(book, name, rows, spare) {
@@ -67,15 +65,19 @@ fit_rows <- function(book, sheet, cells, widths) {
   if (length(rows) > 0) openxlsx::setRowHeights(book, sheet, rows + 1, 15 * pmin(high[rows], 20))
 }
 
-# No clock in it; what its writer could not finish does not open as an archive.
-save_workbook <- function(book, file) {
+# `fill` puts sheets into the book. No clock, user or locale is in what comes out; what its writer
+# could not finish does not open as an archive.
+make_workbook <- function(file, fill) with_plain_locale({
+  book <- openxlsx::createWorkbook(creator = "Mavik")
+  fill(book)
   book$core <- sub("(<dcterms:created[^>]*>)[^<]*", "\\12000-01-01T00:00:00Z", book$core)
   write_beside(file, ending = ".xlsx", function(beside) {
     openxlsx::saveWorkbook(book, beside, overwrite = TRUE)
     tryCatch(utils::unzip(beside, list = TRUE),
       warning = function(w) stop("the workbook is cut off"))
+    fix_zip_times(beside)
   })
-}
+})
 
 # The keys of a sheet in the order of the language: those in use, or all of them
 # where it has no row.

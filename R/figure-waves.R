@@ -68,7 +68,10 @@ with_interval <- function(some, statistics) {
   sd <- statistics[statistics$statistic == "sd", ]
   id <- function(table) paste(table$variable, table$wave, table$group)
   spread <- sd$value[match(id(some), id(sd))]
-  half <- stats::qt(0.975, pmax(some$answered - 1, 1)) * spread / sqrt(some$answered)
+  effective <- statistics[statistics$statistic == "effective_base", ]
+  base <- effective$value[match(id(some), id(effective))]
+  base <- ifelse(is.na(base), some$answered, base)
+  half <- stats::qt(0.975, pmax(base - 1, 1e-9)) * spread / sqrt(base)
   some$low <- some$value - half
   some$high <- some$value + half
   some

@@ -42,6 +42,7 @@ answer_section <- function(one) {
         )
       )
     ),
+    if (!is.null(one$bases)) t$p(class = "about", paste0(one$bases, ".")),
     if (!is.null(one$untested)) t$p(class = "about", paste0("No test: ", one$untested, ".")),
     if (isTRUE(one$ungrouped > 0)) t$p(class = "about", paste0(
       count_of(one$ungrouped, "respondent"), " without a group left out."

@@ -3,6 +3,7 @@
 
 output_report <- list(
   file = "report.html",
+  for_readers = TRUE,
   help = "who is retained, what was done to the answers, what needs review",
   write = function(study, path) write_page(build_page(tally_study(study)), path)
 )

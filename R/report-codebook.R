@@ -3,6 +3,7 @@
 
 output_codebook <- list(
   file = "codebook.html",
+  for_readers = TRUE,
   help = "every variable, documented",
   write = function(study, path) write_page(codebook_page(tally_study(study)), path)
 )

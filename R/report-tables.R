@@ -2,6 +2,7 @@
 
 output_tables <- list(
   file = "tables.html",
+  for_readers = TRUE,
   help = "the tables that the codebook declares, each with its base, tests and figure",
   wanted = function(study) length(study$book$declared) > 0,
   write = function(study, path) write_page(tables_page(study, study$tabulated), path)

@@ -195,11 +195,15 @@ wave_lines <- function(study, most = 8) {
   )
 }
 
-waves_page <- function(study, names, statistics) {
+waves_page <- function(study, names, statistics, weight = NULL) {
   t <- htmltools::tags
   page_html(paste0(study$book$study$title, ": waves"), NULL, list(
     t$header(
-      t$h1(study$book$study$title), t$p(class = "lead", "Over the waves: ", some_of(names, 9))
+      t$h1(study$book$study$title), t$p(class = "lead", page_words(paste0(
+        "Over the waves: ", some_of(names, 9), if (!is.null(weight)) paste0(
+          ", weighted by `", weight, "`"
+        )
+      )))
     ),
     lapply(unique(statistics$variable), function(name) {
       own <- statistics[statistics$variable == name, ]

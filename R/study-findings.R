@@ -80,12 +80,6 @@ open_findings <- function(found) found[!nzchar(found$accepted) & !found$kind %in
 
 masked <- "(private)"
 
-private_variables <- function(book) {
-  private <- vapply(book$variables, function(variable) isTRUE(variable$private), TRUE)
-  own <- names(book$variables)[private]
-  if (key_is_private(book)) unique(c(own, key_variable(book))) else own
-}
-
 # How respondents are named in what is written: by key, or by their address.
 respondents_shown <- function(study) {
   if (!key_is_private(study$book)) return(function(rows) study$records$key[rows])

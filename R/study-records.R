@@ -37,19 +37,6 @@ near_keys <- function(records, book, retained) {
   out
 }
 
-key_variable <- function(book) {
-  found <- names(Filter(is_key, book$variables))
-  if (length(found) == 0) "" else found[1]
-}
-
-# The key is private where a private variable is it, or reads its column.
-key_is_private <- function(book) {
-  keys <- unique(vapply(book$exports, `[[`, "", "key"))
-  any(vapply(book$variables, function(variable) {
-    isTRUE(variable$private) && (is_key(variable) || any(columns_of(variable) %in% keys))
-  }, TRUE))
-}
-
 stop_build <- function(export, line, ...) {
   stop_mavik("build_error", at_line(export$shown, line), ": ", ...)
 }

@@ -14,6 +14,8 @@
 #'   `mean`, `sd`, `median`, `quartiles`, `min`, `max`, `differences`.
 #' @param nets A named list of codes or labels that are counted together,
 #'   `list(Agree = c("4", "5"))`.
+#' @param draw What its figure is: `bars`, `stacked`, `boxes`, `histogram`, `lines`, `means` or
+#'   `none`.
 #' @param where A condition in the codebook's language: only the records for which it is true.
 #' @param weight A number variable: percents and means are weighted by it, counts
 #'   stay as they are. A respondent whose weight is a gap or below 0 is left out. If not
@@ -28,10 +30,10 @@
 #'   frame), `gaps` (a data frame of reason, label, count, percent of all), and with
 #'   `by` also `groups` (a data frame, a row a group and a total) and `test` (a list with `name`,
 #'   statistics, `p` and `sparse`, whether more than a fifth of the expected counts are
-#'   below 5). With several `by`, `nested`, `over`, `show` or `nets` it is one table of `kind`
-#'   `table`: `cells`, as [declared_tables()] gives them, and `tests`, in words. `pooled` names the
-#'   waves that are counted together where neither `by` nor `where` tells them apart. Percents are
-#'   of 100. Only retained respondents are counted.
+#'   below 5). With several `by`, `nested`, `over`, `show`, `nets` or `draw` it is one table of
+#'   `kind` `table`: `cells`, as [declared_tables()] gives them, and `tests`, in words. `pooled`
+#'   names the waves that are counted together where neither `by` nor `where` tells them apart.
+#'   Percents are of 100. Only retained respondents are counted.
 #' @section Tests: Pearson's chi-square without correction for codes; Welch's t
 #'   for the means of two groups, Welch's F (Welch 1951, Biometrika 38, 330-336)
 #'   for more. Where the groups are the waves of a panel the same persons answered
@@ -58,23 +60,24 @@
 #' @export
 answers <- function(
   codebook, variables, by = NULL, where = NULL, weight = NULL, exports = list(),
-  as_number = FALSE, language = NULL, nested = FALSE, over = NULL, show = NULL, nets = list()
+  as_number = FALSE, language = NULL, nested = FALSE, over = NULL, show = NULL, nets = list(),
+  draw = NULL
 ) {
   keep_own_options()
   book <- if (inherits(codebook, "mavik_study")) codebook$book else known_book(codebook)
   if (!is.character(variables) || length(variables) == 0) stop_mavik("build_error",
     "name at least one variable or block")
-  if (length(by) > 1 || nested || !is.null(over) || length(show) > 0 || length(nets) > 0)
-    return(answers_tabled(codebook, book, list(
-      of = variables, by = as.character(by), nested = nested, over = over, where = where,
-      weight = weight, show = show, nets = nets
-    ), exports, language))
+  said <- list(
+    of = variables, by = as.character(by), nested = nested, over = over, where = where,
+    weight = weight, show = show, nets = nets, figure = draw
+  )
+  if (length(by) > 1 || nested || length(c(over, show, nets, draw)) > 0)
+    return(answers_tabled(codebook, book, said, exports, language))
   asked <- asked_of_all(variables, book, as_number)
   if (!is.null(language)) stop_unknown_language(language, book)
   condition <- if (!is.null(where)) checked_condition(where, book)
   check_by(by, book)
-  if (is.null(weight)) weight <- book$study$weight
-  if (identical(weight, "none")) weight <- NULL
+  weight <- weight_meant(weight, book)
   check_weight(weight, book)
   carriers <- unlist(lapply(asked, function(one) one$carrier))
   study <- study_with(
@@ -98,18 +101,15 @@ answers <- function(
     where = where, by = by, weight = weight, language = language), class = "mavik_answers")
 }
 
-# Who is counted, with their weights; who has none is left out.
+# Who is counted, with their weights.
 counted_rows <- function(study, condition, weight) {
-  rows <- rows_retained(study)
-  if (!is.null(condition)) rows <- intersect(rows, which(truth_of(condition, study)))
-  if (is.null(weight)) return(list(rows = rows, weights = NULL, no_weight = 0L))
-  w <- study$data[[weight]][rows]
-  has <- !is.na(w) & w >= 0
-  if (!any(has) && length(rows) > 0) stop_mavik(
+  chosen <- table_records(study, condition, weight)
+  if (length(chosen$rows) == 0 && chosen$no_weight > 0) stop_mavik(
     "build_error", "no respondent has a weight `", weight, "` of 0 or more: nothing can be ",
     "weighted by it"
   )
-  list(rows = rows[has], weights = as.double(w[has]), no_weight = sum(!has))
+  if (is.null(weight)) chosen["weights"] <- list(NULL)
+  chosen
 }
 
 # Figures name the weight of what they show.
@@ -181,21 +181,9 @@ asked_as_number <- function(asked, book) {
   asked
 }
 
-check_by <- function(by, book) {
-  if (is.null(by)) return()
-  variable <- book$variables[[by]]
-  if (is.null(variable)) stop_mavik(
-    "build_error", "`", by, "` is not a variable of this codebook",
-    did_you_mean(by, names(book$variables))
-  )
-  if (by %in% private_variables(book)) stop_mavik(
-    "build_error", "`", by, "` is private: nothing is shown of it"
-  )
-  if (!is_coded(variable) && is.null(variable$texts)) stop_mavik(
-    "build_error", "`", by, "` has no codes (level ", variable$level,
-    "): groups need codes; make bands of it first"
-  )
-}
+check_by <- function(by, book) if (!is.null(by)) check_group(
+  by, "by", book, function(at, ...) stop_mavik("build_error", ...)
+)
 
 check_weight <- function(weight, book) {
   if (is.null(weight)) return()

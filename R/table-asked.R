@@ -4,15 +4,15 @@ answers_tabled <- function(codebook, book, said, exports, language) {
   stop_at <- function(path, message) stop_mavik(
     "build_error", paste0(utils::tail(path, 1), ": ", recycle0 = TRUE), message
   )
-  if (length(said$show) > 0) said$show <- read_field(
-    said$show, field("choices", values = table_statistics), "show", stop_at
-  )
+  fields <- table_fields()
+  for (key in intersect(c("show", "figure"), names(Filter(length, said)))) said[[key]] <-
+    read_field(said[[key]], fields[[key]], if (key == "figure") "draw" else key, stop_at)
   declared <- compile_table(said, "answers", character(), book, stop_at)
   study <- study_with(codebook, variables_of_table(declared), exports)
   if (!is.null(language)) {
     stop_unknown_language(language, book)
     study <- study_in(study, language)
-    if (is.null(said$title)) declared$title <- table_title(declared$of, study$book)
+    declared$title <- table_title(declared$of, study$book)
   }
   table <- tabulate_table(study, declared)
   if (table$n == 0) stop_mavik(
@@ -23,7 +23,8 @@ answers_tabled <- function(codebook, book, said, exports, language) {
   structure(list(
     title = study$book$study$title, tables = list(answer_of_table(table)), n = table$n,
     no_weight = table$no_weight, pooled = if (is.null(declared$over)) pooled_waves(
-      study, table_records(study, declared)$rows, declared$by, declared$where
+      study, table_records(study, declared$where, declared$weight)$rows, declared$by,
+      declared$where
     ), where = said$where, by = said$by, weight = declared$weight, language = language
   ), class = "mavik_answers")
 }

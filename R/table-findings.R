@@ -5,7 +5,7 @@ audit_tables <- list(findings = function(study) table_findings(study))
 # Tables of nobody: no respondent meets the condition, or none has a weight.
 table_findings <- function(study) {
   found <- lapply(study$book$declared, function(declared) {
-    chosen <- table_records(study, declared)
+    chosen <- table_records(study, declared$where, declared$weight)
     if (length(chosen$rows) > 0) return(NULL)
     weightless <- chosen$no_weight > 0
     new_finding(

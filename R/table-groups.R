@@ -3,11 +3,7 @@
 # Counts and row percents by group, a total, and Pearson's chi-square; under weights at the
 # effective base. `gaps` are those of each group by reason, so that all of a group add up.
 cross_table <- function(at, labels, groups, weights, reason, reasons) {
-  k <- nlevels(groups)
-  of <- list(
-    of = as.integer(groups), codes = levels(groups), labels = levels(groups),
-    variable = attr(groups, "name")
-  )
+  of <- list(of = as.integer(groups), codes = levels(groups))
   crossed <- cross_counts(of, at, length(labels), as.double(weights))
   counts <- t(crossed$counts)
   base <- t(crossed$weighted)
@@ -15,7 +11,6 @@ cross_table <- function(at, labels, groups, weights, reason, reasons) {
   percent <- 100 * base / pmax(rowSums(base), .Machine$double.eps)
   percent[rowSums(base) == 0, ] <- NA
   counts <- rbind(counts, colSums(counts))
-  test <- share_test(at, at, crossed, of, list(book = list()), list(weights = as.double(weights)))
   c(
     list(
       by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
@@ -23,20 +18,17 @@ cross_table <- function(at, labels, groups, weights, reason, reasons) {
         group = c(levels(groups), "Total"), n = unname(rowSums(counts)), counts = unname(counts),
         percent = unname(percent), codes = labels, gaps = gaps_by_group(reason, of, reasons)
       )
-    ), tested(test)
+    ), tested(share_test(crossed, !is.null(weights)))
   )
 }
 
 # A test as `test`, or why there is none as `untested`.
 tested <- function(test) if (is.null(test$none)) list(test = test) else
-  list(untested = sub("^no test: ", "", test$none))
+  list(untested = test$none)
 
 # Counts of the reasons that occur, a row each group and a total.
 gaps_by_group <- function(reason, of, reasons) {
-  k <- length(of$codes)
-  counts <- if (is.null(reason)) matrix(0L, nrow(reasons), k) else matrix(tabulate(
-    as.integer(reason) + nrow(reasons) * (of$of - 1L), nrow(reasons) * k
-  ), nrow(reasons), k)
+  counts <- gap_counts_of(of, reason, reasons)
   seen <- which(rowSums(counts) > 0)
   counts <- t(counts[seen, , drop = FALSE])
   list(reason = reasons$name[seen], label = as.character(reasons$label[seen]),
@@ -59,22 +51,18 @@ means_table <- function(value, groups, weights) {
     group_moments(value, of, nlevels(groups), numeric()),
     group_moments(value, total, k, numeric())[k, , drop = FALSE]
   )
-  e <- effective_base(moments[, 2], moments[, 3])
-  sd_of <- function(m, n) ifelse(n > 1, sqrt(m[, 5] / m[, 2] * n / (n - 1)), NA_real_)
-  half <- ifelse(e > 1, stats::qt(0.975, pmax(e - 1, 1e-9)) * sd_of(moments, e) / sqrt(e), NA_real_)
+  at <- spread_at_base(moments)
+  counted <- spread_at_base(plain)
   quartiles <- function(of, k) group_quantiles(
     list(of = of, codes = seq_len(k)), value, numeric()
   )[, 2]
   table <- data.frame(
-    group = c(levels(groups), "Total"), n = plain[, 1], mean = plain[, 4],
-    sd = sd_of(plain, plain[, 1]), median = c(quartiles(of, k - 1L), quartiles(total, k)[k])
+    group = c(levels(groups), "Total"), n = plain[, 1], mean = counted$mean, sd = counted$sd,
+    median = c(quartiles(of, k - 1L), quartiles(total, k)[k])
   )
-  if (length(weights) > 0) table$weighted_mean <- moments[, 4]
-  table$low <- moments[, 4] - half
-  table$high <- moments[, 4] + half
-  test <- mean_test(value, moments[-k, , drop = FALSE], list(
-    labels = levels(groups), variable = attr(groups, "name")
-  ), list(book = list()), list(weights = weights))
+  if (length(weights) > 0) table$weighted_mean <- at$mean
+  table[c("low", "high")] <- at[c("low", "high")]
+  test <- mean_test(moments[-k, , drop = FALSE], levels(groups), length(weights) > 0)
   c(
     list(
       by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),

@@ -5,15 +5,14 @@ measure_section <- function(variable, study, declared, chosen, groups) {
   shown <- intersect(mean_statistics, declared$show)
   if (length(shown) == 0) shown <- c("mean", "sd", "median")
   base <- moments_of(value, groups, chosen)
-  n <- unlist(lapply(base, function(one) one[, 1]))
-  effective <- unlist(lapply(base, function(one) effective_base(one[, 2], one[, 3])))
+  all <- do.call(rbind, base)
   lines <- bind_lines(
-    base_lines(n, effective, declared), measure_lines(
+    base_lines(all[, 1], effective_base(all[, 2], all[, 3]), declared), measure_lines(
       value, shown, declared, chosen, groups, base
     )
   )
-  tests <- lapply(seq_along(groups)[-1], function(g) if (is.null(declared$over)) mean_test(
-    value, base[[g]], groups[[g]], study, chosen
+  tests <- tests_by_group(groups, declared, study, chosen, value, FALSE, function(g) mean_test(
+    base[[g]], groups[[g]]$labels, length(chosen$weights) > 0
   ))
   c(lines, list(
     kind = "number", tests = tests, spread = if (wants_spread(declared, groups)) spread_of_groups(
@@ -26,35 +25,43 @@ moments_of <- function(value, groups, chosen) lapply(groups, function(group) gro
   value, group$of, length(group$codes), chosen$weights
 ))
 
+# Mean, sd and the mean's 95 % interval by t, of moments (`group_moments()`, a row a group), at the
+# effective base. Of one respondent there is a mean only.
+spread_at_base <- function(moments) {
+  base <- effective_base(moments[, 2], moments[, 3])
+  several <- base > 1
+  sd <- ifelse(several, sqrt(moments[, 5] / moments[, 2] * base / (base - 1)), NA_real_)
+  half <- ifelse(several, stats::qt(0.975, pmax(base - 1, 1e-9)) * sd / sqrt(base), NA_real_)
+  list(
+    mean = moments[, 4], sd = sd, base = base, low = moments[, 4] - half,
+    high = moments[, 4] + half
+  )
+}
+
 measure_lines <- function(
   value, shown, declared, chosen, groups, moments = moments_of(value, groups, chosen)
 ) {
   moments <- do.call(rbind, moments)
   n <- moments[, 1]
-  effective <- effective_base(moments[, 2], moments[, 3])
-  mean <- moments[, 4]
-  sd <- ifelse(effective > 1, sqrt(moments[, 5] / moments[, 2] * effective / (effective - 1)), NA)
-  half <- ifelse(
-    effective > 1, stats::qt(0.975, pmax(effective - 1, 1e-9)) * sd / sqrt(effective), NA
-  )
+  at <- spread_at_base(moments)
   quartiles <- if (any(c("median", "quartiles") %in% shown)) do.call(rbind, lapply(
     groups, group_quantiles, value = value, weights = chosen$weights
   ))
   cells <- list(
-    mean = mean, sd = sd, lower_quartile = quartiles[, 1], median = quartiles[, 2],
+    mean = at$mean, sd = at$sd, lower_quartile = quartiles[, 1], median = quartiles[, 2],
     upper_quartile = quartiles[, 3], min = moments[, 6], max = moments[, 7]
   )
   wanted <- unlist(lapply(shown, function(one) if (one == "quartiles") c(
     "lower_quartile", "upper_quartile"
   ) else one))
   wanted <- intersect(names(cells), wanted)
-  letters <- if ("differences" %in% declared$show) mean_letters(mean, sd, effective, groups)
+  letters <- if ("differences" %in% declared$show) mean_letters(at$mean, at$sd, at$base, groups)
   at_mean <- function(x, none) do.call(rbind, lapply(wanted, function(one) if (one == "mean") x
     else rep(none, length(n))))
   new_lines_of(
     data.frame(type = "statistic", code = "", label = "", statistic = wanted),
-    do.call(rbind, cells[wanted]), n, at_mean(mean - half, NA_real_),
-    at_mean(mean + half, NA_real_), if (is.null(letters)) "" else at_mean(letters, "")
+    do.call(rbind, cells[wanted]), n, at_mean(at$low, NA_real_),
+    at_mean(at$high, NA_real_), if (is.null(letters)) "" else at_mean(letters, "")
   )
 }
 
@@ -98,7 +105,7 @@ wants_spread <- function(declared, groups) any(declared$figure %in% c("boxes", "
 
 # Of each group its quartiles and the ends of its whiskers (the last values within one and a half
 # boxes), and the counts in bins of all.
-spread_of_groups <- function(value, groups, weights, bins = 20) {
+spread_of_groups <- function(value, groups, weights) {
   boxes <- do.call(rbind, lapply(groups, function(group) {
     q <- group_quantiles(group, value, weights)
     reach <- 1.5 * (q[, 3] - q[, 1])
@@ -110,17 +117,6 @@ spread_of_groups <- function(value, groups, weights, bins = 20) {
     cbind(q, ends[, 6:7, drop = FALSE])
   }))
   colnames(boxes) <- c("lower", "median", "upper", "low", "high")
-  known <- value[!is.na(value)]
-  if (length(known) == 0) return(list(boxes = boxes))
-  whole <- all(known == round(known))
-  breaks <- if (whole) {
-    width <- max(1, ceiling((diff(range(known)) + 1) / bins))
-    seq(min(known) - 0.5, max(known) + width - 0.5, by = width)
-  } else pretty(known, bins)
-  if (length(breaks) < 2) breaks <- breaks[1] + c(-0.5, 0.5)
-  at <- findInterval(value, breaks, rightmost.closed = TRUE)
-  at[is.na(value)] <- NA
-  counts <- if (length(weights) == 0) tabulate(at, length(breaks) - 1) else
-    group_weights(as.integer(at), weights, length(breaks) - 1L)
-  list(boxes = boxes, breaks = breaks, counts = counts)
+  bins <- bins_of_weights(value, if (length(weights) > 0) weights)
+  list(boxes = boxes, breaks = bins$breaks, counts = bins$counts)
 }

@@ -59,13 +59,10 @@ number_table <- function(of) {
 
 # The same persons are compared with themselves; no such test takes weights.
 with_paired <- function(grouped, of, coded) {
-  if (!is_paired(of$groups, of$study)) return(grouped)
+  if (!is_paired(attr(of$groups, "name"), of$study$book)) return(grouped)
   grouped[c("test", "untested")] <- NULL
   value <- if (coded) of$value else as.double(of$value)
-  test <- if (is.null(of$weights)) paired_test(value, of$groups, of$persons, coded = coded)
-  c(grouped, if (!is.null(test)) list(test = test) else list(untested = if (is.null(of$weights))
-    "no persons who changed between the waves" else
-    "the same persons stand in several waves, and no test of them takes weights"))
+  c(grouped, tested(persons_test(value, of$groups, of$persons, coded, !is.null(of$weights))))
 }
 
 # Wilson's interval of each share, at the effective base.
@@ -78,8 +75,7 @@ interval_of_shares <- function(counts, answered, value, weights) {
 }
 
 weighted_percent <- function(at, size, weights) {
-  has <- !is.na(at)
-  sums <- vapply(seq_len(size), function(k) sum(weights[has & at == k]), 0)
+  sums <- group_weights(at, weights, size)
   share(sums, sum(sums))
 }
 
@@ -87,18 +83,16 @@ number_statistics <- function(value, weights) {
   statistics <- tally_number(value, NULL)[c("n", "mean", "median", "sd", "min", "max")]
   out <- as.data.frame(as.list(statistics))
   moments <- group_moments(value, rep(1L, length(value)), 1L, as.double(weights))
-  e <- effective_base(moments[, 2], moments[, 3])
-  sd <- sqrt(moments[, 5] / moments[, 2] * e / (e - 1))
-  half <- if (e > 1) stats::qt(0.975, e - 1) * sd / sqrt(e) else NA_real_
-  if (!is.null(weights)) out$weighted_mean <- moments[, 4]
-  out$low <- moments[, 4] - half
-  out$high <- moments[, 4] + half
+  at <- spread_at_base(moments)
+  if (!is.null(weights)) out$weighted_mean <- at$mean
+  out[c("low", "high")] <- at[c("low", "high")]
   out
 }
 
 # Counts (or sums of weights) between breaks, for a histogram.
 bins_of_weights <- function(value, weights) {
-  bins <- bins_of(value, NULL, tally_number(value, NULL))
+  statistics <- statistics_of(value)
+  bins <- if (!is.null(statistics)) bins_of(value, NULL, statistics)
   if (is.null(bins) || is.null(weights)) return(bins)
   at <- findInterval(value, bins$breaks, rightmost.closed = TRUE)
   bins$counts <- group_weights(at, weights, length(bins$breaks) - 1L)

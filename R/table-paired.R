@@ -58,7 +58,5 @@ changed_codes <- function(x, y) {
 }
 
 # Whether the groups are the waves of a panel.
-is_paired <- function(groups, study) {
-  by <- study$book$variables[[attr(groups, "name")]]
-  is_panel(study$book) && is_wave(by)
-}
+is_paired <- function(name, book) is_panel(book) && name %in% names(book$variables) &&
+  is_wave(book$variables[[name]])

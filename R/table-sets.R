@@ -57,7 +57,8 @@ set_table <- function(asked, study, rows, weights, groups) {
   c(
     list(
       kind = "set", variable = asked$name, label = paste0(carrier$label, ""), n = length(rows),
-      answered = length(rows) - sum(gaps$count), table = table, gaps = gaps
+      answered = length(rows) - sum(gaps$count), table = table, gaps = gaps,
+      bases = bases_of_options(table$label, base, which.max(base))
     ),
     if (!is.null(groups)) with_group_gaps(
       set_groups(value, weights, groups, table$label), study$reasons[[asked$name]][rows], groups,

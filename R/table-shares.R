@@ -9,12 +9,9 @@ count_section <- function(variable, study, declared, chosen, groups) {
   counts <- lapply(groups, cross_counts, at = at, size = length(codes), weights = chosen$weights)
   together <- bind_counts(counts)
   rows <- data.frame(type = "code", code = as.character(codes), label = as.character(labels))
-  if (identical(declared$order, "share")) {
-    order <- order(-together$percent[, 1], seq_along(codes))
-    rows <- rows[order, ]
-    together <- lapply(together, function(cells) if (is.matrix(cells)) cells[order, , drop = FALSE]
-      else cells)
-  }
+  order <- order_of_answers(together, declared)
+  rows <- rows[order, ]
+  together <- lapply(together, function(cells) cells[order, , drop = FALSE])
   nets <- nets_of(declared$nets, variable, rows$code)
   if (length(nets) > 0) {
     rows <- rbind(rows, data.frame(
@@ -27,24 +24,44 @@ count_section <- function(variable, study, declared, chosen, groups) {
     mean <- measure_lines(as.double(value), mean_shows(declared), declared, chosen, groups)
     lines <- bind_lines(lines, mean)
   }
-  tests <- lapply(seq_along(groups)[-1], function(g) if (is.null(declared$over)) share_test(
-    value, at, counts[[g]], groups[[g]], study, chosen
+  tests <- tests_by_group(groups, declared, study, chosen, value, TRUE, function(g) share_test(
+    counts[[g]], length(chosen$weights) > 0
   ))
   c(lines, list(kind = "codes", tests = tests))
 }
+
+# A test for each group but all; none where it is followed over something.
+tests_by_group <- function(groups, declared, study, chosen, value, coded, test) lapply(
+  seq_along(groups)[-1], function(g) {
+    if (!is.null(declared$over)) return(NULL)
+    group <- groups[[g]]
+    if (!is_paired(group$variable, study$book)) return(test(g))
+    persons_test(
+      value, factor(group$labels[group$of], group$labels), study$records$key[chosen$rows], coded,
+      length(chosen$weights) > 0
+    )
+  }
+)
+
+# As the codes stand, or the largest share of all respondents first.
+order_of_answers <- function(together, declared) if (identical(declared$order, "share")) order(
+  -together$percent[, 1], seq_len(nrow(together$percent))
+) else seq_len(nrow(together$percent))
 
 # Counts of the cells of a group, and the same by weight.
 cross_counts <- function(group, at, size, weights) {
   k <- length(group$codes)
   counts <- pair_counts(at, group$of, size, k)
   if (length(weights) == 0) return(list(
-    counts = counts, weighted = counts, effective = as.double(colSums(counts))
+    counts = counts, weighted = counts, squares = sum(counts),
+    effective = as.double(colSums(counts))
   ))
   weighted <- pair_weights(at, group$of, weights, size, k)
   squares <- colSums(pair_weights(at, group$of, weights^2, size, k))
-  list(counts = counts, weighted = weighted, effective = effective_base(
-    colSums(weighted), squares
-  ))
+  list(
+    counts = counts, weighted = weighted, squares = sum(squares),
+    effective = effective_base(colSums(weighted), squares)
+  )
 }
 
 # Kish: (sum w)^2 / sum w^2.
@@ -55,15 +72,15 @@ effective_base <- function(sum, squares) ifelse(squares > 0, sum^2 / squares, 0)
 bind_counts <- function(counts) {
   bind <- function(of) do.call(cbind, lapply(counts, of))
   weighted <- bind(function(one) one$weighted)
-  base <- colSums(weighted)
+  every_row <- function(x) matrix(x, nrow(weighted), ncol(weighted), byrow = TRUE)
   list(
     counts = bind(function(one) one$counts),
-    percent = percent_of(weighted, matrix(base, nrow(weighted), length(base), byrow = TRUE)),
+    percent = percent_of(weighted, every_row(colSums(weighted))),
     row_percent = bind(function(one) percent_of(
       one$weighted, matrix(rowSums(one$weighted), nrow(one$weighted), ncol(one$weighted))
     )),
-    base = colSums(bind(function(one) one$counts)),
-    effective = unlist(lapply(counts, `[[`, "effective"))
+    base = every_row(colSums(bind(function(one) one$counts))),
+    effective = every_row(unlist(lapply(counts, `[[`, "effective")))
   )
 }
 
@@ -82,6 +99,9 @@ with_nets <- function(together, nets, codes) {
   ))))
   together$counts <- add(together$counts)
   together$percent <- add(together$percent)
+  for (of in c("base", "effective")) together[[of]] <- together[[of]][
+    rep(1L, nrow(together$counts)), , drop = FALSE
+  ]
   together$row_percent <- rbind(together$row_percent, matrix(
     NA_real_, length(nets), ncol(together$row_percent)
   ))
@@ -93,8 +113,9 @@ share_shows <- function(declared) {
   if (length(shown) > 0) shown else c("count", "column_percent")
 }
 
-# A line a code and statistic, then what they are of.
-share_lines <- function(rows, together, declared, groups) {
+# A line a code and statistic, then what they are of: `base` and `effective` have a row for each
+# of `rows`, of which that of row `of` is shown.
+share_lines <- function(rows, together, declared, groups, of = 1L) {
   shows <- share_shows(declared)
   cells <- list(
     count = together$counts, column_percent = together$percent,
@@ -107,19 +128,18 @@ share_lines <- function(rows, together, declared, groups) {
     rbind, lapply(shows, function(show) of(i, show))
   )))
   none <- rep(NA_real_, k)
-  ends <- wilson_interval(together$percent, matrix(
-    together$effective, nrow(rows), k, byrow = TRUE
-  ))
+  ends <- wilson_interval(together$percent, together$effective)
   letters <- if ("differences" %in% declared$show) share_letters(together, groups)
   lettered <- if ("column_percent" %in% shows) "column_percent" else shows[1]
   body <- new_lines_of(
-    lines, pick(function(i, show) cells[[show]][i, ]), together$base,
+    lines, pick(function(i, show) cells[[show]][i, ]),
+    pick(function(i, show) together$base[i, ]),
     pick(function(i, show) if (show == "column_percent") ends$low[i, ] else none),
     pick(function(i, show) if (show == "column_percent") ends$high[i, ] else none),
     if (is.null(letters)) "" else pick(function(i, show) if (show == lettered) letters[i, ] else
       rep("", k))
   )
-  bind_lines(body, base_lines(together$base, together$effective, declared))
+  bind_lines(body, base_lines(together$base[of, ], together$effective[of, ], declared))
 }
 
 base_lines <- function(base, effective, declared) {
@@ -152,7 +172,8 @@ mean_shows <- function(declared) {
   if (length(shown) > 0) shown else "mean"
 }
 
-# Options of a question with several answers: the share of the respondents who answered.
+# Options of a question with several answers: the share of the respondents who answered, each of
+# those who were offered it.
 count_options <- function(part, study, declared, chosen, groups) {
   names <- part$options
   labels <- vapply(study$book$variables[names], function(one) paste0(one$label, ""), "")
@@ -160,20 +181,35 @@ count_options <- function(part, study, declared, chosen, groups) {
     at <- match(study$data[[name]][chosen$rows], c(1L, 0L))
     bind_counts(lapply(groups, cross_counts, at = at, size = 2L, weights = chosen$weights))
   })
-  first <- function(what) do.call(rbind, lapply(counts, function(one) one[[what]][1, ]))
-  bases <- do.call(rbind, lapply(counts, `[[`, "base"))
-  widest <- which.max(rowSums(bases))
+  all <- function(what, pick) do.call(rbind, lapply(counts, function(one) pick(one[[what]])))
+  first <- function(cells) cells[1, ]
   together <- list(
-    counts = first("counts"), percent = first("percent"), row_percent = first("row_percent"),
-    base = bases[widest, ], effective = counts[[widest]]$effective
+    counts = all("counts", first), percent = all("percent", first),
+    row_percent = all("row_percent", first), base = all("base", first),
+    effective = all("effective", first)
   )
+  order <- order_of_answers(together, declared)
+  together <- lapply(together, function(cells) cells[order, , drop = FALSE])
+  labels <- labels[order]
+  widest <- which.max(rowSums(together$base))
   c(
     share_lines(
-      data.frame(type = "option", code = names, label = unname(labels)), together,
-      declared, groups
+      data.frame(type = "option", code = names[order], label = unname(labels)), together,
+      declared, groups, widest
     ),
-    list(kind = "options", tests = rep(list(list(
-      none = "no test: several answers a person"
-    )), length(groups) - 1))
+    list(
+      kind = "options", tests = rep(list(list(none = "several answers a person")), length(
+        groups
+      ) - 1), bases = bases_of_options(labels, together$base[, 1], widest)
+    )
+  )
+}
+
+# Options that fewer were offered than the others, with whom their percents are of.
+bases_of_options <- function(labels, base, widest) {
+  fewer <- which(base < base[widest])
+  if (length(fewer) > 0) paste0(
+    "percents of ", paste0("\u201c", labels[fewer], "\u201d are of ", grouped(base[fewer]),
+      collapse = ", "), " respondents who were offered it"
   )
 }

@@ -5,7 +5,7 @@
 # `letter`, `n`, `group`), `groups` (what is grouped by, with the respondents left out, by reason)
 # and `sections`.
 tabulate_table <- function(study, declared) {
-  chosen <- table_records(study, declared)
+  chosen <- table_records(study, declared$where, declared$weight)
   groups <- table_groups(study, declared, chosen)
   columns <- do.call(rbind, lapply(seq_along(groups), function(at) data.frame(
     variable = groups[[at]]$variable, code = groups[[at]]$codes, label = groups[[at]]$labels,
@@ -22,14 +22,14 @@ tabulate_table <- function(study, declared) {
 }
 
 # The rows that are counted and their weights. Weights that are gaps or negative count nobody.
-table_records <- function(study, declared) {
+table_records <- function(study, where, weight) {
   rows <- rows_retained(study)
-  if (!is.null(declared$where)) {
-    true <- which(truth_of(declared$where, study))
+  if (!is.null(where)) {
+    true <- which(truth_of(where, study))
     rows <- if (length(rows) == nrow(study$data)) true else true[true %in% rows]
   }
-  if (is.null(declared$weight)) return(list(rows = rows, weights = numeric(), no_weight = 0L))
-  w <- as.double(study$data[[declared$weight]][rows])
+  if (is.null(weight)) return(list(rows = rows, weights = numeric(), no_weight = 0L))
+  w <- as.double(study$data[[weight]][rows])
   has <- !is.na(w) & w >= 0
   list(rows = rows[has], weights = w[has], no_weight = sum(!has))
 }
@@ -147,11 +147,7 @@ bind_lines <- function(counted, gaps) {
 gap_lines <- function(name, study, chosen, groups) {
   reason <- study$reasons[[name]][chosen$rows]
   reasons <- study$book$reasons
-  counts <- do.call(cbind, lapply(groups, function(group) {
-    k <- length(group$codes)
-    if (is.null(reason)) return(matrix(0, nrow(reasons), k))
-    pair_counts(reason, group$of, nrow(reasons), k)
-  }))
+  counts <- do.call(cbind, lapply(groups, gap_counts_of, reason = reason, reasons = reasons))
   seen <- which(rowSums(counts) > 0)
   n <- unlist(lapply(groups, function(group) tabulate(group$of, length(group$codes))))
   new_lines_of(
@@ -161,6 +157,14 @@ gap_lines <- function(name, study, chosen, groups) {
       statistic = c("respondents", rep("gap", length(seen)))
     ),
     rbind(n, counts[seen, , drop = FALSE]), n
+  )
+}
+
+# Counts of each reason (a row) in each of a group's codes.
+gap_counts_of <- function(group, reason, reasons) {
+  k <- length(group$codes)
+  if (is.null(reason)) matrix(0L, nrow(reasons), k) else pair_counts(
+    reason, group$of, nrow(reasons), k
   )
 }
 

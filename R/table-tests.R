@@ -1,22 +1,14 @@
 # Tests between the groups of a table, and the letters of columns that differ. Where none is
 # possible, why.
 
-# A test, or `none` with the reason. Weighted shares are tested at the effective base.
-share_test <- function(value, at, counts, group, study, chosen) {
-  weighted <- length(chosen$weights) > 0
-  if (is_panel_wave(group, study)) return(test_of_persons(
-    value, group, study, chosen, coded = TRUE, weighted
-  ))
+# A test of codes in groups (`counts` as of `cross_counts()`), or `none` with the reason. Weighted
+# shares are tested at the effective base.
+share_test <- function(counts, weighted) {
   seen <- counts$counts[rowSums(counts$counts) > 0, colSums(counts$counts) > 0, drop = FALSE]
-  if (ncol(seen) < 2) return(list(none = "no test: only one group has answers"))
-  if (nrow(seen) < 2) return(list(none = "no test: all gave the same answer"))
-  table <- counts$counts
-  if (weighted) {
-    table <- counts$weighted
-    has <- !is.na(at) & !is.na(group$of)
-    table <- table * effective_base(sum(chosen$weights[has]), sum(chosen$weights[has]^2)) /
-      sum(table)
-  }
+  if (ncol(seen) < 2) return(list(none = "only one group has answers"))
+  if (nrow(seen) < 2) return(list(none = "all gave the same answer"))
+  table <- counts$weighted
+  if (weighted) table <- table * effective_base(sum(table), counts$squares) / sum(table)
   pearson_test(table, sum(counts$counts), weighted)
 }
 
@@ -34,24 +26,22 @@ pearson_test <- function(table, n, weighted) {
   )
 }
 
-mean_test <- function(value, moments, group, study, chosen) {
-  weighted <- length(chosen$weights) > 0
-  if (is_panel_wave(group, study)) return(test_of_persons(
-    value, group, study, chosen, coded = FALSE, weighted
-  ))
-  met <- moments[moments[, 1] > 0, , drop = FALSE]
-  labels <- group$labels[moments[, 1] > 0]
-  if (nrow(met) < 2) return(list(none = "no test: only one group has answers"))
-  e <- effective_base(met[, 2], met[, 3])
-  lone <- e <= 1 + 1e-9
+# A test of the means in groups, by their moments.
+mean_test <- function(moments, labels, weighted) {
+  met <- moments[, 1] > 0
+  if (sum(met) < 2) return(list(none = "only one group has answers"))
+  at <- spread_at_base(moments[met, , drop = FALSE])
+  labels <- labels[met]
+  lone <- at$base <= 1 + 1e-9
   if (any(lone)) return(list(none = paste0(
-    "no test: one respondent only in ", some_of(labels[lone], quote = FALSE)
+    "one respondent only in ", some_of(labels[lone], quote = FALSE)
   )))
-  variance <- met[, 5] / met[, 2] * e / (e - 1)
-  if (any(variance <= 0)) return(list(none = paste0(
-    "no test: all answers are the same in ", some_of(labels[variance <= 0], quote = FALSE)
+  if (any(at$sd <= 0)) return(list(none = paste0(
+    "all answers are the same in ", some_of(labels[at$sd <= 0], quote = FALSE)
   )))
-  c(welch_of(met[, 4], variance, e), list(n = sum(met[, 1]), effective = if (weighted) sum(e)))
+  c(welch_of(at$mean, at$sd^2, at$base), list(
+    n = sum(moments[, 1]), effective = if (weighted) sum(at$base)
+  ))
 }
 
 # Welch's test from means, variances and (effective) numbers: t of two groups, F (1951) of more.
@@ -77,18 +67,14 @@ welch_of <- function(mean, variance, n) {
   )
 }
 
-is_panel_wave <- function(group, study) {
-  variable <- study$book$variables[[group$variable]]
-  is_panel(study$book) && !is.null(variable) && is_wave(variable)
-}
-
-test_of_persons <- function(value, group, study, chosen, coded, weighted) {
-  if (weighted) return(list(none = paste0(
-    "no test: the same persons stand in several waves, and no test of them takes weights"
-  )))
-  waves <- factor(group$labels[group$of], group$labels)
-  test <- paired_test(value, waves, study$records$key[chosen$rows], coded = coded)
-  if (is.null(test)) list(none = "no test: no persons who changed between the waves") else test
+# Where the groups are the waves of a panel, the same persons are compared with themselves; no such
+# test takes weights. `waves` is a factor of labels.
+persons_test <- function(value, waves, persons, coded, weighted) {
+  if (weighted) return(list(
+    none = "the same persons stand in several waves, and no test of them takes weights"
+  ))
+  test <- paired_test(value, waves, persons, coded = coded)
+  if (is.null(test)) list(none = "no persons who changed between the waves") else test
 }
 
 # For each row the letters of the columns than which a cell is higher, group by group.
@@ -96,6 +82,7 @@ share_letters <- function(together, groups) {
   p <- together$percent / 100
   n <- together$effective
   differ <- function(i, a, b) {
+    n <- n[i, ]
     pooled <- (p[i, a] * n[a] + p[i, b] * n[b]) / (n[a] + n[b])
     z <- (p[i, a] - p[i, b]) / sqrt(pooled * (1 - pooled) * (1 / n[a] + 1 / n[b]))
     2 * stats::pnorm(-abs(z))

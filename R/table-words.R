@@ -47,7 +47,8 @@ table_facts <- function(table) {
       if (table$no_weight > 0) paste0("; ", count_of(table$no_weight, "respondent"),
         " without a weight left out")
     ),
-    left, if ("differences" %in% table$declared$show && any(nzchar(table$columns$letter))) paste0(
+    left, unlist(lapply(table$sections, `[[`, "bases")),
+    if ("differences" %in% table$declared$show && any(nzchar(table$columns$letter))) paste0(
       "a letter: a higher column percent or mean than that letter's column has (95 %, p by Holm ",
       "within a row)"
     )
@@ -60,8 +61,9 @@ section_tests <- function(section, table) {
   unlist(lapply(seq_along(groups), function(at) {
     test <- section$tests[at][[1]]
     if (length(test) == 0) return(NULL)
-    paste0(section$variable, " by ", groups[[at]]$variable, ": ", if (!is.null(test$none))
-      test$none else paste0(test_words(test), effective_words(test)))
+    paste0(section$variable, " by ", groups[[at]]$variable, ": ", if (!is.null(test$none)) paste(
+      "no test:", test$none
+    ) else paste0(test_words(test), effective_words(test)))
   }))
 }
 
@@ -139,6 +141,6 @@ item_view <- function(table) {
     heads = c(line_words(heads), paste0("gap: ", gaps$label, recycle0 = TRUE)),
     titles = c(rep(statistic_words[[shown]], sum(heads$statistic == shown)), rep("", sum(
       heads$statistic != shown
-    ) + nrow(gaps))), cells = unname(cells), nets = c(heads$type == "net", rep(FALSE, nrow(gaps)))
+    ) + nrow(gaps))), cells = unname(cells)
   )
 }

@@ -40,9 +40,14 @@ code_kind_lines <- function(pairs, own, study) {
         paste0(
           "holds ", overlay$cells, " where the rest of the file holds ", own$cells,
           if (!is.null(verdict)) paste0("; ", verdict$grounds)
-        ), sure = is.null(verdict) || verdict$sure || reversed)
+        ), sure = if (reversed) all(vapply(pairs[at], is_sure_reversal, TRUE)) else
+          is.null(verdict) || verdict$sure)
   }))
 }
+
+# By the labels of the codes, or where more than the shares of the answers says so: opinions can
+# turn, but not together with all that they went with.
+is_sure_reversal <- function(pair) is.null(pair$direction) || pair$direction$votes >= 2
 
 change_grounds <- function(pair, change) Filter(function(one)
   one$change == change, pair$changes)[[1]]$grounds
@@ -86,8 +91,17 @@ change_line <- function(change, pair, own, study, options) {
   NULL
 }
 
-# The label that is kept, the other as a form of it.
+# The label that is kept, the other as a form of it. That is sure only where the two differ by a
+# slip of the pen: like shares do not make one answer of two.
 relabelled_line <- function(change, variable, own, study, options, line) {
+  labels <- if (variable$way == "split") variable$options$label else variable$codes$label
+  slip <- is_slip(change$now, change$before, setdiff(labels, change$before))
+  made <- relabelled_edits(change, variable, own, study, options, line)
+  made$sure <- slip
+  made
+}
+
+relabelled_edits <- function(change, variable, own, study, options, line) {
   newer <- options$keep_label == "newer"
   if (variable$way == "split") {
     says <- if (newer) list(label = change$now, variants = change$before) else

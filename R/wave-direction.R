@@ -156,6 +156,10 @@ judge_list <- function(evidence) {
   )
   list(
     reversed = sum(vote) > 0, sure = abs(sum(vote)) >= 1, votes = sum(vote), lead = lead,
+    clear = is_clearly_better(of("same"), of("mirrored")),
     grounds = paste(grounds, collapse = "; ")
   )
 }
+
+# Distances of two fits: the other one leaves little of a difference that is not small.
+is_clearly_better <- function(same, other) isTRUE(same - other >= 0.12 && other <= 0.6 * same)

@@ -35,13 +35,14 @@ reversed_lists <- function(study, at, least) {
   out
 }
 
-# What looks reversed for sure: an answer of last wave may well have moved by itself.
+# What looks reversed, by more than the shares or by shares that fit clearly better mirrored: an
+# answer of last wave may well have moved by itself.
 reversed_among <- function(evidence) {
   if (length(evidence) == 0) return(list())
   verdicts <- with_names(judge_items(evidence), names(evidence))
   lapply(
     Filter(
-      function(verdict) verdict$votes >= 2 || (verdict$votes == 1 && verdict$lead > 0.3), verdicts
+      function(verdict) verdict$votes >= 2 || (verdict$votes == 1 && verdict$clear), verdicts
     ),
     `[[`, "grounds"
   )
@@ -79,7 +80,7 @@ reversed_evidence <- function(study, variable, pair, waves, outside, same) {
 
 # Lists of which one wave came as labels and the next as numbers, or the other way: where
 # another reading of the numbers fits clearly better, that is told with both fits.
-turned_lists <- function(study, at, least, told, clear = 0.12) {
+turned_lists <- function(study, at, least, told) {
   book <- study$book
   names <- names(Filter(function(variable) variable$way == "column" && is_coded(variable) &&
     length(variable$codes$code) >= 2 && !isTRUE(variable$private), book$variables))
@@ -90,7 +91,7 @@ turned_lists <- function(study, at, least, told, clear = 0.12) {
       pair <- waves[c(k - 1, k)]
       forms <- lapply(pair, forms_in_wave, variable = variable, book = book)
       if (setequal(forms[[1]], forms[[2]]) || paste(name, pair[2]) %in% told) return(NULL)
-      turned_finding(study, variable, pair, at[pair], least, clear)
+      turned_finding(study, variable, pair, at[pair], least)
     })
   })
   Filter(Negate(is.null), unlist(found, recursive = FALSE))
@@ -104,7 +105,7 @@ forms_in_wave <- function(wave, variable, book) {
   })))
 }
 
-turned_finding <- function(study, variable, pair, at, least, clear) {
+turned_finding <- function(study, variable, pair, at, least) {
   codes <- sort(variable$codes$code)
   value <- study$data[[variable$name]]
   old <- shares_of(value[at[[1]]], codes)
@@ -122,7 +123,7 @@ turned_finding <- function(study, variable, pair, at, least, clear) {
   )
   best <- which.min(others)
   same <- distance_of(old, new)
-  if (same - others[[best]] < clear || others[[best]] > 0.6 * same) return(NULL)
+  if (!is_clearly_better(same, others[[best]])) return(NULL)
   new_finding("warning", "codes_turned", variable$name, pair[2], length(at[[2]]), integer(),
     c(variable$path, "by_wave", pair[2]),
     paste0(

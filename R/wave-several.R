@@ -1,11 +1,11 @@
 # Several new waves at once: which file is which wave, by a pattern of their names.
 
-# `wave` and `file` of each, in the order of the names, numbers as numbers. Without files those
-# that the codebook names for waves of the pattern; files of the first wave are left out.
+# The files of each wave by its name, in the order of the names, numbers as numbers. Without files
+# those that the codebook names for waves of the pattern; files of the first wave are left out.
 waves_by_pattern <- function(codebook, pattern, files) {
   document <- parse_codebook(codebook_file(codebook))
-  exports <- Filter(function(export) !is.null(export$wave), unclass_document(document)$exports)
-  named <- vapply(exports, function(export) paste0(export$wave, ""), "")
+  exports <- Filter(function(export) is_text(export$wave), unclass_document(document)$exports)
+  named <- vapply(exports, `[[`, "", "wave")
   first <- names(document$waves)[1]
   if (length(files) == 0) {
     waves <- setdiff(named[fits_pattern(named, pattern)], first)
@@ -14,7 +14,8 @@ waves_by_pattern <- function(codebook, pattern, files) {
       "`: name their files, `mavik align '", pattern, "' raw/*.csv`"
     )
     # Their files are those that the codebook names.
-    return(list(wave = unique(waves[natural_order(waves)]), file = character()))
+    waves <- unique(waves[natural_order(waves)])
+    return(with_names(rep(list(NULL), length(waves)), waves))
   }
   for (file in files) check_file(file, file)
   inside <- vapply(files, relative_to, "", project = attr(document, "project"))
@@ -27,8 +28,8 @@ waves_by_pattern <- function(codebook, pattern, files) {
     "usage_error", "all of these files are of ", first, ", the first wave of the codebook: ",
     "there is none to align it with"
   )
-  found <- data.frame(wave = wave[rest], file = files[rest])
-  found[natural_order(found$wave), ]
+  names <- unique(wave[rest][natural_order(wave[rest])])
+  split(unname(files[rest]), factor(wave[rest], names))
 }
 
 is_wave_known <- function(codebook, wave) {

@@ -5,16 +5,19 @@
 #' @param study A study, from [build_study()].
 #' @param variables Names of variables or blocks; all kept ones with codes or numbers if not said.
 #' @param by A coded variable: statistics by its groups too.
+#' @param weight A number variable by which means, sds and shares are weighted; who has none, or one
+#'   below 0, is left out.
 #' @return A data frame, a row a variable, wave (where it was asked), group and statistic:
 #'   `variable`, `wave`, `group` (empty without `by`), `n` (retained records), `answered`,
 #'   `statistic` (`mean`, `sd`, or `share` in percent of the answered), `code`, `label` and
 #'   `value`. Gaps by reason stand as `statistic` `gap`, with the reason as `label` and its
-#'   count as `value`.
+#'   count as `value`. With a weight `effective_base` is (sum of weights)^2 / sum of squared
+#'   weights of the answered.
 #' @examples
 #' study <- build_study(demo_project(tempfile(), waves = 2))
 #' head(wave_statistics(study, "belonging"))
 #' @export
-wave_statistics <- function(study, variables = NULL, by = NULL) {
+wave_statistics <- function(study, variables = NULL, by = NULL, weight = NULL) {
   keep_own_options()
   check_study_class(study)
   book <- study$book
@@ -35,23 +38,23 @@ wave_statistics <- function(study, variables = NULL, by = NULL) {
     "build_error", "there is no variable with codes or numbers to compare over waves"
   )
   check_by(by, book)
-  rows <- rows_retained(study)
+  check_weight(weight, book)
+  chosen <- counted_rows(study, NULL, weight)
+  rows <- chosen$rows
   group <- if (!is.null(by)) group_of(study, by, rows)
   parts <- unlist(lapply(names,
     function(name) lapply(waves_asked(book$variables[[name]], book), function(wave) {
     here <- study$records$wave[rows] == wave
-    if (is.null(group)) return(list(wave_rows(study, name, wave, "", rows[here])))
-    lapply(
-      levels(group),
-      function(one) wave_rows(study, name, wave, one, rows[here & !is.na(group) & group == one])
-    )
+    of <- function(one, at) wave_rows(study, name, wave, one, rows[at], chosen$weights[at])
+    if (is.null(group)) return(list(of("", here)))
+    lapply(levels(group), function(one) of(one, here & !is.na(group) & group == one))
   })), recursive = FALSE)
   out <- do.call(rbind, unlist(parts, recursive = FALSE))
   rownames(out) <- NULL
   out
 }
 
-wave_rows <- function(study, name, wave, group, rows) {
+wave_rows <- function(study, name, wave, group, rows, weights) {
   variable <- study$book$variables[[name]]
   value <- study$data[[name]][rows]
   gaps <- count_gaps(study$reasons[[name]][rows], study$book, length(rows))
@@ -61,13 +64,17 @@ wave_rows <- function(study, name, wave, group, rows) {
     statistic = statistic, code = code, label = label, value = value
   )
   codes <- if (is_coded(variable)) count_codes(variable, value, length(rows), answered)
+  shares <- if (is.null(weights)) codes$of_answered else weighted_percent(
+    match(value, codes$code), length(codes$code), weights
+  )
+  at <- if (has_mean(variable) && answered > 0) spread_at_base(group_moments(
+    as.double(value), rep(1L, length(value)), 1L, as.double(weights)
+  ))
   rbind(
-    if (has_mean(variable) && answered > 0) row(
-      c("mean", "sd"),
-      value = c(mean(as.double(value), na.rm = TRUE), stats::sd(as.double(value), na.rm = TRUE))
-    ),
+    if (!is.null(at)) row(c("mean", "sd"), value = c(at$mean, at$sd)),
+    if (!is.null(at) && !is.null(weights)) row("effective_base", value = at$base),
     if (!is.null(codes) && nrow(codes) > 0) row(
-      "share", number_to_text(codes$code), codes$label, codes$of_answered
+      "share", number_to_text(codes$code), codes$label, shares
     ),
     if (nrow(gaps) > 0) row("gap", gaps$name, gaps$label, as.double(gaps$count))
   )

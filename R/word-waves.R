@@ -15,7 +15,7 @@ waves_view <- function(own, study) {
     group = unname(vapply(first, `[[`, "", "group")),
     what = unname(vapply(first, function(row) switch(
       row$statistic, share = paste0("% ", row$label), gap = paste0("gaps: ", row$label),
-      row$statistic
+      effective_base = "effective base", row$statistic
     ), "")),
     waves = vapply(study$book$waves, `[[`, "", "label"),
     cells = lapply(with_names(waves, waves), function(wave) unname(

@@ -91,8 +91,7 @@ csv_lines <- function(table) {
   )
 }
 
-write_coding_book <- function(sheet, labels, file) {
-  book <- openxlsx::createWorkbook(creator = "Mavik")
+write_coding_book <- function(sheet, labels, file) make_workbook(file, function(book) {
   openxlsx::addWorksheet(book, "coding")
   openxlsx::addWorksheet(book, "codes")
   head <- openxlsx::createStyle(textDecoration = "bold", border = "bottom")
@@ -134,8 +133,7 @@ write_coding_book <- function(sheet, labels, file) {
     book, "coding", cols = at, rows = rows, type = "list",
     value = paste0("'codes'!$A$2:$A$", length(labels) + 1), allowBlank = TRUE, showErrorMsg = FALSE
   ))
-  save_workbook(book, file)
-}
+})
 
 #' How far two coders agree
 #'

@@ -78,8 +78,7 @@ decision_rows <- function(found) {
   open[decision_columns]
 }
 
-write_decision_book <- function(sheet, found, file) {
-  book <- openxlsx::createWorkbook()
+write_decision_book <- function(sheet, found, file) make_workbook(file, function(book) {
   openxlsx::addWorksheet(book, "align")
   openxlsx::addWorksheet(book, "words")
   head <- openxlsx::createStyle(
@@ -106,8 +105,7 @@ write_decision_book <- function(sheet, found, file) {
     book, "align", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
     printTitleRows = 1
   )
-  save_workbook(book, file)
-}
+})
 
 decision_widths <- c(
   line = 6, match = 20, column = 12, wording = 34, variable = 14, effect = 44, grounds = 36,

@@ -9,13 +9,14 @@ output_provenance <- list(
       "built"
     ),
   last = TRUE,
-  write = function(study, path, sums = list()) {
-    text <- jsonlite::toJSON(
-      provenance_of(study, dirname(path), sums), auto_unbox = TRUE, pretty = TRUE, digits = NA
-    )
-    write_checked(line_bytes(text), path)
-  }
+  write = function(study, path, sums = list()) write_record(
+    provenance_of(study, dirname(path), sums), path
+  )
 )
+
+write_record <- function(record, path) write_checked(line_bytes(jsonlite::toJSON(
+  record, auto_unbox = TRUE, pretty = TRUE, digits = NA
+)), path)
 
 # `folder` holds the outputs that were written before, `sums` give their digests.
 provenance_of <- function(study, folder, sums) {

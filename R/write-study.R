@@ -6,7 +6,7 @@
 #' @param study A study, from [build_study()].
 #' @param out The output folder; by default `out` in the project folder.
 #' @param digests Whether to record a digest of each output.
-#' @param language A language of the codebook's `translations`, in which the pages show
+#' @param language A language of the codebook's `translations`, in which pages and tables show
 #'   labels, questions and reasons; the data files are the same in all languages.
 #' @return The path of `out`, invisibly. It holds `analysis.csv` (the kept
 #'   variables, codes, gaps empty), `gaps.csv` (the code of the reason in each
@@ -39,8 +39,8 @@ write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
     for (output in outputs[!last]) {
       if (!is.null(output$wanted) && !output$wanted(study)) next
       signal_progress("write", output$file)
-      page <- !is.null(shown) && grepl("[.]html$", output$file)
-      write_output(output, if (page) shown else study, beside, out)
+      spoken <- !is.null(shown) && isTRUE(output$for_readers)
+      write_output(output, if (spoken) shown else study, beside, out)
       if (digests) sums[[output$file]] <- digest_beside(file.path(beside, output$file))
     }
     study$language <- language
@@ -122,4 +122,5 @@ foreign_files <- function(place, thorough) {
 }
 
 # An output is one object `output_<name>` with its file's name and a function
-# that writes it; every file that holds one is found by that name.
+# that writes it; every file that holds one is found by that name. One `for_readers` shows labels
+# in the language of the build.

@@ -35,7 +35,9 @@ write_tables_again <- function(codebook, out = NULL) {
       file.path(place, file), file.path(beside, file)
     )
     for (output in outputs) if (output$wanted(study)) write_output(output, study, beside, out)
-    write_record(record, book, outputs, beside)
+    write_record(renewed_record(record, book, outputs, beside), file.path(
+      beside, "provenance.json"
+    ))
   })
   invisible(place)
 }
@@ -63,6 +65,12 @@ check_unchanged <- function(record, book, out) {
   if (nrow(entries) > 0) stop_mavik(
     "build_error", "the codebook has changed since the build: ", some_of(entries$path), again
   )
+  read <- vapply(record$inputs, function(one) paste0(one$file, ""), "")
+  there <- unlist(lapply(unname(book$exports), export_files, book = book))
+  fresh <- setdiff(there, read)
+  if (length(fresh) > 0) stop_mavik(
+    "build_error", some_of(fresh), ": not there when the outputs were built", again
+  )
   for (one in c(record$inputs, record$sheets)) {
     path <- export_path(list(file = one$file), book)
     if (is.null(one$file) || !file.exists(path) || !identical(file_digest(path), one$blake2b))
@@ -88,7 +96,8 @@ link_or_copy <- function(from, to) {
   )
 }
 
-write_record <- function(record, book, outputs, folder) {
+# The record of the build with the codebook as it is and the tables as they are.
+renewed_record <- function(record, book, outputs, folder) {
   record$codebook$document <- unclass_document(book$document)
   digest <- attr(book$document, "digest")
   if (!is.null(digest)) record$codebook$blake2b <- digest
@@ -101,6 +110,5 @@ write_record <- function(record, book, outputs, folder) {
     )
   }
   record$outputs <- facts[files]
-  text <- jsonlite::toJSON(record, auto_unbox = TRUE, pretty = TRUE, digits = NA)
-  write_checked(line_bytes(text), file.path(folder, "provenance.json"))
+  record
 }

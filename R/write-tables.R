@@ -2,13 +2,13 @@
 
 output_tables_workbook <- list(
   file = "tables.xlsx",
+  for_readers = TRUE,
   help = "the declared tables as a workbook: an index with links, a sheet a table",
   wanted = function(study) length(study$book$declared) > 0,
   write = function(study, path) write_tables(study$tabulated, study, path)
 )
 
-write_tables <- function(tables, study, path) with_plain_locale({
-  book <- openxlsx::createWorkbook(creator = "Mavik")
+write_tables <- function(tables, study, path) make_workbook(path, function(book) {
   styles <- table_styles()
   sheets <- sheet_names(names(tables))
   openxlsx::addWorksheet(book, "index")
@@ -17,8 +17,6 @@ write_tables <- function(tables, study, path) with_plain_locale({
     write_table_sheet(book, sheets[at], tables[[at]], styles)
   }
   write_index_sheet(book, tables, sheets, study, styles)
-  save_workbook(book, path)
-  fix_zip_times(path)
 })
 
 # A sheet's name has 31 characters at most, and `index` is taken.

@@ -70,8 +70,7 @@ translation_rows <- function(texts, before) {
   sheet
 }
 
-write_translation_book <- function(sheet, file, language) {
-  book <- openxlsx::createWorkbook()
+write_translation_book <- function(sheet, file, language) make_workbook(file, function(book) {
   openxlsx::addWorksheet(book, "texts")
   head <- openxlsx::createStyle(
     textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE, valign = "top"
@@ -93,5 +92,4 @@ write_translation_book <- function(sheet, file, language) {
     book, "texts", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
     printTitleRows = 1
   )
-  save_workbook(book, file)
-}
+})

@@ -28,24 +28,31 @@ judge_pair <- function(name, words, set, seed) {
 
 # What the sure lines made wrong: answers of the new wave that read as something else than was
 # answered, questions called absent that are there, columns called new or left aside that are old.
+# What a line leaves open may read wrongly until a person decides; then the build must warn of it.
 wrong_after <- function(project, made, found) {
   study <- build_study(project)
   table <- study_table(study, "labels")
   here <- table[study$records$wave == "second", ]
   stopifnot(nrow(here) > 0)
+  lines <- found$lines
+  of_lines <- function(lines) unlist(strsplit(lines$variable, ", "))
+  open <- of_lines(lines[!lines$sure, ])
+  open <- c(open, unlist(study$book$blocks[intersect(open, names(study$book$blocks))]))
+  warned <- findings(study)
+  warned <- unlist(strsplit(warned$variable[warned$kind %in% c("direction_reversed", "codes_turned", "codes_shifted", "cells_unread")], ", "))
   out <- character()
   for (q in made$questions) {
     if (q$kind %in% c("text", "several") || is.null(here[[q$name]])) next
-    if (q$name %in% found$lines$variable[found$lines$match == "possible"]) next
+    if (q$name %in% of_lines(lines[lines$match == "possible", ])) next
     read <- as.character(here[[q$name]])
     truth <- made$truth[[q$name]]
     if (is.null(truth)) { if (any(!is.na(read))) out <- c(out, paste(q$name, "is absent, yet answered")); next }
     odd <- which(!is.na(read) & !is.na(truth) & read != truth)
-    if (length(odd) > 0) out <- c(out, paste0(q$name, ": ", truth[odd[1]], " reads ", read[odd[1]]))
+    if (length(odd) > 0 && !(q$name %in% open && q$name %in% warned)) out <- c(out, paste0(q$name, ": ", truth[odd[1]], " reads ", read[odd[1]], if (q$name %in% open) ", left open without a warning"))
   }
-  sure <- found$lines[found$lines$sure, ]
+  sure <- lines[lines$sure, ]
   c(out,
-    setdiff(unlist(strsplit(sure$variable[sure$match == "only_codebook"], ", ")), made$gone),
+    setdiff(of_lines(sure[sure$match == "only_codebook", ]), made$gone),
     setdiff(unlist(strsplit(sure$column[sure$match == "only_new"], ", ")), made$fresh)
   )
 }

@@ -29,7 +29,8 @@ open_words <- list(
   merged = list("Which group do you sing with?", c("Children", "Youth", "Men", "Women"), c("Children", "Youth", "Men and women")),
   text = "What would you change?", replaced = "Since when is the library closed?", fresh = list(alike = "Do you own a music stand?", items = c("The tea is strong", "The biscuits are fresh", "The urn is warm"), stem = "How far do you agree on the break"),
   gap = "Don't know", gap_other = "Can't say", reworded = c("do you" = "would you say you", "How" = "In general, how", "Which" = "And which", "Where" = "And where", "What" = "And what"),
-  opposites = c("Soprano" = "Soprano (high)", "By bus" = "By bus or tram", "School" = "Schools", "Monday" = "Mondays")
+  opposites = c("Soprano" = "Soprano (high)", "By bus" = "By bus or tram", "School" = "Schools", "Monday" = "Mondays"),
+  swapped = c("Tenor" = "Baritone", "On foot" = "By boat", "Church" = "Chapel", "Wednesday" = "Friday")
 )
 
 aside_words <- list(
@@ -60,13 +61,14 @@ aside_words <- list(
   merged = list("How did you first hear of us?", c("Poster", "Leaflet", "Website", "Neighbour"), c("Poster or leaflet", "Website", "Neighbour")),
   text = "Is there anything else to say?", replaced = "Who waters the plants?", fresh = list(alike = "Do you have a bicycle stand at home?", items = c("A quiet corner", "A water tap", "A coat rack"), stem = "How important is each in the foyer"),
   gap = "No opinion", gap_other = "Do not know", reworded = c("do you" = "do you yourself", "In which" = "Now, in which", "How" = "All in all, how", "What" = "Now, what", "Is there" = "Would there be"),
-  opposites = c("Spring" = "Spring term", "Cake" = "Cakes", "Latin" = "Church Latin", "Front row" = "First row in front")
+  opposites = c("Spring" = "Spring term", "Cake" = "Cakes", "Latin" = "Church Latin", "Front row" = "First row in front"),
+  swapped = c("Winter" = "Before the spring", "Sandwiches" = "Flowers", "German" = "French", "Back row" = "Gallery")
 )
 
 # The plants of a pair of waves; each concerns one question or one list.
 plant_kinds <- c(
   "renamed", "reworded", "moved", "retyped", "merged", "split", "numbers_reversed", "numbers_straight", "numbers_shifted",
-  "codes_reversed", "gap_recoded", "option_added", "step_added", "lengthened", "gone", "fresh", "fresh_block", "several_added", "replaced"
+  "codes_reversed", "gap_recoded", "option_added", "step_added", "lengthened", "gone", "fresh", "fresh_block", "several_added", "replaced", "swapped"
 )
 
 # A questionnaire as drawn: heading, labels and weights of each column.
@@ -84,15 +86,14 @@ questions_of <- function(words) {
   )
 }
 
-# The answers of one wave: items of a list go together, and with the first number; in a panel
-# the same persons answer much as they did before.
+# The answers of one wave: items of a list go together, lists and numbers somewhat with a general
+# mood; in a panel the same persons answer much as they did before.
 draw_wave <- function(questions, n, lean, before = NULL) {
-  moods <- if (is.null(before)) NULL else before$moods
-  out <- list(moods = list(), frame = list())
+  out <- list(moods = before$moods, frame = list())
+  if (is.null(out$moods$general)) out$moods$general <- stats::rnorm(n)
   for (q in questions) {
-    mood <- moods[[q$list]]
-    if (is.null(mood)) mood <- stats::rnorm(n)
-    if (q$kind == "number" && is.null(moods[[q$list]])) mood <- 0.6 * (if (length(out$moods) > 6) out$moods[[7]] else mood) + 0.8 * mood
+    mood <- out$moods[[q$list]]
+    if (is.null(mood)) mood <- stats::rnorm(n) + (if (q$kind %in% c("step", "number")) 0.6 * out$moods$general else 0)
     out$moods[[q$list]] <- mood
     own <- 0.75 * mood + 0.5 * stats::rnorm(n)
     k <- length(q$labels)

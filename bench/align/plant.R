@@ -61,6 +61,16 @@ plant_retyped <- function(made) {
   made$second[[at]][made$second[[at]] == label] <- made$words$opposites[[label]]
   plant(made, "retyped", at, before = label, now = made$words$opposites[[label]])
 }
+# Another answer takes the place of one, as many gave it.
+plant_swapped <- function(made) {
+  free <- untouched(made, "choice", FALSE)
+  at <- NULL
+  for (of in free) if (is.null(at)) { hit <- intersect(labels_of(made, of), names(made$words$swapped)); if (length(hit) > 0) { label <- hit[1]; at <- of } }
+  if (is.null(at)) return(made)
+  hit <- made$second[[at]] == label
+  made$truth[[at]][hit] <- made$second[[at]][hit] <- made$words$swapped[[label]]
+  plant(made, "swapped", at, now = made$words$swapped[[label]])
+}
 plant_merged <- function(made) {
   if ("joint" %in% made$touched) return(made)
   labels <- made$words$merged
@@ -68,7 +78,7 @@ plant_merged <- function(made) {
   parts <- setdiff(labels[[2]], labels[[3]])
   hit <- made$second$joint %in% parts
   made$second$joint[hit] <- whole
-  made$truth$joint[hit] <- NA
+  made$truth$joint[hit] <- whole
   plant(made, "merged", "joint")
 }
 plant_split <- function(made) {
@@ -77,7 +87,6 @@ plant_split <- function(made) {
   whole <- setdiff(labels[[3]], labels[[2]])
   hit <- made$first$joint %in% setdiff(labels[[2]], labels[[3]])
   made$first$joint[hit] <- whole
-  made$truth$joint[made$truth$joint %in% setdiff(labels[[2]], labels[[3]])] <- NA
   made$questions <- lapply(made$questions, function(q) { if (q$name == "joint") q$labels <- labels[[3]]; q })
   plant(made, "split", "joint")
 }
@@ -114,15 +123,13 @@ plant_gap_recoded <- function(made) {
   of <- one_of(untouched(made, "choice", FALSE))
   for (wave in c("first", "second")) made[[wave]][[of]][stats::runif(length(made[[wave]][[of]])) < 0.08] <- made$words$gap
   hit <- made$second[[of]] == made$words$gap
-  made$truth[[of]][hit] <- NA
-  made$second[[of]][hit] <- made$words$gap_other
+  made$truth[[of]][hit] <- made$second[[of]][hit] <- made$words$gap_other
   plant(made, "gap_recoded", of, now = made$words$gap_other)
 }
 plant_option_added <- function(made) {
   of <- one_of(untouched(made, "choice", FALSE))
   hit <- stats::runif(length(made$second[[of]])) < 0.12
-  made$second[[of]][hit] <- "Another thing altogether"
-  made$truth[[of]][hit] <- NA
+  made$truth[[of]][hit] <- made$second[[of]][hit] <- "Another thing altogether"
   plant(made, "option_added", of, now = "Another thing altogether")
 }
 plant_step_added <- function(made) {
@@ -132,8 +139,7 @@ plant_step_added <- function(made) {
   fresh <- setdiff(now, made$words$steps[[of]][[2]])
   at <- match(fresh[1], now)
   hit <- (made$second[[of]] == now[at + length(fresh)] | !made$second[[of]] %in% now) & made$second[[of]] != "" & stats::runif(length(made$second[[of]])) < 0.9
-  made$second[[of]][hit] <- fresh[1 + (stats::runif(sum(hit)) < 0.5) * (length(fresh) - 1)]
-  made$truth[[of]][hit] <- NA
+  made$truth[[of]][hit] <- made$second[[of]][hit] <- fresh[1 + (stats::runif(sum(hit)) < 0.5) * (length(fresh) - 1)]
   plant(made, "step_added", of, now = fresh)
 }
 plant_lengthened <- function(made) {
@@ -143,8 +149,7 @@ plant_lengthened <- function(made) {
   for (name in of_list(made, list)) {
     hit <- made$second[[name]] != "" & stats::runif(length(made$second[[name]])) < 0.4
     fresh <- setdiff(longer, made$words$lists[[list]])
-    made$second[[name]][hit] <- ifelse(match(made$second[[name]][hit], made$words$lists[[list]]) <= 2, fresh[1], fresh[2])
-    made$truth[[name]][hit] <- NA
+    made$truth[[name]][hit] <- made$second[[name]][hit] <- ifelse(match(made$second[[name]][hit], made$words$lists[[list]]) <= 2, fresh[1], fresh[2])
   }
   plant(made, "lengthened", list, now = setdiff(longer, made$words$lists[[list]]))
 }
@@ -255,7 +260,7 @@ is_told_of <- function(plant, found, made) {
       mine <- lines[lines$match == "added" & grepl(members[1], lines$variable), ]
       all(plant$now %in% it$now) && !any(mine$sure & grepl("^(variables|code_lists)", mine$writes) & vapply(seq_len(nrow(mine)), function(i) any(vapply(plant$now, function(label) grepl(label, mine$writes[i], fixed = TRUE), TRUE)), TRUE) & !ends_list(plant, made))
     },
-    replaced = isTRUE(columns$match[match(plant$of, columns$variable)] %in% c("possible", "only_codebook")), gone = isTRUE(columns$match[match(plant$of, columns$variable)] == "only_codebook"),
+    swapped = plant$now %in% changed(plant$of, c("label_changed", "added", "odd"))$now, replaced = isTRUE(columns$match[match(plant$of, columns$variable)] %in% c("possible", "only_codebook")), gone = isTRUE(columns$match[match(plant$of, columns$variable)] == "only_codebook"),
     fresh = plant$of %in% columns$column[columns$match == "only_new"],
     fresh_block = any(lines$match == "only_new" & lines$column == plant$of)
   )

@@ -268,3 +268,32 @@ test_that("a list that another question took over is no sure match, nor are brac
   found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
   expect_equal(found$columns[found$columns$variable == "where", c("match", "column")], data.frame(match = "possible", column = "where now"), ignore_attr = TRUE)
 })
+
+test_that("like shares make no answer another one, and turn no list round, for sure", {
+  withr::local_seed(1)
+  n <- 300
+  first <- data.frame(id = seq_len(n), stand = sample(c("Support", "Neutral", "Unsure"), n, TRUE, c(3, 4, 3)), go = sample(c("Go every week", "Go every month", "Never"), n, TRUE),
+    spelt = sample(c("Tenor", "Soprano", "Bass"), n, TRUE), z = sample(1:5, n, TRUE, c(8, 5, 3, 2, 1)))
+  second <- first
+  second$stand <- sample(c("Oppose", "Neutral", "Unsure"), n, TRUE, c(3, 4, 3))
+  second$go <- sample(c("Go every day", "Go every month", "Never"), n, TRUE)
+  second$spelt <- sample(c("Tenor", "Sopprano", "Bass"), n, TRUE)
+  second$z <- sample(1:5, n, TRUE, c(1, 2, 3, 5, 8))
+  project <- project_with(c(
+    "mavik: 1", "study: {title: T, design: repeated}", "waves: {one: {label: One}}", "exports: {a: {wave: one, file: raw/a.csv, key: id, cells: labels}}", "variables:", "  id: {is: key, label: Id}", "  wave: {is: wave, label: W}",
+    "  stand: {column: stand, label: S, level: nominal, codes: {1: Support, 2: Neutral, 3: Unsure}}", "  go: {column: go, label: G, level: nominal, codes: {1: Go every week, 2: Go every month, 3: Never}}",
+    "  spelt: {column: spelt, label: V, level: nominal, codes: {1: Tenor, 2: Soprano, 3: Bass}}",
+    "  z: {column: z, label: Z, level: ordinal, cells: codes, codes: {1: Bad, 2: Poor, 3: Fair, 4: Good, 5: Best}}"
+  ))
+  utils::write.csv(first, file.path(project, "raw/a.csv"), row.names = FALSE)
+  utils::write.csv(second, file.path(project, "raw/b.csv"), row.names = FALSE)
+  lines <- align_wave(project, "two", file.path(project, "raw/b.csv"))$lines
+  sure <- stats::setNames(lines$sure, lines$variable)
+  expect_equal(sure[c("stand", "go", "z", "spelt")], c(stand = FALSE, go = FALSE, z = FALSE, spelt = TRUE))
+  expect_match(lines$effect[lines$variable == "spelt"], "\u201cSopprano\u201d is read as \u201cSoprano\u201d")
+  # What is left open is told again by the build.
+  expect_equal(command("align", "two", file.path(project, "raw/b.csv"), "--project", project, "--accept", "sure")$status, 0)
+  found <- findings(build_study(project))
+  expect_true(any(found$kind == "direction_reversed" & found$variable == "z"))
+  expect_setequal(found$written[found$kind == "unlisted"], c("Oppose", "Go every day"))
+})

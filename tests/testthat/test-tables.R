@@ -253,3 +253,107 @@ test_that("answers takes several groups, nets and statistics by hand, and wide t
   expect_equal(command("answers", "mood", "--by", "sex,area", "--project", project, "--figure", figure)$status, 0)
   expect_gt(file.size(figure), 5000)
 })
+
+test_that("an option's percent is of those who were offered it, and says so; options go by their shares too", {
+  project <- demo_project(tempfile(), waves = 2)
+  text <- readLines(file.path(project, "choirs.yml"))
+  writeLines(sub("by: [member, years_band], show: [count, column_percent]", "by: wave, show: [count, column_percent], order: share", text, fixed = TRUE), file.path(project, "choirs.yml"))
+  study <- build_study(project)
+  cells <- declared_tables(study, "voices")$voices
+  own <- cells[cells$row_code == "reason_concerts" & cells$column_variable == "", ]
+  asked <- sum(!is.na(study$data$reason_concerts[core$rows_retained(study)]))
+  expect_equal(own$base, c(asked, asked))
+  expect_equal(own$value[own$statistic == "column_percent"], 100 * own$value[own$statistic == "count"] / asked)
+  expect_lt(asked, max(cells$base[cells$row_variable == "reasons"]))
+  shares <- cells$value[cells$row_variable == "reasons" & cells$statistic == "column_percent" & cells$column_variable == ""]
+  expect_false(is.unsorted(-shares))
+  shown <- command("answers", "--table", "voices", "--project", project)$out
+  expect_match(shown, paste0("percents of \u201cFor the concerts\u201d are of ", asked), all = FALSE)
+  expect_match(command("answers", "reasons", "--project", project)$out, paste0("are of ", asked, " respondents"), all = FALSE)
+})
+
+test_that("nothing private and no date gets into a table, by no door", {
+  project <- demo_project(tempfile())
+  path <- file.path(project, "choirs.yml")
+  text <- readLines(path)
+  private <- sub("singer: {is: key, label: Member number}", "singer: {is: key, label: Member number, private: yes}", text, fixed = TRUE)
+  cases <- list("{of: email}" = "of: `email` is private", "{of: voice, where: 'email == \"x\"'}" = "where: .*`email`, which is private", "{of: voice, by: email}" = "by: `email` is private", "{of: debut}" = "of: `debut` is a date")
+  for (case in names(cases)) {
+    writeLines(c(text, paste0("  odd: ", case)), path)
+    expect_match(message_of(build_study(project)), paste0("tables > odd > ", cases[[case]]), info = case)
+  }
+  # Where the key is private nothing is chosen by it either.
+  writeLines(c(private, "  odd: {of: voice, where: 'singer == \"0991\"'}"), path)
+  expect_match(message_of(build_study(project)), "tables > odd > where: .*`singer`, which is private")
+})
+
+test_that("--tables keeps the language of the build, and sees a file that has come", {
+  project <- demo_project(tempfile())
+  out <- file.path(project, "out")
+  digests <- function() vapply(list.files(out, full.names = TRUE), core$file_digest, "")
+  expect_equal(command("build", project, "--language", "fr")$status, 0)
+  whole <- digests()
+  expect_equal(command("build", project, "--tables")$status, 0)
+  expect_equal(digests(), whole)
+  labels <- unlist(openxlsx::read.xlsx(file.path(out, "tables.xlsx"), "voices", colNames = FALSE)[[1]])
+  expect_true("Pupitre" %in% labels)
+  pattern <- counted_project(n = 40, tables = c("tables:", "  mood: {of: mood}"))
+  codebook <- file.path(pattern, "study.yml")
+  writeLines(sub("raw/a.csv", "raw/*.csv", readLines(codebook), fixed = TRUE), codebook)
+  expect_equal(command("build", pattern)$status, 0)
+  more <- readLines(file.path(pattern, "raw/a.csv"))
+  writeLines(c(more[1], sub("^1,", "901,", more[2])), file.path(pattern, "raw/b.csv"))
+  expect_match(paste(command("build", pattern, "--tables")$err, collapse = " "), "raw/b.csv`: not there when the outputs were built")
+})
+
+test_that("lines over the waves take the weight", {
+  project <- demo_project(tempfile(), waves = 2)
+  study <- build_study(project)
+  found <- wave_statistics(study, c("belonging", "voice"), weight = "years")
+  rows <- core$rows_retained(study)
+  for (wave in c("spring", "autumn")) {
+    at <- rows[study$records$wave[rows] == wave & !is.na(study$data$years[rows])]
+    x <- study$data$belonging[at]
+    w <- as.double(study$data$years[at])
+    own <- found[found$wave == wave & found$variable == "belonging", ]
+    expect_equal(own$value[own$statistic == "mean"], stats::weighted.mean(x, w, na.rm = TRUE))
+    expect_equal(own$value[own$statistic == "effective_base"], sum(w[!is.na(x)])^2 / sum(w[!is.na(x)]^2))
+    voice <- study$data$voice[at]
+    sums <- tapply(w[!is.na(voice)], voice[!is.na(voice)], sum)
+    expect_equal(found$value[found$wave == wave & found$variable == "voice" & found$statistic == "share"], as.numeric(100 * sums / sum(sums)))
+  }
+  text <- readLines(file.path(project, "choirs.yml"))
+  writeLines(sub("  row: one singer in one wave", "  row: one singer in one wave\n  weight: years", text), file.path(project, "choirs.yml"))
+  expect_match(command("answers", "belonging", "--waves", "--project", project)$out, "weighted by years", all = FALSE)
+})
+
+test_that("figures say what the numbers beside them say, on pages, as files and on a device", {
+  study <- build_study(demo_project(tempfile(), waves = 2))
+  tables <- core$tabulate_declared(study)
+  figures <- lapply(tables, core$table_figures)
+  expect_true(all(lengths(figures) > 0))
+  for (name in names(figures)) for (svg in figures[[name]]) {
+    expect_silent(xml2::read_xml(core$svg_inside(svg)))
+    expect_match(svg, "<figcaption>.*Base [0-9]", info = name)
+  }
+  # A bar for each answer, as long as its share.
+  bars <- answers(study, "voice", by = c("member", "region"), draw = "bars", show = "column_percent")
+  svg <- xml2::read_xml(core$svg_inside(core$table_figures(attr(bars$tables[[1]], "tabulated"))))
+  rects <- xml2::xml_find_all(svg, "//*[local-name()='rect' and @stroke]")
+  widths <- as.numeric(xml2::xml_attr(rects, "width"))
+  shares <- of_cells(bars$tables[[1]]$cells, "voice", "column_percent", column = "member")
+  expect_gt(stats::cor(widths, as.vector(matrix(shares, 4, byrow = TRUE))), 0.999)
+  boxes <- answers(study, "years", by = "member", draw = "boxes")
+  spread <- attr(boxes$tables[[1]], "tabulated")$sections[[1]]$spread$boxes
+  retained <- study$data$years[core$rows_retained(study)]
+  expect_equal(unname(spread[1, ]), grDevices::boxplot.stats(retained)$stats[c(2, 3, 4, 1, 5)], tolerance = 0.1)
+  for (draw in c("bars", "stacked", "boxes", "histogram", "means", "lines")) {
+    file <- tempfile(fileext = ".png")
+    by <- if (draw == "lines") list(over = "wave") else list()
+    found <- do.call(answers, c(list(study, if (draw %in% c("bars", "stacked")) "voice" else "years", by = c("member"), draw = draw), by))
+    core$save_answers_figure(found, file)
+    expect_gt(file.size(file), 4000)
+    core$save_answers_figure(found, sub("png$", "svg", file))
+    expect_match(paste(readLines(sub("png$", "svg", file)), collapse = ""), "made by Mavik")
+  }
+})

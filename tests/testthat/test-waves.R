@@ -142,7 +142,7 @@ test_that("the demo's autumn wave is aligned: all of it proposed, nothing wrong"
   expect_equal(unlist(found$codes[found$codes$change == "label_changed", c("before", "now")], use.names = FALSE), c("Very satisfied", "Fully satisfied"))
   expect_equal(found$codes$now[found$codes$change == "added"], "For the concerts")
   expect_equal(found$lines$match, c("export", "possible", "rule", "codes_unknown", "codes_unknown", "label_changed", "added", "only_codebook", "only_new"))
-  expect_equal(found$lines$line[!found$lines$sure], c(2, 4, 5))
+  expect_equal(found$lines$line[!found$lines$sure], c(2, 4, 5, 6))
   # The rest is the same column by name, whatever its place.
   plain <- found$columns[found$columns$match == "same", ]
   book <- core$compile_codebook(read_codebook(project))

@@ -1,0 +1,20 @@
+# What nobody may see of: private variables, and the key where one of them is it.
+
+private_variables <- function(book) {
+  private <- vapply(book$variables, function(variable) isTRUE(variable$private), TRUE)
+  own <- names(book$variables)[private]
+  if (key_is_private(book)) unique(c(own, key_variable(book))) else own
+}
+
+key_variable <- function(book) {
+  found <- names(Filter(is_key, book$variables))
+  if (length(found) == 0) "" else found[1]
+}
+
+# The key is private where a private variable is it, or reads its column.
+key_is_private <- function(book) {
+  keys <- unique(vapply(book$exports, `[[`, "", "key"))
+  any(vapply(book$variables, function(variable) {
+    isTRUE(variable$private) && (is_key(variable) || any(columns_of(variable) %in% keys))
+  }, TRUE))
+}
