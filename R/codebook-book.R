@@ -26,6 +26,8 @@ new_book <- function(
     translations = NULL, spoken = NULL, language = NULL,
     # tables that are made anew with each build (`new_declared()`), by name
     declared = NULL,
+    # what is handed on to whom (`new_release()`), by name
+    releases = NULL,
     # the file of corrections, the findings that a person has looked at
     corrections = NULL, accepted = NULL,
     # the look-up files as read, by name; whether coding sheets are about to be written

@@ -27,6 +27,7 @@ compile_codebook <- function(document) {
   check_study_weight(book, say)
   book <- compile_checks(top, book, say, troubled = problems$count() > 0)
   book$declared <- compile_tables(top$tables, book, say, troubled = problems$count() > 0)
+  book$releases <- compile_releases(top$releases, book, say, troubled = problems$count() > 0)
   book$corrections <- top$corrections
   if (!is.null(book$corrections) && length(unaddressed(book)) > 0) say("corrections",
     numbered_said(unaddressed(book)))

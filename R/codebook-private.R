@@ -18,3 +18,11 @@ key_is_private <- function(book) {
     isTRUE(variable$private) && (is_key(variable) || any(columns_of(variable) %in% keys))
   }, TRUE))
 }
+
+# Those of the analysis file.
+kept_variables <- function(book) {
+  hidden <- private_variables(book)
+  names(Filter(
+    function(variable) isTRUE(variable$kept) && !variable$name %in% hidden, book$variables
+  ))
+}

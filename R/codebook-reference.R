@@ -25,7 +25,7 @@ language_places <- function() {
     "lookups > FILE" = lookup_fields(), "instruments > INSTRUMENT" = instrument_fields(),
     "variables > VARIABLE" = variable_fields(), "variables > BLOCK" = block_fields(),
     "rules > RULE" = rule_fields(), "screens > SCREEN" = screen_fields(),
-    "tables > TABLE" = table_fields()
+    "tables > TABLE" = table_fields(), "releases > RELEASE" = release_fields()
   )
 }
 
@@ -48,6 +48,7 @@ language_chapters <- c(
   screens =
     "Screens: in an entry of `screens` one that says who is meant, and what goes with any of them",
   tables = "Tables: what is counted, by which groups, and how it is shown",
+  releases = "Releases: what goes to whom, in which formats",
   conditions = "Operators and functions of conditions and formulas"
 )
 
@@ -161,6 +162,7 @@ plain_types <- c(
   codes_or_list = "for each code a label, or the name of a code list",
   forms = "for each value its written forms",
   nets = "for each net its codes or labels",
+  chosen = "a list of variables and blocks, or `{without: [...]}`",
   pairs = "for each a value", groups = "for each a list",
   amount = "a whole number, a share below 1, or `all`",
   options = "for each variable its label, or keys", names = "for each a label",
@@ -189,6 +191,7 @@ vocabulary_entries <- function() {
       lapply(Filter(function(output) length(output$columns) > 0, outputs), function(output) {
       word("column", output$file, output$columns)
     })),
+    word("format", "release/NAME/", vapply(formats(), format_in_words, "")),
     word("ledger", "ledger.csv", ledger_kinds), word("finding", "findings.csv", finding_kinds),
     make.row.names = FALSE
   )
@@ -198,5 +201,6 @@ vocabulary_chapters <- c(
   reason = "Missing reasons that are always there",
   standing = "Standings of a respondent (`is: disposition`), besides the names of screens",
   output = "Files that a build writes", column = "Their columns",
+  format = "Formats of a release",
   ledger = "Kinds of the ledger", finding = "Kinds of findings"
 )

@@ -37,7 +37,9 @@ codebook_fields <- function() {
     screens = field("parts", "who is dropped: the first that is true names the drop",
       "{trial: {if: 'kind == \"Trial\"'}}"),
     tables = field("parts", "tables that each build makes anew, by name",
-      "{voices: {of: voice, by: member}}")
+      "{voices: {of: voice, by: member}}"),
+    releases = field("parts", "what is handed on to whom, in which formats, by name",
+      "{archive: {formats: [csv, ddi]}}")
   )
 }
 

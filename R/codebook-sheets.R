@@ -5,7 +5,7 @@
 sheet_sections <- c(
   "codebook", "study", "waves", "exports", "translations", "duplicates", "accepted", "missing",
   "code_lists", "lookups", "instruments", "variables", "subsets", "rules", "screens",
-  "tables"
+  "tables", "releases"
 )
 
 # Sheets as lists of rows, each a named list of cell texts.

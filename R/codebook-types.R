@@ -179,6 +179,15 @@ field_types <- list(
     )
     lapply(value[vapply(value, is.character, TRUE)], unname)
   },
+  # a list of variables, or all but a list of them
+  chosen = function(value, field, path, say) {
+    if (is.character(value) && is.null(names(value)) && length(value) > 0) return(list(of = value))
+    if (!is_map(value) || !identical(names(value), "without") || !is.character(value$without))
+      return(say(
+        "must be a list of variables and blocks, `[voice, years]`, or `{without: [choir]}`"
+      ))
+    list(without = unname(value$without))
+  },
   # {code as delivered: label or reason}
   pairs = function(value, field, path, say) {
     if (!is_map(value) || !all(vapply(value, is_text, TRUE)))

@@ -8,25 +8,29 @@ output_codebook <- list(
   write = function(study, path) write_page(codebook_page(tally_study(study)), path)
 )
 
-codebook_page <- function(study) {
+# `release` is the label of what goes out, where that is not the analysis file itself: then nothing
+# is said of what stays back.
+codebook_page <- function(study, release = NULL) {
   t <- htmltools::tags
   book <- study$book
   names <- kept_variables(book)
   main <- list(
     t$header(
       t$h1(book$study$title),
-      t$p(class = "lead", "Codebook of the analysis file")
+      t$p(class = "lead", if (is.null(release)) "Codebook of the analysis file" else paste0(
+        "Codebook: ", release
+      ))
     ),
-    study_section(study, names),
-    t$section(t$h2("Missing reasons"), reasons_section(study, names)),
+    study_section(study, names, is.null(release)),
+    t$section(t$h2("Missing reasons"), reasons_section(study, names, is.null(release))),
     t$section(
       t$h2("Variables"),
       lapply(runs_of_blocks(book, names), function(run) block_section(study, run))
     ),
-    unpublished_section(book, names),
+    if (is.null(release)) unpublished_section(book, names),
     t$footer(
       "Made by Mavik ", as.character(utils::packageVersion("mavik")),
-      " from the codebook and the raw files named above."
+      " from the codebook", if (is.null(release)) " and the raw files named above", "."
     )
   )
   page_html(
@@ -34,7 +38,7 @@ codebook_page <- function(study) {
   )
 }
 
-study_section <- function(study, names) {
+study_section <- function(study, names, with_files) {
   t <- htmltools::tags
   facts <- study$book$study
   t$section(
@@ -48,7 +52,7 @@ study_section <- function(study, names) {
       "Weight" = facts$weight, "Licence" = facts$licence, "Study id" = facts$id,
       "Notes" = facts$notes
     )),
-    page_table("Raw files", list(
+    if (with_files) page_table("Raw files", list(
       "Export" = vapply(study$inputs, `[[`, "", "export"),
       "File" = vapply(
         study$inputs, function(input) if (is.null(input$file)) "a data frame" else input$file, ""
@@ -70,7 +74,7 @@ period_shown <- function(period) if (!is.null(period)) paste(
   strsplit(period, "/", fixed = TRUE)[[1]], collapse = " to "
 )
 
-reasons_section <- function(study, names) {
+reasons_section <- function(study, names, as_built) {
   t <- htmltools::tags
   reasons <- study$book$reasons
   counts <- count_reasons(study, names)
@@ -80,7 +84,9 @@ reasons_section <- function(study, names) {
         "A gap keeps its reason. Where a derived value lacks several inputs it takes the reason ",
         "that stands first here. "
       ),
-      t$code("analysis.csv"), " leaves gaps empty; ", t$code("gaps.csv"), " holds these codes."),
+      if (as_built) list(
+        t$code("analysis.csv"), " leaves gaps empty; ", t$code("gaps.csv"), " holds these codes."
+      )),
     page_table("Codes and how many cells have them", list(
       "Code" = reasons$code, "Reason" = reasons$label, "Cells" = grouped(counts$cells),
       "Variables" = counts$variables

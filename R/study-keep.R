@@ -10,9 +10,9 @@ study_stamp <- function(book, path) {
     lapply(book$lookups, `[[`, "file"), instrument_files(book$document)
   )
   files <- vapply(Filter(is_text, files), function(file) export_path(list(file = file), book), "")
-  # What tables are declared changes nothing in a study.
+  # What tables and releases are declared changes nothing in a study.
   document <- unclass_document(book$document)
-  list(codebook = document[setdiff(names(document), "tables")],
+  list(codebook = document[setdiff(names(document), c("tables", "releases"))],
     built = utils::packageDescription("mavik", fields = "Built"),
     files = times_of(unname(files)), names = unname(files))
 }
@@ -45,7 +45,8 @@ study_with <- function(codebook, names, exports = list(), ledger = FALSE) {
     if (!is.null(study) && (!ledger || !is.null(told))) {
       study$ledger <- told
       note_newer_workbook(book)
-      study$book[c("file", "document", "declared")] <- book[c("file", "document", "declared")]
+      known <- c("file", "document", "declared", "releases")
+      study$book[known] <- book[known]
       study$codebook <- book$document
       return(study)
     }

@@ -143,13 +143,6 @@ long_table <- function(study, values, block) {
   out
 }
 
-kept_variables <- function(book) {
-  hidden <- private_variables(book)
-  names(Filter(
-    function(variable) isTRUE(variable$kept) && !variable$name %in% hidden, book$variables
-  ))
-}
-
 # A number cannot be an answer and the code of a reason in one column.
 check_code_meant <- function(variable, value, codes) {
   if (!is.numeric(value) || is_date(variable)) return()

@@ -1,0 +1,163 @@
+# `datapackage.json` beside the CSV files, as the open standard Data Package has it
+# (Table Schema 2, of which readers of the first version pass over what they do not know).
+
+format_datapackage <- new_format(
+  help = paste0(
+    "`datapackage.json` beside the files of `csv`: types, constraints, categories, missing values, ",
+    "keys (Data Package, Table Schema)"
+  ),
+  cannot = "how derived values were made, other than in words; the rank of missing reasons",
+  files = function(edition) "datapackage.json",
+  needs = "csv",
+  write = function(edition, folder) write_record(
+    package_of(edition, folder), file.path(folder, "datapackage.json")
+  ),
+  back = function(edition, folder) {
+    read <- jsonlite::read_json(file.path(folder, "datapackage.json"))
+    fields <- read$resources[[1]]$schema$fields
+    names <- vapply(fields, `[[`, "", "name")
+    list(
+      n = edition$n, names = setdiff(names, paste0(edition$names, ".gap")),
+      labels = vapply(fields, function(one) paste0(one$title, ""), "")[names %in% edition$names],
+      codes_of = function(name) {
+        categories <- fields[[match(name, names)]]$categories
+        if (is.null(categories)) return(NULL)
+        list(label = vapply(categories, function(one) paste0(one$label, ""), ""))
+      }
+    )
+  }
+)
+
+package_of <- function(edition, folder) {
+  facts <- edition$study$book$study
+  compact <- function(...) Filter(Negate(is.null), list(...))
+  resource <- function(file, title, fields, ...) {
+    path <- file.path(folder, file)
+    compact(
+      name = sub("[.]csv$", "", file), path = file, title = title,
+      profile = "tabular-data-resource", format = "csv", mediatype = "text/csv",
+      encoding = "utf-8", bytes = file.size(path), hash = paste0("sha256:", sha256_of(path)),
+      schema = compact(fields = fields, ...)
+    )
+  }
+  keys <- intersect(c("wave", "respondent", "row"), names(edition$records))
+  own <- Filter(nzchar, c(edition$wave, edition$key))
+  unique <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
+  compact(
+    profile = "tabular-data-package",
+    name = package_name(edition), title = facts$title, description = facts$notes,
+    version = as.character(utils::packageVersion("mavik")),
+    licenses = if (!is.null(facts$licence)) list(list(name = facts$licence)),
+    sources = if (!is.null(facts$source)) list(list(title = facts$source)),
+    contributors = if (!is.null(facts$producer)) list(list(title = facts$producer)),
+    resources = list(
+      resource(
+        "analysis.csv", "The data", package_fields(edition), primaryKey = if (unique) as.list(own),
+        missingValues = as.list(c("", common_missing(edition)))
+      ),
+      resource(
+        "gaps.csv", "The code of the missing reason in each gap of the same records",
+        gap_fields(edition), primaryKey = if (!identical(keys, "wave")) as.list(keys),
+        foreignKeys = if (unique && "respondent" %in% keys) list(list(
+          fields = as.list(keys), reference = list(resource = "analysis", fields = as.list(own))
+        )), missingValues = list("")
+      ),
+      resource("variables.csv", "The variables", plain_fields(
+        describe_variables(edition)
+      ), primaryKey = list("variable"), missingValues = list("")),
+      resource(
+        "codes.csv", "Codes and labels", plain_fields(describe_codes(edition)),
+        primaryKey = list("variable", "code"), foreignKeys = list(list(
+          fields = list("variable"), reference = list(
+            resource = "variables", fields = list("variable")
+          )
+        )), missingValues = list("")
+      ),
+      resource("missing.csv", "Missing reasons", plain_fields(
+        describe_missing(edition)
+      ), primaryKey = list("reason"), missingValues = list(""))
+    )
+  )
+}
+
+sha256_of <- function(path) {
+  con <- file(path, "rb")
+  on.exit(close(con))
+  as.character(openssl::sha256(con))
+}
+
+# Small letters, digits, points and dashes only.
+package_name <- function(edition) {
+  said <- edition$study$book$study$id
+  text <- tolower_ascii(paste0(if (is.null(said)) "study" else said, "-", edition$release$name))
+  gsub("^[^a-z0-9]+|[^a-z0-9]+$", "", gsub("[^a-z0-9._-]+", "-", text))
+}
+
+# What stands for gaps in every column alike, where no answer can be taken for it.
+common_missing <- function(edition) {
+  gaps <- edition$release$gaps
+  if (!gaps %in% c("codes", "labels")) return(character())
+  texts <- reason_texts(edition$study$book, gaps)
+  answers <- unlist(lapply(edition$names, function(name) {
+    value <- edition_column(edition, name, "empty")
+    unique(if (is.factor(value)) levels(value) else csv_column(unique(value)))
+  }))
+  if (any(texts %in% as.character(answers))) character() else stats::na.omit(texts)
+}
+
+package_fields <- function(edition) {
+  fields <- list()
+  gaps <- edition$release$gaps
+  own <- gaps %in% c("codes", "labels") && length(common_missing(edition)) == 0
+  for (name in edition$names) {
+    field <- package_field(edition, name)
+    reason <- edition_values(edition, name)$reason
+    if (own) field$missingValues <- as.list(c("", reason_texts(
+      edition$study$book, gaps
+    )[sort(unique(as.integer(reason)))]))
+    fields <- c(fields, list(field))
+    if (gaps == "beside" && !is.null(reason)) fields <- c(fields, list(list(
+      name = paste0(name, ".gap"), type = "string", title = paste0(
+        field$title, ": why it is a gap"
+      )
+    )))
+  }
+  fields
+}
+
+package_field <- function(edition, name) {
+  variable <- edition_variable(edition, name)
+  labelled <- edition$release$values == "labels"
+  codes <- if (has_labels(variable)) released_codes(variable, edition_values(edition, name)$value)
+  text <- !is.null(codes) && (labelled || !is_coded(variable))
+  type <- if (text || variable$storage == "text") "string" else if (is_coded(variable)) "integer"
+    else if (is_date(variable)) variable$level else "number"
+  shown <- if (!is.null(codes)) (if (labelled) codes$label else codes$code)
+  required <- is.null(edition_values(edition, name)$reason) && edition$release$gaps != "labels"
+  bound <- function(at) if (type %in% c("integer", "number") && is.null(codes)) {
+    end <- variable$range[at]
+    if (length(end) == 1 && is.finite(end)) end
+  }
+  constraints <- Filter(Negate(is.null), list(
+    required = if (required) TRUE, minimum = bound(1), maximum = bound(2),
+    enum = if (!is.null(codes)) as.list(shown)
+  ))
+  Filter(Negate(is.null), list(
+    name = name, type = type, title = paste0(variable$label, ""),
+    description = variable$question, format = if (type == "datetime") "any",
+    constraints = if (length(constraints) > 0) constraints,
+    categories = if (!is.null(codes)) lapply(seq_along(shown), function(at) list(
+      value = shown[at], label = codes$label[at]
+    )),
+    categoriesOrdered = if (!is.null(codes) && variable$level %in% ordered_levels) TRUE
+  ))
+}
+
+gap_fields <- function(edition) lapply(names(edition_gaps(edition)), function(name) {
+  text <- name %in% c("wave", "respondent", "export", "response")
+  list(name = name, type = if (text) "string" else "integer")
+})
+
+plain_fields <- function(table) lapply(names(table), function(name) list(
+  name = name, type = if (is.integer(table[[name]])) "integer" else "string"
+))

@@ -1,0 +1,218 @@
+# A database in one file: answers, gaps, what describes them, and views with labels.
+
+format_sqlite <- new_format(
+  help = paste0(
+    "`analysis.sqlite`: the tables analysis (codes), gaps (a row a gap), variables, codes, missing, ",
+    "selections (a row a ticked option), and the views analysis_labels and gaps_labels"
+  ),
+  cannot = "more than 1,999 variables; dates as a type of their own (they are ISO 8601 texts)",
+  files = function(edition) "analysis.sqlite",
+  check = function(edition) if (length(edition$names) > 1999) list(list(
+    path = "formats", message = paste0(
+      "`sqlite`: a table holds 1,999 variables at most, and ", grouped(length(edition$names)),
+      " go out: take fewer (`variables`), or `parquet`"
+    )
+  )) else list(),
+  write = function(edition, folder) in_database(file.path(
+    folder, "analysis.sqlite"
+  ), function(con) {
+    for (pragma in c("journal_mode = OFF", "synchronous = OFF", "foreign_keys = OFF"))
+      DBI::dbExecute(con, paste("PRAGMA", pragma))
+    DBI::dbExecute(con, "BEGIN")
+    for (statement in database_tables(edition)) DBI::dbExecute(con, statement)
+    for (table in c("missing", "variables", "codes")) fill_table(con, table, switch(table,
+      missing = describe_missing(edition)[c("code", "reason", "label", "cells")],
+      variables = numbered_variables(edition), codes = typed_codes(edition)
+    ))
+    fill_answers(con, edition)
+    fill_gaps(con, edition)
+    ticked <- edition_selections(edition)
+    fill_table(con, "selections", list(
+      row = ticked$at, question = ticked$question, option = ticked$option
+    ))
+    for (statement in database_views(edition)) DBI::dbExecute(con, statement)
+    DBI::dbExecute(con, "COMMIT")
+    broken <- DBI::dbGetQuery(con, "PRAGMA foreign_key_check")
+    if (nrow(broken) > 0) stop("a foreign key of `", broken$table[1], "` is broken")
+  }),
+  back = function(edition, folder) {
+    path <- file.path(folder, "analysis.sqlite")
+    facts <- in_database(path, function(con) list(
+      n = DBI::dbGetQuery(con, "SELECT COUNT(*) AS n FROM analysis")$n,
+      names = setdiff(DBI::dbListFields(con, "analysis"), "row")
+    ))
+    values <- in_batches(facts$names, max(1, 2e7 %/% max(1, facts$n)), function(names) in_database(
+      path, function(con) DBI::dbGetQuery(con, paste0(
+        "SELECT ", paste(db_name(names), collapse = ", "), " FROM analysis ORDER BY row"
+      ))
+    ))
+    list(
+      n = facts$n, names = facts$names, codes = TRUE,
+      column = function(name) list(
+        value = values(name), reason = in_database(path, gaps_back, name, edition)
+      )
+    )
+  }
+)
+
+in_database <- function(path, work, ...) {
+  con <- DBI::dbConnect(RSQLite::SQLite(), path, extended_types = FALSE, synchronous = NULL)
+  on.exit(DBI::dbDisconnect(con))
+  work(con, ...)
+}
+
+db_name <- function(name) paste0("\"", name, "\"")
+
+# Several columns are fetched at once, and kept until another one is asked for.
+in_batches <- function(names, size, fetch) {
+  batch <- (seq_along(names) - 1) %/% size
+  at <- -1
+  held <- NULL
+  function(name) {
+    wanted <- batch[match(name, names)]
+    if (wanted != at) {
+      held <<- fetch(names[batch == wanted])
+      at <<- wanted
+    }
+    held[[name]]
+  }
+}
+
+database_tables <- function(edition) {
+  types <- vapply(edition$names, function(name) {
+    variable <- edition_variable(edition, name)
+    if (is_coded(variable)) "INTEGER" else if (is_date(variable) || variable$storage == "text")
+      "TEXT" else "REAL"
+  }, "")
+  key <- db_name(Filter(nzchar, c(edition$wave, edition$key)))
+  c(
+    "CREATE TABLE missing (code INTEGER PRIMARY KEY, reason TEXT NOT NULL UNIQUE, label TEXT, cells INTEGER)",
+    paste0(
+      "CREATE TABLE variables (variable TEXT PRIMARY KEY, place INTEGER NOT NULL, ",
+      paste(db_name(setdiff(names(describe_variables(edition)), "variable")), collapse = ", "), ")"
+    ),
+    paste0(
+      "CREATE TABLE codes (variable TEXT NOT NULL REFERENCES variables, code NOT NULL, ",
+      "label TEXT NOT NULL, count INTEGER, PRIMARY KEY (variable, code)) WITHOUT ROWID"
+    ),
+    paste0(
+      "CREATE TABLE analysis (row INTEGER PRIMARY KEY, ",
+      paste(db_name(edition$names), types, collapse = ", "),
+      if (nzchar(edition$key) && !(has_several_waves(edition) && !nzchar(edition$wave))) paste0(
+        ", UNIQUE (", paste(key, collapse = ", "), ")"
+      ), ")"
+    ),
+    paste0(
+      "CREATE TABLE gaps (variable TEXT NOT NULL REFERENCES variables, ",
+      "row INTEGER NOT NULL REFERENCES analysis, code INTEGER NOT NULL REFERENCES missing, ",
+      "PRIMARY KEY (variable, row)) WITHOUT ROWID"
+    ),
+    paste0(
+      "CREATE TABLE selections (row INTEGER NOT NULL REFERENCES analysis, question TEXT NOT NULL, ",
+      "option TEXT NOT NULL REFERENCES variables, PRIMARY KEY (row, option)) WITHOUT ROWID"
+    ),
+    if (any(names(edition$records) %in% beside_names)) paste0(
+      "CREATE TABLE records (row INTEGER PRIMARY KEY REFERENCES analysis, ",
+      paste(intersect(beside_names, names(edition$records)), collapse = ", "), ")"
+    )
+  )
+}
+
+beside_names <- c("export", "line", "response")
+
+database_views <- function(edition) {
+  shown <- vapply(edition$names, function(name) {
+    if (!has_labels(edition_variable(edition, name))) return(db_name(name))
+    paste0(
+      "(SELECT label FROM codes WHERE variable = '", name, "' AND code = a.", db_name(name), ") AS ",
+      db_name(name)
+    )
+  }, "")
+  c(
+    paste0(
+      "CREATE VIEW analysis_labels AS SELECT row, ", paste(shown, collapse = ", "),
+      " FROM analysis a"
+    ),
+    paste0(
+      "CREATE VIEW gaps_labels AS SELECT row, variable, missing.reason, missing.label ",
+      "FROM gaps JOIN missing USING (code)"
+    )
+  )
+}
+
+numbered_variables <- function(edition) {
+  variables <- describe_variables(edition)
+  c(list(variable = variables$variable, place = seq_len(nrow(variables))), variables[-1])
+}
+
+# A code is a number where the column holds numbers.
+typed_codes <- function(edition) {
+  codes <- describe_codes(edition)
+  coded <- vapply(
+    codes$variable, function(name) is_coded(edition_variable(edition, name)), TRUE
+  )
+  place <- order(codes$variable, method = "radix")
+  codes <- codes[place, ]
+  codes$code <- lapply(seq_len(nrow(codes)), function(at) if (coded[place][at]) as.integer(
+    codes$code[at]
+  ) else codes$code[at])
+  codes
+}
+
+fill_table <- function(con, table, columns) {
+  if (length(columns[[1]]) == 0) return()
+  names <- names(columns)
+  insert <- paste0(
+    "INSERT INTO ", table, " (", paste(db_name(names), collapse = ", "), ") VALUES (",
+    paste(rep("?", length(names)), collapse = ", "), ")"
+  )
+  lists <- vapply(columns, is.list, TRUE)
+  if (!any(lists)) return(DBI::dbExecute(con, insert, params = unname(as.list(columns))))
+  # Values of two types in one column go one kind after the other.
+  for (whole in c(TRUE, FALSE)) {
+    at <- which(vapply(columns[[which(lists)]], is.integer, TRUE) == whole)
+    if (length(at) > 0) DBI::dbExecute(con, insert, params = unname(lapply(columns, function(
+      column
+    ) if (is.list(column)) unlist(column[at]) else column[at])))
+  }
+}
+
+# Some rows at a time: what is bound is a copy.
+fill_answers <- function(con, edition, size = 50000) {
+  columns <- lapply(edition$names, function(name) csv_column(edition_values(edition, name)$value))
+  insert <- paste0(
+    "INSERT INTO analysis (row, ", paste(db_name(edition$names), collapse = ", "), ") VALUES (",
+    paste(rep("?", length(columns) + 1), collapse = ", "), ")"
+  )
+  for (from in seq(1, max(1, edition$n), by = size)) {
+    at <- seq_len(min(size, edition$n - from + 1)) + from - 1L
+    if (length(at) == 0) break
+    signal_progress("write", "analysis.sqlite", from, edition$n)
+    DBI::dbExecute(con, insert, params = c(list(at), lapply(columns, `[`, at)))
+  }
+  beside <- edition$records[intersect(beside_names, names(edition$records))]
+  if (length(beside) > 0) fill_table(con, "records", c(list(row = seq_len(edition$n)), beside))
+}
+
+fill_gaps <- function(con, edition) {
+  codes <- edition$study$book$reasons$code
+  for (name in sort_c(edition$names)) {
+    reason <- edition_values(edition, name)$reason
+    at <- which(!is.na(reason))
+    if (length(at) > 0) DBI::dbExecute(
+      con, "INSERT INTO gaps (variable, row, code) VALUES (?, ?, ?)",
+      params = list(rep(name, length(at)), at, codes[as.integer(reason)[at]])
+    )
+  }
+}
+
+gaps_back <- function(con, name, edition) {
+  found <- DBI::dbGetQuery(
+    con, "SELECT row, code FROM gaps WHERE variable = ?", params = list(name)
+  )
+  if (nrow(found) == 0) return(NULL)
+  reasons <- edition$study$book$reasons
+  reason <- rep(NA_integer_, edition$n)
+  reason[found$row] <- match(found$code, reasons$code)
+  structure(reason, levels = reasons$name, class = "factor")
+}
