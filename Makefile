@@ -29,6 +29,7 @@ demo: all
 	@echo
 	@./mavik build $(DEMO)
 	@echo
+	@./mavik release --project $(DEMO)
 	@./mavik align autumn $(DEMO)/raw/autumn.xlsx --project $(DEMO) --dry-run
 	@echo
 	@./mavik demo $(DEMO)-autumn --waves 2
@@ -41,6 +42,10 @@ test: all .build/test-packages
 
 check: all .build/test-packages
 	@Rscript tools/check.R
+
+# Releases of the demo, read by pandas, the standards' own packages and LibreOffice.
+judges: all
+	@Rscript tools/judges.R
 
 document:
 	@Rscript -e 'Rcpp::compileAttributes(".")'
@@ -59,6 +64,7 @@ bench: all
 	@Rscript bench/draft.R
 	@Rscript bench/align.R
 	@Rscript bench/tables.R
+	@Rscript bench/release.R
 
 # Ten thousand random projects, built and judged one value at a time.
 fuzz: all
@@ -73,4 +79,4 @@ sanitize: all
 clean:
 	rm -rf .build choirs choirs-autumn mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
 
-.PHONY: all demo test check document bench fuzz sanitize clean
+.PHONY: all demo test check judges document bench fuzz sanitize clean

@@ -29,7 +29,7 @@ command_release <- list(
       check_release_place(file.path(base, name), book, name)
     }
     if (!is.null(given$language)) stop_unknown_language(given$language, book)
-    study <- study_with(project, NULL, ledger = TRUE)
+    study <- study_released(project, names)
     release <- function(name, dry_run) release_study(
       study, name, file.path(base, name), given$language, dry_run = dry_run
     )

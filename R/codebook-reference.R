@@ -191,7 +191,7 @@ vocabulary_entries <- function() {
       lapply(Filter(function(output) length(output$columns) > 0, outputs), function(output) {
       word("column", output$file, output$columns)
     })),
-    word("format", "release/NAME/", vapply(formats(), format_in_words, "")),
+    word("format", "formats", vapply(formats(), format_in_words, "")),
     word("ledger", "ledger.csv", ledger_kinds), word("finding", "findings.csv", finding_kinds),
     make.row.names = FALSE
   )

@@ -39,8 +39,9 @@ new_format <- function(
     check = function(edition) list(),
     # (edition, folder) writes them
     write,
-    # (edition, folder) what a reader finds: for data `n`, `names` and `column(name)`, a list of
-    # `value` and `reason`; for documents the names of the variables
+    # (edition, folder) what a reader finds: for data `n`, `names`, `value(name)`, `reason(name)`
+    # and whether these are `codes`, or `labelled`, whatever the release says; for documents names,
+    # `labels`, and `codes_of(name)`, the labels of codes
     back) {
   as.list(environment())
 }
@@ -92,8 +93,8 @@ compile_release <- function(said, name, path, book, say) {
   )
   hidden <- intersect(condition$uses, private_variables(book))
   if (length(hidden) > 0) note(
-    "where", "the condition reads ", some_of(hidden), ", which is private: who goes out would tell ",
-    "of it"
+    "where", "the condition reads ", some_of(hidden), ", which is private: who goes out ",
+    "would tell of it"
   )
   chosen <- released_variables(said$variables, "texts" %in% said$with, book, note)
   if (fine && length(chosen$names) == 0) note(

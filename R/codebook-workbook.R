@@ -121,7 +121,7 @@ section_fields <- function(section) {
     screens = {
       fields <- c(own(screens()), screen_fields(), beside(screens()))
       fields[!duplicated(names(fields))]
-    }, tables = table_fields(), list())
+    }, tables = table_fields(), releases = release_fields(), list())
 }
 
 # The words a key is closed to.

@@ -21,6 +21,14 @@ write_checked <- function(bytes, path) {
   if (nzchar(problem)) stop_mavik("write_error", path, ": cannot be written (", problem, ")")
 }
 
+# For this machine alone, and read by `readRDS()`: bytes in its own order need no turning.
+write_object <- function(x, path) {
+  con <- file(path, "wb")
+  on.exit(close(con))
+  serialize(x, con, xdr = FALSE)
+  invisible()
+}
+
 # Lines of text as UTF-8.
 write_text <- function(lines, path) write_beside(path,
   function(beside) write_checked(line_bytes(lines), beside))

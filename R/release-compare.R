@@ -14,23 +14,25 @@ compare_edition <- function(edition, format, back) {
   if (!identical(unname(back$names), edition$names) && !isTRUE(back$some)) wrong(
     "its variables are not those of the release, or in another order"
   )
-  labels <- vapply(edition$names, function(name) paste0(edition_variable(edition, name)$label, ""), "")
+  labels <- vapply(edition$names, function(name) paste0(
+    edition_variable(edition, name)$label, ""
+  ), "")
   if (!is.null(back$labels) && any(text_squeeze(back$labels) != text_squeeze(labels))) wrong(
     "the label of `", edition$names[text_squeeze(back$labels) != text_squeeze(labels)][1], "`"
   )
   if (!is.null(back$codes_of)) for (name in edition$names) {
     if (!same_labels(edition, name, back$codes_of(name))) wrong("the codes of `", name, "`")
   }
-  if (is.null(back$column)) return(0)
+  if (is.null(back$value)) return(0)
+  # All values first, then all reasons: a reader need not hold both.
   for (name in back$names) {
-    column <- back$column(name)
     expected <- expected_values(edition, name, back)
     if (!is.null(back$digits) && is.double(expected) && !is_date(edition_variable(edition, name)))
       expected <- rounded_to(expected, back$digits)
-    if (!same_values(expected, column$value)) wrong(
-      "the values of `", name, "`"
-    )
-    if (!same_reasons(edition_values(edition, name)$reason, column$reason, edition)) wrong(
+    if (!same_values(expected, back$value(name))) wrong("the values of `", name, "`")
+  }
+  if (!is.null(back$reason)) for (name in back$names) {
+    if (!same_reasons(edition_values(edition, name)$reason, back$reason(name), edition)) wrong(
       "the reasons of `", name, "`"
     )
   }
@@ -39,9 +41,9 @@ compare_edition <- function(edition, format, back) {
 
 same_labels <- function(edition, name, found) {
   variable <- edition_variable(edition, name)
-  if (is.null(found) || !has_labels(variable)) return(TRUE)
+  if (!has_labels(variable)) return(is.null(found))
   known <- released_codes(variable, edition_values(edition, name)$value)$label
-  all(text_squeeze(found$label) %in% text_squeeze(known))
+  setequal(text_squeeze(found), text_squeeze(known))
 }
 
 # Some formats hold codes or labels whatever the release says of `values` and `gaps`.
@@ -54,51 +56,54 @@ expected_values <- function(edition, name, back) {
   ) else edition_values(edition, name)$value
 }
 
-# `found` is a vector, or distinct cells with an index ("" in a gap).
+# Cells that are texts hold "" or NA in a gap.
 same_values <- function(expected, found) {
   if (is.null(found)) return(all(is.na(expected)))
-  if (is.list(found)) return(same_cells(expected, found))
-  if (is.factor(expected)) expected <- levels(expected)[as.integer(expected)]
-  if (is.factor(found)) found <- levels(found)[as.integer(found)]
-  if (is.numeric(found) && !is.character(expected) && !inherits(found, c("Date", "POSIXct")) &&
-    !inherits(expected, c("Date", "POSIXct"))) return(same_numbers(expected, found))
+  if (is.character(found)) return(same_texts(expected, found))
+  if (is.factor(found)) return(same_texts(expected, levels(found)[as.integer(found)]))
   if (inherits(expected, "POSIXct") && inherits(found, "POSIXct")) return(same_numbers(
     round(as.double(expected), 3), round(as.double(found), 3)
   ))
-  expected <- csv_column(expected)
-  found <- csv_column(found)
-  if (is.numeric(expected)) expected <- number_to_text(expected)
-  if (is.numeric(found)) found <- number_to_text(found)
-  identical(is.na(expected), is.na(found)) && all(expected == found, na.rm = TRUE)
+  if (inherits(expected, "Date") == inherits(found, "Date") && is.numeric(unclass(found)) &&
+    is.numeric(unclass(expected)) && !is.factor(expected)) return(same_numbers(expected, found))
+  same_texts(expected, csv_column(found))
 }
 
 same_numbers <- function(expected, found) identical(is.na(expected), is.na(found)) &&
   all(as.double(expected) == as.double(found), na.rm = TRUE)
 
-# By the distinct cells: a rating of a million cells is five texts and an index.
-same_cells <- function(expected, found) {
-  cells <- found$cells
-  cells[!is.na(cells) & cells == ""] <- NA
+# By distinct texts: a rating of a million cells is five of them and an index.
+same_texts <- function(expected, found) {
+  if (is.numeric(found)) found <- number_to_text(found)
   if (is.factor(expected)) {
-    at <- match(cells, levels(expected))
-    return(!anyNA(at[!is.na(cells)]) && identical(at[found$index], as.integer(expected)))
+    at <- match(found, levels(expected))
+    return(!any(is.na(at) & !is.na(found) & found != "") && identical(at, as.integer(expected)))
   }
   if (is.numeric(expected) && !inherits(expected, c("Date", "POSIXct"))) {
-    number <- text_to_number(cells)
-    return(!anyNA(number[!is.na(cells)]) && same_numbers(expected, number[found$index]))
+    known <- unique(found)
+    number <- text_to_number(known)
+    if (any(is.na(number) & !is.na(known) & known != "")) return(FALSE)
+    return(same_numbers(expected, number[match(found, known)]))
   }
-  known <- csv_column(expected)
-  identical(enc2utf8(cells)[found$index], known) || same_values(known, cells[found$index])
+  found[!is.na(found) & found == ""] <- NA
+  expected <- csv_column(expected)
+  if (is.numeric(expected)) expected <- number_to_text(expected)
+  identical(is.na(expected), is.na(found)) && all(expected == found, na.rm = TRUE)
 }
 
+# As the numbers of reasons: a few names, and an index of each record.
 same_reasons <- function(expected, found, edition) {
-  if (is.list(found)) found <- found$cells[found$index]
-  if (is.null(expected)) return(is.null(found) || all(is.na(found)))
-  if (is.null(found)) return(FALSE)
-  expected <- as.character(expected)
-  found <- as.character(found)
-  found[!is.na(found) & found == ""] <- NA
-  identical(is.na(expected), is.na(found)) && all(expected == found, na.rm = TRUE)
+  names <- edition$study$book$reasons$name
+  # 0 where it is none of them.
+  number <- function(texts) {
+    at <- match(texts, c(names, "", NA), nomatch = 0L)
+    at[at > length(names)] <- NA
+    at
+  }
+  got <- if (is.factor(found)) number(levels(found))[as.integer(found)] else if (!is.null(found))
+    if (is.numeric(found)) match(found, edition$study$book$reasons$code) else number(found)
+  if (is.null(expected)) return(is.null(got) || all(is.na(got)))
+  !is.null(got) && identical(got, as.integer(expected))
 }
 
 # To so many digits in all, as text has them.

@@ -16,8 +16,8 @@
 #'   these), `formats`, `scripts`, `files` (a data frame of `file` and `bytes`; with `dry_run` the
 #'   names) and `compared` (how many cells were read back from files of data and found the same).
 #' @section Missing values: `gaps` says what stands in a gap of the data; whatever it says, the
-#'   reason of each gap goes out beside (`gaps.csv`, the sheet gaps, `gaps.parquet`, `reasons` in the
-#'   R object, the table gaps of the database).
+#'   reason of each gap goes out beside (`gaps.csv`, the sheet gaps, `gaps.parquet`, `reasons` in
+#'   the R object, the table gaps of the database).
 #' @section Errors: A name that is no release of the codebook; a choice without records; a folder
 #'   that holds another release or files that Mavik did not write, or lies inside `out/` or among
 #'   the raw files; a text that a format cannot hold; labels or codes that two things would share;
@@ -32,7 +32,7 @@
 #' @export
 release_study <- function(study, name, out = NULL, language = NULL, dry_run = FALSE) {
   keep_own_options()
-  study <- study_released(study)
+  study <- study_released(study, name)
   release <- declared_release(study$book, name)
   if (is.null(out)) out <- release_folder(study$book, name)
   place <- check_release_place(out, study$book, name)
@@ -50,10 +50,13 @@ release_study <- function(study, name, out = NULL, language = NULL, dry_run = FA
   invisible(told)
 }
 
-# With the ledger, which the formats tell of.
-study_released <- function(study) {
+# With its ledger where one of the releases tells of it.
+study_released <- function(study, names) {
   if (inherits(study, "mavik_study")) return(study)
-  study_with(study, NULL, ledger = TRUE)
+  releases <- if (is_text(study)) known_book(study)$releases[names]
+  tell <- vapply(releases, function(release) "ledger" %in% release$with ||
+    "methods" %in% release$formats, TRUE)
+  study_with(study, NULL, ledger = any(tell))
 }
 
 declared_release <- function(book, name) {

@@ -68,13 +68,14 @@ keep_study <- function(study, stamp, folder) {
     fresh <- paste0(folder, ".writing-", random_name())
     dir.create(fresh, recursive = TRUE, showWarnings = FALSE)
     on.exit(unlink(fresh, recursive = TRUE))
-    for (name in names(study$data)) saveRDS(list(value = study$data[[name]],
-      reason = study$reasons[[name]]), file.path(fresh, paste0(name, ".rds")), compress = FALSE)
+    for (name in names(study$data)) write_object(list(
+      value = packed(study$data[[name]]), reason = study$reasons[[name]]
+    ), file.path(fresh, paste0(name, ".rds")))
     slim <- unclass(study)
     slim[c("data", "ledger", "findings", "index")] <- NULL
     slim$reasons <- slim$reasons[setdiff(names(slim$reasons), names(study$data))]
-    saveRDS(study$ledger, file.path(fresh, "ledger.rds"), compress = FALSE)
-    saveRDS(list(stamp = stamp, study = slim), file.path(fresh, "study.rds"), compress = FALSE)
+    write_object(study$ledger, file.path(fresh, "ledger.rds"))
+    write_object(list(stamp = stamp, study = slim), file.path(fresh, "study.rds"))
     unlink(c(folder, left_beside(folder, fresh)), recursive = TRUE)
     file.rename(fresh, folder)
   }, error = function(e) FALSE))
@@ -93,11 +94,21 @@ read_kept <- function(study, folder, wanted) {
   if (!all(file.exists(files))) return(NULL)
   columns <- with_names(lapply(files, readRDS), wanted)
   rows <- .set_row_names(length(study$records$key))
-  study$data <- structure(lapply(columns, `[[`, "value"), class = "data.frame", row.names = rows)
+  values <- lapply(columns, function(one) unpacked(one$value))
+  study$data <- structure(values, class = "data.frame", row.names = rows)
   reasons <- c(Filter(Negate(is.null), lapply(columns, `[[`, "reason")), as.list(study$reasons))
   study$reasons <- structure(reasons, class = "data.frame", row.names = rows)
   structure(study, class = "mavik_study")
 }
+
+# Texts that come again are kept once, with an index.
+packed <- function(value) {
+  if (!is.character(value)) return(value)
+  known <- unique(value)
+  if (length(known) > length(value) / 2) value else list(known = known, index = match(value, known))
+}
+
+unpacked <- function(value) if (is.list(value)) value$known[value$index] else value
 
 index_file <- function(book) if (!is.null(book$file)) file.path(
   book$project, ".mavik", "records.rds"
@@ -108,6 +119,6 @@ index_file <- function(book) if (!is.null(book$file)) file.path(
 keep_file <- function(x, file) {
   suppressWarnings(tryCatch({
     dir.create(dirname(file), showWarnings = FALSE)
-    write_beside(file, function(beside) saveRDS(x, beside, compress = FALSE))
+    write_beside(file, function(beside) write_object(x, beside))
   }, error = function(e) FALSE))
 }

@@ -5,7 +5,9 @@ format_csv <- new_format(
     "`analysis.csv`, `gaps.csv` (the code of the reason in each gap of the same records), and ",
     "`variables.csv`, `codes.csv`, `missing.csv`, which describe them"
   ),
-  cannot = "types: whoever reads it must say that keys are texts (the scripts and `datapackage` do)",
+  cannot = paste0(
+    "types: whoever reads it must say that keys are texts (the scripts and `datapackage` do)"
+  ),
   files = function(edition) c(
     "analysis.csv", "gaps.csv", "variables.csv", "codes.csv", "missing.csv"
   ),
@@ -18,35 +20,53 @@ format_csv <- new_format(
     put(describe_missing(edition), "missing.csv")
   },
   back = function(edition, folder) {
-    data <- read_written(file.path(folder, "analysis.csv"))
-    gaps <- read_written(file.path(folder, "gaps.csv"))
+    whole <- with_names(ifelse(vapply(edition$names, function(name) is_coded(edition_variable(
+      edition, name
+    )), TRUE) & edition$release$values == "codes" & edition$release$gaps %in% c("empty", "beside"),
+      "integer", "character"), edition$names)
+    coded <- setdiff(edition$names, names(edition$records))
+    held <- one_held()
+    data <- function() held("analysis.csv", function(file) read_written(
+      file.path(folder, file), whole
+    ))
+    gaps <- function() held("gaps.csv", function(file) read_written(
+      file.path(folder, file), with_names(rep("integer", length(coded)), coded)
+    ))
     list(
-      n = data$n, names = setdiff(data$names, paste0(edition$names, ".gap")),
-      column = function(name) list(
-        value = data$column(name), reason = reason_of_code(
-          gap_column(gaps$column, name, edition), edition
-        )
-      )
+      n = nrow(data()), names = setdiff(names(data()), paste0(edition$names, ".gap")),
+      value = function(name) data()[[name]],
+      reason = function(name) gap_column(function(name) gaps()[[name]], name, edition)
     )
   }
 )
 
-# A file that was just written, read as anybody would: distinct cells and an index.
-read_written <- function(file) {
-  raw <- tryCatch(read_raw(file, list(
-    heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8"
-  ), basename(file)), mavik_read_error = function(e) {
-    # A heading alone is a table without rows.
-    if (grepl("only heading rows", conditionMessage(e), fixed = TRUE)) NULL else stop(e)
-  })
-  if (is.null(raw)) return(list(n = 0L, names = character(), column = function(name) NULL))
-  list(n = raw$records, names = raw$names, column = function(name) raw$columns[[name]])
+# Of several files only the one that was asked for last is held.
+one_held <- function() {
+  at <- ""
+  held <- NULL
+  function(file, read) {
+    if (file != at) {
+      held <<- NULL
+      held <<- read(file)
+      at <<- file
+    }
+    held
+  }
 }
 
-# Codes of reasons as a column of the same kind, its cells the reasons' names.
-reason_of_code <- function(column, edition) {
-  if (is.null(column)) return(NULL)
-  reasons <- edition$study$book$reasons
-  column$cells <- reasons$name[match(column$cells, number_to_text(reasons$code))]
-  column
+# A file that was just written, read by another reader than ours: texts, or the `types` said. What
+# stands in quotes it leaves with its quotes doubled.
+read_written <- function(file, types = character()) {
+  heads <- names(data.table::fread(file, nrows = 0, sep = ",", encoding = "UTF-8"))
+  said <- ifelse(heads %in% names(types), types[heads], "character")
+  data <- data.table::fread(
+    file, sep = ",", header = TRUE, colClasses = with_names(said, heads), encoding = "UTF-8",
+    na.strings = "", quote = "\"", strip.white = FALSE, blank.lines.skip = FALSE,
+    showProgress = FALSE, data.table = FALSE
+  )
+  for (name in heads[said == "character"]) {
+    odd <- grep("\"\"", data[[name]], fixed = TRUE)
+    if (length(odd) > 0) data[[name]][odd] <- gsub("\"\"", "\"", data[[name]][odd], fixed = TRUE)
+  }
+  data
 }

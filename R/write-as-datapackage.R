@@ -3,8 +3,8 @@
 
 format_datapackage <- new_format(
   help = paste0(
-    "`datapackage.json` beside the files of `csv`: types, constraints, categories, missing values, ",
-    "keys (Data Package, Table Schema)"
+    "`datapackage.json` beside the files of `csv`: types, constraints, categories, missing ",
+    "values, keys (Data Package, Table Schema)"
   ),
   cannot = "how derived values were made, other than in words; the rank of missing reasons",
   files = function(edition) "datapackage.json",
@@ -21,8 +21,7 @@ format_datapackage <- new_format(
       labels = vapply(fields, function(one) paste0(one$title, ""), "")[names %in% edition$names],
       codes_of = function(name) {
         categories <- fields[[match(name, names)]]$categories
-        if (is.null(categories)) return(NULL)
-        list(label = vapply(categories, function(one) paste0(one$label, ""), ""))
+        if (!is.null(categories)) vapply(categories, function(one) paste0(one$label, ""), "")
       }
     )
   }
@@ -30,53 +29,62 @@ format_datapackage <- new_format(
 
 package_of <- function(edition, folder) {
   facts <- edition$study$book$study
-  compact <- function(...) Filter(Negate(is.null), list(...))
-  resource <- function(file, title, fields, ...) {
-    path <- file.path(folder, file)
-    compact(
-      name = sub("[.]csv$", "", file), path = file, title = title,
-      profile = "tabular-data-resource", format = "csv", mediatype = "text/csv",
-      encoding = "utf-8", bytes = file.size(path), hash = paste0("sha256:", sha256_of(path)),
-      schema = compact(fields = fields, ...)
-    )
-  }
-  keys <- intersect(c("wave", "respondent", "row"), names(edition$records))
-  own <- Filter(nzchar, c(edition$wave, edition$key))
-  unique <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
-  compact(
+  without_null(list(
     profile = "tabular-data-package",
     name = package_name(edition), title = facts$title, description = facts$notes,
     version = as.character(utils::packageVersion("mavik")),
     licenses = if (!is.null(facts$licence)) list(list(name = facts$licence)),
     sources = if (!is.null(facts$source)) list(list(title = facts$source)),
     contributors = if (!is.null(facts$producer)) list(list(title = facts$producer)),
-    resources = list(
-      resource(
-        "analysis.csv", "The data", package_fields(edition), primaryKey = if (unique) as.list(own),
-        missingValues = as.list(c("", common_missing(edition)))
-      ),
-      resource(
-        "gaps.csv", "The code of the missing reason in each gap of the same records",
-        gap_fields(edition), primaryKey = if (!identical(keys, "wave")) as.list(keys),
-        foreignKeys = if (unique && "respondent" %in% keys) list(list(
-          fields = as.list(keys), reference = list(resource = "analysis", fields = as.list(own))
-        )), missingValues = list("")
-      ),
-      resource("variables.csv", "The variables", plain_fields(
-        describe_variables(edition)
-      ), primaryKey = list("variable"), missingValues = list("")),
-      resource(
-        "codes.csv", "Codes and labels", plain_fields(describe_codes(edition)),
-        primaryKey = list("variable", "code"), foreignKeys = list(list(
-          fields = list("variable"), reference = list(
-            resource = "variables", fields = list("variable")
-          )
-        )), missingValues = list("")
-      ),
-      resource("missing.csv", "Missing reasons", plain_fields(
-        describe_missing(edition)
-      ), primaryKey = list("reason"), missingValues = list(""))
+    resources = package_resources(edition, folder)
+  ))
+}
+
+without_null <- function(parts) Filter(Negate(is.null), parts)
+
+package_resources <- function(edition, folder) {
+  keys <- intersect(c("wave", "respondent", "row"), names(edition$records))
+  own <- Filter(nzchar, c(edition$wave, edition$key))
+  unique <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
+  to_variables <- list(list(fields = list("variable"), reference = list(
+    resource = "variables", fields = list("variable")
+  )))
+  to_data <- if (unique && "respondent" %in% keys) list(list(
+    fields = as.list(keys), reference = list(resource = "analysis", fields = as.list(own))
+  ))
+  list(
+    package_resource(
+      folder, "analysis.csv", "The data", package_fields(edition), if (unique) own,
+      missing = c("", common_missing(edition))
+    ),
+    package_resource(
+      folder, "gaps.csv", "The code of the missing reason in each gap of the same records",
+      gap_fields(edition), if (!identical(keys, "wave")) keys, to_data
+    ),
+    package_resource(
+      folder, "variables.csv", "The variables", plain_fields(describe_variables(edition)),
+      "variable"
+    ),
+    package_resource(
+      folder, "codes.csv", "Codes and labels", plain_fields(describe_codes(edition)),
+      c("variable", "code"), to_variables
+    ),
+    package_resource(
+      folder, "missing.csv", "Missing reasons", plain_fields(describe_missing(edition)), "reason"
     )
+  )
+}
+
+package_resource <- function(folder, file, title, fields, key, foreign = NULL, missing = "") {
+  path <- file.path(folder, file)
+  list(
+    name = sub("[.]csv$", "", file), path = file, title = title,
+    profile = "tabular-data-resource", format = "csv", mediatype = "text/csv",
+    encoding = "utf-8", bytes = file.size(path), hash = paste0("sha256:", sha256_of(path)),
+    schema = without_null(list(
+      fields = fields, primaryKey = if (length(key) > 0) as.list(unname(key)),
+      foreignKeys = foreign, missingValues = as.list(missing)
+    ))
   )
 }
 
@@ -138,11 +146,11 @@ package_field <- function(edition, name) {
     end <- variable$range[at]
     if (length(end) == 1 && is.finite(end)) end
   }
-  constraints <- Filter(Negate(is.null), list(
+  constraints <- without_null(list(
     required = if (required) TRUE, minimum = bound(1), maximum = bound(2),
     enum = if (!is.null(codes)) as.list(shown)
   ))
-  Filter(Negate(is.null), list(
+  without_null(list(
     name = name, type = type, title = paste0(variable$label, ""),
     description = variable$question, format = if (type == "datetime") "any",
     constraints = if (length(constraints) > 0) constraints,

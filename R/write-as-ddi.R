@@ -25,7 +25,7 @@ format_ddi <- new_format(
         path <- paste0("catgry[not(@missing)]/", c("catValu", "labl"))
         one <- found[[match(name, xml2::xml_attr(found, "name"))]]
         label <- xml2::xml_text(xml2::xml_find_all(one, path[2]))
-        if (length(label) > 0) list(label = label)
+        if (length(label) > 0) label
       }
     )
   }
@@ -61,14 +61,14 @@ unlist_elements <- function(parts) {
   out
 }
 
-several <- function(name, parts) with_names(unname(parts), rep(name, length(parts)))
+each_as <- function(name, parts) with_names(unname(parts), rep(name, length(parts)))
 
 ddi_content <- function(edition) {
   book <- edition$study$book
   structure(unlist_elements(list(
-    stdyDscr = ddi_study(edition), several("fileDscr", ddi_files(edition)),
+    stdyDscr = ddi_study(edition), each_as("fileDscr", ddi_files(edition)),
     dataDscr = element(
-      several("varGrp", ddi_groups(edition)), several("var", lapply(
+      each_as("varGrp", ddi_groups(edition)), each_as("var", lapply(
         seq_along(edition$names), function(at) ddi_variable(edition, at)
       ))
     )
@@ -91,7 +91,7 @@ ddi_study <- function(edition) {
     stdyInfo = element(
       abstract = facts$notes,
       sumDscr = element(
-        several("collDate", lapply(seq_along(days), function(at) element(
+        each_as("collDate", lapply(seq_along(days), function(at) element(
           days[at], .attributes = list(date = days[at], event = event[at])
         ))),
         anlyUnit = facts$row, universe = if (!is.null(edition$study$choice)) choice_shown(
@@ -108,7 +108,8 @@ ddi_study <- function(edition) {
 }
 
 design_words <- function(book) switch(book$design,
-  panel = "Panel: the same persons in every wave", repeated = "Repeated: other persons in each wave",
+  panel = "Panel: the same persons in every wave",
+  repeated = "Repeated: other persons in each wave",
   "One wave"
 )
 
@@ -167,14 +168,14 @@ ddi_variable <- function(edition, at) {
     ),
     valrng = ddi_range(variable),
     universe = universe_shown(variable),
-    several("sumStat", c(
+    each_as("sumStat", c(
       list(
         element(as.character(counts$answered), .attributes = list(type = "vald")),
         element(as.character(counts$n - counts$answered), .attributes = list(type = "invd"))
       ), ddi_statistics(counts$statistics)
     )),
     txt = variable$note,
-    several("catgry", c(ddi_categories(counts), ddi_missing(counts))),
+    each_as("catgry", c(ddi_categories(counts), ddi_missing(counts))),
     codInstr = if (!derived) made,
     derivation = if (derived) element(drvdesc = made),
     varFormat = element(.attributes = list(

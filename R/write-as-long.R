@@ -16,24 +16,11 @@ format_long <- new_format(
   },
   back = function(edition, folder) {
     read <- read_written(file.path(folder, "long.csv"))
-    cells <- function(name) {
-      column <- read$column(name)
-      column$cells[column$index]
-    }
-    names <- cells("variable")
-    value <- cells("value")
-    gap <- cells("gap")
-    known <- unique(names)
+    known <- unique(read$variable)
     list(
-      n = if (length(known) == 0) 0L else length(names) / length(known), names = known,
-      codes = TRUE,
-      column = function(name) {
-        here <- names == name
-        list(
-          value = with_index(value[here]),
-          reason = with_index(ifelse(nzchar(gap[here]), gap[here], NA))
-        )
-      }
+      n = if (length(known) == 0) 0L else nrow(read) / length(known), names = known, codes = TRUE,
+      value = function(name) read$value[read$variable == name],
+      reason = function(name) read$gap[read$variable == name]
     )
   }
 )
@@ -53,9 +40,4 @@ long_rows <- function(edition, name) {
     )],
     gap = if (is.null(column$reason)) rep(NA_character_, edition$n) else as.character(column$reason)
   )), csv_column))
-}
-
-with_index <- function(text) {
-  known <- unique(text)
-  list(cells = known, index = match(text, known))
 }

@@ -11,10 +11,8 @@ format_methods <- new_format(
     folder, "methods.txt"
   )),
   back = function(edition, folder) {
-    text <- paste(readLines(
-      file.path(folder, "methods.txt"), encoding = "UTF-8"
-    ), collapse = " ")
-    list(n = if (grepl(grouped(edition$n), text, fixed = TRUE)) edition$n else NA)
+    read <- readLines(file.path(folder, "methods.txt"), encoding = "UTF-8")
+    list(n = if (identical(read, enc2utf8(methods_text(edition)))) edition$n else NA)
   }
 )
 
@@ -38,7 +36,7 @@ received_words <- function(study) {
   waves <- vapply(study$book$waves, `[[`, "", "label")
   paste0(
     facts$title, if (!is.null(facts$collected)) paste0(
-      " (collected ", paste(strsplit(facts$collected, "/", fixed = TRUE)[[1]], collapse = " to "), ")"
+      " (collected ", sub("/", " to ", facts$collected, fixed = TRUE), ")"
     ), ": ", count_of(sum(counts), "record"), " ", if (sum(counts) == 1) "was" else "were",
     " received", if (length(waves) > 1) paste0(
       " in ", length(waves), " waves (", some_of(waves, 20, quote = FALSE), ")"

@@ -2,9 +2,9 @@
 
 format_parquet <- new_format(
   help = paste0(
-    "`analysis.parquet` (typed columns, labels in a dictionary) and `gaps.parquet` (the reason in ",
-    "each gap); title, labels, questions, codes and reasons stand as JSON in the file's metadata, ",
-    "a key `mavik.variable.NAME` each"
+    "`analysis.parquet` (typed columns, labels in a dictionary) and `gaps.parquet` (the code of ",
+    "the reason in each gap); title, labels, questions, codes and reasons stand as JSON in the ",
+    "file's metadata, a key `mavik.variable.NAME` each"
   ),
   cannot = "metadata of a column at the column itself (it stands in the file's)",
   files = function(edition) c("analysis.parquet", "gaps.parquet"),
@@ -19,18 +19,16 @@ format_parquet <- new_format(
     write_parquet_file(edition_table(edition), file.path(
       folder, "analysis.parquet"
     ), parquet_notes(edition), edition$n)
-    write_parquet_file(named_reasons(edition), file.path(
+    write_parquet_file(coded_reasons(edition), file.path(
       folder, "gaps.parquet"
-    ), c(mavik.title = edition$study$book$study$title), edition$n)
+    ), parquet_notes(edition)[c("mavik.title", "mavik.missing")], edition$n)
   },
   back = function(edition, folder) {
     data <- read_parquet_file(file.path(folder, "analysis.parquet"))
     gaps <- read_parquet_file(file.path(folder, "gaps.parquet"))
     list(
       n = data$n, names = setdiff(data$names, paste0(edition$names, ".gap")),
-      column = function(name) list(value = data$column(name), reason = gap_column(
-        gaps$column, name, edition
-      ))
+      value = data$column, reason = function(name) gap_column(gaps$column, name, edition)
     )
   }
 )
@@ -40,17 +38,16 @@ write_parquet_file <- function(columns, path, notes, n) nanoparquet::write_parqu
   options = nanoparquet::parquet_options(write_minmax_values = FALSE)
 )
 
-# A column at a time, so that a large file is never held twice.
+# Some columns at a time, so that a large file is never held twice.
 read_parquet_file <- function(path) {
   facts <- nanoparquet::read_parquet_info(path)
   schema <- nanoparquet::read_parquet_schema(path)
   names <- schema$name[!is.na(schema$type)]
-  list(
-    n = as.integer(facts$num_rows), names = names,
-    column = function(name) if (name %in% names) nanoparquet::read_parquet(
-      path, col_select = name, options = nanoparquet::parquet_options(class = "data.frame")
-    )[[1]]
-  )
+  n <- as.integer(facts$num_rows)
+  options <- nanoparquet::parquet_options(class = "data.frame")
+  list(n = n, names = names, column = in_batches(names, n, function(some) {
+    nanoparquet::read_parquet(path, col_select = some, options = options)
+  }))
 }
 
 named_reasons <- function(edition) {
@@ -58,6 +55,14 @@ named_reasons <- function(edition) {
     edition, name
   )$reason)
   c(edition$records, Filter(Negate(is.null), reasons))
+}
+
+coded_reasons <- function(edition) {
+  codes <- edition$study$book$reasons$code
+  columns <- named_reasons(edition)
+  gaps <- setdiff(names(columns), names(edition$records))
+  columns[gaps] <- lapply(columns[gaps], function(reason) codes[as.integer(reason)])
+  columns
 }
 
 # JSON by key: the study, the missing reasons, and each variable.

@@ -3,8 +3,8 @@
 format_rds <- new_format(
   help = paste0(
     "`analysis.rds`: a list of `data` (factors, ordered where the level is; the label of each ",
-    "variable is its attribute `label`), `reasons` (the same rows: why a gap is one), `variables`, ",
-    "`codes` and `missing`"
+    "variable is its attribute `label`), `reasons` (the same rows: why a gap is one), ",
+    "`variables`, `codes` and `missing`"
   ),
   cannot = "nothing; it is read by R alone. `values` and `gaps` change nothing in it",
   files = function(edition) "analysis.rds",
@@ -21,11 +21,8 @@ format_rds <- new_format(
       n = nrow(read$data), names = names(read$data), labels = vapply(
         read$data, function(column) paste0(attr(column, "label"), ""), ""
       ), labelled = TRUE,
-      column = function(name) list(
-        value = plain_column(read$data[[name]]), reason = gap_column(
-          function(name) read$reasons[[name]], name, edition
-        )
-      )
+      value = function(name) plain_column(read$data[[name]]),
+      reason = function(name) gap_column(function(name) read$reasons[[name]], name, edition)
     )
   }
 )

@@ -25,21 +25,18 @@ format_selections <- new_format(
   },
   back = function(edition, folder) {
     read <- read_written(file.path(folder, "selections.csv"))
-    cells <- function(name) {
-      column <- read$column(name)
-      if (is.null(column)) character() else column$cells[column$index]
-    }
     keys <- intersect(c("wave", "respondent", "row"), names(edition$records))
-    person <- do.call(joined_id, lapply(keys, cells))
-    options <- cells("option")
+    person <- do.call(joined_id, unname(as.list(read[keys])))
+    options <- read$option
     all <- do.call(joined_id, lapply(edition$records[keys], as.character))
     list(
       n = edition$n, names = options_released(edition), some = TRUE, codes = TRUE,
-      column = function(name) {
-        reason <- edition_values(edition, name)$reason
+      # A gap has no row either.
+      value = function(name) {
         value <- as.integer(all %in% person[options == name])
-        value[!is.na(reason)] <- NA
-        list(value = value, reason = reason)
+        gap <- !is.na(edition_values(edition, name)$reason)
+        value[gap & value == 0L] <- NA
+        value
       }
     )
   }

@@ -2,8 +2,8 @@
 
 format_sqlite <- new_format(
   help = paste0(
-    "`analysis.sqlite`: the tables analysis (codes), gaps (a row a gap), variables, codes, missing, ",
-    "selections (a row a ticked option), and the views analysis_labels and gaps_labels"
+    "`analysis.sqlite`: the tables analysis (codes), gaps (a row a gap), variables, codes, ",
+    "missing, selections (a row a ticked option), and the views analysis_labels and gaps_labels"
   ),
   cannot = "more than 1,999 variables; dates as a type of their own (they are ISO 8601 texts)",
   files = function(edition) "analysis.sqlite",
@@ -32,8 +32,6 @@ format_sqlite <- new_format(
     ))
     for (statement in database_views(edition)) DBI::dbExecute(con, statement)
     DBI::dbExecute(con, "COMMIT")
-    broken <- DBI::dbGetQuery(con, "PRAGMA foreign_key_check")
-    if (nrow(broken) > 0) stop("a foreign key of `", broken$table[1], "` is broken")
   }),
   back = function(edition, folder) {
     path <- file.path(folder, "analysis.sqlite")
@@ -41,16 +39,14 @@ format_sqlite <- new_format(
       n = DBI::dbGetQuery(con, "SELECT COUNT(*) AS n FROM analysis")$n,
       names = setdiff(DBI::dbListFields(con, "analysis"), "row")
     ))
-    values <- in_batches(facts$names, max(1, 2e7 %/% max(1, facts$n)), function(names) in_database(
+    values <- in_batches(facts$names, facts$n, function(names) in_database(
       path, function(con) DBI::dbGetQuery(con, paste0(
         "SELECT ", paste(db_name(names), collapse = ", "), " FROM analysis ORDER BY row"
       ))
     ))
     list(
       n = facts$n, names = facts$names, codes = TRUE,
-      column = function(name) list(
-        value = values(name), reason = in_database(path, gaps_back, name, edition)
-      )
+      value = values, reason = function(name) in_database(path, gaps_back, name, edition)
     )
   }
 )
@@ -63,21 +59,6 @@ in_database <- function(path, work, ...) {
 
 db_name <- function(name) paste0("\"", name, "\"")
 
-# Several columns are fetched at once, and kept until another one is asked for.
-in_batches <- function(names, size, fetch) {
-  batch <- (seq_along(names) - 1) %/% size
-  at <- -1
-  held <- NULL
-  function(name) {
-    wanted <- batch[match(name, names)]
-    if (wanted != at) {
-      held <<- fetch(names[batch == wanted])
-      at <<- wanted
-    }
-    held[[name]]
-  }
-}
-
 database_tables <- function(edition) {
   types <- vapply(edition$names, function(name) {
     variable <- edition_variable(edition, name)
@@ -86,7 +67,10 @@ database_tables <- function(edition) {
   }, "")
   key <- db_name(Filter(nzchar, c(edition$wave, edition$key)))
   c(
-    "CREATE TABLE missing (code INTEGER PRIMARY KEY, reason TEXT NOT NULL UNIQUE, label TEXT, cells INTEGER)",
+    paste0(
+      "CREATE TABLE missing (code INTEGER PRIMARY KEY, reason TEXT NOT NULL UNIQUE, label TEXT, ",
+      "cells INTEGER)"
+    ),
     paste0(
       "CREATE TABLE variables (variable TEXT PRIMARY KEY, place INTEGER NOT NULL, ",
       paste(db_name(setdiff(names(describe_variables(edition)), "variable")), collapse = ", "), ")"
@@ -124,8 +108,8 @@ database_views <- function(edition) {
   shown <- vapply(edition$names, function(name) {
     if (!has_labels(edition_variable(edition, name))) return(db_name(name))
     paste0(
-      "(SELECT label FROM codes WHERE variable = '", name, "' AND code = a.", db_name(name), ") AS ",
-      db_name(name)
+      "(SELECT label FROM codes WHERE variable = '", name, "' AND code = a.", db_name(name),
+      ") AS ", db_name(name)
     )
   }, "")
   c(

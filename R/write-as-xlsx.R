@@ -2,36 +2,39 @@
 
 format_xlsx <- new_format(
   help = paste0(
-    "`analysis.xlsx`: the sheets data, gaps, variables, codes and missing; keys as texts, dates as ",
-    "dates, frozen heading, filter"
+    "`analysis.xlsx`: the sheets data, gaps, variables, codes and missing; keys as texts, dates ",
+    "as dates, frozen heading, filter"
   ),
   cannot = paste0(
     "more than 2 million cells, 1,048,575 records or 16,384 columns; texts above 32,767 letters; ",
-    "dates before March 1900 (their column is text); digits behind the fifteenth; an order of labels"
+    "dates before March 1900 (their column is text); digits behind the fifteenth; an order of ",
+    "labels"
   ),
   files = function(edition) "analysis.xlsx",
   check = function(edition) c(check_sheet_size(edition), check_cell_texts(edition)),
-  write = function(edition, folder) make_workbook(file.path(folder, "analysis.xlsx"), function(book) {
-    data <- lapply(edition_table(edition), workbook_column)
-    add_release_sheet(book, "data", data)
-    add_release_sheet(book, "gaps", lapply(named_reasons(edition), workbook_column))
-    add_release_sheet(book, "variables", describe_variables(edition))
-    add_release_sheet(book, "codes", describe_codes(edition))
-    add_release_sheet(book, "missing", describe_missing(edition))
-  }),
+  write = function(edition, folder) write_release_workbook(
+    edition, file.path(folder, "analysis.xlsx")
+  ),
   back = function(edition, folder) {
     path <- file.path(folder, "analysis.xlsx")
     data <- read_release_sheet(path, "data")
     gaps <- read_release_sheet(path, "gaps")
     list(
       n = nrow(data), names = setdiff(names(data), paste0(edition$names, ".gap")),
-      digits = 15, column = function(name) list(
-        value = from_sheet(data[[name]], edition_column(edition, name)),
-        reason = gap_column(function(name) gaps[[name]], name, edition)
-      )
+      digits = 15,
+      value = function(name) from_sheet(data[[name]], edition_column(edition, name)),
+      reason = function(name) gap_column(function(name) gaps[[name]], name, edition)
     )
   }
 )
+
+write_release_workbook <- function(edition, path) make_workbook(path, function(book) {
+  add_release_sheet(book, "data", lapply(edition_table(edition), workbook_column))
+  add_release_sheet(book, "gaps", lapply(named_reasons(edition), workbook_column))
+  add_release_sheet(book, "variables", describe_variables(edition))
+  add_release_sheet(book, "codes", describe_codes(edition))
+  add_release_sheet(book, "missing", describe_missing(edition))
+})
 
 most_sheet_cells <- 2e6
 
@@ -39,10 +42,12 @@ check_sheet_size <- function(edition) {
   gaps <- sum(edition$names %in% names(edition$study$reasons))
   columns <- length(edition$names) + if (edition$release$gaps == "beside") gaps else 0
   cells <- edition$n * (columns + gaps)
-  said <- if (edition$n > 1048575) paste(grouped(edition$n), "records are more rows than a sheet has")
-    else if (columns > 16384) paste(grouped(columns), "columns are more than a sheet has")
+  said <- if (edition$n > 1048575) paste(
+    grouped(edition$n), "records are more rows than a sheet has"
+  ) else if (columns > 16384) paste(grouped(columns), "columns are more than a sheet has")
     else if (cells > most_sheet_cells) paste0(
-      grouped(cells), " cells are more than a workbook is good for (", grouped(most_sheet_cells), ")"
+      grouped(cells), " cells are more than a workbook is good for (",
+      grouped(most_sheet_cells), ")"
     )
   if (is.null(said)) return(list())
   list(list(path = "formats", message = paste0(
@@ -99,7 +104,9 @@ workbook_column <- function(column) {
 }
 
 sheet_text <- function(text) {
-  odd <- which(stringi::stri_detect_regex(text, "[\\x{01}-\\x{08}\\x{0B}-\\x{1F}]|_x[0-9A-Fa-f]{4}_"))
+  odd <- which(stringi::stri_detect_regex(
+    text, "[\\x{01}-\\x{08}\\x{0B}-\\x{1F}]|_x[0-9A-Fa-f]{4}_"
+  ))
   for (at in odd) {
     text[at] <- stringi::stri_replace_all_regex(text[at], "_(x[0-9A-Fa-f]{4}_)", "_x005F_$1")
     marks <- unique(stringi::stri_extract_all_regex(

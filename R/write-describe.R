@@ -109,3 +109,19 @@ edition_selections <- function(edition) {
 carriers_of <- function(book) names(Filter(
   function(variable) isTRUE(variable$carrier), book$variables
 ))
+
+# Several columns are fetched at once, and kept until another one is asked for.
+in_batches <- function(names, rows, fetch, cells = 1e7) {
+  batch <- (seq_along(names) - 1) %/% max(1, cells %/% max(1, rows))
+  at <- -1
+  held <- NULL
+  function(name) {
+    wanted <- batch[match(name, names)]
+    if (is.na(wanted)) return(NULL)
+    if (wanted != at) {
+      held <<- fetch(names[batch == wanted])
+      at <<- wanted
+    }
+    held[[name]]
+  }
+}

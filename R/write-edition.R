@@ -168,7 +168,10 @@ released_codes <- function(variable, value) {
     code = variable$texts$value, label = variable$texts$label
   ))
   known <- all_codes(variable)
-  known <- c(known, sort(setdiff(unique(value), c(known, NA))))
+  # With an open range there are bare codes that nobody can list beforehand.
+  if (!is.null(variable$range) && !all(is.finite(variable$range))) known <- c(
+    known, sort(setdiff(unique(value), c(known, NA)))
+  )
   data.frame(code = known, label = label_of(variable, known))
 }
 

@@ -1,8 +1,8 @@
-# Writes the skeleton of a new way, rule, screen, output or command. Run from the
+# Writes the skeleton of a new way, rule, screen, output, format or command. Run from the
 # package's folder: Rscript tools/new.R way doubled
 
 given <- commandArgs(TRUE)
-usage <- "Rscript tools/new.R way|rule|screen|output|command NAME"
+usage <- "Rscript tools/new.R way|rule|screen|output|format|command NAME"
 if (length(given) != 2 || !grepl("^[a-z][a-z_]*$", given[2])) stop("write ", usage, call. = FALSE)
 kind <- given[1]
 name <- given[2]
@@ -47,6 +47,15 @@ skeletons <- list(
     "  write = function(study, path) {",
     "    write_csv(list(key = retained_of(study$records$key, study)), path)", "  }", ")"
   ),
+  format = c(
+    "format_KEY <- new_format(", "  help = \"what it holds, in a line\", cannot = \"what it cannot carry\",",
+    "  files = function(edition) \"KEY.txt\",",
+    "  write = function(edition, folder) write_checked(",
+    "    line_bytes(c(edition$n, edition$names)), file.path(folder, \"KEY.txt\")",
+    "  ),", "  back = function(edition, folder) {",
+    "    lines <- readLines(file.path(folder, \"KEY.txt\"))",
+    "    list(n = as.integer(lines[1]), names = lines[-1])", "  }", ")"
+  ),
   command = c(
     "command_KEY <- list(", "  place = 50, summary = \"What it does, in a line\",",
     "  arguments = \"[PROJECT]\", most = 1, example = \"mavik KEY choirs\",",
@@ -66,10 +75,11 @@ tests <- c(
   rule = "its own example is tried by the harness; what it does goes into tests/testthat/test-checks.R",
   screen = "its own example is tried by the harness; what it does goes into tests/testthat/test-checks.R",
   output = "the harness writes it twice; what it holds goes into tests/testthat/test-write.R",
+  format = "the harness writes it and reads it back; add a reader of others to helper-release.R",
   command = "the harness tries its help; add a call of its JSON to tests/testthat/test-reference.R"
 )
 if (!kind %in% names(skeletons)) stop("write ", usage, call. = FALSE)
-prefix <- c(output = "write", command = "cli")[kind]
+prefix <- c(output = "write", format = "write-as", command = "cli")[kind]
 file <- file.path("R", paste0(if (is.na(prefix)) kind else prefix, "-", name, ".R"))
 if (file.exists(file)) stop(file, " stands there already", call. = FALSE)
 lines <- gsub("NAME_OF_ENTRY", paste0("a_", name), gsub("KEY", name, skeletons[[kind]]))

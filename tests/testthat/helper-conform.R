@@ -87,6 +87,32 @@ conform_output <- function(pkg, output, study) {
   expect_equal(utils::head(columns, length(output$columns)), names(output$columns), info = output$file)
 }
 
+# `edition` holds a question with several answers. Of one record it must hold as well.
+conform_format <- function(pkg, name, edition) {
+  format <- pkg$formats()[[name]]
+  expect_setequal(names(format), names(formals(pkg$new_format)))
+  expect_true(nzchar(format$help) && nzchar(format$cannot), info = name)
+  expect_true(all(format$needs %in% names(pkg$formats())), info = name)
+  for (rows in list(edition$study$retained, edition$study$retained[1])) {
+    part <- edition
+    part$study$retained <- rows
+    part$n <- length(rows)
+    part$records <- pkg$edition_records(part)
+    folder <- tempfile()
+    dir.create(folder)
+    for (needed in format$needs) pkg$formats()[[needed]]$write(part, folder)
+    before <- list.files(folder)
+    expect_equal(format$check(part), list(), info = name)
+    format$write(part, folder)
+    expect_setequal(setdiff(list.files(folder), before), format$files(part))
+    expect_equal(pkg$compare_edition(part, name, format$back(part, folder)) > 0, !is.null(format$back(part, folder)$value), info = name)
+    # One record too many is seen by every reader.
+    part$n <- part$n + 1L
+    seen <- tryCatch(pkg$compare_edition(part, name, format$back(part, folder)), mavik_release_error = function(e) "seen", error = function(e) "seen")
+    if (!name %in% c("docx", "html", "dictionary", "datapackage", "selections")) expect_equal(seen, "seen", info = name)
+  }
+}
+
 conform_command <- function(pkg, name) {
   known <- pkg$commands()[[name]]
   expect_true(all(c("summary", "arguments", "most", "example", "options", "run") %in% names(known)), info = name)

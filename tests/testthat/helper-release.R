@@ -102,10 +102,12 @@ release_readers <- list(
       said <- jsonlite::fromJSON(notes$value[notes$key == paste0("mavik.variable.", name)])
       if (length(said$codes) > 0) data.frame(variable = name, code = as.character(said$codes$code), label = said$codes$label)
     }))
+    missing <- jsonlite::fromJSON(notes$value[notes$key == "mavik.missing"])
     labelled <- is.character(data$sing) || is.factor(data$sing)
     list(
       data = lapply(core$with_names(names, names), function(name) if (labelled) code_of(data[[name]], name, codes) else plain_text(data[[name]])),
-      reasons = lapply(core$with_names(names, names), function(name) if (name == "wave" || is.null(gaps[[name]])) rep("", nrow(data)) else plain_text(gaps[[name]]))
+      reasons = lapply(core$with_names(names, names), function(name) if (name == "wave" || is.null(gaps[[name]])) rep("", nrow(data)) else
+        plain_text(missing$reason[match(gaps[[name]], missing$code)]))
     )
   },
   # Python's own sqlite3, through JSON.

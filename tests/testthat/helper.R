@@ -47,15 +47,3 @@ source_folder <- function() {
   if (!nzchar(folder)) testthat::skip("the sources are not at hand")
   folder
 }
-
-# The language by example, as far as it is spoken: what comes later is refused by name.
-language_file <- function() {
-  lines <- readLines(test_path("language.yml"), encoding = "UTF-8")
-  later <- "releases:"
-  at <- vapply(later, function(start) which(startsWith(lines, start)), 0L)
-  problems <- grep("^language.yml:", strsplit(message_of(read_codebook(test_path("language.yml"))), "\n")[[1]], value = TRUE)
-  expect_equal(as.integer(sub("^language.yml:([0-9]+) .*is not a key that can stand here.*", "\\1", problems)), unname(at))
-  file <- tempfile(fileext = ".yml")
-  writeLines(lines[seq_len(at[["releases:"]] - 1)], file, useBytes = TRUE)
-  file
-}

@@ -111,7 +111,7 @@ test_that("all problems come at once, in the order of the lines", {
 })
 
 test_that("the whole language is read, and a wave's overlay reaches what it is said of", {
-  book <- core$compile_codebook(read_codebook(language_file()))
+  book <- core$compile_codebook(read_codebook(test_path("language.yml")))
   expect_equal(core$columns_in(book$variables$years, book$exports$autumn_web), "Q5")
   expect_equal(core$columns_in(book$variables$belong4, book$exports$autumn_web), character())
   expect_equal(core$version_in(book$variables$belong1, book$exports$autumn_web)$delivered[["1"]], "Strongly agree")

@@ -11,7 +11,7 @@ there_and_back <- function(document, info = NULL) {
 test_that("codebooks go to a workbook and to YAML and back without loss", {
   demo <- demo_project(tempfile())
   there_and_back(core$as_codebook(demo), "demo")
-  there_and_back(core$parse_codebook(language_file()), "language")
+  there_and_back(core$parse_codebook(test_path("language.yml")), "language")
   for (name in names(way_examples)) there_and_back(core$as_codebook(way_book(way_examples[[name]])), name)
   draft <- tempfile(fileext = ".yml")
   core$write_text(draft_codebook(file.path(demo, "raw/spring.csv")), draft)

@@ -69,6 +69,7 @@ test_that("what the outputs and the JSON of the commands hold is what the refere
     "why VARIABLE" = c("why", "years", "--project", project), "why VARIABLE ID" = c("why", "years", "0188", "--project", project),
     "answers VARIABLE" = c("answers", "voice", "--project", project), "answers VARIABLE --waves" = c("answers", "voice", "--waves", "--project", project),
     "scales" = c("scales", "--project", project), "compare OLD NEW" = c("compare", out, out),
+    "release NAME" = c("release", "archive", "--project", project),
     "align WAVE FILE" = c("align", "autumn", "--dry-run", "--project", project),
     "align 'PATTERN' FILE..." = c("align", "aut*", "--dry-run", "--project", project), "reference" = c("reference")
   )
@@ -113,7 +114,7 @@ test_that("mavik reference finds every key, and the page and the help page hold 
 
 test_that("what the codebook page says of a variable's cells is how they are read", {
   book <- core$compile_codebook(read_codebook(demo_project(tempfile(), waves = 2)))
-  several <- core$compile_codebook(read_codebook(language_file()))
+  several <- core$compile_codebook(read_codebook(test_path("language.yml")))
   said <- 0
   for (book in list(book, several)) for (variable in Filter(function(one) one$way == "column", book$variables)) {
     exports <- Filter(function(export) !core$is_absent(core$version_in(variable, export)), book$exports)

@@ -55,6 +55,11 @@ test_that("the core builds and writes a study on its own, without a word", {
 
 # One file each, as somebody would add them.
 added_files <- list(
+  "write-as-names.R" = c(
+    "format_names <- new_format(", "  help = 'the names alone', cannot = 'all else',", "  files = function(edition) 'names.txt',",
+    "  write = function(edition, folder) write_checked(line_bytes(c(edition$n, edition$names)), file.path(folder, 'names.txt')),",
+    "  back = function(edition, folder) {", "    lines <- readLines(file.path(folder, 'names.txt'))", "    list(n = as.integer(lines[1]), names = lines[-1])", "  }", ")"
+  ),
   "way-doubled.R" = c(
     "way_doubled <- new_way(", "  help = \"twice a number\", example = \"twice: {label: Twice, doubled: years}\",", "  value = field(\"text\", \"the number\", \"years\"),",
     "  uses = function(variable, book) variable$settings,", "  makes = function(variable, book) {", "    if (is.null(variable$level)) variable$level <- \"ratio\"",
@@ -78,7 +83,7 @@ added_files <- list(
   )
 )
 
-test_that("a way, a rule, a screen, an output and a command are one file each, and first-class", {
+test_that("a way, a rule, a screen, an output, a format and a command are one file each, and first-class", {
   before <- compiler::enableJIT(0)
   withr::defer(compiler::enableJIT(before))
   folder <- tempfile()
@@ -98,6 +103,7 @@ test_that("a way, a rule, a screen, an output and a command are one file each, a
   expect_equal(study$checked$whole_years$rows, 0L)
   conform_output(pkg, pkg$output_keys, study)
   conform_command(pkg, "count")
+  conform_format(pkg, "names", pkg$edition_of(study, study$book$releases$archive))
   out <- pkg$write_study(study)
   expect_equal(readLines(file.path(out, "keys.csv"))[1:2], c("key", study$records$key[study$retained[1]]))
   page <- paste(readLines(file.path(out, "codebook.html"), encoding = "UTF-8"), collapse = "")
@@ -132,7 +138,7 @@ test_that("what rooms hand each other has no field that its constructor does not
     for (variable in book$variables) for (version in core$all_versions(variable)) expect_shape(version, "new_variable")
     for (export in book$exports) expect_shape(export, "new_export")
   }
-  expect_book(core$compile_codebook(read_codebook(language_file())))
+  expect_book(core$compile_codebook(read_codebook(test_path("language.yml"))))
   study <- build_study(demo_project(tempfile(), waves = 2))
   expect_book(study$book)
   expect_shape(study, "new_study")

@@ -17,6 +17,14 @@ test_that("every output and command keeps the contract", {
   for (name in names(core$commands())) conform_command(core, name)
 })
 
+test_that("every format of a release keeps the contract", {
+  study <- build_study(demo_project(tempfile(), waves = 2))
+  release <- study$book$releases$archive
+  release$formats <- names(core$formats())
+  edition <- core$edition_of(study, release)
+  for (name in names(core$formats())) conform_format(core, name, edition)
+})
+
 test_that("a recode sends every old code where it should go, by label or code", {
   frame <- data.frame(id = 1:5, part = c("High", "Low", "", "Refused", "odd"))
   study <- build_small(frame, low = list(label = "Low", recode = list(of = "part", to = list("0" = "1", "5" = "low")), codes = c("0" = "No", "5" = "Yes")))

@@ -97,9 +97,10 @@ doc_contents <- function(edition) {
   labels <- vapply(edition$names, function(name) doc_title(edition, name), "")
   field <- function(kind) paste0("<w:r><w:fldChar w:fldCharType=\"", kind, "\"/></w:r>")
   entry <- function(text, mark, style, before = "", after = "") paste0(
-    "<w:p><w:pPr><w:pStyle w:val=\"", style, "\"/><w:spacing w:before=\"0\" w:after=\"0\"/></w:pPr>",
-    before, "<w:hyperlink w:anchor=\"", mark, "\"><w:r><w:t xml:space=\"preserve\">", doc_escape(text),
-    "</w:t></w:r></w:hyperlink>", after, "</w:p>"
+    "<w:p><w:pPr><w:pStyle w:val=\"", style,
+    "\"/><w:spacing w:before=\"0\" w:after=\"0\"/></w:pPr>",
+    before, "<w:hyperlink w:anchor=\"", mark, "\"><w:r><w:t xml:space=\"preserve\">",
+    doc_escape(text), "</w:t></w:r></w:hyperlink>", after, "</w:p>"
   )
   begin <- paste0(field("begin"), "<w:r><w:instrText xml:space=\"preserve\"> TOC \\o \"1-2\" \\h ",
     "</w:instrText></w:r>", field("separate"))
@@ -108,7 +109,8 @@ doc_contents <- function(edition) {
     entry("Missing reasons", "missing", "TM1", before = begin),
     entry("Variables", "variables", "TM1"),
     vapply(seq_along(labels), function(at) entry(
-      labels[at], paste0("v_", edition$names[at]), "TM2", after = if (at == last) field("end") else ""
+      labels[at], paste0("v_", edition$names[at]), "TM2",
+      after = if (at == last) field("end") else ""
     ), "")
   )
 }
@@ -185,7 +187,8 @@ doc_run <- function(text, size = NULL, bold = FALSE, italic = FALSE, grey = FALS
   if (grey) "<w:color w:val=\"5F5868\"/>", if (!is.null(size)) paste0(
     "<w:sz w:val=\"", size, "\"/>"
   ), "</w:rPr>", paste0(
-    "<w:t xml:space=\"preserve\">", doc_escape(strsplit(paste0(text, ""), "\r?\n|\r")[[1]]), "</w:t>",
+    "<w:t xml:space=\"preserve\">",
+    doc_escape(strsplit(paste0(text, ""), "\r?\n|\r")[[1]]), "</w:t>",
     collapse = "<w:br/>"
   ), "</w:r>"
 )
@@ -197,7 +200,8 @@ doc_text <- function(text, ...) paste0(
 doc_heading <- function(text, level, mark) {
   id <- sum(utf8ToInt(mark) * seq_along(utf8ToInt(mark))) + 100000 * level
   paste0(
-    "<w:p><w:pPr><w:pStyle w:val=\"Titre", level, "\"/><w:keepNext/><w:numPr><w:numId w:val=\"0\"/></w:numPr><w:ind w:left=\"0\" ",
+    "<w:p><w:pPr><w:pStyle w:val=\"Titre", level,
+    "\"/><w:keepNext/><w:numPr><w:numId w:val=\"0\"/></w:numPr><w:ind w:left=\"0\" ",
     "w:firstLine=\"0\"/></w:pPr><w:bookmarkStart w:id=\"",
     id, "\" w:name=\"", mark, "\"/><w:r><w:t xml:space=\"preserve\">", doc_escape(text),
     "</w:t></w:r><w:bookmarkEnd w:id=\"", id, "\"/></w:p>"

@@ -69,12 +69,22 @@ dictionary_page <- function(edition) {
 
 codes_in_a_line <- function(name, edition) {
   variable <- edition_variable(edition, name)
-  if (!is.null(variable$texts)) return(paste(variable$texts$label, collapse = "; "))
+  if (!is.null(variable$texts)) {
+    had <- variable$texts$value %in% edition_values(edition, name)$value
+    return(paste(variable$texts$label[had], collapse = "; "))
+  }
   if (is_coded(variable)) return(paste(
     number_to_text(variable$codes$code), variable$codes$label, collapse = "; "
   ))
-  range <- if (!is.null(variable$range)) paste(range_shown(variable), collapse = " to ")
-  paste0("", range, if (!is.null(variable$unit)) paste0(if (!is.null(range)) " ", variable$unit))
+  paste(c(span_in_words(variable), variable$unit), collapse = ", ")
+}
+
+span_in_words <- function(variable) {
+  if (is.null(variable$range) || !any(is.finite(variable$range))) return(NULL)
+  low <- bound_text(variable, 1)
+  high <- bound_text(variable, 2)
+  if (!nzchar(low)) paste("up to", high) else if (!nzchar(high)) paste("from", low) else
+    paste(low, "to", high)
 }
 
 gap_codes_in_a_line <- function(edition) {
