@@ -141,24 +141,28 @@ doc_variable <- function(edition, name) {
   c(
     doc_heading(doc_title(edition, name), 2, paste0("v_", name)),
     if (has_text(stem)) doc_text(stem, italic = TRUE),
-    if (has_text(variable$question)) doc_text(variable$question, italic = TRUE),
+    if (has_text(variable$question) && text_fold(variable$question) != text_fold(paste0(
+      variable$label, ""
+    ))) doc_text(variable$question, italic = TRUE),
     doc_text(paste(facts, collapse = "; ")),
     if (nzchar(universe)) doc_text(paste("Asked where", universe)),
     doc_text(made_in_words(variable, book), grey = TRUE),
     if (has_text(variable$note)) doc_text(variable$note),
-    doc_statistics(counts$statistics), doc_counts(counts)
+    doc_statistics(counts$statistics, variable$decimals), doc_counts(counts)
   )
 }
 
-doc_statistics <- function(statistics) {
+doc_statistics <- function(statistics, decimals) {
   if (is.null(statistics)) return(NULL)
+  if (is.null(decimals)) decimals <- 2
   words <- c(
     n = "n", mean = "Mean", sd = "SD", min = "Smallest", q1 = "Lower quartile", median = "Median",
     q3 = "Upper quartile", max = "Largest"
   )
-  shown <- ifelse(names(words) == "n", grouped(statistics[["n"]]), number_show(unlist(
-    statistics[names(words)]
-  )))
+  shown <- ifelse(names(words) == "n", grouped(statistics[["n"]]), mapply(
+    number_show, unlist(statistics[names(words)]),
+    ifelse(names(words) %in% c("min", "max"), decimals, max(decimals, 2))
+  ))
   doc_table(Map(c, unname(words), shown), rep(1125, 8), right = 1:8)
 }
 
@@ -194,7 +198,7 @@ doc_run <- function(text, size = NULL, bold = FALSE, italic = FALSE, grey = FALS
 )
 
 doc_text <- function(text, ...) paste0(
-  "<w:p><w:pPr><w:spacing w:before=\"40\" w:after=\"60\"/></w:pPr>", doc_run(text, ...), "</w:p>"
+  "<w:p><w:pPr><w:keepNext/><w:spacing w:before=\"40\" w:after=\"60\"/></w:pPr>", doc_run(text, ...), "</w:p>"
 )
 
 doc_heading <- function(text, level, mark) {

@@ -28,13 +28,28 @@ format_xlsx <- new_format(
   }
 )
 
-write_release_workbook <- function(edition, path) make_workbook(path, function(book) {
-  add_release_sheet(book, "data", lapply(edition_table(edition), workbook_column))
-  add_release_sheet(book, "gaps", lapply(named_reasons(edition), workbook_column))
-  add_release_sheet(book, "variables", describe_variables(edition))
-  add_release_sheet(book, "codes", describe_codes(edition))
-  add_release_sheet(book, "missing", describe_missing(edition))
-})
+write_release_workbook <- function(edition, path) {
+  sheets <- list(
+    data = lapply(edition_table(edition), workbook_column),
+    gaps = lapply(named_reasons(edition), workbook_column),
+    variables = describe_variables(edition), codes = describe_codes(edition),
+    missing = describe_missing(edition)
+  )
+  make_workbook(path, function(book) {
+    for (name in names(sheets)) add_release_sheet(book, name, sheets[[name]])
+    book$workbook$definedNames <- filter_names(sheets)
+  })
+}
+
+# A filter shows in every program only where its range has this name too.
+filter_names <- function(sheets) {
+  rows <- vapply(sheets, function(columns) length(columns[[1]]), 0L)
+  last <- vapply(sheets, function(columns) openxlsx::int2col(length(columns)), "")
+  paste0(
+    "<definedName name=\"_xlnm._FilterDatabase\" localSheetId=\"", seq_along(sheets) - 1,
+    "\" hidden=\"1\">'", names(sheets), "'!$A$1:$", last, "$", rows + 1, "</definedName>"
+  )[rows > 0]
+}
 
 most_sheet_cells <- 2e6
 
@@ -143,8 +158,9 @@ add_release_sheet <- function(book, sheet, columns) {
   }, "")
   openxlsx::writeData(
     book, sheet, structure(lapply(columns, sheet_number), class = "data.frame",
-      row.names = .set_row_names(n)), headerStyle = head, keepNA = FALSE, withFilter = n > 0
+      row.names = .set_row_names(n)), headerStyle = head, keepNA = FALSE
   )
+  if (n > 0) openxlsx::addFilter(book, sheet, 1, seq_along(columns))
   for (kind in setdiff(unique(kinds), "")) if (n > 0) openxlsx::addStyle(
     book, sheet, style(numFmt = kind), rows = rows, cols = which(kinds == kind), gridExpand = TRUE
   )

@@ -75,7 +75,7 @@ if (!office()) from_apt(c("libreoffice-calc", "libreoffice-writer", "poppler-uti
 convert <- function(file, to) {
   out <- file.path(work, "read", basename(dirname(file)))
   dir.create(out, showWarnings = FALSE)
-  quiet("soffice", c("--headless", "--convert-to", shQuote(to), "--outdir", shQuote(out), shQuote(file)))
+  quiet("soffice", c("--headless", "--convert-to", shQuote(to), "--outdir", shQuote(out), shQuote(file)), env = "LD_LIBRARY_PATH=")
   file.path(out, paste0(sub("[.][a-z]+$", "", basename(file)), ".", sub(":.*", "", to)))
 }
 for (folder in folders) {

@@ -34,7 +34,7 @@ def _column(text, variable, own, gap):
             labels, categories=list(own["label"]), ordered=variable["level"] == "ordinal"
         )
     if variable["type"] in ("integer", "number"):
-        return pd.to_numeric(text)
+        return text.astype(float)
     if variable["type"] in ("date", "datetime"):
         return pd.to_datetime(text)
     return text.astype(object).where(text.notna(), None)
