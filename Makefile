@@ -29,7 +29,8 @@ demo: all
 	@echo
 	@./mavik build $(DEMO)
 	@echo
-	@./mavik release --project $(DEMO)
+	@[ -f .build/demo.secret ] || ./mavik release --new-secret .build/demo.secret > /dev/null
+	@./mavik release --project $(DEMO) --secret .build/demo.secret
 	@./mavik align autumn $(DEMO)/raw/autumn.xlsx --project $(DEMO) --dry-run
 	@echo
 	@./mavik demo $(DEMO)-autumn --waves 2

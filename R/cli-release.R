@@ -5,6 +5,8 @@ command_release <- list(
     value_option("--project", "PROJECT", "the project (default: the folder you are in)"),
     value_option("--out", "DIR", "where to write, a folder for each release (default: `release`)"),
     language_option(),
+    value_option("--secret", "FILE", "the file of the secret for pseudonyms, moved dates, order"),
+    value_option("--new-secret", "FILE", "make such a file, and nothing else"),
     flag_option("--dry-run", "only say what would go out"),
     flag_option("--json", "print what was done as JSON")
   ),
@@ -12,12 +14,13 @@ command_release <- list(
     "release NAME" = c(
       releases = paste0(
         "for each release: name, label, folder, records, variables, left_out, made_from_left_out, ",
-        "formats, scripts, files (file, bytes), compared (cells that were read back)"
+        "formats, scripts, changes, rare, files (file, bytes), compared (cells that were read back)"
       ),
       written = "whether anything was written"
     )
   ),
   run = function(given) {
+    if (!is.null(given$`new-secret`)) return(secret_made(given))
     project <- if (is.null(given$project)) "." else given$project
     book <- known_book(project)
     names <- if (length(given$args) == 0) names(book$releases) else unique(given$args)
@@ -31,7 +34,7 @@ command_release <- list(
     if (!is.null(given$language)) stop_unknown_language(given$language, book)
     study <- study_released(project, names)
     release <- function(name, dry_run) release_study(
-      study, name, file.path(base, name), given$language, dry_run = dry_run
+      study, name, file.path(base, name), given$language, given$secret, dry_run = dry_run
     )
     # What one of them cannot hold is known before the first is written.
     dry <- lapply(names, release, dry_run = TRUE)
@@ -42,6 +45,15 @@ command_release <- list(
     0L
   }
 )
+
+secret_made <- function(given) {
+  new_secret(given$`new-secret`)
+  show_lines(paste0(
+    "Written to ", given$`new-secret`, ". Keep it where only you read, and a copy in a safe ",
+    "place: without it there will never be the same pseudonyms again."
+  ))
+  0L
+}
 
 release_json <- function(done, written) json_of(
   list(releases = lapply(done, function(one) {
@@ -55,11 +67,13 @@ release_json <- function(done, written) json_of(
   }), written = written),
   c(
     "releases", "releases.variables", "releases.left_out", "releases.made_from_left_out",
-    "made_from_left_out.of", "releases.formats", "releases.scripts", "releases.files"
+    "made_from_left_out.of", "releases.changes", "releases.formats", "releases.scripts",
+    "releases.files"
   )
 )
 
 release_lines <- function(one, written) {
+  changes <- one$changes
   size <- if (written) shown_size(one$files$bytes)
   made <- one$made_from_left_out
   c(
@@ -71,6 +85,10 @@ release_lines <- function(one, written) {
     if (length(made) > 0) paste0("  made from what is left out: ", some_of(paste0(
       names(made), " (of ", vapply(made, some_of, "", most = 4, quote = FALSE), ")"
     ), 6, quote = FALSE)),
+    if (!is.null(changes)) columns_shown(list(
+      cells = c("cells", grouped(changes$cells)), variable = c("variable", changes$variable),
+      change = c("changed", changes$change)
+    ), right = "cells"),
     if (written && one$compared > 0) paste0(
       "  read back and compared: ", grouped(one$compared), " cells, all as in the study"
     ),

@@ -65,3 +65,33 @@ is_text <- function(value) is.character(value) && length(value) == 1 && is.null(
 
 study_name <- "^[a-z][a-z0-9_]{0,31}$"
 part_name <- "^[a-z0-9][a-z0-9_]{0,31}$"
+
+# Codes with their labels.
+read_codes <- function(value, say) {
+  if (!is_map(value))
+    return(say("must be codes with their labels, `{1: Yes, 2: No}`, or the name of a code list"))
+  numbers <- text_to_number(names(value))
+  labels <- vapply(
+    value, function(label) if (is_text(label)) text_trim(label) else NA_character_, ""
+  )
+  for (key in names(value)[!is_whole(numbers)]) say(
+    "the code `", key, "` is not a whole number; say under `delivered` what the file holds",
+    at = key
+  )
+  for (key in names(value)[is.na(labels)]) say("the label must be one text", at = key)
+  for (key in names(value)[!is.na(labels) & !nzchar(labels)]) say("the label is empty", at = key)
+  for (key in names(value)[is_whole(numbers) & duplicated(numbers)]) say(
+    "the code ", key, " occurs twice", at = key
+  )
+  folded <- text_fold(labels)
+  for (key in names(value)[!is.na(labels) & duplicated(folded)]) {
+    first <- names(value)[match(text_fold(labels[[key]]), folded)]
+    say(
+      "the label `", labels[[key]], "` reads the same as that of ", first,
+      ": no answer could tell them apart", at = key
+    )
+  }
+  good <- is_whole(numbers) & !is.na(labels) & nzchar(labels) & !duplicated(numbers) &
+    !duplicated(folded)
+  list(code = as.integer(numbers[good]), label = unname(labels[good]))
+}

@@ -162,6 +162,8 @@ plain_types <- c(
   codes_or_list = "for each code a label, or the name of a code list",
   forms = "for each value its written forms",
   nets = "for each net its codes or labels",
+  coarser = "for each a step of dates, or `starts`, `ends` or `to`",
+  spans = "for each two bounds",
   chosen = "a list of variables and blocks, or `{without: [...]}`",
   pairs = "for each a value", groups = "for each a list",
   amount = "a whole number, a share below 1, or `all`",

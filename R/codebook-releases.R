@@ -12,14 +12,14 @@ release_fields <- function() {
     gaps = field("choice", "what stands in a gap; `beside`: a column `NAME.gap` after its variable",
       values = release_gaps, default = "empty"),
     formats = field("choices", "the formats, each described below", "[csv, xlsx]",
-      values = names(formats()), default = character()),
+      values = known_formats(), default = character()),
     scripts = field("choices", paste0("scripts that load the data with labels and reasons; the ",
       "files of `csv` stand beside them"), "[R, Python]", values = c("R", "Python"),
       default = character()),
     with = field("choices", paste0("what else goes out: the export and line of each record, the ",
       "platform's own number of the response, the ledger of what goes out, free texts"),
       "[ledger]", values = release_extras, default = character()),
-    disclosure = field("parts", "what is changed so that nobody is known again",
+    disclosure = map_field(disclosure_fields(), "what is changed so that nobody is known again",
       "{order: shuffled}")
   )
 }
@@ -47,6 +47,11 @@ new_format <- function(
 }
 
 format_in_words <- function(format) paste0(format$help, ". Not carried: ", format$cannot)
+
+# Those that the interface writes stand here by name, so that the core alone reads any codebook.
+drawn_formats <- c("dictionary", "docx", "html")
+
+known_formats <- function() sort_c(union(names(formats()), drawn_formats))
 
 formats <- function() once_a_session("formats", function() parts_named("format_"))
 
@@ -83,7 +88,7 @@ compile_release <- function(said, name, path, book, say) {
   }
   if (length(said$formats) == 0 && length(said$scripts) == 0) note(
     character(), "names no format: say under `formats` what is written, one or more of ",
-    some_of(names(formats()), 20)
+    some_of(known_formats(), 20)
   )
   for (wave in setdiff(said$waves, names(book$waves))) note(
     "waves", "`", wave, "` is not a wave of this codebook", did_you_mean(wave, names(book$waves))
@@ -97,6 +102,9 @@ compile_release <- function(said, name, path, book, say) {
     "would tell of it"
   )
   chosen <- released_variables(said$variables, "texts" %in% said$with, book, note)
+  hide <- spread_hidden(said$disclosure$without, book)
+  chosen$names <- setdiff(chosen$names, hide)
+  disclosure <- compile_disclosure(said$disclosure, chosen$names, said$with, book, note)
   if (fine && length(chosen$names) == 0) note(
     if (is.null(said$variables)) character() else "variables",
     "no variable is left: a release holds one or more"
@@ -105,7 +113,7 @@ compile_release <- function(said, name, path, book, say) {
   new_release(
     name, if (is.null(said$label)) name else said$label, path, chosen$names, chosen$listed,
     said$waves, condition, said$where, said$values, said$gaps,
-    with_needs(said$formats, said$scripts), said$scripts, said$with, said$disclosure
+    with_needs(said$formats, said$scripts), said$scripts, said$with, disclosure
   )
 }
 
@@ -145,6 +153,8 @@ spread_released <- function(names, at, book, note) {
   }))
 }
 
+spread_hidden <- function(names, book) unlist(lapply(names, names_within, book = book))
+
 # A block or a question with several answers stands for what it holds.
 names_within <- function(name, book) {
   inner <- book$blocks[[name]]
@@ -159,5 +169,5 @@ is_free_text <- function(variable) identical(variable$level, "text") && is.null(
 # Formats stand in their own order, with those beside which they are of use.
 with_needs <- function(said, scripts) {
   needed <- unlist(lapply(formats()[said], `[[`, "needs"))
-  intersect(names(formats()), c(said, needed, if (length(scripts) > 0) "csv"))
+  intersect(known_formats(), c(said, needed, if (length(scripts) > 0) "csv"))
 }

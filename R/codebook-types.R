@@ -188,6 +188,29 @@ field_types <- list(
       ))
     list(without = unname(value$without))
   },
+  # {variable: month, or bands, or codes put together}
+  coarser = function(value, field, path, say) {
+    if (!is_map(value)) return(say("must say for each variable how, `{ended: month}`"))
+    read <- lapply(with_names(names(value), names(value)), function(name) {
+      one <- value[[name]]
+      if (is_text(one) && one %in% date_steps) return(list(by = one))
+      if (!is_map(one) || length(intersect(names(one), c("starts", "ends", "to"))) != 1) return(
+        say("must be one of ", some_of(date_steps), ", or hold `starts`, `ends` or `to`", at = name)
+      )
+      read_fields(one, coarser_fields(), c(path, name), function(where, message) say(
+        message, at = where[-seq_along(path)]
+      ))
+    })
+    Filter(Negate(is.null), read)
+  },
+  # {variable: two bounds}
+  spans = function(value, field, path, say) {
+    if (!is_map(value)) return(say("must say two bounds for each, `{minutes: [down, 3000]}`"))
+    read <- lapply(with_names(names(value), names(value)), function(name) field_types$range(
+      value[[name]], field, c(path, name), function(...) say(..., at = name)
+    ))
+    Filter(Negate(is.null), read)
+  },
   # {code as delivered: label or reason}
   pairs = function(value, field, path, say) {
     if (!is_map(value) || !all(vapply(value, is_text, TRUE)))
@@ -266,32 +289,3 @@ field_types <- list(
     if (sound) value
   }
 )
-
-read_codes <- function(value, say) {
-  if (!is_map(value))
-    return(say("must be codes with their labels, `{1: Yes, 2: No}`, or the name of a code list"))
-  numbers <- text_to_number(names(value))
-  labels <- vapply(
-    value, function(label) if (is_text(label)) text_trim(label) else NA_character_, ""
-  )
-  for (key in names(value)[!is_whole(numbers)]) say(
-    "the code `", key, "` is not a whole number; say under `delivered` what the file holds",
-    at = key
-  )
-  for (key in names(value)[is.na(labels)]) say("the label must be one text", at = key)
-  for (key in names(value)[!is.na(labels) & !nzchar(labels)]) say("the label is empty", at = key)
-  for (key in names(value)[is_whole(numbers) & duplicated(numbers)]) say(
-    "the code ", key, " occurs twice", at = key
-  )
-  folded <- text_fold(labels)
-  for (key in names(value)[!is.na(labels) & duplicated(folded)]) {
-    first <- names(value)[match(text_fold(labels[[key]]), folded)]
-    say(
-      "the label `", labels[[key]], "` reads the same as that of ", first,
-      ": no answer could tell them apart", at = key
-    )
-  }
-  good <- is_whole(numbers) & !is.na(labels) & nzchar(labels) & !duplicated(numbers) &
-    !duplicated(folded)
-  list(code = as.integer(numbers[good]), label = unname(labels[good]))
-}

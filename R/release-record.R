@@ -7,9 +7,11 @@ release_record <- function(edition, folder, language = NULL) {
   files <- sort_c(list.files(folder))
   plain <- Filter(length, list(
     name = release$name, label = release$label, waves = as.list(release$waves),
-    where = release$where_text, values = release$values, gaps = release$gaps,
+    where = study$choice$where, values = release$values, gaps = release$gaps,
     formats = as.list(release$formats), scripts = as.list(release$scripts),
-    with = as.list(release$with)
+    with = as.list(release$with), changed = unname(lapply(
+      split(edition$changes, seq_len(nrow(edition$changes))), as.list
+    ))
   ))
   record <- list(
     mavik = as.character(utils::packageVersion("mavik")),

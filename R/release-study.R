@@ -9,18 +9,28 @@
 #' @param name The release, by its name in the codebook.
 #' @param out The folder to write into; by default `release/NAME` in the project folder.
 #' @param language A language of the codebook's `translations`, for labels and documents.
+#' @param secret Path of the file of the secret from which pseudonyms, moved dates and the order of
+#'   records come, where the release asks for them (see [new_secret()]); by default that of the
+#'   environment variable `MAVIK_SECRET`.
 #' @param dry_run `TRUE` to find out what would go out, without writing.
 #' @return A list of class `mavik_release`, invisibly: `name`, `label`, `folder`, `records` (their
 #'   number), `variables` (names of those that go out), `left_out` (those of the analysis file that
-#'   do not), `made_from_left_out` (for each variable that is made of some that do not go out,
-#'   these), `formats`, `scripts`, `files` (a data frame of `file` and `bytes`; with `dry_run` the
-#'   names) and `compared` (how many cells were read back from files of data and found the same).
+#'   do not), `changes` (against disclosure: `variable`, `change`, `cells`), `rare` (how many
+#'   respondents were in combinations smaller than asked for), `made_from_left_out` (for each
+#'   variable that is made of some that do not go out, these), `formats`, `scripts`, `files` (a data
+#'   frame of `file` and `bytes`; with `dry_run` the names) and `compared` (how many cells were read back from files of data and found the same).
 #' @section Missing values: `gaps` says what stands in a gap of the data; whatever it says, the
 #'   reason of each gap goes out beside (`gaps.csv`, the sheet gaps, `gaps.parquet`, `reasons` in
 #'   the R object, the table gaps of the database).
-#' @section Errors: A name that is no release of the codebook; a choice without records; a folder
-#'   that holds another release or files that Mavik did not write, or lies inside `out/` or among
-#'   the raw files; a text that a format cannot hold; labels or codes that two things would share;
+#' @section Disclosure: With `disclosure` the release holds changed values (pseudonyms, coarser or
+#'   limited values, moved dates), its records may be shuffled, and combinations that few
+#'   respondents share are dropped, emptied or accepted with a note; `changes.csv` lists each change and
+#'   `disclosure.html` says what still identifies. A variable that is made of a changed one goes out
+#'   only if it tells no more.
+#' @section Errors: A secret that is missing, empty, inside the project or readable by others; rare
+#'   combinations with nothing said; a variable that tells what another one hides. A name that is
+#'   no release of the codebook; a choice without records; a folder that holds another release or
+#'   files that Mavik did not write, or lies inside `out/` or among the raw files; a text that a format cannot hold; labels or codes that two things would share;
 #'   a file that does not read back as it was written. Nothing is replaced then.
 #' @examples
 #' project <- demo_project(tempfile())
@@ -30,13 +40,17 @@
 #' read <- readRDS(file.path(release$folder, "analysis.rds"))
 #' table(read$data$voice)
 #' @export
-release_study <- function(study, name, out = NULL, language = NULL, dry_run = FALSE) {
+release_study <- function(
+  study, name, out = NULL, language = NULL, secret = NULL, dry_run = FALSE
+) {
   keep_own_options()
   study <- study_released(study, name)
   release <- declared_release(study$book, name)
   if (is.null(out)) out <- release_folder(study$book, name)
   place <- check_release_place(out, study$book, name)
-  edition <- edition_of(study_in(study, language), release)
+  edition <- edition_of(
+    study_in(study, language), release, discloser(release, secret, study$book)
+  )
   stop_cannot_hold(edition)
   told <- release_facts(edition, study$book, out)
   if (dry_run) return(invisible(told))
@@ -69,12 +83,14 @@ declared_release <- function(book, name) {
     "release_error", "`", name[1], "` is not a release of this codebook",
     " (it declares ", some_of(known, 20), ")", did_you_mean(name[1], known)
   )
-  release <- book$releases[[name]]
-  if (!is.null(release$disclosure)) stop_mavik(
-    "release_error", "releases > ", name, " > disclosure: this version of Mavik cannot change ",
-    "answers against disclosure yet; nothing is written, so that nobody is given away"
-  )
-  release
+  book$releases[[name]]
+}
+
+# What changes the study of a release, NULL where it goes out as it is.
+discloser <- function(release, secret, book) {
+  if (is.null(release$disclosure)) return(NULL)
+  held <- if (release$disclosure$secret) read_secret(secret, book)
+  function(study) disclosed_study(study, release, held)
 }
 
 release_folder <- function(book, name) {
@@ -131,12 +147,16 @@ release_facts <- function(edition, book, out) {
   made <- lapply(with_names(edition$names, edition$names), function(name) made_from_left_out(
     name, edition$names, book
   ))
-  extra <- c(script_files[release$scripts], if ("ledger" %in% release$with) "ledger.csv")
+  extra <- c(
+    script_files[release$scripts], if ("ledger" %in% release$with) "ledger.csv",
+    if (!is.null(release$disclosure)) c("changes.csv", "disclosure.html")
+  )
   structure(list(
     name = release$name, label = release$label, folder = out, records = edition$n,
     variables = edition$names, left_out = setdiff(kept, edition$names),
     made_from_left_out = Filter(length, made), formats = release$formats,
-    scripts = release$scripts, files = data.frame(file = c(unlist(lapply(
+    scripts = release$scripts, changes = edition$changes, rare = edition$rare,
+    files = data.frame(file = c(unlist(lapply(
       formats()[release$formats], function(format) format$files(edition)
     ), use.names = FALSE), unname(extra), "provenance.json")), compared = 0
   ), class = "mavik_release")
@@ -168,5 +188,10 @@ write_edition <- function(edition, folder, out) {
   }
   write_scripts(edition, folder)
   if ("ledger" %in% edition$release$with) write_released_ledger(edition, folder)
+  if (!is.null(edition$release$disclosure)) {
+    write_csv(edition$changes, file.path(folder, "changes.csv"))
+    # The page that says what still identifies is drawn by the interface.
+    for (page in parts_named("beside_")) page$write(edition, file.path(folder, page$file))
+  }
   compared
 }

@@ -198,7 +198,8 @@ doc_run <- function(text, size = NULL, bold = FALSE, italic = FALSE, grey = FALS
 )
 
 doc_text <- function(text, ...) paste0(
-  "<w:p><w:pPr><w:keepNext/><w:spacing w:before=\"40\" w:after=\"60\"/></w:pPr>", doc_run(text, ...), "</w:p>"
+  "<w:p><w:pPr><w:keepNext/><w:spacing w:before=\"40\" w:after=\"60\"/></w:pPr>",
+  doc_run(text, ...), "</w:p>"
 )
 
 doc_heading <- function(text, level, mark) {

@@ -35,7 +35,10 @@ names_on_page <- function(file, path) trimws(xml2::xml_text(xml2::xml_find_all(
 study_for_page <- function(edition) {
   study <- tally_study(edition$study)
   book <- study$book
-  whole <- function(name) all(setdiff(book$uses[[name]], carriers_of(book)) %in% edition$names)
+  # What is changed is no proof of anything.
+  whole <- function(name) is.null(edition$release$disclosure) && all(setdiff(
+    book$uses[[name]], carriers_of(book)
+  ) %in% edition$names)
   out <- Filter(whole, edition$names)
   study$tallies$proofs <- study$tallies$proofs[intersect(names(study$tallies$proofs), out)]
   study$tallies$scales <- Filter(function(one) one$scale %in% out, study$tallies$scales)

@@ -18,9 +18,12 @@ format_methods <- new_format(
 
 methods_text <- function(edition) {
   study <- edition$study
+  # A condition may name persons.
+  open <- is.null(edition$release$disclosure)
   paragraphs <- list(
-    c(received_words(study), retained_words(study), choice_words_of(study)),
-    c(aside_words(edition), rule_words(study), gap_words(edition)), score_words(edition),
+    c(received_words(study), retained_words(study, open), choice_words_of(study)),
+    c(aside_words(edition), if (open) rule_words(study), gap_words(edition)),
+    score_words(edition), disclosure_words(edition),
     paste0(
       "The data were prepared with Mavik ", as.character(utils::packageVersion("mavik")),
       " from a codebook that documents every variable."
@@ -44,7 +47,7 @@ received_words <- function(study) {
   )
 }
 
-retained_words <- function(study) {
+retained_words <- function(study, open) {
   counts <- disposition_counts(study)
   book <- study$book
   gone <- counts[!names(counts) %in% setdiff(names(dispositions), "duplicate")]
@@ -54,7 +57,7 @@ retained_words <- function(study) {
     screen <- book$screens[[name]]
     paste0(grouped(gone[[name]]), " (", if (is.null(screen))
       "a further record of the same respondent" else paste0(
-      name, ": ", screens()[[screen$kind]]$sentence(screen, book)
+      name, if (open) paste0(": ", screens()[[screen$kind]]$sentence(screen, book))
     ), ")")
   }, "")
   left <- counts[setdiff(names(counts), names(gone))]
@@ -126,4 +129,12 @@ score_words <- function(edition) {
   unlist(lapply(scores, function(variable) paste0(
     variable$label, ": ", made_in_words(variable, book)
   )))
+}
+
+disclosure_words <- function(edition) {
+  changes <- edition$changes
+  if (is.null(changes) || nrow(changes) == 0) return(NULL)
+  paste0("Changed so that nobody is known again: ", some_of(paste0(
+    changes$variable, " (", changes$change, ")"
+  ), 60, quote = FALSE), ".")
 }

@@ -8,20 +8,26 @@ new_edition <- function(
     # the variable that is the key, the one that is the wave ("" where it does not go out)
     key = "", wave = "",
     # columns by which a record is known in the files beside the data
-    records = NULL) {
+    records = NULL,
+    # what was changed against disclosure (variable, change, cells), how many respondents were
+    # in rare combinations
+    changes = NULL, rare = NULL) {
   said_fields(environment())
 }
 
-edition_of <- function(study, release) {
+# `disclose(study)` changes what must not go out as it is.
+edition_of <- function(study, release, disclose = NULL) {
   study <- choose_records(study, release$waves, release$where_text)
   for (name in setdiff(names(study$book$variables), release$variables))
     study$book$variables[[name]]$kept <- FALSE
+  changed <- if (!is.null(disclose)) disclose(study)
+  if (!is.null(changed)) study <- changed$study
   names <- kept_variables(study$book)
   variables <- study$book$variables[names]
   first <- function(found) c(names(found), "")[1]
   edition <- new_edition(
     study, release, names, n_retained(study), first(Filter(is_key, variables)),
-    first(Filter(is_wave, variables))
+    first(Filter(is_wave, variables)), changes = changed$changes, rare = changed$rare
   )
   edition$records <- edition_records(edition)
   edition
