@@ -46,6 +46,7 @@ check: all .build/test-packages
 
 # Releases of the demo, read by pandas, the standards' own packages and LibreOffice.
 judges: all
+	@Rscript tools/setup.R Suggests --all
 	@Rscript tools/judges.R
 
 document:

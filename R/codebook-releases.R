@@ -19,6 +19,8 @@ release_fields <- function() {
     with = field("choices", paste0("what else goes out: the export and line of each record, the ",
       "platform's own number of the response, the ledger of what goes out, free texts"),
       "[ledger]", values = release_extras, default = character()),
+    schema = field("text", "where the tables of a database stand; the study's id if not said",
+      "choirs"),
     disclosure = map_field(disclosure_fields(), "what is changed so that nobody is known again",
       "{order: shuffled}")
   )
@@ -66,7 +68,7 @@ new_release <- function(
     # what stands for answers with codes and in gaps
     values = NULL, gaps = NULL,
     # formats with those that they need, scripts, what else goes out, what is changed
-    formats = NULL, scripts = NULL, with = NULL, disclosure = NULL) {
+    formats = NULL, scripts = NULL, with = NULL, schema = NULL, disclosure = NULL) {
   said_fields(environment())
 }
 
@@ -113,7 +115,7 @@ compile_release <- function(said, name, path, book, say) {
   new_release(
     name, if (is.null(said$label)) name else said$label, path, chosen$names, chosen$listed,
     said$waves, condition, said$where, said$values, said$gaps,
-    with_needs(said$formats, said$scripts), said$scripts, said$with, disclosure
+    with_needs(said$formats, said$scripts), said$scripts, said$with, said$schema, disclosure
   )
 }
 
@@ -166,8 +168,10 @@ names_within <- function(name, book) {
 is_free_text <- function(variable) identical(variable$level, "text") && is.null(variable$texts) &&
   is.null(variable$codes)
 
-# Formats stand in their own order, with those beside which they are of use.
+# Formats stand in their own order, with those beside which they are of use; a database comes last,
+# when all files stand.
 with_needs <- function(said, scripts) {
   needed <- unlist(lapply(formats()[said], `[[`, "needs"))
-  intersect(known_formats(), c(said, needed, if (length(scripts) > 0) "csv"))
+  all <- intersect(known_formats(), c(said, needed, if (length(scripts) > 0) "csv"))
+  c(setdiff(all, "postgresql"), intersect(all, "postgresql"))
 }

@@ -9,9 +9,9 @@ release_record <- function(edition, folder, language = NULL) {
     name = release$name, label = release$label, waves = as.list(release$waves),
     where = study$choice$where, values = release$values, gaps = release$gaps,
     formats = as.list(release$formats), scripts = as.list(release$scripts),
-    with = as.list(release$with), changed = unname(lapply(
-      split(edition$changes, seq_len(nrow(edition$changes))), as.list
-    ))
+    with = as.list(release$with), schema = release$schema, changed = lapply(
+      seq_len(NROW(edition$changes)), function(at) as.list(edition$changes[at, ])
+    )
   ))
   record <- list(
     mavik = as.character(utils::packageVersion("mavik")),

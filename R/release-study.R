@@ -18,19 +18,21 @@
 #'   do not), `changes` (against disclosure: `variable`, `change`, `cells`), `rare` (how many
 #'   respondents were in combinations smaller than asked for), `made_from_left_out` (for each
 #'   variable that is made of some that do not go out, these), `formats`, `scripts`, `files` (a data
-#'   frame of `file` and `bytes`; with `dry_run` the names) and `compared` (how many cells were read back from files of data and found the same).
+#'   frame of `file` and `bytes`; with `dry_run` the names) and `compared` (how many cells were
+#'   read back from files of data and found the same).
 #' @section Missing values: `gaps` says what stands in a gap of the data; whatever it says, the
 #'   reason of each gap goes out beside (`gaps.csv`, the sheet gaps, `gaps.parquet`, `reasons` in
 #'   the R object, the table gaps of the database).
 #' @section Disclosure: With `disclosure` the release holds changed values (pseudonyms, coarser or
 #'   limited values, moved dates), its records may be shuffled, and combinations that few
-#'   respondents share are dropped, emptied or accepted with a note; `changes.csv` lists each change and
-#'   `disclosure.html` says what still identifies. A variable that is made of a changed one goes out
-#'   only if it tells no more.
+#'   respondents share are dropped, emptied or accepted with a note; `changes.csv` lists each
+#'   change and `disclosure.html` says what still identifies. A variable that is made of a changed
+#'   one goes out only if it tells no more.
 #' @section Errors: A secret that is missing, empty, inside the project or readable by others; rare
 #'   combinations with nothing said; a variable that tells what another one hides. A name that is
 #'   no release of the codebook; a choice without records; a folder that holds another release or
-#'   files that Mavik did not write, or lies inside `out/` or among the raw files; a text that a format cannot hold; labels or codes that two things would share;
+#'   files that Mavik did not write, or lies inside `out/` or among the raw files; a text that
+#'   a format cannot hold; labels or codes that two things would share;
 #'   a file that does not read back as it was written. Nothing is replaced then.
 #' @examples
 #' project <- demo_project(tempfile())

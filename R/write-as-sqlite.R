@@ -190,10 +190,12 @@ fill_gaps <- function(con, edition) {
   }
 }
 
-gaps_back <- function(con, name, edition) {
-  found <- DBI::dbGetQuery(
-    con, "SELECT row, code FROM gaps WHERE variable = ?", params = list(name)
-  )
+gaps_back <- function(con, name, edition) reasons_at(DBI::dbGetQuery(
+  con, "SELECT row, code FROM gaps WHERE variable = ?", params = list(name)
+), edition)
+
+# Rows and codes of gaps as a factor of all records.
+reasons_at <- function(found, edition) {
   if (nrow(found) == 0) return(NULL)
   reasons <- edition$study$book$reasons
   reason <- rep(NA_integer_, edition$n)

@@ -155,3 +155,31 @@ release_readers <- list(
 
 has_python <- function(module) file.exists("/usr/bin/python3") &&
   system2("/usr/bin/python3", c("-c", shQuote(paste("import", module))), stdout = FALSE, stderr = FALSE) == 0
+
+# A PostgreSQL server of this test alone: its own user, folder and socket. NULL where none is
+# installed.
+start_server <- function() {
+  bin <- sort(Sys.glob("/usr/lib/postgresql/*/bin"), decreasing = TRUE)
+  if (length(bin) == 0 || !requireNamespace("RPostgres", quietly = TRUE)) return(NULL)
+  folder <- file.path(tempfile("pg", "/tmp"))
+  dir.create(folder)
+  root <- system2("id", "-u", stdout = TRUE) == "0"
+  if (root) system2("chown", c("postgres", folder))
+  run <- function(program, ...) {
+    call <- c(file.path(bin[1], program), ...)
+    if (root) call <- c("runuser", "-u", "postgres", "--", call)
+    suppressWarnings(system2(call[1], call[-1], stdout = FALSE, stderr = FALSE))
+  }
+  data <- file.path(folder, "data")
+  run("initdb", "-D", data, "-A", "trust", "-U", "tester", "-E", "UTF8", "--no-locale")
+  run("pg_ctl", "-D", data, "-w", "-l", file.path(folder, "log"), "-o", shQuote(paste0("-k ", folder, " -h ''")), "start")
+  list(
+    env = c(PGHOST = folder, PGUSER = "tester", PGDATABASE = "postgres"),
+    kill = function() run("pg_ctl", "-D", data, "-m", "immediate", "stop"),
+    start = function() run("pg_ctl", "-D", data, "-w", "-l", file.path(folder, "log"), "-o", shQuote(paste0("-k ", folder, " -h ''")), "start"),
+    stop = function() {
+      run("pg_ctl", "-D", data, "-m", "fast", "stop")
+      unlink(folder, recursive = TRUE)
+    }
+  )
+}

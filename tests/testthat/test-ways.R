@@ -20,9 +20,10 @@ test_that("every output and command keeps the contract", {
 test_that("every format of a release keeps the contract", {
   study <- build_study(demo_project(tempfile(), waves = 2))
   release <- study$book$releases$archive
-  release$formats <- names(core$formats())
+  tried <- setdiff(names(core$formats()), "postgresql")
+  release$formats <- tried
   edition <- core$edition_of(study, release)
-  for (name in names(core$formats())) conform_format(core, name, edition)
+  for (name in tried) conform_format(core, name, edition)
 })
 
 test_that("a recode sends every old code where it should go, by label or code", {

@@ -1,0 +1,168 @@
+# A study as tables of a database of the PostgreSQL kind: statements, and columns as texts that the
+# server types itself.
+
+# Names in the order in which they are filled; dropped the other way round.
+sql_tables <- c(
+  "missing", "variables", "codes", "analysis", "gaps", "single_answers", "numbers", "texts",
+  "selections"
+)
+sql_views <- c("analysis_labels", "single_answers_labels", "gaps_labels")
+
+sql_name <- function(...) paste0("\"", c(...), "\"", collapse = ".")
+sql_text <- function(text) paste0("'", gsub("'", "''", enc2utf8(text), fixed = TRUE), "'")
+
+# Where the tables stand: said, else the study's id.
+schema_of <- function(edition) {
+  said <- edition$release$schema
+  if (is.null(said)) said <- edition$study$book$study$id
+  if (is.null(said)) return(NULL)
+  gsub("[^a-z0-9]+", "_", tolower_ascii(said))
+}
+
+check_schema <- function(edition, format) {
+  schema <- schema_of(edition)
+  problem <- if (is.null(schema)) paste0(
+    "say under `schema` where the tables stand, or give the study an `id`"
+  ) else if (!grepl("^[a-z][a-z0-9_]{0,62}$", schema)) paste0(
+      "`", schema, "` cannot be the name of a schema: begin with a letter"
+    ) else if (length(edition$names) > 1590) paste0(
+      "a table holds 1,590 variables at most, and ", grouped(length(edition$names)), " go out"
+    )
+  if (is.null(problem)) list() else list(list(path = "formats", message = paste0(
+    "`", format, "`: ", problem
+  )))
+}
+
+sql_type <- function(variable) {
+  if (is_coded(variable)) return("integer")
+  if (is_date(variable)) return(if (variable$level == "date") "date" else "timestamp")
+  if (variable$storage == "number") "double precision" else "text"
+}
+
+# What makes the tables in a schema, empty and with their comments.
+sql_creation <- function(edition, schema) {
+  at <- function(table) sql_name(schema, table)
+  types <- vapply(edition$names, function(name) sql_type(edition_variable(edition, name)), "")
+  key <- Filter(nzchar, c(edition$wave, edition$key))
+  unique <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
+  described <- setdiff(names(describe_variables(edition)), "variable")
+  answers <- function(table, type) paste0(
+    "CREATE TABLE ", at(table), " (row integer NOT NULL REFERENCES ", at("analysis"),
+    ", variable text NOT NULL REFERENCES ", at("variables"), ", value ", type,
+    " NOT NULL, PRIMARY KEY (variable, row))"
+  )
+  c(
+    paste0("CREATE TABLE ", at("missing"),
+      " (code integer PRIMARY KEY, reason text NOT NULL UNIQUE, label text, cells integer)"),
+    paste0("CREATE TABLE ", at("variables"),
+      " (variable text PRIMARY KEY, place integer NOT NULL, ",
+      paste(sql_names(described), "text", collapse = ", "), ")"),
+    paste0("CREATE TABLE ", at("codes"), " (variable text NOT NULL REFERENCES ", at("variables"),
+      ", code text NOT NULL, label text NOT NULL, count integer, PRIMARY KEY (variable, code))"),
+    paste0("CREATE TABLE ", at("analysis"), " (row integer PRIMARY KEY, ",
+      paste(sql_names(edition$names), types, collapse = ", "), if (unique) paste0(
+        ", UNIQUE (", paste(sql_names(key), collapse = ", "), ")"), ")"),
+    paste0("CREATE TABLE ", at("gaps"), " (row integer NOT NULL REFERENCES ", at("analysis"),
+      ", variable text NOT NULL REFERENCES ", at("variables"),
+      ", code integer NOT NULL REFERENCES ", at("missing"), ", PRIMARY KEY (variable, row))"),
+    answers("single_answers", "integer"), answers("numbers", "double precision"),
+    answers("texts", "text"),
+    paste0("CREATE TABLE ", at("selections"), " (row integer NOT NULL REFERENCES ", at("analysis"),
+      ", question text NOT NULL, option text NOT NULL REFERENCES ", at("variables"),
+      ", PRIMARY KEY (row, option))")
+  )
+}
+
+sql_names <- function(names) paste0("\"", names, "\"")
+
+sql_views_made <- function(edition, schema) {
+  at <- function(table) sql_name(schema, table)
+  shown <- vapply(edition$names, function(name) {
+    if (!has_labels(edition_variable(edition, name))) return(paste0("a.", sql_name(name)))
+    paste0("(SELECT label FROM ", at("codes"), " WHERE variable = ", sql_text(name),
+      " AND code = a.", sql_name(name), "::text) AS ", sql_name(name))
+  }, "")
+  c(
+    paste0("CREATE VIEW ", at("analysis_labels"), " AS SELECT a.row, ",
+      paste(shown, collapse = ", "), " FROM ", at("analysis"), " a"),
+    paste0("CREATE VIEW ", at("single_answers_labels"),
+      " AS SELECT s.row, s.variable, s.value, c.label FROM ", at("single_answers"), " s JOIN ",
+      at("codes"), " c ON c.variable = s.variable AND c.code = s.value::text"),
+    paste0("CREATE VIEW ", at("gaps_labels"),
+      " AS SELECT g.row, g.variable, m.reason, m.label FROM ", at("gaps"), " g JOIN ",
+      at("missing"), " m USING (code)")
+  )
+}
+
+sql_comments <- function(edition, schema) {
+  comment <- function(on, text) paste0("COMMENT ON ", on, " IS ", sql_text(text))
+  tables <- c(
+    missing = "Missing reasons and their codes",
+    variables = "The variables and their documentation",
+    codes = "Codes and labels", analysis = "The data: a row a record, codes, gaps empty",
+    gaps = "Why a cell of the data is empty", single_answers = "Answers with one code",
+    numbers = "Answers that are numbers", texts = "Answers that are texts",
+    selections = "Ticked options of questions with several answers"
+  )
+  variables <- describe_variables(edition)
+  said <- paste0(variables$label, ifelse(nzchar(variables$question), paste0(
+    ": ", variables$question
+  ), ""))
+  c(
+    comment(paste("SCHEMA", sql_name(schema)), sql_mark(edition)),
+    vapply(names(tables), function(table) comment(paste("TABLE", sql_name(schema, table)),
+      tables[[table]]), ""),
+    vapply(seq_along(edition$names), function(at) comment(paste0(
+      "COLUMN ", sql_name(schema, "analysis"), ".", sql_name(edition$names[at])
+    ), said[at]), "")
+  )
+}
+
+# By this mark a schema is known as ours.
+sql_mark <- function(edition) paste0(
+  "Made by Mavik: ", edition$study$book$study$title, ", release ", edition$release$name
+)
+
+# `put(table, columns)` takes the rows of each table, some at a time, as texts.
+sql_fill <- function(edition, put, size = 50000L) {
+  each <- function(table, columns) if (length(columns[[1]]) > 0) put(
+    table, lapply(columns, sql_cell)
+  )
+  each("missing", describe_missing(edition)[c("code", "reason", "label", "cells")])
+  each("variables", numbered_variables(edition))
+  each("codes", describe_codes(edition))
+  columns <- lapply(edition$names, function(name) edition_values(edition, name)$value)
+  for (from in seq(1L, max(1L, edition$n), by = size)) {
+    at <- seq_len(min(size, edition$n - from + 1L)) + from - 1L
+    signal_progress("write", "analysis", from, edition$n)
+    each("analysis", c(list(row = at), with_names(lapply(columns, `[`, at), edition$names)))
+  }
+  codes <- edition$study$book$reasons$code
+  for (name in sort_c(edition$names)) {
+    column <- edition_values(edition, name)
+    at <- which(!is.na(column$reason))
+    each("gaps", list(row = at, variable = rep(name, length(at)), code = codes[
+      as.integer(column$reason)[at]
+    ]))
+    kind <- sql_kind(edition_variable(edition, name))
+    at <- if (!is.null(kind)) which(!is.na(column$value)) else integer()
+    if (length(at) > 0) each(kind, list(
+      row = at, variable = rep(name, length(at)), value = column$value[at]
+    ))
+  }
+  ticked <- edition_selections(edition)
+  each("selections", list(row = ticked$at, question = ticked$question, option = ticked$option))
+}
+
+# The table of its kind of question; options stand among the selections.
+sql_kind <- function(variable) {
+  if (variable$way == "option" || is_key(variable) || is_wave(variable)) return(NULL)
+  if (is_coded(variable)) "single_answers" else if (is_date(variable)) NULL else
+    if (variable$storage == "number") "numbers" else "texts"
+}
+
+sql_cell <- function(column) {
+  column <- csv_column(column)
+  if (is.factor(column)) column <- as.character(column)
+  if (is.character(column)) column else number_to_text(column)
+}
