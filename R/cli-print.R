@@ -87,3 +87,10 @@ print.mavik_draft <- function(x, ...) {
   show_lines(unclass(x))
   invisible(x)
 }
+
+#' @export
+print.mavik_release <- function(x, ...) {
+  keep_own_options()
+  show_lines(release_lines(x, written = "bytes" %in% names(x$files)))
+  invisible(x)
+}

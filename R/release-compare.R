@@ -5,7 +5,7 @@
 compare_edition <- function(edition, format, back) {
   wrong <- function(...) stop_mavik(
     "release_error", "`", format, "` does not read back as it was written: ", ...,
-    "; nothing was put in place. This is a fault of Mavik, please report it"
+    "; nothing was replaced. This is a fault of Mavik, please report it"
   )
   if (!identical(as.integer(back$n), as.integer(edition$n))) wrong(
     back$n, " records instead of ", edition$n

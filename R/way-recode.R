@@ -91,13 +91,6 @@ way_recode <- new_way(
   }
 )
 
-# Labels or codes of the source; NA where one is neither.
-old_codes <- function(source, words) {
-  at <- match(text_fold(words), text_fold(source$codes$label))
-  number <- text_to_number(words)
-  ifelse(!is.na(at), source$codes$code[at], ifelse(number %in% all_codes(source), number, NA))
-}
-
 # `reversed` and `rest` written out as a map of every old code.
 full_recode <- function(settings, source) {
   if (isTRUE(settings$reversed) && is.null(settings$to)) {

@@ -16,7 +16,7 @@ people_project <- function(releases, n = 240, more = character()) {
     paste0(paste(text, collapse = "\n"), "\n")
   }
   codebook <- c(
-    "mavik: 1", "study: {title: People, design: panel}", "waves: {a: {label: First}, b: {label: Second}}",
+    "mavik: 1", "study: {title: People, id: people, design: panel}", "waves: {a: {label: First}, b: {label: Second}}",
     "exports:", "  a: {wave: a, file: raw/a.csv, key: Key, response: No, cells: labels}", "  b: {wave: b, file: raw/b.csv, key: Key, response: No, cells: labels}",
     "variables:", "  person: {is: key, label: Person}", "  wave: {is: wave, label: Wave}",
     "  region: {column: Region, label: Region, level: nominal, codes: {1: Upper, 2: Lower, 3: Middle}}", "  voice: {column: Voice, label: Voice, level: nominal, codes: {1: Soprano, 2: Alto, 3: Tenor, 4: Bass}}",

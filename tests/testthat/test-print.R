@@ -17,7 +17,7 @@ test_that("every command prints what it printed", {
     scales = c("scales", "--project", "choirs"), variable = c("why", "belonging", "--project", "choirs"), person = c("why", "belonging", "0278", "--project", "choirs"),
     coding = c("coding", "best_codes", "--project", "choirs"), align = c("align", "autumn", "choirs/raw/autumn.xlsx", "--project", "choirs", "--dry-run"),
     convert = c("convert", "choirs", "choirs/choirs.xlsx"), compare = c("compare", "choirs/out", "choirs/out"), reference = c("reference", "score"), overview = "--help",
-    draft = c("draft", "choirs/raw/spring.csv", "--out", "drafted.yml")
+    release = c("release", "archive", "--project", "choirs", "--dry-run"), draft = c("draft", "choirs/raw/spring.csv", "--out", "drafted.yml")
   )
   expect_true(all(setdiff(names(core$commands()), "install") %in% vapply(calls, `[`, "", 1)))
   for (name in names(calls)) {
@@ -33,7 +33,8 @@ test_that("every class prints what it printed", {
   study <- build_study(".")
   objects <- list(
     study, read_codebook("."), read_export("raw/spring.csv", c("names", "questions")), look("raw/roster.csv"), draft_codebook("raw/roster.csv"),
-    answers(study, "voice"), examine_scales(study), why(".", "years", "0188"), check_study("."), align_wave(".", "autumn", "raw/autumn.xlsx"), compare_studies(study, study)
+    answers(study, "voice"), examine_scales(study), why(".", "years", "0188"), check_study("."), align_wave(".", "autumn", "raw/autumn.xlsx"), compare_studies(study, study),
+    release_study(study, "archive", "handed-on", dry_run = TRUE)
   )
   classes <- vapply(objects, function(object) class(object)[1], "")
   methods <- sub("^print\\.", "", grep("^print\\.mavik_", ls(core), value = TRUE))

@@ -344,3 +344,15 @@ test_that("a text that a format cannot hold is refused with its line; what other
   expect_match(said, "study.yml:[0-9]+ variables > sing > codes: `ddi` cannot hold this text: it holds a control character")
   expect_match(said, "`docx` cannot hold")
 })
+
+test_that("a workbook too large is refused before it is written, with the way out", {
+  study <- build_study(awkward_release("all: {formats: [xlsx]}"))
+  edition <- core$edition_of(study, study$book$releases$all)
+  said <- function(n) {
+    edition$n <- n
+    vapply(core$check_sheet_size(edition), `[[`, "", "message")
+  }
+  expect_equal(said(1000L), character())
+  expect_match(said(400000L), "cells are more than a workbook is good for \\(2,000,000\\): take `csv` or `parquet`, or fewer")
+  expect_match(said(1100000L), "1,100,000 records are more rows than a sheet has")
+})
