@@ -103,6 +103,10 @@ compile_release <- function(said, name, path, book, say) {
     "where", "the condition reads ", some_of(hidden), ", which is private: who goes out ",
     "would tell of it"
   )
+  numbered <- any(vapply(book$exports, function(export) !is.null(export$response), TRUE))
+  if ("responses" %in% said$with && !numbered) note(
+    "with", "`responses`: no export names the platform's own number (`response: COLUMN`)"
+  )
   chosen <- released_variables(said$variables, "texts" %in% said$with, book, note)
   hide <- spread_hidden(said$disclosure$without, book)
   chosen$names <- setdiff(chosen$names, hide)

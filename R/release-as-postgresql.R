@@ -3,8 +3,8 @@
 format_postgresql <- new_format(
   help = paste0(
     "tables of a PostgreSQL database in a schema (`schema`, the study's id if not said), by COPY ",
-    "in one transaction: analysis, gaps, variables, codes, missing, a table for each kind of ",
-    "question (single_answers, numbers, texts, selections), and views with labels. Where the ",
+    "in one transaction: analysis, gaps, variables, codes, missing, selections, a view for each ",
+    "kind of question (single_answers, numbers, texts), and views with labels. Where the ",
     "database is, the usual environment (PGHOST, PGDATABASE, PGSERVICE ...) says; `loaded.csv` ",
     "tells what was loaded"
   ),
@@ -90,7 +90,7 @@ load_schema <- function(con, edition, schema) {
       columns, class = "data.frame", row.names = .set_row_names(length(columns[[1]]))
     ), copy = TRUE
   ))
-  run(c(sql_views_made(edition, schema), sql_comments(edition, schema)))
+  run(c(sql_keys(edition, schema), sql_views_made(edition, schema), sql_comments(edition, schema)))
 }
 
 sql_place <- function(name, schema) sql_name(schema, name)

@@ -46,6 +46,8 @@ release_study <- function(
   study, name, out = NULL, language = NULL, secret = NULL, dry_run = FALSE
 ) {
   keep_own_options()
+  # A wrong name is told before anything is built.
+  if (is_text(study)) declared_release(known_book(study), name)
   study <- study_released(study, name)
   release <- declared_release(study$book, name)
   if (is.null(out)) out <- release_folder(study$book, name)

@@ -27,7 +27,9 @@ format_postgresql_script <- new_format(
         collapse = ", "), ") FROM stdin;"), do.call(paste, c(lapply(unname(columns), copy_cell),
         sep = "\t")), "\\."
     )))
-    say(paste0(c(sql_views_made(edition, schema), sql_comments(edition, schema)), ";"))
+    say(paste0(c(
+      sql_keys(edition, schema), sql_views_made(edition, schema), sql_comments(edition, schema)
+    ), ";"))
     say("COMMIT;")
   },
   back = function(edition, folder) {

@@ -2,11 +2,12 @@
 # server types itself.
 
 # Names in the order in which they are filled; dropped the other way round.
-sql_tables <- c(
-  "missing", "variables", "codes", "analysis", "gaps", "single_answers", "numbers", "texts",
-  "selections"
+sql_tables <- c("missing", "variables", "codes", "analysis", "gaps", "selections")
+# A view for each kind of question besides, a row an answer: kept as tables they would hold all
+# answers twice.
+sql_views <- c(
+  "analysis_labels", "gaps_labels", "single_answers", "numbers", "texts", "single_answers_labels"
 )
-sql_views <- c("analysis_labels", "single_answers_labels", "gaps_labels")
 
 sql_name <- function(...) paste0("\"", c(...), "\"", collapse = ".")
 sql_text <- function(text) paste0("'", gsub("'", "''", enc2utf8(text), fixed = TRUE), "'")
@@ -43,14 +44,7 @@ sql_type <- function(variable) {
 sql_creation <- function(edition, schema) {
   at <- function(table) sql_name(schema, table)
   types <- vapply(edition$names, function(name) sql_type(edition_variable(edition, name)), "")
-  key <- Filter(nzchar, c(edition$wave, edition$key))
-  unique <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
   described <- setdiff(names(describe_variables(edition)), "variable")
-  answers <- function(table, type) paste0(
-    "CREATE TABLE ", at(table), " (row integer NOT NULL REFERENCES ", at("analysis"),
-    ", variable text NOT NULL REFERENCES ", at("variables"), ", value ", type,
-    " NOT NULL, PRIMARY KEY (variable, row))"
-  )
   c(
     paste0("CREATE TABLE ", at("missing"),
       " (code integer PRIMARY KEY, reason text NOT NULL UNIQUE, label text, cells integer)"),
@@ -59,17 +53,31 @@ sql_creation <- function(edition, schema) {
       paste(sql_names(described), "text", collapse = ", "), ")"),
     paste0("CREATE TABLE ", at("codes"), " (variable text NOT NULL REFERENCES ", at("variables"),
       ", code text NOT NULL, label text NOT NULL, count integer, PRIMARY KEY (variable, code))"),
-    paste0("CREATE TABLE ", at("analysis"), " (row integer PRIMARY KEY, ",
-      paste(sql_names(edition$names), types, collapse = ", "), if (unique) paste0(
-        ", UNIQUE (", paste(sql_names(key), collapse = ", "), ")"), ")"),
-    paste0("CREATE TABLE ", at("gaps"), " (row integer NOT NULL REFERENCES ", at("analysis"),
-      ", variable text NOT NULL REFERENCES ", at("variables"),
-      ", code integer NOT NULL REFERENCES ", at("missing"), ", PRIMARY KEY (variable, row))"),
-    answers("single_answers", "integer"), answers("numbers", "double precision"),
-    answers("texts", "text"),
-    paste0("CREATE TABLE ", at("selections"), " (row integer NOT NULL REFERENCES ", at("analysis"),
-      ", question text NOT NULL, option text NOT NULL REFERENCES ", at("variables"),
-      ", PRIMARY KEY (row, option))")
+    paste0("CREATE TABLE ", at("analysis"), " (row integer, ",
+      paste(sql_names(edition$names), types, collapse = ", "), ")"),
+    paste0("CREATE TABLE ", at("gaps"), " (row integer, variable text, code integer)"),
+    paste0("CREATE TABLE ", at("selections"), " (row integer, question text, option text)")
+  )
+}
+
+# Keys of the large tables, once they are filled: checked all at once, not row by row.
+sql_keys <- function(edition, schema) {
+  key <- Filter(nzchar, c(edition$wave, edition$key))
+  unique <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
+  add <- function(table, ...) paste0("ALTER TABLE ", sql_name(schema, table), " ", paste0(
+    "ADD ", c(...), collapse = ", "
+  ))
+  refers <- function(column, table) paste0(
+    "FOREIGN KEY (", column, ") REFERENCES ", sql_name(schema, table)
+  )
+  c(
+    add("analysis", "PRIMARY KEY (row)", if (unique) paste0(
+      "UNIQUE (", paste(sql_names(key), collapse = ", "), ")"
+    )),
+    add("gaps", "PRIMARY KEY (variable, row)", refers("row", "analysis"),
+      refers("variable", "variables"), refers("code", "missing")),
+    add("selections", "PRIMARY KEY (row, option)", refers("row", "analysis"),
+      refers("option", "variables"))
   )
 }
 
@@ -85,13 +93,34 @@ sql_views_made <- function(edition, schema) {
   c(
     paste0("CREATE VIEW ", at("analysis_labels"), " AS SELECT a.row, ",
       paste(shown, collapse = ", "), " FROM ", at("analysis"), " a"),
-    paste0("CREATE VIEW ", at("single_answers_labels"),
-      " AS SELECT s.row, s.variable, s.value, c.label FROM ", at("single_answers"), " s JOIN ",
-      at("codes"), " c ON c.variable = s.variable AND c.code = s.value::text"),
     paste0("CREATE VIEW ", at("gaps_labels"),
       " AS SELECT g.row, g.variable, m.reason, m.label FROM ", at("gaps"), " g JOIN ",
-      at("missing"), " m USING (code)")
+      at("missing"), " m USING (code)"),
+    sql_kinds(edition, schema),
+    paste0("CREATE VIEW ", at("single_answers_labels"), " AS SELECT s.*, c.label FROM ",
+      at("single_answers"), " s JOIN ", at("codes"),
+      " c ON c.variable = s.variable AND c.code = s.value::text")
   )
+}
+
+# Answers of one kind, a row each, with wave and respondent where these go out.
+sql_kinds <- function(edition, schema) {
+  kinds <- vapply(edition$names, function(name) paste0(
+    sql_kind(edition_variable(edition, name)), ""
+  ), "")
+  keys <- Filter(nzchar, c(wave = edition$wave, respondent = edition$key))
+  named <- paste0("a.", sql_names(keys), " AS ", sql_names(names(keys)), recycle0 = TRUE)
+  types <- c(single_answers = "integer", numbers = "double precision", texts = "text")
+  vapply(names(types), function(kind) {
+    names <- edition$names[kinds == kind]
+    rows <- if (length(names) > 0) paste0(
+      "(", vapply(names, sql_text, ""), ", a.", sql_names(names), ")", collapse = ", "
+    ) else paste0("(NULL::text, NULL::", types[[kind]], ")")
+    paste0("CREATE VIEW ", sql_name(schema, kind), " AS SELECT ", paste(c(
+      "a.row", named, "k.variable", "k.value"
+    ), collapse = ", "), " FROM ", sql_name(schema, "analysis"), " a CROSS JOIN LATERAL (VALUES ",
+    rows, ") k (variable, value) WHERE k.value IS NOT NULL")
+  }, "")
 }
 
 sql_comments <- function(edition, schema) {
@@ -100,8 +129,7 @@ sql_comments <- function(edition, schema) {
     missing = "Missing reasons and their codes",
     variables = "The variables and their documentation",
     codes = "Codes and labels", analysis = "The data: a row a record, codes, gaps empty",
-    gaps = "Why a cell of the data is empty", single_answers = "Answers with one code",
-    numbers = "Answers that are numbers", texts = "Answers that are texts",
+    gaps = "Why a cell of the data is empty",
     selections = "Ticked options of questions with several answers"
   )
   variables <- describe_variables(edition)
@@ -144,17 +172,12 @@ sql_fill <- function(edition, put, size = 50000L) {
     each("gaps", list(row = at, variable = rep(name, length(at)), code = codes[
       as.integer(column$reason)[at]
     ]))
-    kind <- sql_kind(edition_variable(edition, name))
-    at <- if (!is.null(kind)) which(!is.na(column$value)) else integer()
-    if (length(at) > 0) each(kind, list(
-      row = at, variable = rep(name, length(at)), value = column$value[at]
-    ))
   }
   ticked <- edition_selections(edition)
   each("selections", list(row = ticked$at, question = ticked$question, option = ticked$option))
 }
 
-# The table of its kind of question; options stand among the selections.
+# The view of its kind of question; options stand among the selections.
 sql_kind <- function(variable) {
   if (variable$way == "option" || is_key(variable) || is_wave(variable)) return(NULL)
   if (is_coded(variable)) "single_answers" else if (is_date(variable)) NULL else
