@@ -9,8 +9,9 @@ telling_problems <- function(before, after, release) {
     book <- before$book
     sources <- intersect(all_uses(name, book), plain)
     same <- Filter(function(other) length(intersect(
-      columns_of(book$variables[[name]]), columns_of(book$variables[[other]])
+      read_columns(name, book), read_columns(other, book)
     )) > 0, plain)
+    gated <- Filter(function(other) name %in% universe_uses(book$variables[[other]]), plain)
     made <- Filter(function(other) name %in% all_uses(other, book), plain)
     c(
       lapply(sources, function(other) paste0(
@@ -24,12 +25,35 @@ telling_problems <- function(before, after, release) {
         if (!is.null(why)) paste0(
           "`", other, "` is made of `", name, "`, which is changed, and ", why
         )
-      })
+      }),
+      lapply(gated, function(other) if (gate_tells_more(other, before, after)) paste0(
+        "who was asked `", other, "` depends on `", name, "`, which is changed, and tells answers ",
+        "apart that the change puts together"
+      ))
     )
   })
   lapply(unique(unlist(found)), function(message) list(path = path, message = paste0(
     message, ": leave it out (`without`), or change it too"
   )))
+}
+
+# The key reads a column of each export too.
+read_columns <- function(name, book) {
+  variable <- book$variables[[name]]
+  if (is_key(variable)) vapply(book$exports, `[[`, "", "key", USE.NAMES = FALSE) else
+    columns_of(variable)
+}
+
+# Whether being asked goes with what the changed values say. Answers of those who were not asked
+# are set aside.
+gate_tells_more <- function(name, before, after) {
+  uses <- universe_uses(before$book$variables[[name]])
+  reason <- before$reasons[[name]]
+  asked <- if (is.null(reason)) rep(1L, nrow(before$data)) else 1L + (
+    reason %in% c("not_asked", "set_aside")
+  )
+  inputs <- combination_of(lapply(uses, function(one) value_or_reason(after, one)))
+  max(combination_of(list(inputs, asked)), 0L) > max(inputs, 0L)
 }
 
 all_uses <- function(name, book) {

@@ -17,7 +17,13 @@ disclosure_page <- function(edition) {
         count_of(edition$n, "record")
       ))
     ),
-    t$section(t$h2("What was changed"), changes_table(edition$changes)),
+    t$section(
+      t$h2("What was changed"), changes_table(edition$changes),
+      if (is.null(edition$release$disclosure$order)) said_about(paste0(
+        "The records stand in the order of the raw files: whoever knows that order knows the ",
+        "persons. `order: shuffled` takes it away."
+      ))
+    ),
     t$section(t$h2("Combinations"), cells_section(edition)),
     t$section(
       t$h2("What may still tell who somebody is"),

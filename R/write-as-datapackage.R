@@ -32,7 +32,6 @@ package_of <- function(edition, folder) {
   without_null(list(
     profile = "tabular-data-package",
     name = package_name(edition), title = facts$title, description = facts$notes,
-    version = as.character(utils::packageVersion("mavik")),
     licenses = if (!is.null(facts$licence)) list(list(name = facts$licence)),
     sources = if (!is.null(facts$source)) list(list(title = facts$source)),
     contributors = if (!is.null(facts$producer)) list(list(title = facts$producer)),

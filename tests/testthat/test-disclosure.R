@@ -153,10 +153,13 @@ test_that("what tells more than a changed variable is refused, and what does not
     list("coarsen: {years: {starts: {1: 0, 2: 10, 3: 30}}}", "years, again", "reads the same column and goes out as it is"),
     list("shift_dates: [born], coarsen: {years: {ends: {1: 9, 2: 29, 3: 80}}}", "born, years, years_band", "cuts it finer"),
     list("shift_dates: [born], coarsen: {years: {ends: {1: 9, 2: 29, 3: 80}}}", "born, years", ""),
+    list("pseudonyms: [person]", "person, number", "`person` is changed, and `number` reads the same column"), list("pseudonyms: [person]", "person, years", ""),
+    list("coarsen: {years: {starts: {1: 0, 2: 10, 3: 30}}}", "years, asked", "who was asked `asked` depends on `years`, which is changed"),
+    list("coarsen: {years: {starts: {1: 0, 2: 10, 3: 20, 4: 30}}}", "years, asked", ""),
     list("limits: {minutes: [down, 3000]}", "minutes, wild", "tells answers apart that the change puts together")
   )
   project <- people_project(sprintf("c%d: {formats: [csv], variables: [%s], disclosure: {%s}}", seq_along(cases), vapply(cases, `[[`, "", 2), vapply(cases, `[[`, "", 1)),
-    more = c("  again: {column: Years, label: Again, level: ratio, range: [0, 80]}", "  wild: {label: Wild, when: [{if: 'minutes > 3500', is: 1}, {else: 0}], codes: {0: no, 1: yes}}"))
+    more = c("  number: {column: Key, label: Number, level: identifier}", "  asked: {column: Words, label: Asked, level: text, universe: 'years >= 20'}", "  again: {column: Years, label: Again, level: ratio, range: [0, 80]}", "  wild: {label: Wild, when: [{if: 'minutes > 3500', is: 1}, {else: 0}], codes: {0: no, 1: yes}}"))
   study <- build_study(project)
   secret <- new_secret(tempfile())
   for (at in seq_along(cases)) {
