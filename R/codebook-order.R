@@ -80,3 +80,14 @@ graph_order <- function(uses) {
     trail <- c(trail, from)
   }
 }
+
+# All that a variable is made of, and what that is made of in turn; of those in `but` no further.
+all_uses <- function(name, book, but = character()) {
+  seen <- character()
+  uses <- book$uses[[name]]
+  while (length(uses) > 0) {
+    seen <- union(seen, uses)
+    uses <- setdiff(unlist(book$uses[setdiff(uses, but)]), seen)
+  }
+  seen
+}

@@ -41,9 +41,9 @@ new_format <- function(
     check = function(edition) list(),
     # (edition, folder) writes them
     write,
-    # (edition, folder) what a reader finds: for data `n`, `names`, `value(name)`, `reason(name)`
-    # and whether these are `codes`, or `labelled`, whatever the release says; for documents names,
-    # `labels`, and `codes_of(name)`, the labels of codes
+    # (edition, folder) what a reader finds: for data `n` (how many records), `names`,
+    # `value(name)`, `reason(name)` and whether these are `codes`, or `labelled`, whatever the
+    # release says; for documents `names`, `labels`, and `codes_of(name)`, the labels of codes
     back) {
   as.list(environment())
 }
@@ -176,6 +176,7 @@ is_free_text <- function(variable) identical(variable$level, "text") && is.null(
 # when all files stand.
 with_needs <- function(said, scripts) {
   needed <- unlist(lapply(formats()[said], `[[`, "needs"))
-  all <- intersect(known_formats(), c(said, needed, if (length(scripts) > 0) "csv"))
-  c(setdiff(all, "postgresql"), intersect(all, "postgresql"))
+  first <- unique(c(needed, if (length(scripts) > 0) "csv"))
+  last <- intersect("postgresql", said)
+  c(first, setdiff(intersect(known_formats(), said), c(first, last)), last)
 }

@@ -32,3 +32,33 @@ joined_id <- function(...) paste(..., sep = "\r", recycle0 = TRUE)
 
 # Of a list of texts.
 joined_list <- function(texts) paste(texts, collapse = "\r")
+
+# Several columns are fetched at once, and kept until another one is asked for.
+in_batches <- function(names, rows, fetch, cells = 1e7) {
+  batch <- (seq_along(names) - 1) %/% max(1, cells %/% max(1, rows))
+  at <- -1
+  held <- NULL
+  function(name) {
+    wanted <- batch[match(name, names)]
+    if (is.na(wanted)) return(NULL)
+    if (wanted != at) {
+      held <<- fetch(names[batch == wanted])
+      at <<- wanted
+    }
+    held[[name]]
+  }
+}
+
+# Of several files only the one that was asked for last is held.
+one_held <- function() {
+  at <- ""
+  held <- NULL
+  function(file, read) {
+    if (file != at) {
+      held <<- NULL
+      held <<- read(file)
+      at <<- file
+    }
+    held
+  }
+}

@@ -8,7 +8,10 @@ format_postgresql <- new_format(
     "database is, the usual environment (PGHOST, PGDATABASE, PGSERVICE ...) says; `loaded.csv` ",
     "tells what was loaded"
   ),
-  cannot = "more than 1,590 variables; the rank of missing reasons",
+  cannot = paste0(
+    "labels in the tables themselves (the views hold them); addresses and response numbers; more ",
+    "than 1,590 variables"
+  ),
   files = function(edition) "loaded.csv",
   check = function(edition) c(check_schema(edition, "postgresql"), if (!requireNamespace(
     "RPostgres", quietly = TRUE
@@ -104,13 +107,15 @@ check_own_schema <- function(con, edition, schema) {
   ))
   if (nrow(there) == 0) return(invisible())
   foreign <- setdiff(there$name, c(sql_tables, sql_views))
-  ours <- startsWith(paste0(there$mark[1], ""), "Made by Mavik: ")
-  if (ours && length(foreign) == 0) return(invisible())
+  mark <- paste0(there$mark[1], "")
+  ours <- startsWith(mark, "Made by Mavik: ")
+  same <- ours && endsWith(mark, paste(", release", edition$release$name))
+  if (same && length(foreign) == 0) return(invisible())
   stop_mavik(
-    "release_error", "the schema `", schema, "` holds ", if (length(foreign) > 0) some_of(
+    "release_error", "the schema `", schema, "` holds ", if (length(foreign) > 0) paste0(some_of(
       foreign, 3
-    ) else "tables", ", which Mavik did not write: say under `schema` another one; nothing was ",
-    "changed"
+    ), ", which Mavik did not write") else if (ours) "another release" else
+      "tables, which Mavik did not write", ": say under `schema` another one; nothing was changed"
   )
 }
 

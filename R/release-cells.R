@@ -26,6 +26,7 @@ smallest_cells <- function(study, keys, release) {
       changes = row("records with rare combinations dropped", length(rare))
     ))
   }
+  stop_telling(emptied_problems(study, release), study)
   for (name in cell$blank) study <- blanked(study, name, rare)
   still <- rare_rows(study, keys, cell)
   if (length(still) > 0) stop_rare(length(unique(keys[still])), cell, release, cell$blank)

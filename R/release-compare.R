@@ -7,8 +7,9 @@ compare_edition <- function(edition, format, back) {
     "release_error", "`", format, "` does not read back as it was written: ", ...,
     "; nothing was replaced. This is a fault of Mavik, please report it"
   )
-  if (!identical(as.integer(back$n), as.integer(edition$n))) wrong(
-    back$n, " records instead of ", edition$n
+  n <- back[["n"]]
+  if (!is.null(n) && !identical(as.integer(n), as.integer(edition$n))) wrong(
+    n, " records instead of ", edition$n
   )
   if (is.null(back$names)) return(0)
   if (!identical(unname(back$names), edition$names) && !isTRUE(back$some)) wrong(

@@ -9,15 +9,16 @@ disclosed_study <- function(study, release, secret = NULL) {
   before <- study
   told <- list()
   for (name in names(said$changes)) {
-    changed <- change_variable(study, name, said$changes[[name]], secret)
+    changed <- tryCatch(
+      change_variable(study, name, said$changes[[name]], secret),
+      mavik_release_error = function(e) stop_telling(list(list(
+        path = c(release$path, "disclosure"), message = conditionMessage(e)
+      )), study)
+    )
     study <- changed$study
     told[[name]] <- data.frame(variable = name, change = changed$words, cells = changed$cells)
   }
-  problems <- telling_problems(before, study, release)
-  if (length(problems) > 0) stop_mavik(
-    "release_error", paste(problem_lines(problem_table(problems, study$book$document)),
-      collapse = "\n")
-  )
+  stop_telling(telling_problems(before, study, release), study)
   small <- smallest_cells(study, before$records$key, release)
   study <- small$study
   if (identical(said$order, "shuffled")) study <- shuffled(study, small$keys, secret)
@@ -26,6 +27,11 @@ disclosed_study <- function(study, release, secret = NULL) {
   rownames(changes) <- NULL
   list(study = without_condition(study, release), changes = changes, rare = small$rare)
 }
+
+stop_telling <- function(problems, study) if (length(problems) > 0) stop_mavik(
+  "release_error", paste(problem_lines(problem_table(problems, study$book$document)),
+    collapse = "\n")
+)
 
 # Of the records that go out; rows of the ledger follow.
 only_retained <- function(study) {
@@ -127,8 +133,14 @@ made_coarser <- function(study, name, change) {
   coarse <- coarse_of(variable, value, change)
   distinct <- unique(value[!is.na(value)])
   groups <- unique(coarse[!is.na(coarse)])
+  lost <- unique(value[is.na(coarse) & !is.na(value)])
+  if (length(lost) > 0) stop_mavik(
+    "release_error", "`coarsen` of `", name, "` has no place for ", some_of(value_text(
+      variable, if (is_date(variable)) as.double(lost) else lost
+    )), ": say where these go too"
+  )
   if (length(distinct) > 1 && length(groups) >= length(distinct)) stop_mavik(
-    "release_error", "disclosure > coarsen > ", name, ": is as fine as the data (",
+    "release_error", "`coarsen` of `", name, "` is as fine as the data (",
     count_of(length(distinct), "value"), " stay apart): nobody is hidden by it"
   )
   if (!is.null(change$by)) return(changed_as(
@@ -193,6 +205,6 @@ shuffled <- function(study, keys, secret) {
 # Conditions are texts of people: what they say of values that do not go out is not told.
 without_condition <- function(study, release) {
   told <- setdiff(release$variables, names(release$disclosure$changes))
-  if (!all(release$where$uses %in% told)) study$choice["where"] <- list(NULL)
+  if (is.null(release$where) || !all(release$where$uses %in% told)) study$choice$where <- NULL
   study
 }

@@ -167,16 +167,9 @@ release_facts <- function(edition, book, out) {
 }
 
 # Variables of the analysis file that stay back, and of which this one is made.
-made_from_left_out <- function(name, out, book) {
-  uses <- book$uses[[name]]
-  seen <- character()
-  while (length(uses) > 0) {
-    seen <- union(seen, uses)
-    uses <- setdiff(unlist(book$uses[setdiff(uses, out)]), seen)
-  }
-  hidden <- private_variables(book)
-  setdiff(seen, c(out, hidden, carriers_of(book)))
-}
+made_from_left_out <- function(name, out, book) setdiff(
+  all_uses(name, book, but = out), c(out, private_variables(book), carriers_of(book))
+)
 
 # Format by format: written, read back, compared. Gives the number of cells that were compared.
 write_edition <- function(edition, folder, out) {
@@ -185,9 +178,7 @@ write_edition <- function(edition, folder, out) {
     format <- formats()[[name]]
     files <- format$files(edition)
     signal_progress("write", files[1])
-    write_output(list(file = files[1], write = function(study, path) format$write(
-      edition, folder
-    )), NULL, folder, out)
+    told_where(format$write(edition, folder), file.path(out, files[1]))
     compared <- compared + compare_edition(edition, name, format$back(edition, folder))
   }
   write_scripts(edition, folder)

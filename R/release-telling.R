@@ -2,39 +2,65 @@
 
 # `before` and `after` hold the same rows. Gives a list of `path` and `message`.
 telling_problems <- function(before, after, release) {
-  changed <- names(release$disclosure$changes)
-  plain <- setdiff(release$variables, changed)
-  path <- c(release$path, "disclosure")
-  found <- lapply(changed, function(name) {
-    book <- before$book
-    sources <- intersect(all_uses(name, book), plain)
-    same <- Filter(function(other) length(intersect(
-      read_columns(name, book), read_columns(other, book)
-    )) > 0, plain)
-    gated <- Filter(function(other) name %in% universe_uses(book$variables[[other]]), plain)
-    made <- Filter(function(other) name %in% all_uses(other, book), plain)
+  changes <- release$disclosure$changes
+  changed <- names(changes)
+  told <- lapply(changed, function(name) {
+    beside <- beside_changed(name, setdiff(release$variables, changed), before$book)
+    # What is made of a key may name persons in the sentence that says how.
+    hides <- changes[[name]]$kind == "pseudonym"
     c(
-      lapply(sources, function(other) paste0(
-        "`", name, "` is changed, and `", other, "`, of which it is made, goes out as it is"
-      )),
-      lapply(same, function(other) paste0(
-        "`", name, "` is changed, and `", other, "` reads the same column and goes out as it is"
-      )),
-      lapply(made, function(other) {
-        why <- tells_more(other, changed, before, after, release)
-        if (!is.null(why)) paste0(
-          "`", other, "` is made of `", name, "`, which is changed, and ", why
+      beside$sources, beside$same,
+      lapply(names(beside$made), function(other) {
+        why <- if (hides) "may tell more than that" else tells_more(
+          other, changes, before, after
         )
+        if (!is.null(why)) paste0(beside$made[[other]], why)
       }),
-      lapply(gated, function(other) if (gate_tells_more(other, before, after)) paste0(
-        "who was asked `", other, "` depends on `", name, "`, which is changed, and tells answers ",
-        "apart that the change puts together"
-      ))
+      lapply(names(beside$gated), function(other) {
+        if (hides || gate_tells_more(other, before, after)) beside$gated[[other]]
+      })
     )
   })
-  lapply(unique(unlist(found)), function(message) list(path = path, message = paste0(
+  as_problems(told, release)
+}
+
+# An answer that is emptied must not stand anywhere else either.
+emptied_problems <- function(study, release) {
+  emptied <- release$disclosure$smallest$blank
+  as_problems(lapply(emptied, function(name) {
+    beside <- beside_changed(name, setdiff(release$variables, emptied), study$book)
+    c(beside$sources, beside$same, paste0(unlist(beside$made), "may tell it", recycle0 = TRUE),
+      beside$gated)
+  }), release)
+}
+
+as_problems <- function(messages, release) lapply(unique(unlist(messages)), function(message) list(
+  path = c(release$path, "disclosure"), message = paste0(
     message, ": leave it out (`without`), or change it too"
-  )))
+  )
+))
+
+# What of `out` stands in some relation to a changed variable, each with the words for it.
+beside_changed <- function(name, out, book) {
+  found <- function(test) Filter(test, out)
+  words <- function(names, text) with_names(lapply(names, text), names)
+  own <- read_columns(name, book)
+  list(
+    sources = words(intersect(all_uses(name, book), out), function(other) paste0(
+      "`", name, "` is changed, and `", other, "`, of which it is made, goes out as it is"
+    )),
+    same = words(found(function(other) any(own %in% read_columns(other, book))), function(
+      other
+    ) paste0("`", name, "` is changed, and `", other,
+      "` reads the same column and goes out as it is")),
+    made = words(found(function(other) name %in% all_uses(other, book)), function(other) paste0(
+      "`", other, "` is made of `", name, "`, which is changed, and "
+    )),
+    gated = words(found(function(other) name %in% universe_uses(book$variables[[other]])), function(
+      other
+    ) paste0("who was asked `", other, "` depends on `", name,
+      "`, which is changed, and tells answers apart that the change puts together"))
+  )
 }
 
 # The key reads a column of each export too.
@@ -48,6 +74,7 @@ read_columns <- function(name, book) {
 # are set aside.
 gate_tells_more <- function(name, before, after) {
   uses <- universe_uses(before$book$variables[[name]])
+  if (!all(uses %in% names(after$data))) return(TRUE)
   reason <- before$reasons[[name]]
   asked <- if (is.null(reason)) rep(1L, nrow(before$data)) else 1L + (
     reason %in% c("not_asked", "set_aside")
@@ -56,39 +83,31 @@ gate_tells_more <- function(name, before, after) {
   max(combination_of(list(inputs, asked)), 0L) > max(inputs, 0L)
 }
 
-all_uses <- function(name, book) {
-  seen <- character()
-  uses <- book$uses[[name]]
-  while (length(uses) > 0) {
-    seen <- union(seen, uses)
-    uses <- setdiff(unlist(book$uses[uses]), seen)
-  }
-  seen
-}
-
 # Ways whose values can be no finer than what they are made of.
 plain_ways <- c("bands", "recode", "when")
 
 # NULL where each changed value goes with one value of it, by the way it is made and in the data.
-tells_more <- function(name, changed, before, after, release) {
+tells_more <- function(name, changes, before, after) {
   book <- before$book
   variable <- book$variables[[name]]
   uses <- book$uses[[name]]
-  if (!variable$way %in% plain_ways || !any(changed %in% uses) ||
-    any(changed %in% unlist(lapply(setdiff(uses, changed), all_uses, book = book))))
+  changed <- names(changes)
+  # Private inputs are not at hand, and what they tell cannot be looked at.
+  if (!variable$way %in% plain_ways || !any(changed %in% uses) || !all(uses %in% names(
+    after$data
+  )) || any(changed %in% unlist(lapply(setdiff(uses, changed), all_uses, book = book))))
     return("may tell more than that")
-  said <- release$disclosure$changes
   for (source in intersect(uses, changed)) if (!made_no_finer(
-    variable, book$variables[[source]], said[[source]]
+    variable, book$variables[[source]], changes[[source]]
   )) return("cuts it finer than that")
   inputs <- combination_of(lapply(uses, function(one) value_or_reason(after, one)))
   both <- combination_of(list(inputs, value_or_reason(before, name)))
   if (max(both, 0L) > max(inputs, 0L)) "tells answers apart that the change puts together"
 }
 
-# By its cuts, or the codes it puts together; a pseudonym stands for one value each.
+# By its cuts, or the codes it puts together.
 made_no_finer <- function(variable, source, change) {
-  if (change$kind == "pseudonym" || variable$way == "when") return(TRUE)
+  if (variable$way == "when") return(TRUE)
   if (change$kind == "shift") return(FALSE)
   if (variable$way == "recode") {
     codes <- all_codes(source)

@@ -28,7 +28,7 @@ format_docx <- new_format(
     found <- officer::docx_summary(officer::read_docx(file.path(folder, "codebook.docx")))
     heads <- found$text[found$style_name %in% "heading 2"]
     list(
-      n = edition$n, names = sub(":.*", "", heads),
+      names = sub(":.*", "", heads),
       labels = sub("^[^:]+:? ?", "", heads)
     )
   }

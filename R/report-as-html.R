@@ -7,9 +7,9 @@ format_dictionary <- new_format(
   write = function(edition, folder) write_page(dictionary_page(edition), file.path(
     folder, "dictionary.html"
   )),
-  back = function(edition, folder) list(
-    n = edition$n, names = names_on_page(file.path(folder, "dictionary.html"), "//tbody/tr/th[1]")
-  )
+  back = function(edition, folder) list(names = names_on_page(file.path(
+    folder, "dictionary.html"
+  ), "//tbody/tr/th[1]"))
 )
 
 # The whole codebook as a page, of what goes out.
@@ -22,7 +22,7 @@ format_html <- new_format(
       folder, "codebook.html"
     )
   ),
-  back = function(edition, folder) list(n = edition$n, names = names_on_page(file.path(
+  back = function(edition, folder) list(names = names_on_page(file.path(
     folder, "codebook.html"
   ), "//article//h3/code[@class='name']"))
 )

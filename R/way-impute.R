@@ -151,12 +151,7 @@ check_impute <- function(variable, book, say) {
 }
 
 rests_on_imputed <- function(name, book) {
-  near <- character()
-  open <- name
-  while (length(open) > 0) {
-    near <- c(near, open)
-    open <- setdiff(unlist(book$uses[open]), near)
-  }
+  near <- c(name, all_uses(name, book))
   if (any(vapply(book$variables[near], function(variable)
     variable$way == "impute", TRUE))) name else character()
 }

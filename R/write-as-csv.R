@@ -40,20 +40,6 @@ format_csv <- new_format(
   }
 )
 
-# Of several files only the one that was asked for last is held.
-one_held <- function() {
-  at <- ""
-  held <- NULL
-  function(file, read) {
-    if (file != at) {
-      held <<- NULL
-      held <<- read(file)
-      at <<- file
-    }
-    held
-  }
-}
-
 # A file that was just written, read by another reader than ours: texts, or the `types` said. What
 # stands in quotes it leaves with its quotes doubled.
 read_written <- function(file, types = character()) {

@@ -17,7 +17,7 @@ format_datapackage <- new_format(
     fields <- read$resources[[1]]$schema$fields
     names <- vapply(fields, `[[`, "", "name")
     list(
-      n = edition$n, names = setdiff(names, paste0(edition$names, ".gap")),
+      names = setdiff(names, paste0(edition$names, ".gap")),
       labels = vapply(fields, function(one) paste0(one$title, ""), "")[names %in% edition$names],
       codes_of = function(name) {
         categories <- fields[[match(name, names)]]$categories
@@ -43,17 +43,16 @@ without_null <- function(parts) Filter(Negate(is.null), parts)
 
 package_resources <- function(edition, folder) {
   keys <- intersect(c("wave", "respondent", "row"), names(edition$records))
-  own <- Filter(nzchar, c(edition$wave, edition$key))
-  unique <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
+  own <- edition_key(edition)
   to_variables <- list(list(fields = list("variable"), reference = list(
     resource = "variables", fields = list("variable")
   )))
-  to_data <- if (unique && "respondent" %in% keys) list(list(
+  to_data <- if (length(own) > 0) list(list(
     fields = as.list(keys), reference = list(resource = "analysis", fields = as.list(own))
   ))
   list(
     package_resource(
-      folder, "analysis.csv", "The data", package_fields(edition), if (unique) own,
+      folder, "analysis.csv", "The data", package_fields(edition), own,
       missing = c("", common_missing(edition))
     ),
     package_resource(

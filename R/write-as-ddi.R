@@ -22,9 +22,8 @@ format_ddi <- new_format(
       names = xml2::xml_attr(found, "name"),
       labels = xml2::xml_text(xml2::xml_find_first(found, "labl")),
       codes_of = function(name) {
-        path <- paste0("catgry[not(@missing)]/", c("catValu", "labl"))
         one <- found[[match(name, xml2::xml_attr(found, "name"))]]
-        label <- xml2::xml_text(xml2::xml_find_all(one, path[2]))
+        label <- xml2::xml_text(xml2::xml_find_all(one, "catgry[not(@missing)]/labl"))
         if (length(label) > 0) label
       }
     )

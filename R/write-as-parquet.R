@@ -19,7 +19,7 @@ format_parquet <- new_format(
     write_parquet_file(edition_table(edition), file.path(
       folder, "analysis.parquet"
     ), parquet_notes(edition), edition$n)
-    write_parquet_file(coded_reasons(edition), file.path(
+    write_parquet_file(edition_gaps(edition), file.path(
       folder, "gaps.parquet"
     ), parquet_notes(edition)[c("mavik.title", "mavik.missing")], edition$n)
   },
@@ -48,21 +48,6 @@ read_parquet_file <- function(path) {
   list(n = n, names = names, column = in_batches(names, n, function(some) {
     nanoparquet::read_parquet(path, col_select = some, options = options)
   }))
-}
-
-named_reasons <- function(edition) {
-  reasons <- lapply(with_names(edition$names, edition$names), function(name) edition_values(
-    edition, name
-  )$reason)
-  c(edition$records, Filter(Negate(is.null), reasons))
-}
-
-coded_reasons <- function(edition) {
-  codes <- edition$study$book$reasons$code
-  columns <- named_reasons(edition)
-  gaps <- setdiff(names(columns), names(edition$records))
-  columns[gaps] <- lapply(columns[gaps], function(reason) codes[as.integer(reason)])
-  columns
 }
 
 # JSON by key: the study, the missing reasons, and each variable.

@@ -5,7 +5,7 @@ format_postgresql_script <- new_format(
     "`postgresql.sql`: the tables of `postgresql` as a plain SQL file that `psql` loads in one ",
     "transaction, `psql -f postgresql.sql`"
   ),
-  cannot = "more than 1,590 variables; the rank of missing reasons",
+  cannot = "addresses and response numbers; more than 1,590 variables",
   files = function(edition) "postgresql.sql",
   check = function(edition) check_schema(edition, "postgresql_script"),
   write = function(edition, folder) {

@@ -29,21 +29,16 @@ format_rds <- new_format(
 
 r_object <- function(edition) {
   data <- lapply(with_names(edition$names, edition$names), function(name) r_column(edition, name))
-  reasons <- lapply(with_names(edition$names, edition$names), function(name) {
-    edition_values(edition, name)$reason
-  })
-  records <- edition$records
-  if (!is.null(records$wave)) records$wave <- wave_shown(edition, edition$study$records$wave[
-    rows_retained(edition$study)
-  ], labelled = TRUE)
+  reasons <- edition_gaps(edition, named = TRUE)
+  if (!is.null(edition$records$wave)) reasons$wave <- wave_shown(
+    edition, edition$study$records$wave[rows_retained(edition$study)], labelled = TRUE
+  )
   frame <- function(columns) structure(
     columns, class = "data.frame", row.names = .set_row_names(edition$n),
     names = as.character(names(columns))
   )
   list(
-    data = frame(data), reasons = frame(c(
-      lapply(records, unname), Filter(Negate(is.null), reasons)
-    )),
+    data = frame(data), reasons = frame(reasons),
     variables = describe_variables(edition), codes = describe_codes(edition),
     missing = describe_missing(edition)
   )

@@ -30,7 +30,7 @@ format_selections <- new_format(
     options <- read$option
     all <- do.call(joined_id, lapply(edition$records[keys], as.character))
     list(
-      n = edition$n, names = options_released(edition), some = TRUE, codes = TRUE,
+      names = options_released(edition), some = TRUE, codes = TRUE,
       # A gap has no row either.
       value = function(name) {
         value <- as.integer(all %in% person[options == name])

@@ -5,7 +5,10 @@ format_sqlite <- new_format(
     "`analysis.sqlite`: the tables analysis (codes), gaps (a row a gap), variables, codes, ",
     "missing, selections (a row a ticked option), and the views analysis_labels and gaps_labels"
   ),
-  cannot = "more than 1,999 variables; dates as a type of their own (they are ISO 8601 texts)",
+  cannot = paste0(
+    "labels in the table itself (`values` and `gaps` change nothing in it: the views hold ",
+    "labels); more than 1,999 variables; dates as a type of their own (they are ISO 8601 texts)"
+  ),
   files = function(edition) "analysis.sqlite",
   check = function(edition) if (length(edition$names) > 1999) list(list(
     path = "formats", message = paste0(
@@ -41,7 +44,7 @@ format_sqlite <- new_format(
     ))
     values <- in_batches(facts$names, facts$n, function(names) in_database(
       path, function(con) DBI::dbGetQuery(con, paste0(
-        "SELECT ", paste(db_name(names), collapse = ", "), " FROM analysis ORDER BY row"
+        "SELECT ", paste(sql_names(names), collapse = ", "), " FROM analysis ORDER BY row"
       ))
     ))
     list(
@@ -57,15 +60,13 @@ in_database <- function(path, work, ...) {
   work(con, ...)
 }
 
-db_name <- function(name) paste0("\"", name, "\"")
-
 database_tables <- function(edition) {
   types <- vapply(edition$names, function(name) {
     variable <- edition_variable(edition, name)
     if (is_coded(variable)) "INTEGER" else if (is_date(variable) || variable$storage == "text")
       "TEXT" else "REAL"
   }, "")
-  key <- db_name(Filter(nzchar, c(edition$wave, edition$key)))
+  key <- edition_key(edition)
   c(
     paste0(
       "CREATE TABLE missing (code INTEGER PRIMARY KEY, reason TEXT NOT NULL UNIQUE, label TEXT, ",
@@ -73,7 +74,9 @@ database_tables <- function(edition) {
     ),
     paste0(
       "CREATE TABLE variables (variable TEXT PRIMARY KEY, place INTEGER NOT NULL, ",
-      paste(db_name(setdiff(names(describe_variables(edition)), "variable")), collapse = ", "), ")"
+      paste(sql_names(setdiff(
+        names(describe_variables(edition)), "variable"
+      )), collapse = ", "), ")"
     ),
     paste0(
       "CREATE TABLE codes (variable TEXT NOT NULL REFERENCES variables, code NOT NULL, ",
@@ -81,10 +84,8 @@ database_tables <- function(edition) {
     ),
     paste0(
       "CREATE TABLE analysis (row INTEGER PRIMARY KEY, ",
-      paste(db_name(edition$names), types, collapse = ", "),
-      if (nzchar(edition$key) && !(has_several_waves(edition) && !nzchar(edition$wave))) paste0(
-        ", UNIQUE (", paste(key, collapse = ", "), ")"
-      ), ")"
+      paste(sql_names(edition$names), types, collapse = ", "),
+      if (length(key) > 0) paste0(", UNIQUE (", paste(sql_names(key), collapse = ", "), ")"), ")"
     ),
     paste0(
       "CREATE TABLE gaps (variable TEXT NOT NULL REFERENCES variables, ",
@@ -106,10 +107,10 @@ beside_names <- c("export", "line", "response")
 
 database_views <- function(edition) {
   shown <- vapply(edition$names, function(name) {
-    if (!has_labels(edition_variable(edition, name))) return(db_name(name))
+    if (!has_labels(edition_variable(edition, name))) return(sql_names(name))
     paste0(
-      "(SELECT label FROM codes WHERE variable = '", name, "' AND code = a.", db_name(name),
-      ") AS ", db_name(name)
+      "(SELECT label FROM codes WHERE variable = '", name, "' AND code = a.", sql_names(name),
+      ") AS ", sql_names(name)
     )
   }, "")
   c(
@@ -147,7 +148,7 @@ fill_table <- function(con, table, columns) {
   if (length(columns[[1]]) == 0) return()
   names <- names(columns)
   insert <- paste0(
-    "INSERT INTO ", table, " (", paste(db_name(names), collapse = ", "), ") VALUES (",
+    "INSERT INTO ", table, " (", paste(sql_names(names), collapse = ", "), ") VALUES (",
     paste(rep("?", length(names)), collapse = ", "), ")"
   )
   lists <- vapply(columns, is.list, TRUE)
@@ -165,7 +166,7 @@ fill_table <- function(con, table, columns) {
 fill_answers <- function(con, edition, size = 50000) {
   columns <- lapply(edition$names, function(name) csv_column(edition_values(edition, name)$value))
   insert <- paste0(
-    "INSERT INTO analysis (row, ", paste(db_name(edition$names), collapse = ", "), ") VALUES (",
+    "INSERT INTO analysis (row, ", paste(sql_names(edition$names), collapse = ", "), ") VALUES (",
     paste(rep("?", length(columns) + 1), collapse = ", "), ")"
   )
   for (from in seq(1, max(1, edition$n), by = size)) {

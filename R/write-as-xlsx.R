@@ -31,7 +31,7 @@ format_xlsx <- new_format(
 write_release_workbook <- function(edition, path) {
   sheets <- list(
     data = lapply(edition_table(edition), workbook_column),
-    gaps = lapply(named_reasons(edition), workbook_column),
+    gaps = lapply(edition_gaps(edition, named = TRUE), workbook_column),
     variables = describe_variables(edition), codes = describe_codes(edition),
     missing = describe_missing(edition)
   )

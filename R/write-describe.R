@@ -2,8 +2,8 @@
 
 describe_variables <- function(edition) {
   book <- edition$study$book
-  each <- function(get, none = "") vapply(
-    book$variables[edition$names], function(variable) paste0(get(variable), none), ""
+  each <- function(get) vapply(
+    book$variables[edition$names], function(variable) paste0(get(variable), ""), ""
   )
   gaps <- vapply(edition$names, gap_count, 0L, edition = edition)
   data.frame(
@@ -109,19 +109,3 @@ edition_selections <- function(edition) {
 carriers_of <- function(book) names(Filter(
   function(variable) isTRUE(variable$carrier), book$variables
 ))
-
-# Several columns are fetched at once, and kept until another one is asked for.
-in_batches <- function(names, rows, fetch, cells = 1e7) {
-  batch <- (seq_along(names) - 1) %/% max(1, cells %/% max(1, rows))
-  at <- -1
-  held <- NULL
-  function(name) {
-    wanted <- batch[match(name, names)]
-    if (is.na(wanted)) return(NULL)
-    if (wanted != at) {
-      held <<- fetch(names[batch == wanted])
-      at <<- wanted
-    }
-    held[[name]]
-  }
-}

@@ -57,6 +57,12 @@ has_several_waves <- function(edition) {
   length(unique(study$records$wave[rows_retained(study)])) > 1
 }
 
+# The variables that together identify a record; none where they do not all go out.
+edition_key <- function(edition) {
+  enough <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
+  if (enough) Filter(nzchar, c(edition$wave, edition$key)) else character()
+}
+
 # As the data have it, so that the two can be joined.
 wave_shown <- function(edition, waves, labelled = edition$release$values == "labels") {
   variable <- if (nzchar(edition$wave)) edition_variable(edition, edition$wave)
@@ -196,13 +202,13 @@ edition_table <- function(edition) {
 # Beside the gaps stand wave and key of the records, under these very names.
 gap_column <- function(column, name, edition) if (!name %in% names(edition$records)) column(name)
 
-# The same records with the code of the reason in each gap, for the variables that have gaps.
-edition_gaps <- function(edition) {
-  codes <- number_to_text(edition$study$book$reasons$code)
+# The same records with the reason in each gap, for the variables that have gaps: its code, or a
+# factor of names.
+edition_gaps <- function(edition, named = FALSE) {
+  codes <- edition$study$book$reasons$code
   columns <- lapply(with_names(edition$names, edition$names), function(name) {
     reason <- edition_values(edition, name)$reason
-    if (!is.null(reason)) attr(reason, "levels") <- codes
-    reason
+    if (named || is.null(reason)) reason else codes[as.integer(reason)]
   })
   c(edition$records, Filter(Negate(is.null), columns))
 }

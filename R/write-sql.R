@@ -62,8 +62,7 @@ sql_creation <- function(edition, schema) {
 
 # Keys of the large tables, once they are filled: checked all at once, not row by row.
 sql_keys <- function(edition, schema) {
-  key <- Filter(nzchar, c(edition$wave, edition$key))
-  unique <- nzchar(edition$key) && (nzchar(edition$wave) || !has_several_waves(edition))
+  key <- edition_key(edition)
   add <- function(table, ...) paste0("ALTER TABLE ", sql_name(schema, table), " ", paste0(
     "ADD ", c(...), collapse = ", "
   ))
@@ -71,7 +70,7 @@ sql_keys <- function(edition, schema) {
     "FOREIGN KEY (", column, ") REFERENCES ", sql_name(schema, table)
   )
   c(
-    add("analysis", "PRIMARY KEY (row)", if (unique) paste0(
+    add("analysis", "PRIMARY KEY (row)", if (length(key) > 0) paste0(
       "UNIQUE (", paste(sql_names(key), collapse = ", "), ")"
     )),
     add("gaps", "PRIMARY KEY (variable, row)", refers("row", "analysis"),

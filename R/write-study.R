@@ -56,12 +56,15 @@ with_tables <- function(study) {
 }
 
 # What a writer could not finish is told with the output's name.
-write_output <- function(output, study, folder, out) {
-  tryCatch(output$write(study, file.path(folder, output$file)), mavik_error = stop,
-    error = function(e) {
+write_output <- function(output, study, folder, out) told_where(
+  output$write(study, file.path(folder, output$file)), file.path(out, output$file)
+)
+
+told_where <- function(writing, shown) {
+  tryCatch(writing, mavik_error = stop, error = function(e) {
     if (!any(grepl("space|quota|write|permission", conditionMessage(e),
       ignore.case = TRUE))) stop(e)
-    stop_mavik("write_error", file.path(out, output$file), ": cannot be written (",
+    stop_mavik("write_error", shown, ": cannot be written (",
       text_squeeze(conditionMessage(e)), "); the earlier outputs stand as they were")
   })
 }

@@ -68,6 +68,9 @@ test_that("a database takes a release whole, a second time the same, and keeps t
   for (one in c("DROP VIEW public.others", "CREATE SCHEMA theirs", "CREATE TABLE theirs.analysis (x int)")) DBI::dbExecute(con, one)
   DBI::dbExecute(con, "CREATE ROLE reader LOGIN")
   DBI::dbDisconnect(con)
+  study$book$releases$script$schema <- "choirs"
+  study$book$releases$script$formats <- "postgresql"
+  expect_match(message_of(release_study(study, "script", tempfile()), "mavik_release_error"), "the schema `choirs` holds another release")
   study$book$releases$base$schema <- "theirs"
   expect_match(message_of(release_study(study, "base"), "mavik_release_error"), "the schema `theirs` holds tables, which Mavik did not write")
   study$book$releases$base$schema <- "fresh"
