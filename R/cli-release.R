@@ -78,13 +78,13 @@ release_lines <- function(one, written) {
   made <- one$made_from_left_out
   c(
     heading_shown(paste0(one$label, if (one$label != one$name) paste0(" (", one$name, ")"))),
-    paste0(
-      "  ", count_of(one$records, "record"), ", ", count_of(length(one$variables), "variable"),
+    wrapped(paste0(
+      count_of(one$records, "record"), ", ", count_of(length(one$variables), "variable"),
       if (length(one$left_out) > 0) paste0("; left out: ", some_of(one$left_out, 12, quote = FALSE))
-    ),
-    if (length(made) > 0) paste0("  made from what is left out: ", some_of(paste0(
+    )),
+    if (length(made) > 0) wrapped(paste0("made from what is left out: ", some_of(paste0(
       names(made), " (of ", vapply(made, some_of, "", most = 4, quote = FALSE), ")"
-    ), 6, quote = FALSE)),
+    ), 6, quote = FALSE))),
     if (!is.null(changes)) columns_shown(list(
       cells = c("cells", grouped(changes$cells)), variable = c("variable", changes$variable),
       change = c("changed", changes$change)
@@ -98,6 +98,8 @@ release_lines <- function(one, written) {
     )) else strwrap(paste(one$files$file, collapse = ", "), 96, 4, 4), ""
   )
 }
+
+wrapped <- function(text) strwrap(text, 98, 2, 4)
 
 shown_size <- function(bytes) ifelse(
   bytes < 1000, paste(bytes, "B"), ifelse(

@@ -93,7 +93,7 @@ for (folder in folders) {
   judge(paste0("LibreOffice: the cells of the workbook of ", basename(folder)), if (isTRUE(all(same))) "" else paste("differ:", paste(names(wanted)[!same], collapse = ", ")))
   page <- convert(file.path(folder, "codebook.docx"), "pdf")
   if (!has("pdftotext")) { skip(paste("the document of", basename(folder)), "no pdftotext"); next }
-  text <- if (file.exists(page)) system2("pdftotext", c(shQuote(page), "-"), stdout = TRUE) else ""
+  text <- if (file.exists(page)) sub("^\\f", "", system2("pdftotext", c(shQuote(page), "-"), stdout = TRUE)) else ""
   missing <- names(wanted)[!vapply(names(wanted), function(one) any(startsWith(text, paste0(one, ":"))), TRUE)]
   judge(paste0("LibreOffice: the document of ", basename(folder), " names every variable"), paste(missing, collapse = ", "))
 }
