@@ -108,7 +108,7 @@ read_shown <- function(study) {
 flow_shown <- function(study) {
   counts <- disposition_counts(study)
   came <- sum(counts)
-  drops <- counts[!names(counts) %in% setdiff(names(dispositions), "duplicate")]
+  drops <- dropped_of(counts)
   retained <- counts[setdiff(names(counts), names(drops))]
   if (length(drops) == 0 && identical(names(retained), "retained")) return(paste0(
     "  all ", count_of(came, "record")

@@ -4,9 +4,8 @@ flow_breaks <- function(top) pretty(c(0, top), 5)[pretty(c(0, top), 5) <= top]
 
 flow_steps <- function(study) {
   counts <- disposition_counts(study)
-  own <- setdiff(names(dispositions), "duplicate")
-  drops <- counts[!names(counts) %in% own]
-  retained <- counts[names(counts) %in% own]
+  drops <- dropped_of(counts)
+  retained <- counts[setdiff(names(counts), names(drops))]
   came <- sum(counts)
   after <- came - cumsum(as.integer(drops))
   ends <- sum(retained) - cumsum(as.integer(retained))

@@ -107,9 +107,14 @@ drop_entries <- function(screened, book, n) {
   })
 }
 
+# Of those counts the ones of records that are not retained.
+dropped_of <- function(counts) counts[!names(counts) %in% retained_dispositions()]
+
+retained_dispositions <- function() setdiff(names(dispositions), "duplicate")
+
 # Records by disposition, those that are retained first; the erased under their screen.
 disposition_counts <- function(study) {
-  names <- c(setdiff(names(dispositions), "duplicate"), names(study$book$screens), "duplicate")
+  names <- c(retained_dispositions(), names(study$book$screens), "duplicate")
   counts <- table(factor(study$disposition, names))
   counts[names(study$erased)] <- counts[names(study$erased)] + study$erased
   counts[counts > 0]

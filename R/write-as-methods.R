@@ -50,8 +50,7 @@ received_words <- function(study) {
 retained_words <- function(study, open) {
   counts <- disposition_counts(study)
   book <- study$book
-  gone <- counts[!names(counts) %in% setdiff(names(dispositions), "duplicate")]
-  gone <- gone[gone > 0]
+  gone <- dropped_of(counts)
   kept <- sum(counts) - sum(gone)
   why <- vapply(names(gone), function(name) {
     screen <- book$screens[[name]]
@@ -61,7 +60,7 @@ retained_words <- function(study, open) {
     ), ")")
   }, "")
   left <- counts[setdiff(names(counts), names(gone))]
-  left <- left[left > 0 & names(left) != "retained"]
+  left <- left[names(left) != "retained"]
   paste0(
     if (length(gone) == 0) "All were retained" else paste0(
       "Dropped were ", some_of(why, 40, quote = FALSE), "; ", grouped(kept), " were retained"
