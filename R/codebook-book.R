@@ -28,7 +28,7 @@ new_book <- function(
     declared = NULL,
     # what is handed on to whom (`new_release()`), by name
     releases = NULL,
-    # the file of corrections, the findings that a person has looked at
+    # the files of corrections, the findings that a person has looked at
     corrections = NULL, accepted = NULL,
     # the look-up files as read, by name; whether coding sheets are about to be written
     tables = NULL, uncoded = NULL) {

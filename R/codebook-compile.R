@@ -122,6 +122,7 @@ compile_exports <- function(value, waves, say) {
     }
     export$cells_said <- !is.null(export$cells)
     if (!export$cells_said) export$cells <- "labels"
+    export <- as_typed_export(export, value[[name]], path, say)
     exports[[name]] <- do.call(new_export, c(list(name = name), export))
   }
   say_read_twice(exports, say)

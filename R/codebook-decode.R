@@ -96,10 +96,12 @@ decode_dates <- function(cells, folded, error, variable, export, book, kinds) {
     function(pattern) date_form(pattern)$timed == (variable$level == "datetime"), patterns
   )
   read <- text_to_date(cells, variable$level, if (length(fits) > 0) fits)
-  own <- !is.null(kinds) & length(fits) > 0
-  if (own) {
+  if (length(fits) > 0 && (!is.null(kinds) || is_typed(export))) {
     plain <- text_to_date(cells, variable$level)
-    for (part in names(read)) read[[part]] <- ifelse(kinds == "date", plain[[part]], read[[part]])
+    # Into a typed sheet a date goes as ISO 8601, whatever the raw files have.
+    own <- if (is.null(kinds)) logical(length(cells)) else kinds == "date"
+    if (is_typed(export)) own <- own | is.na(read$value)
+    for (part in names(read)) read[[part]] <- ifelse(own, plain[[part]], read[[part]])
   }
   number <- text_to_number(cells)
   gap <- missing_meant(own_forms(variable$missing, book), folded, number)
@@ -128,7 +130,7 @@ own_forms <- function(missing, book) {
   list(form = text_fold(text), reason = reason, text = text)
 }
 
-# What a file holds for a variable: labels or codes.
+# What a file holds for a variable: labels, codes, or either.
 file_holds <- function(variable, export) {
   if (is.null(variable$cells)) paste0(export$cells, "") else variable$cells
 }
@@ -156,8 +158,10 @@ answers_meant <- function(variable, folded, number, gap, held, book) {
   if (held == "codes" && !is.null(variable$delivered)) return(delivered_meant(
     variable, folded, number, none, book
   ))
-  if (held == "codes") none$value <- codes$code[match(number, codes$code, incomparables = NA)]
-  else none$value <- codes$code[match(folded, text_fold(codes$label))]
+  by_code <- codes$code[match(number, codes$code, incomparables = NA)]
+  by_label <- codes$code[match(folded, text_fold(codes$label))]
+  none$value <- switch(held, codes = by_code, either = ifelse(is.na(by_label), by_code, by_label),
+    by_label)
   if (!is.null(variable$range)) {
     code <- is_whole(number) & (
       number >= variable$range[1] & number <= variable$range[2] | number %in% codes$code
@@ -220,12 +224,12 @@ option_forms <- function(variable, export) {
   )
   number <- which(is_offered(variable$options))
   held <- file_holds(variable, export)
-  first <- if (held == "codes") ifelse(
-    is.na(options$code), options$label, number_to_text(options$code)
-  ) else options$label
+  codes <- ifelse(is.na(options$code), options$label, number_to_text(options$code))
+  first <- if (held == "codes") codes else options$label
+  more <- if (held == "either") which(!is.na(options$code))
   forms <- data.frame(
-    form = unname(c(first, unlist(options$variants))),
-    option = c(number, rep(number, lengths(options$variants)))
+    form = unname(c(first, codes[more], unlist(options$variants))),
+    option = c(number, number[more], rep(number, lengths(options$variants)))
   )
   tick <- variable$settings$other$label
   if (!is.null(tick)) forms <- rbind(forms, data.frame(form = tick, option = 0L))

@@ -17,6 +17,8 @@ new_export <- function(
     # columns with the respondent's key and the response's number, and those passed over
     key = NULL, response = NULL, ignored = NULL,
     # what coded answers look like, and whether the codebook says so
-    cells = NULL, cells_said = NULL) {
+    cells = NULL, cells_said = NULL,
+    # of a sheet into which answers from paper were typed: the questions that stand in it
+    typed = NULL) {
   said_fields(environment())
 }

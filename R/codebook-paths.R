@@ -10,7 +10,9 @@ raw_places <- function(book) unique(c(raw_folders(book), raw_files(book)))
 
 raw_folders <- function(book) {
   files <- unlist(lapply(
-    book$exports, function(export) if (!is.null(export$file)) export_path(export, book)
+    # A sheet that people type in stands among other sheets.
+    book$exports, function(export) if (!is.null(export$file) && !is_typed(export))
+      export_path(export, book)
   ))
   folders <- unique(c(file.path(book$project, "raw"), dirname(as.character(files))))
   setdiff(unname(vapply(folders, real_path, "")), real_path(book$project))

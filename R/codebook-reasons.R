@@ -58,12 +58,16 @@ check_reasons <- function(reasons, say) {
 # vector.
 reason_forms <- function(reasons, cells) {
   listed <- which(reasons$listed)
-  extra <- if (cells == "codes") number_to_text(reasons$code[listed]) else reasons$label[listed]
+  extra <- c(
+    if (cells != "codes") reasons$label[listed],
+    if (cells != "labels") number_to_text(reasons$code[listed])
+  )
+  of <- rep(listed, length.out = length(extra))
   keep <- !is.na(extra)
   written <- reasons$written
   text <- c(unlist(written), extra[keep])
   forms <- list(
-    form = text_fold(text), reason = c(rep(seq_along(written), lengths(written)), listed[keep]),
+    form = text_fold(text), reason = c(rep(seq_along(written), lengths(written)), of[keep]),
     text = as.character(text)
   )
   forms_at(forms, !duplicated(joined_id(forms$form, forms$reason)))
@@ -75,7 +79,7 @@ join_forms <- function(...) Map(c, ...)
 
 # Where cells are no coded answers, labels and codes of the listed reasons both count.
 all_reason_forms <- function(book) {
-  forms <- join_forms(reason_forms(book$reasons, "labels"), reason_forms(book$reasons, "codes"))
+  forms <- reason_forms(book$reasons, "either")
   forms_at(forms, !duplicated(forms$form))
 }
 

@@ -164,6 +164,7 @@ plain_types <- c(
   nets = "for each net its codes or labels",
   coarser = "for each a step of dates, or `starts`, `ends` or `to`",
   spans = "for each two bounds",
+  typed = "`all`, a list of variables and blocks, or `{without: [...]}`",
   chosen = "a list of variables and blocks, or `{without: [...]}`",
   pairs = "for each a value", groups = "for each a list",
   amount = "a whole number, a share below 1, or `all`",

@@ -12,8 +12,8 @@ codebook_fields <- function() {
     duplicates = map_field(duplicate_fields(),
       "which of several records of one respondent is retained; without it a repeat is an error",
       "{keep: last, by: ended}"),
-    corrections = field("text",
-      "the sheet of corrections: wave, respondent, variable, was, now, note, who, date",
+    corrections = field("texts", paste0("the sheets of corrections: wave, respondent, variable, ",
+      "was, now, note, who, date; and of differences between two entries"),
       "sheets/corrections.csv"),
     accepted = field("maps", "findings that a person has looked at", fields = accepted_fields(),
       "[{kind: unlisted, variable: years, note: cannot be known}]"),
@@ -90,8 +90,10 @@ export_fields <- function() {
     response = field(
       "heading", "the column with the platform's own number of the response", "Sheet no"
     ),
-    cells = field("choice", "what coded answers look like in this file; labels if not said",
-      values = c("labels", "codes")),
+    cells = field("choice", paste0("what coded answers look like in this file; `either` takes a ",
+      "label, else a code; labels if not said"), values = cell_contents),
+    typed = field("typed", paste0("a sheet of `mavik entry`: `all` questions, or those that are ",
+      "typed in it"), "all"),
     heading = field("choices", "the roles of the heading rows, from above", "[names, questions]",
       values = heading_roles, default = "names"),
     ignored = field("headings",
@@ -216,6 +218,8 @@ variable_fields <- function() {
     )
   )
 }
+
+cell_contents <- c("labels", "codes", "either")
 
 heading_roles <- c("names", "questions", "options", "marks")
 

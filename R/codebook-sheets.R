@@ -142,18 +142,6 @@ sheet_rows <- function(cells, sheet, problem) {
   })
 }
 
-place_name <- function(row, column) {
-  letters <- vapply(column, function(n) {
-    out <- ""
-    while (n > 0) {
-      out <- paste0(LETTERS[(n - 1) %% 26 + 1], out)
-      n <- (n - 1) %/% 26
-    }
-    out
-  }, "")
-  paste0(letters, row)
-}
-
 cell_value <- function(text, place, problem) {
   text <- text_trim(text)
   if (!grepl("^[[{\"']", text)) return(text)

@@ -188,6 +188,11 @@ field_types <- list(
       ))
     list(without = unname(value$without))
   },
+  # all questions, or some of them
+  typed = function(value, field, path, say) {
+    if (identical(value, "all")) return(list(without = character()))
+    field_types$chosen(value, field, path, say)
+  },
   # {variable: month, or bands, or codes put together}
   coarser = function(value, field, path, say) {
     if (!is_map(value)) return(say("must say for each variable how, `{ended: month}`"))

@@ -9,7 +9,7 @@ spread_waves <- function(entries, exports, waves, say) {
     entry$layers <- NULL
     entry$keys[c("by_wave", "by_export")] <- NULL
     entry$keys <- plain_options(entry$keys)
-    if (length(layers) == 0) return(entry)
+    if (length(layers) == 0) return(with_typed(entry, exports))
     layers <- Filter(function(layer) isTRUE(layer_holds(layer, exports, waves, say)), layers)
     for (export in exports) {
       here <- Filter(
@@ -30,7 +30,7 @@ spread_waves <- function(entries, exports, waves, say) {
       if (is.null(entry$versions[[id]])) entry$versions[[id]] <- lay_over(entry, here)
       entry$version_of[[export$name]] <- id
     }
-    entry
+    with_typed(entry, exports)
   })
 }
 

@@ -51,34 +51,6 @@ longest_line <- function(key, cells) {
   max(nchar(key), nchar(lines), 0)
 }
 
-# Rows as high as what is wrapped in them.
-fit_rows <- function(book, sheet, cells, widths) {
-  lines <- Map(
-    function(column, width) vapply(
-      strsplit(paste0(ifelse(is.na(column), "", column), " "), "\n", fixed = TRUE),
-      function(parts) sum(pmax(1, ceiling(nchar(parts) / width))), 0
-    ),
-    cells, widths
-  )
-  high <- do.call(pmax, c(list(rep(1, nrow(cells))), unname(lines)))
-  rows <- which(high > 1)
-  if (length(rows) > 0) openxlsx::setRowHeights(book, sheet, rows + 1, 15 * pmin(high[rows], 20))
-}
-
-# `fill` puts sheets into the book. No clock, user or locale is in what comes out; what its writer
-# could not finish does not open as an archive.
-make_workbook <- function(file, fill) with_plain_locale({
-  book <- openxlsx::createWorkbook(creator = "Mavik")
-  fill(book)
-  book$core <- sub("(<dcterms:created[^>]*>)[^<]*", "\\12000-01-01T00:00:00Z", book$core)
-  write_beside(file, ending = ".xlsx", function(beside) {
-    openxlsx::saveWorkbook(book, beside, overwrite = TRUE)
-    tryCatch(utils::unzip(beside, list = TRUE),
-      warning = function(w) stop("the workbook is cut off"))
-    fix_zip_times(beside)
-  })
-})
-
 # The keys of a sheet in the order of the language: those in use, or all of them
 # where it has no row.
 sheet_keys <- function(section, rows) {

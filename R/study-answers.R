@@ -114,6 +114,11 @@ source_texts <- function(rows, variable, input, export, offset) {
   )
   columns <- columns_in(variable, export)
   if (length(columns) == 0 || length(here) == 0) return(out)
+  # A set out of several boxes has no cell of its own.
+  if (!is.null(at_key(version_in(variable, export)$settings, "columns"))) {
+    out$text <- rep(NA_character_, length(here))
+    return(out)
+  }
   source <- source_of(version_in(variable, export), columns[[1]], input, export)
   cells <- source$raw$cells[source$raw$index[here - offset]]
   out$text <- ifelse(is.na(cells), "", cells)

@@ -246,14 +246,13 @@ with_disposition <- function(values, disposition, book) {
 # Files beside the exports that a build rests on.
 sheet_facts <- function(book, digests) {
   files <- Filter(Negate(is.null), sheet_files(book))
-  lapply(names(files), function(name) {
-    file <- files[[name]]
+  unname(Map(function(name, file) {
     path <- export_path(list(file = file), book)
     if (!file.exists(path)) return(NULL)
     list(
       sheet = name, file = file, blake2b = if (digests) file_digest(path), bytes = file.size(path)
     )
-  })
+  }, names(files), files))
 }
 
 # The raw cells of a study are read again; data frames have to be given again.

@@ -2,31 +2,50 @@
 # applied to decoded answers; each line must still fit what it corrects.
 
 correction_columns <- c("wave", "respondent", "variable", "was", "now", "note", "who", "date")
+# A sheet of differences between two entries: `first` was read, and `right` is right.
+difference_columns <- c(
+  "form", "wave", "respondent", "variable", "question", "first", "second", "right", "note", "who",
+  "date", "first cell", "second cell"
+)
 
 read_corrections <- function(book) {
   if (is.null(book$corrections)) return(NULL)
-  check_stands(book$corrections, book)
-  path <- export_path(list(file = book$corrections), book)
-  raw <- read_raw(
-    path, list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8", sheet = NULL),
-    book$corrections
+  do.call(rbind, lapply(book$corrections, read_correction_sheet, book = book))
+}
+
+read_correction_sheet <- function(file, book) {
+  check_stands(file, book)
+  path <- export_path(list(file = file), book)
+  raw <- read_raw(path, list(
+    heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8",
+    sheet = first_sheet(path, file)
+  ), file)
+  differences <- all(c("first", "right") %in% raw$names)
+  columns <- if (differences) difference_columns else correction_columns
+  needed <- c(
+    if (length(book$waves) > 1) "wave", "respondent", "variable",
+    if (differences) c("first", "right") else c("was", "now")
   )
-  needed <- c(if (length(book$waves) > 1) "wave", "respondent", "variable", "was", "now")
-  odd <- setdiff(raw$names, correction_columns)
+  odd <- setdiff(raw$names, columns)
   lacking <- setdiff(needed, raw$names)
   if (length(odd) + length(lacking) > 0) {
-    stop_mavik("build_error", at_line(book$corrections, 1), ": ",
+    stop_mavik("build_error", at_line(file, 1), ": ",
       if (length(lacking) > 0) paste0("lacks the column ", some_of(lacking)),
       if (length(odd) > 0 && length(lacking) > 0) "; ", if (length(odd) > 0) paste0(
         "`", odd[1], "` is not one of its columns"
-      ), ": they are ", some_of(correction_columns, 8),
+      ), ": they are ", some_of(columns, 13),
       if (length(raw$names) == 1) "; is it saved with another delimiter than the comma?")
   }
   texts <- lapply(raw$columns, function(column) text_trim(column$cells)[column$index])
+  if (differences) texts[c("was", "now")] <- texts[c("first", "right")]
   texts[setdiff(correction_columns, names(texts))] <- list(rep("", raw$records))
-  sheet <- c(texts, list(line = raw$lines))
-  if (!"wave" %in% raw$names) sheet$wave <- rep(names(book$waves), raw$records)
-  keep <- Reduce(`|`, lapply(texts, nzchar), logical(raw$records))
+  if (!"wave" %in% raw$names) texts$wave <- rep(names(book$waves)[1], raw$records)
+  keep <- if (differences) nzchar(texts$now) & texts$now != texts$was else Reduce(
+    `|`, lapply(texts[setdiff(raw$names, "wave")], nzchar), logical(raw$records)
+  )
+  sheet <- c(texts[correction_columns], list(
+    file = rep(file, raw$records), line = raw$lines
+  ))
   as.data.frame(lapply(sheet, `[`, keep), stringsAsFactors = FALSE)
 }
 
@@ -45,7 +64,7 @@ place_corrections <- function(sheet, records, book, gone) {
   several <- !is.null(records$id) & id %in% here[duplicated(here)]
   again <- !wave & !variable & !unknown & duplicated(joined_id(id, sheet$variable))
   problem <- function(at, words) if (any(at)) paste0(
-    at_line(book$corrections, sheet$line[at]), ": ", words(which(at))
+    at_line(sheet$file[at], sheet$line[at]), ": ", words(which(at))
   )
   hidden <- key_is_private(book)
   problems <- c(
@@ -91,12 +110,12 @@ correct_answer <- function(column, variable, sheet, records, book, source_at) {
   same <- (!is.na(held$value) & !is.na(was$value) & held$value == was$value) | (
     is.na(held$value) & is.na(was$value) & was$known & held$reason == was$reason
   )
-  stands <- same | text_fold(source$text) == text_fold(sheet$was[line])
+  stands <- same | (text_fold(source$text) == text_fold(sheet$was[line])) %in% TRUE
   stale <- setdiff(seq_len(nrow(sheet)), line[stands])
   unread <- unique(line[stands & !now$known])
   hidden <- isTRUE(variable$private)
   problems <- c(
-    if (length(stale) > 0) paste0(at_line(book$corrections, sheet$line[stale]),
+    if (length(stale) > 0) paste0(at_line(sheet$file[stale], sheet$line[stale]),
       ": `was` no longer stands: ", variable$name, " holds ",
       vapply(
         stale,
@@ -106,7 +125,7 @@ correct_answer <- function(column, variable, sheet, records, book, source_at) {
         ""
       ), if (!hidden) paste0(", not `", sheet$was[stale], "`")),
     if (length(unread) > 0) paste0(
-      at_line(book$corrections, sheet$line[unread]), ": `now`",
+      at_line(sheet$file[unread], sheet$line[unread]), ": `now`",
       if (!hidden) paste0(" `", sheet$now[unread], "`"),
       " is not a value, label, code or reason of ", variable$name
     )
@@ -127,7 +146,7 @@ correct_answer <- function(column, variable, sheet, records, book, source_at) {
 held_shown <- function(held, at, text, variable, book) {
   if (!is.na(held$value[at])) return(if (is_coded(variable)) label_of(variable, held$value[at]) else
     value_text(variable, held$value[at]))
-  if (nzchar(text[at])) text[at] else book$reasons$label[held$reason[at]]
+  if (nzchar(text[at]) && !is.na(text[at])) text[at] else book$reasons$label[held$reason[at]]
 }
 
 # A raw text, a label, a code or a reason as value and reason; `known` where it is one.
@@ -141,9 +160,10 @@ text_meant <- function(texts, exports, variable, book) {
   for (export in unique(exports)) {
     at <- which(exports == export)
     version <- version_in(variable, book$exports[[export]])
-    decoded <- decode_cells(
-      texts[at], if (is_absent(version)) variable else version, book$exports[[export]], book
-    )
+    if (is_absent(version)) version <- variable
+    decoded <- if (variable$storage == "set") set_meant(
+      texts[at], version, book$exports[[export]], book
+    ) else decode_cells(texts[at], version, book$exports[[export]], book)
     out$value[at] <- decoded$value
     out$reason[at] <- decoded$reason
     out$known[at] <- decoded$kind != "unlisted"
@@ -166,6 +186,18 @@ text_meant <- function(texts, exports, variable, book) {
   if (is_coded(variable) || variable$storage == "set") out$value <- as.integer(out$value)
   out
 }
+
+# Answers as one text, whatever the file has; a set of which one box is not known has no text.
+set_meant <- function(texts, variable, export, book) {
+  none <- text_fold(texts) == none_ticked
+  decoded <- decode_set(ifelse(none, "", texts), variable, export, book, NULL)
+  decoded$value[none] <- set_ids(variable$registry, rep("", sum(none)))
+  decoded$reason[none] <- 0L
+  decoded$kind[startsWith(texts, "(unknown: ")] <- "unlisted"
+  decoded
+}
+
+none_ticked <- "none_ticked"
 
 correction_entries <- function(rows, held, now, lines, variable, book) {
   gap <- function(reason) ifelse(reason > 0L, book$reasons$name[pmax(reason, 1L)], "")

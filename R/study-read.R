@@ -27,7 +27,8 @@ read_file <- function(exports, book, digests) {
   raw <- read_raw(
     export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown
   )
-  findings <- heading_findings(exports, raw, book)
+  if (is_typed(export)) raw <- typed_records(raw, export, book)
+  findings <- c(heading_findings(exports, raw, book), raw$typed)
   if (is.null(export$apart)) {
     input <- input_of(raw, export, book, digest)
     input$findings <- findings

@@ -30,7 +30,9 @@ with_sheets <- function(book, frames = list(), problems = NULL) {
 }
 
 sheet_files <- function(book) {
-  files <- list(corrections = book$corrections)
+  files <- as.list(with_names(
+    book$corrections, rep("corrections", length(book$corrections))
+  ))
   for (variable in book$variables) {
     other <- other_of(variable)
     files[[paste0("write-ins of ", variable$name)]] <- other$sheet

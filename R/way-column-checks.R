@@ -92,7 +92,7 @@ check_forms <- function(variable, book, say) {
     }
   }
   numbers <- text_to_number(unlist(variable$missing))
-  if (any(cells_of(variable, book) == "codes") && is.null(variable$delivered)) {
+  if (any(cells_of(variable, book) != "labels") && is.null(variable$delivered)) {
     for (code in intersect(numbers, variable$codes$code)) {
       say(
         where_in(variable, "missing"),
@@ -109,7 +109,9 @@ cells_of <- function(variable, book) {
 }
 
 check_label_numbers <- function(variable, book, say) {
-  if (!is.null(variable$cells) || all(vapply(book$exports, `[[`, TRUE, "cells_said"))) return()
+  held <- cells_of(variable, book)
+  said <- !is.null(variable$cells) || all(vapply(book$exports, `[[`, TRUE, "cells_said"))
+  if (said && !any(held == "either")) return()
   numbers <- text_to_number(variable$codes$label)
   for (i in which(numbers %in% variable$codes$code & numbers != variable$codes$code)) {
     say(where_in(variable, "codes"),

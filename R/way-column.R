@@ -21,7 +21,7 @@ way_column <- new_way(
     missing = field("forms", "written forms of missing reasons in this variable", "{refused: [99]}",
       default = list()),
     range = field("range", "the values that can be; `up` and `down` leave an end open", "[0, 80]"),
-    cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
+    cells = field("choice", "what the file holds for this variable", values = cell_contents),
     delivered = field("pairs", "which label or missing reason each code of the file stands for",
       "{1: Strongly agree, 2: Agree, 9: refused}"),
     dates = field("patterns", "how dates are written", "dd/MM/yyyy"),

@@ -12,7 +12,7 @@ way_split <- new_way(
       "none_ticked}"
     )
   ),
-  correctable = function(variable) !is.null(variable$settings$column),
+  correctable = function(variable) TRUE,
   write_in = function(variable) variable$settings$other,
   told_at = function(variable, kind) where_in(
     variable, "split", if (kind == "write_in") "other" else "options"
@@ -42,7 +42,7 @@ way_split <- new_way(
       "forms", "written forms of missing reasons in this variable", "{refused: [99]}",
       default = list()
     ),
-    cells = field("choice", "what the file holds for this variable", values = c("labels", "codes")),
+    cells = field("choice", "what the file holds for this variable", values = cell_contents),
     from = field("text", "the export that adds to another and is read here", "spring_codes")
   ),
   spread = function(entry) spread_split(entry),

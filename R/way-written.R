@@ -3,6 +3,7 @@
 way_written <- new_way(
   internal = TRUE,
   follows = function(variable) variable$settings$of,
+  correctable = function(variable) !is.null(variable$settings$column),
   proof = "none",
   value = field("given"),
   reads = function(variable) if (!is.null(variable$settings$column))

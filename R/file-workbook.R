@@ -1,0 +1,162 @@
+# Workbooks that people type into: sheets of texts with a frozen heading, notes that explain each
+# column, lists to choose from, limits that stop.
+
+# `fill` puts sheets into the book. No clock, user or locale is in what comes out; what its writer
+# could not finish does not open as an archive.
+make_workbook <- function(file, fill) with_plain_locale({
+  book <- openxlsx::createWorkbook(creator = "Mavik")
+  fill(book)
+  book$core <- sub("(<dcterms:created[^>]*>)[^<]*", "\\12000-01-01T00:00:00Z", book$core)
+  write_beside(file, ending = ".xlsx", function(beside) {
+    openxlsx::saveWorkbook(book, beside, overwrite = TRUE)
+    tryCatch(utils::unzip(beside, list = TRUE),
+      warning = function(w) stop("the workbook is cut off"))
+    fix_zip_times(beside)
+  })
+})
+
+# A sheet of a table of texts. `typed` are columns that people fill in, `notes` explain columns
+# by name, `spare` are rows below for more.
+add_text_sheet <- function(book, name, table, widths, typed = character(), notes = NULL,
+  spare = 0, fixed = 0) {
+  openxlsx::addWorksheet(book, name)
+  rows <- seq_len(max(nrow(table) + spare, 1)) + 1
+  columns <- seq_along(table)
+  openxlsx::addStyle(book, name, sheet_styles$body(), rows, columns, gridExpand = TRUE)
+  mine <- match(typed, names(table))
+  if (length(mine) > 0) openxlsx::addStyle(
+    book, name, sheet_styles$typed(), rows, mine, gridExpand = TRUE, stack = TRUE
+  )
+  openxlsx::writeData(book, name, table, headerStyle = sheet_styles$head(), keepNA = FALSE)
+  openxlsx::setColWidths(book, name, columns, widths)
+  fit_rows(book, name, table, widths)
+  openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = fixed + 1)
+  openxlsx::pageSetup(
+    book, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
+    printTitleRows = 1
+  )
+  add_notes(book, name, names(table), notes)
+}
+
+sheet_styles <- list(
+  head = function(...) openxlsx::createStyle(
+    textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE,
+    valign = "top", numFmt = "TEXT", ...
+  ),
+  body = function(...) openxlsx::createStyle(
+    numFmt = "TEXT", wrapText = TRUE, valign = "top", ...
+  ),
+  typed = function(...) openxlsx::createStyle(
+    fgFill = "#F7F4FA", border = "TopBottomLeftRight", borderColour = "#C4B8D0", ...
+  )
+)
+
+# A note on the heading of each column that has one.
+add_notes <- function(book, sheet, columns, notes, row = 1) {
+  for (name in intersect(columns, names(notes))) openxlsx::writeComment(
+    book, sheet, match(name, columns), row, openxlsx::createComment(
+      notes[[name]], author = "Mavik", visible = FALSE, width = 3,
+      height = 1 + ceiling(nchar(notes[[name]]) / 28)
+    )
+  )
+}
+
+# Rows as high as what is wrapped in them.
+fit_rows <- function(book, sheet, cells, widths, first = 2) {
+  lines <- Map(
+    function(column, width) vapply(
+      strsplit(paste0(ifelse(is.na(column), "", column), " "), "\n", fixed = TRUE),
+      function(parts) sum(pmax(1, ceiling(nchar(parts) / width))), 0
+    ),
+    cells, widths
+  )
+  high <- do.call(pmax, c(list(rep(1, nrow(cells))), unname(lines)))
+  rows <- which(high > 1)
+  if (length(rows) > 0) openxlsx::setRowHeights(
+    book, sheet, rows + first - 1, 15 * pmin(high[rows], 20)
+  )
+}
+
+# Lists to choose from stand on a hidden sheet; gives the range of each.
+add_choice_lists <- function(book, lists, name = "lists") {
+  openxlsx::addWorksheet(book, name, visible = FALSE)
+  vapply(seq_along(lists), function(at) {
+    write_words(book, name, lists[[at]], at, 1)
+    list_range(at, length(lists[[at]]), name)
+  }, "")
+}
+
+# Texts down a column, numbers among them as numbers.
+write_words <- function(book, sheet, words, column, row) {
+  number <- suppressWarnings(as.numeric(words))
+  kind <- ifelse(!nzchar(words), "none", ifelse(
+    !is.na(number) & number_to_text(number) == words, "number", "text"
+  ))
+  for (run in split(seq_along(words), cumsum(c(TRUE, kind[-1] != kind[-length(kind)])))) {
+    if (kind[run[1]] != "none") openxlsx::writeData(
+      book, sheet, if (kind[run[1]] == "number") number[run] else words[run], startCol = column,
+      startRow = row + run[1] - 1, colNames = FALSE
+    )
+  }
+}
+
+list_range <- function(column, n, sheet = "lists") paste0(
+  "'", sheet, "'!$", letters_of_column(column), "$1:$", letters_of_column(column), "$", n
+)
+
+# What cells take. A list warns, so that something else passes; `stops` lets nothing else in.
+check_cells <- function(
+  book, sheet, cells, formula, type = "list", stops = FALSE, message = NULL, prompt = NULL,
+  title = NULL
+) {
+  text <- function(key, value, width) if (length(value) > 0 && nzchar(value)) paste0(
+    " ", key, "=\"", escaped_xml(shorten_text(value, width)), "\""
+  )
+  at <- match(sheet, names(book))
+  one <- paste0(
+    "<dataValidation type=\"", type, "\" errorStyle=\"", if (stops) "stop" else "warning",
+    "\" allowBlank=\"1\" showInputMessage=\"1\" showErrorMessage=\"",
+    if (stops || !is.null(message)) 1 else 0, "\"", text("errorTitle", title, 32),
+    text("error", message, 250), text("promptTitle", if (!is.null(prompt)) title, 32),
+    text("prompt", prompt, 250), " sqref=\"", cells, "\"><formula1>", escaped_xml(formula),
+    "</formula1></dataValidation>"
+  )
+  book$worksheets[[at]]$dataValidations <- c(book$worksheets[[at]]$dataValidations, one)
+  invisible()
+}
+
+# Cells that are drawn in another style while a formula is true.
+mark_cells <- function(book, sheet, cells, formula, style) {
+  at <- match(sheet, names(book))
+  rule <- paste0(
+    "<cfRule type=\"expression\" dxfId=\"", book$addDXFS(style), "\" priority=\"",
+    length(book$worksheets[[at]]$conditionalFormatting) + 1, "\"><formula>", escaped_xml(formula),
+    "</formula></cfRule>"
+  )
+  book$worksheets[[at]]$conditionalFormatting <- c(
+    book$worksheets[[at]]$conditionalFormatting, with_names(rule, cells)
+  )
+  invisible()
+}
+
+escaped_xml <- function(text) {
+  text <- gsub("&", "&amp;", text, fixed = TRUE)
+  text <- gsub("<", "&lt;", text, fixed = TRUE)
+  text <- gsub(">", "&gt;", text, fixed = TRUE)
+  gsub("\n", "&#10;", gsub("\"", "&quot;", text, fixed = TRUE), fixed = TRUE)
+}
+
+# `F12` of a row and columns.
+place_name <- function(row, column) {
+  letters <- vapply(column, function(n) {
+    out <- ""
+    while (n > 0) {
+      out <- paste0(LETTERS[(n - 1) %% 26 + 1], out)
+      n <- (n - 1) %/% 26
+    }
+    out
+  }, "")
+  paste0(letters, row)
+}
+
+letters_of_column <- function(column) place_name("", column)
