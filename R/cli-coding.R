@@ -1,17 +1,20 @@
 command_coding <- list(
-  place = 9, summary = "Write or update the sheet in which people give codes to open answers",
-  arguments = "VARIABLE", most = 1, example = "mavik coding best_codes --project choirs",
+  place = 9,
+  summary = "Write or update the sheet in which people give codes to open answers, or corrections",
+  arguments = "[VARIABLE]", most = 1, example = "mavik coding best_codes --project choirs",
   options = function() list(
     project_option(),
     value_option(
       "--out", "FILE", "where to write, .xlsx or .csv (default: the sheet that the codebook names)"
     ),
+    flag_option("--corrections", "the sheet of corrections instead, with what can be chosen"),
     flag_option("--once", "equal answers stand once, with their count"),
     value_option(
       "--second", "FILE", "a second coder's sheet: how far do the two agree? Nothing is written"
     )
   ),
   run = function(given) {
+    if (given$corrections) return(corrections_written(given))
     if (length(given$args) == 0) stop_mavik(
       "usage_error", "`mavik coding` needs a variable; `mavik coding --help` shows how"
     )
@@ -24,10 +27,31 @@ command_coding <- list(
       book <- compile_codebook(as_codebook(given$project))
       coding_file(coding_entry(given$args, book), book)
     } else given$out
-    show_lines(coding_shown(sheet, file))
+    show_lines(c(coding_shown(sheet, file), invented_shown(sheet, given)))
     0L
   }
 )
+
+corrections_written <- function(given) {
+  if (length(given$args) > 0) stop_mavik(
+    "usage_error", "`--corrections` is of all variables: name none"
+  )
+  sheet <- correction_sheet(given$project, given$out)
+  file <- attr(sheet, "file")
+  book <- known_book(given$project)
+  named <- vapply(book$corrections, function(one) same_file(file, export_path(
+    list(file = one), book
+  )), TRUE)
+  show_lines(c(
+    paste0("The sheet of corrections stands in ", file),
+    paste0("  ", count_of(nrow(sheet), "line")),
+    if (!any(named)) paste0(
+      "For the codebook to read it, write `corrections: ", named_from(file, book$project), "`",
+      if (nrow(sheet) > 0) " in place of the sheet that its lines come from"
+    )
+  ))
+  0L
+}
 
 coding_shown <- function(sheet, file) {
   codes <- sheet[grep("^code( [0-9]+)?$", names(sheet))]
@@ -46,6 +70,20 @@ coding_shown <- function(sheet, file) {
         collapse = ", "
       )
     )
+  )
+}
+
+# What coders made up, as lines for the codebook.
+invented_shown <- function(sheet, given) {
+  invented <- attr(sheet, "invented")
+  if (nrow(invented) == 0) return(NULL)
+  c(
+    "", "Codes that the codebook does not have; until it does their answers are not found:",
+    columns_shown(list(
+      code = c("code", invented$code), count = c("answers", grouped(invented$count)),
+      line = c("line for the codebook", invented$line)
+    ), right = "count"),
+    paste0("`mavik check ", given$project, " --apply` adds them to the codebook.")
   )
 }
 

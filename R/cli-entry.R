@@ -24,8 +24,10 @@ command_entry <- list(
       file = "the sheet", export = "the export that it is", entry =
         "what the codebook has to say of it, null where it does", read =
         "the file that the codebook has for it, null for a new one",
-      questions = "columns to type in", forms = "how many",
-      taken_over = "forms taken over from another sheet", left = "what of them found no place", added = "whether the codebook was changed"
+      questions = "columns to type in",
+      forms = "how many",
+      taken_over = "forms taken over from another sheet", left = "what of them found no place",
+      added = "whether the codebook was changed"
     ),
     "entry --compare FIRST SECOND" = c(
       differences = paste0("a row a difference: form, wave, respondent, variable, question, ",

@@ -1,19 +1,20 @@
 # A codebook as sheets of cells and back. One sheet a section: a row an entry,
-# the headings the language's own keys, beside `name` and, for the items of a
-# block, `block`. Code lists are long: a row a code, and one a missing reason.
+# the headings the language's own keys, beside `name`. Code lists are long: a row a code,
+# and one a missing reason.
 
 sheet_sections <- c(
   "codebook", "study", "waves", "exports", "translations", "duplicates", "accepted", "missing",
-  "code_lists", "lookups", "instruments", "variables", "subsets", "rules", "screens",
+  "code_lists", "lookups", "instruments", "variables", "codes", "subsets", "rules", "screens",
   "tables", "releases"
 )
 
 # Sheets as lists of rows, each a named list of cell texts.
 document_sheets <- function(document) {
-  single <- names(Filter(is_text, document))
+  single <- names(Filter(is.character, document))
   sheets <- list(codebook = list(document[single]))
   for (section in setdiff(names(document), single)) {
     value <- document[[section]]
+    if (section == "variables") sheets$codes <- own_code_rows(value)
     sheets[[section]] <- if (section == "code_lists") list_rows(value)
       else if (section == "variables") variable_rows(value)
       else if (section %in% names(plain_entries)) plain_rows(value, plain_entries[[section]])
@@ -21,6 +22,7 @@ document_sheets <- function(document) {
       else if (section %in% c("study", "duplicates")) list(value)
       else entry_rows(value)
   }
+  if (length(sheets$codes) == 0) sheets$codes <- NULL
   order <- c(intersect(sheet_sections, names(sheets)), setdiff(names(sheets), sheet_sections))
   lapply(sheets[order], function(rows) lapply(rows, function(row) lapply(row, cell_text)))
 }
@@ -44,16 +46,6 @@ text_section <- function(rows, sheet, problem) {
     place
   })
   read
-}
-
-variable_rows <- function(entries) {
-  unlist(unname(Map(function(name, entry) {
-    if (!is_block(entry)) return(list(c(list(name = name), entry)))
-    c(list(c(list(name = name), entry[setdiff(names(entry), "items")])),
-      unname(Map(
-        function(item, own) c(list(name = item, block = name), own), names(entry$items), entry$items
-      )))
-  }, names(entries), entries)), recursive = FALSE)
 }
 
 list_rows <- function(lists) {
@@ -97,6 +89,12 @@ sheets_document <- function(cells, problem) {
     c(sheet_sections, setdiff(unique(cells$sheet), sheet_sections)), cells$sheet
   )) {
     rows <- sheet_rows(cells[cells$sheet == sheet, ], sheet, problem)
+    if (sheet == "codes") {
+      own <- own_codes_section(rows, document, problem)
+      document <- own$document
+      places <- c(places, own$places)
+      next
+    }
     read <- switch(sheet, codebook = single_section(rows, character()), study = ,
       duplicates = single_section(rows, sheet), accepted = plain_section(rows, sheet),
       subsets = , translations = text_section(rows, sheet, problem),
@@ -208,47 +206,6 @@ entry_section <- function(rows, sheet, problem) {
       ),
       recursive = FALSE
     ))
-}
-
-variable_section <- function(rows, sheet, problem) {
-  rows <- named_rows(rows, problem)
-  names <- vapply(rows, function(row) row$cells$name, "")
-  block <- vapply(rows, function(row) if (is_text(row$cells$block)) row$cells$block else "", "")
-  value <- places <- list()
-  for (at in which(!nzchar(block))) {
-    row <- rows[[at]]
-    if (row$cells$name %in% names(value)) problem(
-      row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice")
-    )
-    entry <- row$cells[setdiff(names(row$cells), c("name", "block"))]
-    path <- c(sheet, row$cells$name)
-    places <- c(places, place_list(row, path, names(entry)))
-    items <- rows[block == row$cells$name]
-    if (length(items) > 0) {
-      entry$items <- with_names(
-        lapply(items, function(item) item$cells[setdiff(names(item$cells), c("name", "block"))]),
-        vapply(items, function(item) item$cells$name, "")
-      )
-      places <- c(
-        places,
-        unlist(
-          lapply(
-            items,
-            function(item) place_list(
-              item, c(path, "items", item$cells$name),
-              setdiff(names(item$cells), c("name", "block"))
-            )
-          ),
-          recursive = FALSE
-        )
-      )
-    }
-    value[[row$cells$name]] <- entry
-  }
-  for (row in rows[nzchar(block) & !block %in% names[!nzchar(block)]]) problem(
-    row$places[["block"]], paste0("there is no row for the block `", row$cells$block, "`")
-  )
-  list(value = value, places = places)
 }
 
 list_section <- function(rows, sheet, problem) {

@@ -1,38 +1,91 @@
-# The codebook as a workbook: cells of text, a drop-down where a key takes one
-# of a few words, a frozen heading and readable widths.
+# The codebook as a workbook: cells of text, a list to choose from where a key takes one of a few
+# words or a name, notes that say what each column is.
 
 is_workbook <- function(path) grepl("[.](xlsx|ods)$", path, ignore.case = TRUE)
 
-write_workbook <- function(sheets, file, spare = 200) make_workbook(file, function(book) {
-  for (name in names(sheets)) add_codebook_sheet(book, name, sheets[[name]], spare)
-})
+# `text` is the codebook's own text, whose comments a workbook cannot show: it is kept out of
+# sight, and what is converted back starts from it.
+write_workbook <- function(sheets, file, spare = 200, text = NULL) make_workbook(
+  file,
+  function(book) {
+    for (name in names(sheets)) add_codebook_sheet(book, name, sheets[[name]], spare)
+    lists <- Filter(length, named_lists(sheets))
+    ranges <- if (length(lists) > 0) with_names(add_choice_lists(book, lists), names(lists))
+    for (name in names(sheets)) offer_codebook_words(book, name, sheets[[name]], spare, ranges)
+    if (!is.null(text)) {
+      openxlsx::addWorksheet(book, "yaml", visible = FALSE)
+      openxlsx::writeData(book, "yaml", text, colNames = FALSE)
+    }
+  }
+)
 
 # A sheet of texts with a row an entry, and room for more.
 add_codebook_sheet <- function(book, name, rows, spare) {
-  head <- openxlsx::createStyle(textDecoration = "bold", numFmt = "TEXT", border = "bottom")
-  body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
   keys <- sheet_keys(name, rows)
   cells <- cells_of_rows(rows, keys)
-  written <- seq_len(length(rows) + spare) + 1
-  openxlsx::addWorksheet(book, name)
-  openxlsx::addStyle(book, name, body, rows = written, cols = seq_along(keys), gridExpand = TRUE)
-  openxlsx::writeData(book, name, cells, headerStyle = head, keepNA = FALSE)
   widths <- pmin(pmax(vapply(keys, longest_line, 0, cells = cells) + 2, 9), 48)
-  openxlsx::setColWidths(book, name, seq_along(keys), widths)
-  first <- if (keys[1] == "name") 2 else 1
-  openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = first)
-  fit_rows(book, name, cells, widths)
-  openxlsx::pageSetup(
-    book, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
-    printTitleRows = 1
+  add_text_sheet(
+    book, name, cells, widths, notes = heading_notes(name, keys), spare = spare,
+    fixed = if (keys[1] == "name") 1 else 0
   )
+}
+
+# What each column is, in the words of the reference.
+heading_notes <- function(section, keys) {
+  fields <- section_fields(section)
+  own <- c(
+    name = "The name of the entry: small letters, digits and _", block =
+      "The block that it is an item of; the block has a row of its own",
+    way = "How the variable is made: choose from the list", takes =
+      "What the way takes: a column's heading, or settings as in {of: voice, to: {1: [2, 3]}}"
+  )
+  notes <- lapply(with_names(keys, keys), function(key) {
+    if (key %in% names(own)) return(own[[key]])
+    field <- fields[[key]]
+    if (is.null(field) || !nzchar(field$help)) return(NULL)
+    paste0(
+      toupper(substr(field$help, 1, 1)), substring(field$help, 2),
+      if (!is.null(field$example)) paste0("\n", shorten_text(field$example, 120))
+    )
+  })
+  unlist(Filter(Negate(is.null), notes))
+}
+
+# Names that other cells take.
+named_lists <- function(sheets) {
+  names_in <- function(sheet, keep = function(row) TRUE) unique(unlist(lapply(
+    Filter(keep, sheets[[sheet]]), `[[`, "name"
+  )))
+  list(
+    code_lists = names_in("code_lists"), waves = names_in("waves"),
+    blocks = unique(unlist(lapply(sheets$variables, `[[`, "block"))),
+    ways = names(open_ways())
+  )
+}
+
+offer_codebook_words <- function(book, name, rows, spare, ranges) {
+  keys <- sheet_keys(name, rows)
+  last <- length(rows) + spare + 1
+  lists <- list(
+    variables = c(codes = "code_lists", block = "blocks", way = "ways"), exports = c(wave = "waves")
+  )[[name]]
   for (at in seq_along(keys)) {
+    letter <- letters_of_column(at)
+    cells <- paste0(letter, "2:", letter, last)
     words <- closed_words(name, keys[at])
-    if (!is.null(words)) suppressWarnings(openxlsx::dataValidation(
-      book, name, cols = at, rows = written, type = "list",
-      value = paste0("\"", paste(words, collapse = ","), "\""), allowBlank = TRUE
-    ))
+    list <- unname(lists[keys[at]])
+    if (!is.null(words)) check_cells(
+      book, name, cells, paste0("\"", paste(words, collapse = ","), "\""), stops = TRUE,
+      title = keys[at], message = paste0("It takes one of: ", paste(words, collapse = ", "))
+    ) else if (length(list) > 0 && !is.na(list) && list %in% names(ranges)) check_cells(
+      book, name, cells, ranges[[list]], stops = list == "ways", title = keys[at],
+      message = "Not a name on the list. It can be something else, if you mean it."
+    )
   }
+  if (name == "codes") check_cells(
+    book, name, paste0("A2:A", last), "'variables'!$A$2:$A$2000", title = "name",
+    message = "No row of the sheet variables has this name."
+  )
 }
 
 cells_of_rows <- function(rows, keys) {
@@ -56,16 +109,18 @@ longest_line <- function(key, cells) {
 sheet_keys <- function(section, rows) {
   known <- section_keys(section)
   used <- unique(unlist(lapply(rows, names)))
-  if (length(rows) == 0) return(known)
+  if (length(rows) == 0) return(setdiff(known, if (section == "variables") names(open_ways())))
   c(intersect(known, used), setdiff(used, known))
 }
 
 section_keys <- function(section) {
   fields <- section_fields(section)
   if (section == "code_lists") return(c("name", "codes", "label", "missing", "written"))
+  if (section == "codes") return(c("name", "code", "label"))
+  # A way may stand under its own key too.
   if (section == "variables") return(unique(c(
-    "name", "block", "stem", "label", "is", "column", "level", "codes", "range", "universe",
-    setdiff(names(open_ways()), c("is", "column")), names(fields)
+    "name", "block", "stem", "label", "way", "takes", "level", "codes", "range", "universe",
+    names(fields), names(open_ways())
   )))
   c(if (!section %in% c("codebook", "study", "duplicates", "accepted")) "name", names(fields))
 }
@@ -76,10 +131,16 @@ section_fields <- function(section) {
   )
   own <- function(kinds) lapply(kinds, `[[`, "value")
   switch(section,
-    codebook = Filter(function(one) one$type %in% c("text", "choice"), codebook_fields()),
+    codebook = Filter(
+      function(one) one$type %in% c("text", "texts", "choice"), codebook_fields()
+    ),
     study = study_fields(), waves = wave_fields(), exports = export_fields(),
     duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(),
     subsets = list(condition = field("condition", "who is in it", "member == \"Yes\"")),
+    codes = list(
+      code = field("whole", "the code, a whole number", "1"),
+      label = field("text", "its label", "Soprano")
+    ),
     translations = list(file = field("text", "its sheet", "sheets/french.xlsx")),
     lookups = lookup_fields(), instruments = instrument_fields(),
     variables = {
@@ -112,6 +173,8 @@ parse_workbook <- function(path) {
     NULL
   }
   cells <- workbook_cells(path, shown)
+  text <- cells[cells$sheet == "yaml" & cells$column == 1, ]
+  cells <- cells[!cells$sheet %in% c("yaml", "lists"), ]
   if (!any(sheet_sections %in% cells$sheet)) {
     stop_mavik("codebook_error", shown,
       ": has none of the sheets of a codebook (`codebook`, `variables` and so on); if it is a ",
@@ -135,7 +198,13 @@ parse_workbook <- function(path) {
     ), style = "", flow = FALSE,
     place = vapply(read$places, function(one) one$place, "")
   )
-  new_codebook(read$document, path, marks, normalizePath(dirname(path)), file_digest(path))
+  structure(
+    new_codebook(read$document, path, marks, normalizePath(dirname(path)), file_digest(path)),
+    text = if (nrow(text) > 0) ifelse(
+      is.na(match(seq_len(max(text$row)), text$row)), "", text$text[match(seq_len(max(text$row)),
+        text$row)]
+    )
+  )
 }
 
 # A workbook of the codebook beside the YAML file that is built, edited since: which

@@ -10,11 +10,14 @@
 #' @param replace Whether a workbook that stands there may be replaced.
 #' @return `file`, invisibly.
 #' @section The workbook: One sheet a section; the headings are the language's own
-#'   keys, beside `name` (of the entry) and `block` (of an item). All cells are
-#'   text. What is more than one text stands as in YAML: `[0, 80]`, `{1: Yes, 2:
-#'   No}`. A code list has a row a code. [read_codebook()] reads it back to the
-#'   same document, and names sheet and cell (`variables!F12`) where something is
-#'   wrong.
+#'   keys, beside `name` (of the entry), `block` (of an item), `way` and `takes` (how a
+#'   variable is made, and of what). All cells are
+#'   text. What is more than one text stands as in YAML: `[0, 80]`, `{1: [Yes, yes]}`. A code list
+#'   has a row a code, and the codes of a variable stand on the sheet `codes`. Cells that take one
+#'   of a few words or names offer them, and a note on each heading says what it is.
+#'   [read_codebook()] reads it back to the same document, and names sheet and cell
+#'   (`variables!F12`) where something is wrong. The text of a YAML file goes along out of sight,
+#'   so that its comments are there when the workbook becomes YAML again.
 #' @section Errors: A workbook that stands there already, unless `replace`; a YAML
 #'   file that cannot be changed in place (entries in another order).
 #' @examples
@@ -29,8 +32,9 @@ write_codebook <- function(codebook, file, replace = FALSE) {
   check_target(file, replace)
   if (!same_file(file, book$file)) check_may_write(file,
     raw_places(book[c("exports", "lookups", "project")]), replace = TRUE)
-  if (is_workbook(file)) write_workbook(document_sheets(unclass_document(document)), file)
-  else write_edited(yaml_over(document, file), file)
+  if (is_workbook(file)) write_workbook(
+    document_sheets(unclass_document(document)), file, text = text_of(document)
+  ) else write_edited(yaml_over(document, file), file)
   invisible(file)
 }
 
@@ -46,8 +50,22 @@ check_target <- function(file, replace) {
 
 # The text for `file`: anew, or what stands there with the differences put in.
 yaml_over <- function(document, file) {
-  if (!file.exists(file)) return(document_lines(unclass_document(document)))
+  if (!file.exists(file)) {
+    anew <- document_lines(unclass_document(document))
+    text <- text_of(document)
+    # Entries that stand in another order now are written anew, without the comments.
+    return(if (is.null(text)) anew else tryCatch(
+      change_lines(text, file, unclass_document(document)), mavik_error = function(e) anew
+    ))
+  }
   change_lines(codebook_lines(file), file, unclass_document(document))
+}
+
+# The text that a document was read from, or that its workbook keeps; NULL for a list in R.
+text_of <- function(document) {
+  file <- attr(document, "file")
+  if (!is.null(attr(document, "text"))) return(attr(document, "text"))
+  if (!is.null(file) && !is_workbook(file) && file.exists(file)) codebook_lines(file)
 }
 
 yaml_width <- 110

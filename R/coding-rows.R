@@ -14,13 +14,12 @@ coding_rows <- function(study, entry, before, once) {
       "; or code each answer once (`--once`)")
   }
   now <- data.frame(wave = study$records$wave[rows], respondent = ids_of(study$records)[rows],
-    answer = text, count = 1L)
+    answer = text, count = equal_answers(text))
   if (once) {
     folded <- text_fold(text)
     first <- !duplicated(folded)
     now <- data.frame(
-      wave = "", respondent = "", answer = text[first],
-      count = as.integer(table(factor(folded, folded[first])))
+      wave = "", respondent = "", answer = text[first], count = now$count[first]
     )
     now <- now[order(-now$count), ]
   }
@@ -36,6 +35,14 @@ coding_rows <- function(study, entry, before, once) {
   merge_coding(now, before, columns, once)
 }
 
+# How many answers read the same, but for case and spaces.
+equal_answers <- function(text) {
+  folded <- text_fold(text)
+  known <- unique(folded)
+  at <- match(folded, known)
+  tabulate(at, length(known))[at]
+}
+
 # What was typed before goes to its answer; an answer that changed keeps it, and
 # says so; rows that nobody in the data goes with stay at the end.
 merge_coding <- function(now, before, columns, once) {
@@ -48,7 +55,7 @@ merge_coding <- function(now, before, columns, once) {
   now <- now[order(match(now$state, c("new", "changed", "", "gone"))), ]
   rownames(now) <- NULL
   now[c(
-    if (!once) c("wave", "respondent"), "answer", if (once) "count", typed, more, "state",
+    if (!once) c("wave", "respondent"), "answer", "count", typed, more, "state",
     if (any(nzchar(now[["answer before"]]))) "answer before"
   )]
 }

@@ -82,7 +82,7 @@ add_choice_lists <- function(book, lists, name = "lists") {
   openxlsx::addWorksheet(book, name, visible = FALSE)
   vapply(seq_along(lists), function(at) {
     write_words(book, name, lists[[at]], at, 1)
-    list_range(at, length(lists[[at]]), name)
+    list_range_of(name, at, 1, length(lists[[at]]))
   }, "")
 }
 
@@ -100,9 +100,10 @@ write_words <- function(book, sheet, words, column, row) {
   }
 }
 
-list_range <- function(column, n, sheet = "lists") paste0(
-  "'", sheet, "'!$", letters_of_column(column), "$1:$", letters_of_column(column), "$", n
-)
+list_range_of <- function(sheet, column, from, to) {
+  letter <- letters_of_column(column)
+  paste0("'", sheet, "'!$", letter, "$", from, ":$", letter, "$", to)
+}
 
 # What cells take. A list warns, so that something else passes; `stops` lets nothing else in.
 check_cells <- function(

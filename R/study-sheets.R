@@ -30,9 +30,8 @@ with_sheets <- function(book, frames = list(), problems = NULL) {
 }
 
 sheet_files <- function(book) {
-  files <- as.list(with_names(
-    book$corrections, rep("corrections", length(book$corrections))
-  ))
+  files <- lapply(book$corrections, identity)
+  names(files) <- rep("corrections", length(files))
   for (variable in book$variables) {
     other <- other_of(variable)
     files[[paste0("write-ins of ", variable$name)]] <- other$sheet
@@ -134,7 +133,8 @@ read_coding <- function(variable, book, note) {
     at_line(file, 1), ": the column `", name,
     "` looks like a code but is not called `code 1`, `code 2` and so on"
   )
-  set <- coded_sets(codes, variable, sheet, file, note)
+  coded <- coded_sets(codes, variable)
+  set <- coded$set
   wave <- if (is.null(sheet$wave)) rep(names(book$waves)[1], length(set)) else sheet$wave
   respondent <- if (is.null(sheet$respondent)) rep("", length(set)) else sheet$respondent
   named <- which(nzchar(respondent))
@@ -148,17 +148,18 @@ read_coding <- function(variable, book, note) {
   )
   list(
     id = id, set = set, folded_any = ifelse(nzchar(respondent), NA, folded), wave = wave,
-    respondent = respondent, answer = sheet$answer, line = sheet$.line
+    respondent = respondent, answer = sheet$answer, line = sheet$.line, invented = coded$invented
   )
 }
 
 no_coding <- list(
   id = character(), set = character(), folded_any = character(), wave = character(),
-  respondent = character(), answer = character(), line = integer()
+  respondent = character(), answer = character(), line = integer(), invented = character()
 )
 
-# The codes of each row as the numbers of its options; NA where it has none.
-coded_sets <- function(codes, variable, sheet, file, note) {
+# The codes of each row as the numbers of its options; NA where it has none, or one that the
+# codebook does not have (`invented`).
+coded_sets <- function(codes, variable) {
   options <- variable$options
   meant <- lapply(codes, function(text) {
     at <- match(text_fold(text), text_fold(options$label))
@@ -166,16 +167,10 @@ coded_sets <- function(codes, variable, sheet, file, note) {
     at <- ifelse(is.na(at), match(text, options$name), at)
     ifelse(is.na(at) & is_whole(number) & number >= 1 & number <= length(options$name), number, at)
   })
-  for (k in seq_along(codes)) for (row in which(nzchar(codes[[k]]) & is.na(meant[[k]]))) {
-    text <- codes[[k]][row]
-    name <- tolower_ascii(paste(variable$settings$of, text))
-    name <- substr(gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", name)), 1, 32)
-    note(
-      at_line(file, sheet$.line[row]), ": `", text, "` is no code of `", variable$name, "`",
-      did_you_mean(text, options$label), "; a new one is a line under ",
-      paste(where_in(variable, "coded", "codes"), collapse = " > "), ": `", name, ": ",
-      yaml_word(text), "`"
-    )
+  invented <- rep("", length(codes[[1]]))
+  for (k in rev(seq_along(codes))) {
+    own <- nzchar(codes[[k]]) & is.na(meant[[k]])
+    invented[own] <- text_squeeze(codes[[k]][own])
   }
   set <- do.call(
     paste, c(lapply(meant, function(at) ifelse(is.na(at), "", number_to_text(at))), sep = ",")
@@ -183,8 +178,14 @@ coded_sets <- function(codes, variable, sheet, file, note) {
   set <- vapply(strsplit(set, ",", fixed = TRUE), function(one) {
     paste(sort(unique(as.integer(one[nzchar(one)]))), collapse = ",")
   }, "")
-  set[!nzchar(set)] <- NA
-  set
+  set[!nzchar(set) | nzchar(invented)] <- NA
+  list(set = set, invented = invented)
+}
+
+# The variable that a code of a coder's own would be.
+invented_name <- function(label, variable) {
+  name <- tolower_ascii(paste(variable$settings$of, label))
+  substr(gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", name)), 1, 32)
 }
 
 # A file that is looked up: its key, once each, and its columns.

@@ -36,14 +36,27 @@ in_unread <- function(one, study) {
 propose_line <- function(one, open, study) {
   edits <- switch(one$kind,
     unlisted = , write_in_or_label = propose_form(one, open, study),
-    unused_column = list(propose_ignored(one))
+    unused_column = list(propose_ignored(one)),
+    code_invented = list(propose_code(one, study))
   )
-  lapply(edits, c, list(variable = one$variable, of = finding_id(one), count = one$count))
+  lapply(Filter(Negate(is.null), edits), c, list(
+    variable = one$variable, of = finding_id(one), count = one$count
+  ))
 }
 
 propose_ignored <- function(one) {
   path <- strsplit(one$path, " > ", fixed = TRUE)[[1]]
   list(path = path[-length(path)], key = "ignored", items = one$columns)
+}
+
+# A coder's own code, unless it is the slip of one that there is.
+propose_code <- function(one, study) {
+  variable <- study$book$variables[[one$variable]]
+  if (!is.null(slip_of(one$written, variable$options$label))) return(NULL)
+  list(
+    path = where_in(variable, "coded"), key = "codes",
+    target = invented_name(one$written, variable), items = one$written
+  )
 }
 
 # A label with a slip of the pen, a text that many wrote, or a date in another pattern.
@@ -99,7 +112,8 @@ number_codes <- function(lines, study) {
   bare <- text_to_number(vapply(Filter(function(one) one$kind == "unlisted", study$findings),
     `[[`, "", "written"))
   taken <- list()
-  for (at in which(vapply(lines, function(one) one$key == "codes", TRUE))) {
+  unnumbered <- function(one) one$key == "codes" && is.null(one$target)
+  for (at in which(vapply(lines, unnumbered, TRUE))) {
     one <- lines[[at]]
     id <- path_id(one$path)
     if (is.null(taken[[id]]))

@@ -7,6 +7,7 @@ finding_kinds <- c(
   blank_lookup_key = "rows of a look-up file without a key",
   cells_unread =
     "most cells of a column are none of its codes: read with the wrong `cells`, column or list",
+  code_invented = "a code that a coder made up and that the codebook does not have yet",
   coded_answer_changed = "an answer that was coded and reads otherwise now",
   codes_shifted = "a wave's codes look one higher or lower than those of the wave before",
   codes_turned = "a list that fits the wave before it better when its numbers are read otherwise",

@@ -62,6 +62,8 @@ code_answers <- function(variable, source, book, rows) {
   folded <- text_fold(source$value[has])
   at[has] <- match_coding(sheet, rows$wave[has], rows$id[has], folded)
   set <- sheet$set[at]
+  own <- sheet$invented[at]
+  waits <- is.na(set) & !is.na(source$value) & !(nzchar(own) & !is.na(own))
   reason <- reason_or_none(source)
   reason[is.na(set) & reason == 0L] <- reason_id(book, "not_found")
   person <- joined_id(rows$wave[has], text_near(rows$id[has]))
@@ -82,15 +84,32 @@ code_answers <- function(variable, source, book, rows) {
       "answers that are others than those that were coded: their codes are not taken; ", again
     ),
     finding(
-      "note", "not_coded", which(is.na(set) & !is.na(source$value)),
-      sum(is.na(set) & !is.na(source$value)), "answers that have no code yet; ", again
+      "note", "not_coded", which(waits), sum(waits), "answers that have no code yet; ", again
     ),
+    invented_findings(variable, own),
     finding(
       "note", "coding_row_unmatched", integer(), length(setdiff(told, changed)),
       "coded answers of respondents that are not in the study (",
       lines_of(sheet$line[setdiff(told, changed)]), " of ", variable$settings$sheet, ")"
     )
   ))
+}
+
+# Codes that a coder made up, each with the line that would take it over.
+invented_findings <- function(variable, invented) {
+  labels <- unique(invented[nzchar(invented) & !is.na(invented)])
+  lapply(labels[!duplicated(text_fold(labels))], function(label) {
+    rows <- which(text_fold(invented) == text_fold(label))
+    meant <- did_you_mean(label, variable$options$label)
+    new_finding(
+      "warning", "code_invented", variable$name, label, length(rows), rows,
+      where_in(variable, "coded", "codes"), paste0(
+        "a code that the codebook does not have: until it does, the answers with it are not found",
+        if (nzchar(meant)) meant else ".", " The line that takes it over: `", invented_name(label, variable), ": ",
+        yaml_word(label), "`"
+      )
+    )
+  })
 }
 
 # Rows of the sheet for answers: by respondent and answer; a key that lost its

@@ -13,9 +13,14 @@
 #'   their count, rather than one a respondent.
 #' @param exports Data frames in place of files, as in [build_study()].
 #' @return The sheet as a data frame, invisibly: `wave`, `respondent`, `answer`,
-#'   `code 1` and so on, `coder`, `note`, `count` (with `once`), `state` (`new`,
-#'   `changed` since it was coded, `gone` from the data), `answer before`. New
+#'   `count` (how many answers read the same), `code 1` and so on, `coder`, `note`, `state`
+#'   (`new`, `changed` since it was coded, `gone` from the data), `answer before`. New
 #'   ones come first, then changed ones. For write-ins: `answer`, `code`, `count`, `note`.
+#'   Its attribute `invented` has the codes that a coder made up: `code`, `count`, and the
+#'   `line` of the codebook that would take each over.
+#' @section Codes of a coder's own: A code that the codebook does not have does not stop a build:
+#'   its answers are not found, with a warning, until the codebook has it. In a workbook such codes
+#'   stand on the sheet `codes`, and may be added there, to be chosen like the others.
 #' @section Errors: A variable that is not coded, or private: its answers are not written.
 #' @examples
 #' project <- demo_project(tempfile())
@@ -37,12 +42,12 @@ coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports 
   sheet <- if (entry$way == "coded") coding_rows(study, entry, before, once) else write_in_rows(
     study, entry, before
   )
-  labels <- if (entry$way == "column") entry$codes$label else entry$options$label
+  codes <- codes_to_choose(entry, sheet, sheet_codes(file))
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
-  if (is_workbook(file)) write_coding_book(sheet, labels, file) else write_text(
+  if (is_workbook(file)) write_coding_book(sheet, codes, file) else write_text(
     csv_lines(sheet), file
   )
-  invisible(sheet)
+  invisible(structure(sheet, invented = codes[nzchar(codes$line), c("code", "count", "line")]))
 }
 
 coding_entry <- function(name, book) {
@@ -91,49 +96,82 @@ csv_lines <- function(table) {
   )
 }
 
-write_coding_book <- function(sheet, labels, file) make_workbook(file, function(book) {
-  openxlsx::addWorksheet(book, "coding")
-  openxlsx::addWorksheet(book, "codes")
-  head <- openxlsx::createStyle(textDecoration = "bold", border = "bottom")
-  body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
-  mark <- openxlsx::createStyle(fgFill = "#F2EFF5")
-  text <- as.data.frame(
-    lapply(
-      sheet,
-      function(column) {
-        column <- as.character(column)
-        ifelse(is.na(column) | !nzchar(column), NA_character_, column)
-      }
-    ),
-    optional = TRUE
-  )
-  codes <- grep("^code( [0-9]+)?$", names(sheet))
-  rows <- seq_len(max(nrow(sheet), 1)) + 1
-  openxlsx::addStyle(book, "coding", body, rows = rows, cols = seq_along(sheet), gridExpand = TRUE)
-  fresh <- which(sheet$state %in% c("new", "changed")) + 1
-  if (length(fresh) > 0) openxlsx::addStyle(
-    book, "coding", mark, rows = fresh, cols = seq_along(sheet), gridExpand = TRUE, stack = TRUE
-  )
-  openxlsx::writeData(book, "coding", text, headerStyle = head, keepNA = FALSE)
-  openxlsx::writeData(book, "codes", data.frame(code = labels), headerStyle = head)
-  widths <- c(answer = 60, note = 24, coder = 12, `answer before` = 40)
+write_coding_book <- function(sheet, codes, file) make_workbook(file, function(book) {
+  text <- as.data.frame(lapply(sheet, function(column) {
+    column <- as.character(column)
+    ifelse(is.na(column) | !nzchar(column), NA_character_, column)
+  }), optional = TRUE)
+  chosen <- grep("^code( [0-9]+)?$", names(sheet))
+  widths <- c(answer = 60, note = 24, coder = 12, `answer before` = 40, count = 8)
   width <- ifelse(
     names(sheet) %in% names(widths), widths[names(sheet)],
-    ifelse(seq_along(sheet) %in% codes, min(max(nchar(labels), 10) + 4, 32), 11)
+    ifelse(seq_along(sheet) %in% chosen, min(max(nchar(codes$code), 10) + 4, 32), 11)
   )
-  openxlsx::setColWidths(book, "coding", seq_along(sheet), width)
-  fit_rows(book, "coding", text, width)
-  openxlsx::setColWidths(book, "codes", 1, max(nchar(labels), 10) + 4)
-  openxlsx::freezePane(book, "coding", firstActiveRow = 2)
-  openxlsx::pageSetup(
-    book, "coding", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
-    printTitleRows = 1
+  add_text_sheet(
+    book, "coding", text, width, c(names(sheet)[chosen], "coder", "note"), coding_notes
   )
-  for (at in codes) suppressWarnings(openxlsx::dataValidation(
-    book, "coding", cols = at, rows = rows, type = "list",
-    value = paste0("'codes'!$A$2:$A$", length(labels) + 1), allowBlank = TRUE, showErrorMsg = FALSE
-  ))
+  fresh <- which(sheet$state %in% c("new", "changed")) + 1
+  if (length(fresh) > 0) openxlsx::addStyle(
+    book, "coding", openxlsx::createStyle(textDecoration = "bold"), rows = fresh,
+    cols = match("answer", names(sheet)), stack = TRUE
+  )
+  codes$count <- as.character(codes$count)
+  add_text_sheet(
+    book, "codes", codes, c(max(nchar(codes$code), 10) + 6, 10, 60), "code", codes_notes,
+    spare = spare_codes
+  )
+  letters <- letters_of_column(chosen)
+  check_cells(
+    book, "coding", paste0(
+      letters, 2, ":", letters, max(nrow(sheet), 1) + 1, collapse = " "
+    ), list_range_of("codes", 1, 2, nrow(codes) + spare_codes + 1), title = "code",
+    message = paste0("Not one of the codes. A code of your own goes on the sheet codes first: ",
+      "then it can be chosen, and is offered for the codebook.")
+  )
 })
+
+spare_codes <- 40
+
+coding_notes <- c(
+  answer = "What was written; bold where it is new or has changed since it was coded",
+  count = "How many answers read the same, but for case and spaces",
+  `code 1` = "Choose from the list. A code of your own goes on the sheet codes first",
+  code = "The answer's own code: choose from the list",
+  coder = "Who gave the codes", note = "Whatever should be kept beside the answer",
+  state = "new, changed since it was coded, or gone from the data"
+)
+
+codes_notes <- c(
+  code = "The codes to choose from. Add your own below; they are offered for the codebook",
+  count = "How many rows have it", line = "What the codebook would have to say to take it over"
+)
+
+# The codes of the codebook, then those that coders made up.
+codes_to_choose <- function(entry, sheet, own) {
+  labels <- if (entry$way == "column") entry$codes$label else entry$options$label
+  used <- unlist(lapply(sheet[grep("^code( [0-9]+)?$", names(sheet))], as.character))
+  used <- text_squeeze(used[nzchar(used) & !is.na(used)])
+  known <- c(labels, entry$options$name, number_to_text(c(
+    entry$codes$code, if (entry$way == "coded") seq_along(labels)
+  )))
+  own <- unique(c(used, own))
+  own <- own[!text_fold(own) %in% text_fold(known) & !duplicated(text_fold(own))]
+  own <- if (entry$way == "split") character() else own
+  code <- c(labels, own)
+  data.frame(
+    code = code, count = tabulate(match(text_fold(used), text_fold(code)), length(code)),
+    line = c(rep("", length(labels)), if (entry$way == "coded") paste0(
+      invented_name(own, entry), ": ", yaml_word(own), recycle0 = TRUE
+    ) else rep("", length(own)))
+  )
+}
+
+# What stands on the sheet `codes` of a workbook.
+sheet_codes <- function(file) {
+  if (!file.exists(file) || !is_workbook(file)) return(character())
+  cells <- workbook_cells(file, file)
+  text_squeeze(cells$text[cells$sheet == "codes" & cells$column == 1 & cells$row > 1])
+}
 
 #' How far two coders agree
 #'

@@ -79,33 +79,25 @@ decision_rows <- function(found) {
 }
 
 write_decision_book <- function(sheet, found, file) make_workbook(file, function(book) {
-  openxlsx::addWorksheet(book, "align")
-  openxlsx::addWorksheet(book, "words")
-  head <- openxlsx::createStyle(
-    textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE, valign = "top"
-  )
-  body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
-  mine <- openxlsx::createStyle(
-    fgFill = "#F7F4FA", border = "TopBottomLeftRight", borderColour = "#C4B8D0"
-  )
   rows <- seq_len(max(nrow(sheet), 1)) + 1
-  openxlsx::addStyle(book, "align", body, rows = rows, cols = seq_along(sheet), gridExpand = TRUE)
-  openxlsx::addStyle(
-    book, "align", mine, rows = rows, cols = match(c("decision", "note"), names(sheet)),
-    gridExpand = TRUE, stack = TRUE
+  add_text_sheet(
+    book, "align", sheet, decision_widths[names(sheet)], c("decision", "note"), decision_notes
   )
-  openxlsx::writeData(book, "align", sheet, headerStyle = head, keepNA = FALSE)
-  write_decision_words(book, head)
+  write_decision_words(book)
   offer_decisions(book, sheet, found, rows)
-  width <- decision_widths[names(sheet)]
-  openxlsx::setColWidths(book, "align", seq_along(sheet), width)
-  fit_rows(book, "align", sheet, width)
-  openxlsx::freezePane(book, "align", firstActiveRow = 2)
-  openxlsx::pageSetup(
-    book, "align", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
-    printTitleRows = 1
-  )
 })
+
+decision_notes <- c(
+  line = "The number of the line, for --accept",
+  match = "How the column and the question were brought together",
+  column = "The column of the new file", wording = "Its question, as the file has it",
+  variable = "The question of the codebook", effect = "What the line changes, in words",
+  grounds = "Why it is proposed", candidates = "What else it could be, with how alike they are",
+  writes = "What would stand in the codebook",
+  decision = paste0("accept, reject, or what it is instead: choose from the list or type it. An ",
+    "empty cell waits"),
+  note = "Whatever should be kept beside the decision"
+)
 
 decision_widths <- c(
   line = 6, match = 20, column = 12, wording = 34, variable = 14, effect = 44, grounds = 36,
@@ -128,16 +120,15 @@ offer_decisions <- function(book, sheet, found, rows) {
     words <- c("accept", "reject", offered[[name]])
     at <- 3 + match(name, names(offered))
     openxlsx::writeData(book, "words", words, startCol = at, colNames = FALSE)
-    range <- paste0("'words'!$", LETTERS[at], "$1:$", LETTERS[at], "$", length(words))
-    for (row in rows[seq_along(kind)][kind == name]) suppressWarnings(openxlsx::dataValidation(
-      book, "align", cols = match("decision", names(sheet)), rows = row, type = "list",
-      value = range, allowBlank = TRUE, showErrorMsg = FALSE
-    ))
+    range <- list_range_of("words", at, 1, length(words))
+    letter <- letters_of_column(match("decision", names(sheet)))
+    here <- rows[seq_along(kind)][kind == name]
+    check_cells(book, "align", paste0(letter, here, collapse = " "), range)
   }
 }
 
 # The sheet that explains what a decision can be; the lists to choose from stand right of it.
-write_decision_words <- function(book, head) {
+write_decision_words <- function(book) {
   words <- data.frame(
     decision = c("accept", "reject", "a variable", "a column"),
     meaning = c(
@@ -147,7 +138,6 @@ write_decision_words <- function(book, head) {
       "beside a question: it stands in this column of the new file"
     )
   )
-  openxlsx::writeData(book, "words", words, headerStyle = head)
-  openxlsx::setColWidths(book, "words", 1:2, c(14, 60))
+  add_text_sheet(book, "words", words, c(14, 60))
   openxlsx::setColWidths(book, "words", 4:7, 16, hidden = rep(TRUE, 4))
 }

@@ -71,25 +71,14 @@ translation_rows <- function(texts, before) {
 }
 
 write_translation_book <- function(sheet, file, language) make_workbook(file, function(book) {
-  openxlsx::addWorksheet(book, "texts")
-  head <- openxlsx::createStyle(
-    textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE, valign = "top"
-  )
-  body <- openxlsx::createStyle(numFmt = "TEXT", wrapText = TRUE, valign = "top")
-  mine <- openxlsx::createStyle(
-    fgFill = "#F7F4FA", border = "TopBottomLeftRight", borderColour = "#C4B8D0",
-    halign = if (is_right_to_left(language)) "right"
-  )
-  rows <- seq_len(nrow(sheet)) + 1
-  openxlsx::addStyle(book, "texts", body, rows = rows, cols = 1:4, gridExpand = TRUE)
-  openxlsx::addStyle(book, "texts", mine, rows = rows, cols = 3, stack = TRUE)
-  openxlsx::writeData(book, "texts", sheet, headerStyle = head, keepNA = FALSE)
-  width <- c(path = 38, text = 46, translation = 46, `changed since` = 30)
-  openxlsx::setColWidths(book, "texts", 1:4, width)
-  fit_rows(book, "texts", sheet, width)
-  openxlsx::freezePane(book, "texts", firstActiveRow = 2)
-  openxlsx::pageSetup(
-    book, "texts", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
-    printTitleRows = 1
+  add_text_sheet(book, "texts", sheet, c(38, 46, 46, 30), "translation", c(
+    path = "Where the text stands in the codebook", text = "The text of the codebook",
+    translation = "How it is said in the language; an empty cell waits",
+    `changed since` = paste0("The text that was translated, where it has changed since: empty ",
+      "this cell once the translation fits")
+  ))
+  if (is_right_to_left(language)) openxlsx::addStyle(
+    book, "texts", openxlsx::createStyle(halign = "right"),
+    rows = seq_len(nrow(sheet)) + 1, cols = 3, stack = TRUE
   )
 })
