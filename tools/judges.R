@@ -3,7 +3,7 @@
 # can be, into a work folder or by apt; what still lacks is skipped and counted.
 
 work <- file.path(normalizePath("."), ".build", "judges")
-unlink(file.path(work, c("choirs", "read")), recursive = TRUE)
+unlink(file.path(work, c("choirs", "sheets", "saved", "read")), recursive = TRUE)
 dir.create(file.path(work, "read"), recursive = TRUE, showWarnings = FALSE)
 counts <- c(passed = 0, failed = 0, skipped = 0)
 judge <- function(name, problem) {
@@ -96,6 +96,51 @@ for (folder in folders) {
   text <- if (file.exists(page)) sub("^\\f", "", system2("pdftotext", c(shQuote(page), "-"), stdout = TRUE)) else ""
   missing <- names(wanted)[!vapply(names(wanted), function(one) any(startsWith(text, paste0(one, ":"))), TRUE)]
   judge(paste0("LibreOffice: the document of ", basename(folder), " names every variable"), paste(missing, collapse = ", "))
+}
+
+# Sheets that people type in: LibreOffice opens them, prints them, and keeps what their cells take.
+project <- mavik::demo_project(file.path(work, "sheets"))
+made <- mavik::entry_sheet(project, forms = 20, onto = TRUE)
+found <- mavik::align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
+mavik::coding_sheet(project, "best_codes", file.path(project, "sheets/best.xlsx"))
+sheets <- c(
+  entry = made$file, coding = file.path(project, "sheets/best.xlsx"), align = mavik::write_decisions(found),
+  corrections = attr(mavik::correction_sheet(project), "file"),
+  codebook = mavik::write_codebook(project, file.path(project, "book.xlsx"))
+)
+# Every cell that takes something, with what and how.
+taken <- function(file) {
+  folder <- tempfile()
+  utils::unzip(file, exdir = folder)
+  pages <- sort(list.files(file.path(folder, "xl/worksheets"), "^sheet[0-9]+[.]xml$", full.names = TRUE))
+  unlist(lapply(pages, function(page) {
+    one <- xml2::xml_find_all(xml2::xml_ns_strip(xml2::read_xml(page)), "//dataValidation")
+    unlist(lapply(one, function(rule) {
+      refs <- strsplit(xml2::xml_attr(rule, "sqref"), " ", fixed = TRUE)[[1]]
+      ends <- lapply(strsplit(refs, ":", fixed = TRUE), function(end) c(end[1], end[length(end)]))
+      cells <- unlist(lapply(ends, function(end) {
+        row <- as.integer(gsub("[A-Z]", "", end))
+        column <- openxlsx::col2int(gsub("[0-9]", "", end))
+        if (diff(row) > 300) row[2] <- row[1] + 300L
+        outer(openxlsx::int2col(seq(column[1], column[2])), seq(row[1], row[2]), paste0)
+      }))
+      style <- xml2::xml_attr(rule, "errorStyle")
+      paste(basename(page), cells, xml2::xml_attr(rule, "type"), if (is.na(style)) "stop" else style)
+    }))
+  }))
+}
+dir.create(file.path(work, "saved"), showWarnings = FALSE)
+for (name in names(sheets)) {
+  if (!office()) { skip(paste("LibreOffice: the sheet", name), "no LibreOffice"); next }
+  page <- convert(sheets[[name]], "pdf")
+  judge(paste("LibreOffice: prints the sheet", name), if (file.exists(page) && file.size(page) > 5000) "" else "no page")
+  copy <- file.path(work, "saved", paste0(name, ".xlsx"))
+  file.copy(sheets[[name]], copy, overwrite = TRUE)
+  back <- convert(copy, "xlsx")
+  before <- taken(sheets[[name]])
+  lost <- setdiff(before, if (file.exists(back)) taken(back))
+  judge(paste("LibreOffice: keeps what the cells of", name, "take"), if (length(before) == 0) "nothing was taken before" else
+    if (length(lost) > 0) paste(length(lost), "of", length(before), "lost:", paste(utils::head(lost, 3), collapse = ", ")) else "")
 }
 
 cat(sprintf("%d passed, %d failed, %d skipped\n", counts[["passed"]], counts[["failed"]], counts[["skipped"]]))

@@ -82,3 +82,45 @@ test_that("onto YAML that stands already only what differs is written", {
   expect_equal(command("convert", "--template", text)$status, 0)
   expect_match(message_of(read_codebook(text)), "no error")
 })
+
+test_that("a workbook has a row a code and a cell for the way, offers names, and keeps comments on the way back", {
+  project <- demo_project(tempfile())
+  yml <- file.path(project, "choirs.yml")
+  book <- write_codebook(project, file.path(project, "choirs.xlsx"))
+  codes <- openxlsx::read.xlsx(book, "codes")
+  expect_equal(codes$label[codes$name == "voice"], c("Soprano", "Alto", "Tenor", "Bass"))
+  variables <- openxlsx::read.xlsx(book, "variables")
+  expect_false(any(grepl("^\\{1: ", variables$codes)))
+  expect_equal(variables$way[variables$name %in% c("voice", "belonging", "singer")], c("is", "column", "score"))
+  page <- function(sheet) {
+    folder <- tempfile()
+    utils::unzip(book, exdir = folder)
+    at <- match(sheet, openxlsx::getSheetNames(book))
+    paste(readLines(file.path(folder, "xl/worksheets", paste0("sheet", at, ".xml")), warn = FALSE), collapse = "")
+  }
+  for (list in c("nominal,ordinal,interval,ratio", "yes,no")) expect_match(page("variables"), list, fixed = TRUE)
+  expect_match(page("variables"), "<dataValidation type=\"list\" errorStyle=\"stop\"[^>]* sqref=\"[A-Z]+2:[A-Z]+[0-9]+\"><formula1>'lists'")
+  expect_match(page("exports"), "labels,codes,either", fixed = TRUE)
+  new <- file.path(project, "again.yml")
+  expect_equal(command("convert", book, new)$status, 0)
+  expect_equal(readLines(new), readLines(yml))
+  wrong <- function(sheet, row, column, text) {
+    workbook <- openxlsx::loadWorkbook(book)
+    openxlsx::writeData(workbook, sheet, text, startCol = column, startRow = row, colNames = FALSE)
+    file <- tempfile(fileext = ".xlsx")
+    openxlsx::saveWorkbook(workbook, file)
+    list(file = file, message = message_of(read_codebook(file), "mavik_codebook_error"))
+  }
+  at <- function(key) match(key, unlist(openxlsx::read.xlsx(book, "variables", rows = 1, colNames = FALSE)))
+  row <- function(name) match(name, variables$name) + 1
+  expect_match(wrong("codes", 2, 1, "kindd")$message, "codes!A2: `kindd` is not a row of the sheet `variables`; did you mean `kind`?", fixed = TRUE)
+  expect_match(wrong("codes", 3, 2, 1)$message, "codes!B3: the code `1` of `region` occurs twice", fixed = TRUE)
+  expect_match(wrong("codes", 3, 3, "Upper valley")$message, "codes!C3 variables > region > codes > 2: the label `Upper valley` reads the same", fixed = TRUE)
+  expect_match(wrong("variables", row("years"), at("way"), "colum")$message, "variables![A-Z]+[0-9]+: `colum` is not a way.*did you mean `column`")
+  expect_match(wrong("variables", row("weekly"), at("universe"), "member = \"Yes\"")$message, paste0("variables!", openxlsx::int2col(at("universe")), row("weekly"), " variables > weekly > universe"), fixed = TRUE)
+  # A change in the workbook is the only one in the text.
+  changed <- wrong("codes", match("Completely", codes$label) + 1, 3, "Entirely")
+  expect_equal(changed$message, "no error")
+  write_codebook(changed$file, new2 <- file.path(project, "changed.yml"))
+  expect_equal(sum(readLines(new2) != readLines(yml)), 1)
+})

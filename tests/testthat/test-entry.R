@@ -206,3 +206,152 @@ test_that("a sheet of an older codebook says what changed, and a new one takes o
   expect_equal(cells(after, "Q9"), sub("^Satisfied$", "Content", cells(before, "Q9")))
   for (name in c("Member no", "Q4", "Q18", "Q12: reason_learn", "Q14")) expect_equal(cells(after, name), cells(before, name))
 })
+
+# What the cells of a workbook's sheet take, as its XML says.
+validations <- function(file, sheet) {
+  folder <- tempfile()
+  utils::unzip(file, exdir = folder)
+  at <- match(sheet, openxlsx::getSheetNames(file))
+  page <- xml2::xml_ns_strip(xml2::read_xml(file.path(folder, "xl/worksheets", paste0("sheet", at, ".xml"))))
+  one <- xml2::xml_find_all(page, "//dataValidation")
+  list(
+    cells = xml2::xml_attr(one, "sqref"), type = xml2::xml_attr(one, "type"), style = xml2::xml_attr(one, "errorStyle"),
+    error = xml2::xml_attr(one, "error"), formula = xml2::xml_text(xml2::xml_find_first(one, "formula1")),
+    frozen = length(xml2::xml_find_all(page, "//pane[@state='frozen']")) > 0,
+    protected = length(xml2::xml_find_all(page, "//sheetProtection[@sheet='1']")) > 0,
+    grey = xml2::xml_text(xml2::xml_find_all(page, "//cfRule/formula"))
+  )
+}
+
+test_that("cells offer what their questions take; limits stop and lists only warn", {
+  paper <- paper_project(4)
+  heads <- unlist(openxlsx::read.xlsx(paper$sheet, "entry", rows = 2, colNames = FALSE))
+  found <- validations(paper$sheet, "entry")
+  expect_true(found$frozen && found$protected)
+  of <- function(name) match(paste0(openxlsx::int2col(match(name, heads)), "3:", openxlsx::int2col(match(name, heads)), "6"), found$cells)
+  lists <- openxlsx::read.xlsx(paper$sheet, "lists", colNames = FALSE, skipEmptyCols = FALSE)
+  offered <- function(name) {
+    range <- regmatches(found$formula[of(name)], gregexpr("[A-Z]+\\$[0-9]+", found$formula[of(name)]))[[1]]
+    column <- openxlsx::col2int(sub("\\$.*", "", range[1]))
+    lists[seq_len(as.integer(sub(".*\\$", "", range[2]))), column]
+  }
+  expect_equal(offered("Q3"), c("Soprano", "Alto", "Tenor", "Bass", "Prefer not to say", "Don't know"))
+  expect_equal(offered("Q6")[1:7], c("Not at all", 2:6, "Completely"))
+  expect_equal(offered("Q15_1"), c("x", "Prefer not to say", "Don't know"))
+  expect_equal(found$style[c(of("Q3"), of("Q4"), of("Q18"), of("Form"))], c("warning", "stop", "stop", "stop"))
+  expect_match(found$error[of("Q4")], "a number from 0 to 80", fixed = TRUE)
+  expect_match(found$formula[of("Q18")], "<=46102", fixed = TRUE)
+  expect_true(is.na(of("Q14")))
+  # Writing it twice gives equal bytes.
+  again <- file.path(dirname(paper$sheet), "again.xlsx")
+  withr::with_locale(c(LC_COLLATE = "C"), entry_sheet(paper$project, forms = 4, file = again))
+  expect_equal(bytes_of(again), bytes_of(paper$sheet))
+})
+
+test_that("a universe as a sheet's formula is false, true or open where the condition is", {
+  codebook <- small_codebook(
+    age = list(column = "age", label = "Age", level = "ratio", range = c(0, 99)),
+    pet = list(column = "pet", label = "Pet", level = "nominal", codes = c("1" = "Cat", "2" = "Dog", "3" = "Not one")),
+    likes = list(label = "Likes", split = list(column = "likes", options = c(tea = "Tea", cake = "Cake")))
+  )
+  conditions <- c(
+    "pet == \"Dog\"", "pet != \"Dog\" | age >= 18", "!(pet %in% c(\"Cat\", \"Not one\")) & age < 60",
+    "is_missing(pet, \"refused\")", "tea == \"Yes\" | pet == \"Cat\"", "age != 20", "n_answered(age, pet) > 1"
+  )
+  cells <- expand.grid(pet = c("", "Cat", "2", "Not one", "Refused"), age = c("", "17", "20", "60"), tea = c("", "x"), cake = c("", "x"), stringsAsFactors = FALSE)
+  frame <- data.frame(
+    id = seq_len(nrow(cells)), part = "High", pet = sub("^2$", "Dog", cells$pet), age = cells$age,
+    likes = ifelse(cells$tea == "x" & cells$cake == "x", "Tea;Cake", ifelse(cells$tea == "x", "Tea", ifelse(cells$cake == "x", "Cake", "")))
+  )
+  study <- build_study(codebook, list(main = frame))
+  names <- c(pet = "$A3", age = "$B3", tea = "$C3", cake = "$D3")
+  reading <- function(formula, row) {
+    # The few functions of a sheet that stand in these formulas, over one row of cells.
+    value <- function(cell) cells[[names(names)[names == cell]]][row]
+    text <- gsub("\\$C3:\\$D3", "'boxes'", formula)
+    text <- gsub("COUNTIF\\([^,]+,(\\$[A-D]3)\\)=0", "TRUE", text)
+    for (cell in names) text <- gsub(paste0("\\", cell), paste0("'", value(cell), "'"), text)
+    text <- gsub("<>", "!=", gsub("([^<>!])=([^=])", "\\1==\\2", text))
+    text <- gsub("==<|==>", "==", text)
+    world <- list(AND = function(...) all(...), OR = function(...) any(...), NOT = function(x) !x,
+      ISNUMBER = function(x) !is.na(suppressWarnings(as.numeric(x))), COUNTA = function(x) sum(cells[row, c("tea", "cake")] != ""),
+      "==" = function(a, b) if (is.character(a) && is.numeric(b)) identical(suppressWarnings(as.numeric(a)), as.numeric(b)) else a == b,
+      ">=" = function(a, b) isTRUE(as.numeric(a) >= b), "<" = function(a, b) isTRUE(as.numeric(a) < b),
+      "!=" = function(a, b) if (is.numeric(b)) !identical(suppressWarnings(as.numeric(a)), as.numeric(b)) else a != b,
+      ">" = function(a, b) isTRUE(as.numeric(a) > b))
+    eval(parse(text = text), world, baseenv())
+  }
+  book <- study$book
+  gaps <- core$entry_gaps(book)
+  cells_of <- function(name) {
+    field <- core$entry_fields(book, book$exports$main)
+    owner <- vapply(field, `[[`, "", "variable")
+    if (name %in% c("tea", "cake")) return(list(kind = "tick", states = core$cell_states(list(kind = "tick", gaps = gaps), names[[name]], "$C3:$D3", "gaps")))
+    one <- field[[match(name, owner)]]
+    c(one, list(cell = names[[name]], states = if (one$kind == "choice") core$cell_states(one, names[[name]], "", "gaps")))
+  }
+  certain <- 0
+  for (text in conditions) {
+    checked <- core$checked_condition(text, book)
+    truth <- core$truth_of(checked, study)
+    formula <- core$not_asked_formula(checked, cells_of, book)
+    if (is.null(formula)) next
+    said <- vapply(seq_len(nrow(cells)), reading, TRUE, formula = formula)
+    # Never grey where it may have been asked.
+    expect_true(all(truth[said] %in% FALSE), info = text)
+    certain <- certain + sum(said)
+    expect_gt(sum(said), 0)
+  }
+  expect_gt(certain, 150)
+})
+
+test_that("a questionnaire to print has each question, its codes, and whom to skip it in words", {
+  project <- demo_project(tempfile())
+  page <- file.path(project, "form.html")
+  done <- command("entry", project, "--print", page, "--without", "kind", "--forms", "2")
+  expect_equal(done$status, 0)
+  html <- xml2::read_html(page)
+  text <- function(path) trimws(gsub("\\s+", " ", xml2::xml_text(xml2::xml_find_all(html, path))))
+  expect_equal(text("//span[@class='blank']")[c(1, 3)], c("1", "2"))
+  questions <- text("(//section)[1]//p[@class='question']")
+  expect_match(questions, "^[0-9]+[.]")
+  expect_true(any(grepl("Do you sing in a choir at present?", questions, fixed = TRUE)))
+  asked <- as.integer(sub("[.].*", "", questions[grepl("at present", questions)]))
+  gates <- text("(//section)[1]//p[@class='gate']")
+  expect_match(gates, paste0("only if you answered \u201cYes\u201d to question ", asked, ". Otherwise go on to question "), fixed = TRUE)
+  expect_length(text("((//section)[1]//table)[1]//tbody/tr"), 6)
+  expect_no_match(paste(readLines(page), collapse = ""), "http")
+  words <- function(condition) {
+    study <- build_study(project)
+    core$condition_to_people(core$checked_condition(condition, study$book)$tree, function(name) if (name != "belonging") "question 1", study$book)
+  }
+  cases <- c(
+    "voice %in% c(\"Alto\", \"Bass\")" = "you answered \u201cAlto\u201d or \u201cBass\u201d to question 1",
+    "voice != \"Alto\"" = "you answered question 1 otherwise than \u201cAlto\u201d",
+    "years >= 10 & member == \"No\"" = "your answer to question 1 is 10 or more, and you answered \u201cNo\u201d to question 1",
+    "5 > years" = "your answer to question 1 is less than 5", "!is_missing(years)" = "you answered question 1",
+    "reason_learn == \"Yes\"" = "you ticked \u201cTo learn\u201d in question 1"
+  )
+  for (condition in names(cases)) expect_equal(words(condition), cases[[condition]])
+  expect_null(words("belonging > 3"))
+})
+
+test_that("the sheet of corrections offers waves, respondents and variables, and keeps its lines", {
+  project <- demo_project(tempfile())
+  done <- command("coding", "--corrections", "--project", project)
+  expect_equal(done$status, 0)
+  file <- file.path(project, "sheets/corrections.xlsx")
+  expect_match(paste(done$out, collapse = "\n"), "write `corrections: sheets/corrections.xlsx` in place of", fixed = TRUE)
+  rows <- openxlsx::read.xlsx(file, "corrections")
+  expect_equal(rows$variable, c("joined", "points_trips", "satisfied"))
+  found <- validations(file, "corrections")
+  expect_equal(substr(found$cells, 1, 1), c("A", "B", "C"))
+  lists <- openxlsx::read.xlsx(file, "lists", colNames = FALSE)
+  expect_true(all(c("0766", "0278") %in% lists[[2]]))
+  expect_false("email" %in% lists[[3]])
+  before <- build_study(project)
+  yml <- file.path(project, "choirs.yml")
+  writeLines(sub("corrections.csv", "corrections.xlsx", readLines(yml), fixed = TRUE), yml)
+  expect_equal(build_study(project)$data, before$data)
+  expect_equal(nrow(correction_sheet(project)), 3)
+})

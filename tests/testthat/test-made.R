@@ -190,7 +190,27 @@ test_that("the coders' sheet survives sorting, lost zeros and updates, and loses
     expect_equal(nrow(again), nrow(updated))
   }
   spoilt <- function(change) { save(change(sheet)); message_of(build_study(project)) }
-  expect_match(spoilt(function(sheet) { sheet$`code 1`[3] <- "The teaa"; sheet }), "best.csv:[0-9]+: `The teaa` is no code of `best_codes`.*variables > best_codes > coded > codes: `best_the_teaa: The teaa`")
+  # A code of the coder's own waits for the codebook, and its answers with it.
+  coded <- which(sheet$`code 1` != "")[1:3]
+  expect_equal(spoilt(function(sheet) { sheet$`code 2`[coded] <- c("The tea", "the  tea", "The peopel"); sheet }), "no error")
+  waits <- build_study(project)
+  told <- findings(waits)
+  told <- told[told$kind == "code_invented", ]
+  expect_equal(told$written, c("The tea", "The peopel"))
+  expect_equal(told$count, c(2, 1))
+  expect_match(told$message[1], "`best_the_tea: The tea`", fixed = TRUE)
+  expect_match(told$message[2], "did you mean `The people`?", fixed = TRUE)
+  rows <- match(sheet$respondent[coded], waits$records$key)
+  expect_true(all(as.character(waits$reasons$best_people[rows]) == "not_found"))
+  checked <- check_study(project)
+  line <- grep("best_the_tea: The tea", checked$proposals$adds, fixed = TRUE)
+  expect_length(line, 1)
+  expect_false(any(grepl("peopel", checked$proposals$adds)))
+  book <- readLines(file.path(project, "choirs.yml"))
+  apply_proposals(checked, line)
+  taken <- build_study(project)
+  expect_equal(taken$data$best_the_tea[match(sheet$respondent[coded], taken$records$key)], c(1L, 1L, NA))
+  writeLines(book, file.path(project, "choirs.yml"))
   expect_match(spoilt(function(sheet) { names(sheet)[3] <- "Answers"; sheet }), "lacks the column `answer`.*renamed")
   expect_match(spoilt(function(sheet) { names(sheet)[5] <- "Code two"; sheet }), "the column `Code two` looks like a code")
   expect_match(message_of(coding_sheet(project, "email")), "has neither `coded` nor `other`")
