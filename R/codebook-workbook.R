@@ -23,7 +23,7 @@ write_workbook <- function(sheets, file, spare = 200, text = NULL) make_workbook
 add_codebook_sheet <- function(book, name, rows, spare) {
   keys <- sheet_keys(name, rows)
   cells <- cells_of_rows(rows, keys)
-  widths <- pmin(pmax(vapply(keys, longest_line, 0, cells = cells) + 2, 9), 48)
+  widths <- pmin(pmax(vapply(keys, longest_line, 0, cells = cells) + 2, 9), 38)
   add_text_sheet(
     book, name, cells, widths, notes = heading_notes(name, keys), spare = spare,
     fixed = if (keys[1] == "name") 1 else 0
@@ -36,6 +36,7 @@ heading_notes <- function(section, keys) {
   own <- c(
     name = "The name of the entry: small letters, digits and _", block =
       "The block that it is an item of; the block has a row of its own",
+    stem = "The question above the items of a block, on the block's row",
     way = "How the variable is made: choose from the list", takes =
       "What the way takes: a column's heading, or settings as in {of: voice, to: {1: [2, 3]}}"
   )
@@ -119,7 +120,7 @@ section_keys <- function(section) {
   if (section == "codes") return(c("name", "code", "label"))
   # A way may stand under its own key too.
   if (section == "variables") return(unique(c(
-    "name", "block", "stem", "label", "way", "takes", "level", "codes", "range", "universe",
+    "name", "block", "label", "way", "takes", "level", "codes", "range", "universe", "stem",
     names(fields), names(open_ways())
   )))
   c(if (!section %in% c("codebook", "study", "duplicates", "accepted")) "name", names(fields))
