@@ -66,4 +66,11 @@ typed_boxes <- function(split) {
   split[setdiff(names(split), "column")]
 }
 
+# What came from the platform, each once: a typed sheet says nothing about how it delivers.
+platform_exports <- function(exports) {
+  own <- Filter(function(export) is.null(export$adds_to), exports)
+  delivered <- Filter(Negate(is_typed), own)
+  if (length(delivered) > 0) delivered else own
+}
+
 is_typed <- function(export) !is.null(export$typed)

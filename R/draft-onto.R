@@ -38,7 +38,7 @@ draft_onto <- function(codebook, files, sheet = NULL) {
 # Whether a file holds other responses than the export of the codebook: hardly one of its
 # respondents, or the same ones with other answers.
 is_later_wave <- function(export, book) {
-  first <- book$exports[[1]]
+  first <- platform_exports(book$exports)[[1]]
   if (is_numbered(first) || is.null(first$file) || !first$key %in% export$names) return(FALSE)
   path <- export_path(first, book)
   if (is_pattern(first$file) || !file.exists(path)) return(FALSE)

@@ -130,7 +130,7 @@ gate_html <- function(run, groups, naming, book) {
   )
   on <- if (last < length(groups)) paste("go on to question", last + 1) else
     "you have reached the end"
-  htmltools::tags$p(class = "gate", paste0(
+  htmltools::tags$p(class = "asked", paste0(
     which, ": only if ", words, ". Otherwise ", on, "."
   ))
 }

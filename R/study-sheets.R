@@ -182,12 +182,6 @@ coded_sets <- function(codes, variable) {
   list(set = set, invented = invented)
 }
 
-# The variable that a code of a coder's own would be.
-invented_name <- function(label, variable) {
-  name <- tolower_ascii(paste(variable$settings$of, label))
-  substr(gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", name)), 1, 32)
-}
-
 # A file that is looked up: its key, once each, and its columns.
 read_lookup <- function(lookup, book, frames) {
   name <- lookup$name

@@ -204,7 +204,7 @@ relative_to <- function(file, project) {
 # the latest wave first.
 find_slots <- function(study) {
   book <- study$book
-  exports <- rev(Filter(function(export) is.null(export$adds_to), book$exports))
+  exports <- rev(platform_exports(book$exports))
   slots <- list()
   for (variable in book$variables) {
     if (!is_answer(variable) || (variable$way == "written" && !isTRUE(variable$settings$own))) next

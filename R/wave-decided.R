@@ -36,9 +36,9 @@ forced_pairs <- function(decisions, own, study) {
 # What the codebook says of the wave already: columns that are named, questions that are absent.
 decided_pairs <- function(document, wave, slots) {
   book <- compile_codebook(document)
-  exports <- Filter(
-    function(export) identical(export$wave, wave) && is.null(export$adds_to), book$exports
-  )
+  exports <- platform_exports(Filter(
+    function(export) identical(export$wave, wave), book$exports
+  ))
   if (length(exports) == 0) return(list())
   out <- lapply(slots, function(slot) {
     variable <- book$variables[[slot$variable]]

@@ -2,7 +2,7 @@
 
 export_line <- function(pairs, own, study, options) {
   if (length(own$known) > 0) return(NULL)
-  before <- study$book$exports
+  before <- platform_exports(study$book$exports)
   base <- before[[length(before)]]
   names <- own$export$names
   key <- intersect(c(base$key, vapply(before, `[[`, "", "key")), names)[1]

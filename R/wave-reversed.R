@@ -98,7 +98,7 @@ turned_lists <- function(study, at, least, told) {
 }
 
 forms_in_wave <- function(wave, variable, book) {
-  here <- Filter(function(export) export$wave == wave && is.null(export$adds_to), book$exports)
+  here <- platform_exports(Filter(function(export) export$wave == wave, book$exports))
   unique(unlist(lapply(here, function(export) {
     version <- version_in(variable, export)
     if (!is_absent(version)) file_holds(version, export)

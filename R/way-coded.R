@@ -105,11 +105,17 @@ invented_findings <- function(variable, invented) {
       "warning", "code_invented", variable$name, label, length(rows), rows,
       where_in(variable, "coded", "codes"), paste0(
         "a code that the codebook does not have: until it does, the answers with it are not found",
-        if (nzchar(meant)) meant else ".", " The line that takes it over: `", invented_name(label, variable), ": ",
-        yaml_word(label), "`"
+        if (nzchar(meant)) meant else ".", " The line that takes it over: `",
+        invented_name(label, variable), ": ", yaml_word(label), "`"
       )
     )
   })
+}
+
+# The variable that a code of a coder's own would be.
+invented_name <- function(label, variable) {
+  name <- tolower_ascii(paste(variable$settings$of, label))
+  substr(gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", name)), 1, 32)
 }
 
 # Rows of the sheet for answers: by respondent and answer; a key that lost its

@@ -317,7 +317,7 @@ test_that("a questionnaire to print has each question, its codes, and whom to sk
   expect_match(questions, "^[0-9]+[.]")
   expect_true(any(grepl("Do you sing in a choir at present?", questions, fixed = TRUE)))
   asked <- as.integer(sub("[.].*", "", questions[grepl("at present", questions)]))
-  gates <- text("(//section)[1]//p[@class='gate']")
+  gates <- text("(//section)[1]//p[@class='asked']")
   expect_match(gates, paste0("only if you answered \u201cYes\u201d to question ", asked, ". Otherwise go on to question "), fixed = TRUE)
   expect_length(text("((//section)[1]//table)[1]//tbody/tr"), 6)
   expect_no_match(paste(readLines(page), collapse = ""), "http")

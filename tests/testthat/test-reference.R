@@ -63,12 +63,18 @@ test_that("what the outputs and the JSON of the commands hold is what the refere
   expect_true(all(findings(build_study(project))$kind %in% names(core$finding_kinds)))
   expect_true(all(ledger(build_study(project))$kind %in% names(core$ledger_kinds)))
   raw <- file.path(project, "raw/spring.csv")
+  typed <- file.path(project, "sheets", c("spring_paper.xlsx", "second.xlsx"))
+  expect_equal(command("entry", project, "--wave", "spring", "--forms", "2", "--onto")$status, 0)
+  type_forms(typed[1], data.frame(`Member no` = "9001", Q3 = "Alto", check.names = FALSE))
+  file.copy(typed[1], typed[2])
   calls <- list(
     "look FILE" = c("look", raw), "check PROJECT" = c("check", project), "check PROJECT --where CONDITION" = c("check", project, "--where", "years > 60"),
     "check PROJECT --respondent ID" = c("check", project, "--respondent", "0188"), "build PROJECT" = c("build", project),
     "why VARIABLE" = c("why", "years", "--project", project), "why VARIABLE ID" = c("why", "years", "0188", "--project", project),
     "answers VARIABLE" = c("answers", "voice", "--project", project), "answers VARIABLE --waves" = c("answers", "voice", "--waves", "--project", project),
     "scales" = c("scales", "--project", project), "compare OLD NEW" = c("compare", out, out),
+    entry = c("entry", project, "--wave", "autumn"), "entry --print FILE.html" = c("entry", project, "--wave", "spring", "--print", tempfile(fileext = ".html")),
+    "entry --compare FIRST SECOND" = c("entry", "--compare", typed, "--project", project),
     "release NAME" = c("release", "archive", "--project", project),
     "align WAVE FILE" = c("align", "autumn", "--dry-run", "--project", project),
     "align 'PATTERN' FILE..." = c("align", "aut*", "--dry-run", "--project", project), "reference" = c("reference")
