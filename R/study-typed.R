@@ -107,8 +107,10 @@ changes_said <- function(changes) paste0(
 
 # Form numbers and keys: each there, a form number once.
 odd_forms <- function(raw, export) {
+  # A column that is not there is told by itself.
+  if (!all(own_columns(export) %in% raw$names)) return(character())
   form <- read_texts(raw, export$response)
-  key <- if (!is_numbered(export)) read_texts(raw, export$key) else form
+  keyless <- if (!is_numbered(export)) which(!nzchar(read_texts(raw, export$key)))
   blank <- which(!nzchar(form))
   again <- which(nzchar(form) & duplicated(form))
   place <- function(column, rows) cell_place(
@@ -122,8 +124,9 @@ odd_forms <- function(raw, export) {
       raw$lines[match(form[again], form)],
       " already: give one of the two its own number, or take the row out", recycle0 = TRUE
     )),
-    few_said(paste0(place(export$key, setdiff(which(!nzchar(key)), blank)), ": the key `",
-      export$key, "` is missing", recycle0 = TRUE))
+    if (length(keyless) > 0) few_said(paste0(
+      place(export$key, keyless), ": the key `", export$key, "` is missing"
+    ))
   )
 }
 
