@@ -36,6 +36,8 @@ demo: all
 	@./mavik demo $(DEMO)-autumn --waves 2
 	@echo
 	@./mavik build $(DEMO)-autumn
+	@echo
+	@./mavik view $(DEMO) --replace
 
 test: all .build/test-packages
 	@Rscript tools/locales.R

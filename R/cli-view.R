@@ -31,10 +31,10 @@ command_view <- list(
 )
 
 view_told <- function(done) c(
-  paste0("The page of the data stands in ", done$file, " (", shown_size(done$bytes), ")"),
+  paste0("The page of the data is written (", shown_size(done$bytes), ")"),
   paste0("  ", count_of(done$records, "record"), " by ", count_of(done$variables, "variable")),
   if (done$sampled) paste0(
     "  a sample of ", count_of(done$of, "record"), ", at even distances; --where chooses others"
   ),
-  "Open it in a browser; it needs no network."
+  paste0("Open ", done$file, " in a browser; it needs no network.")
 )

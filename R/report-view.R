@@ -120,7 +120,7 @@ packed_data <- function(data) {
   }, 0L)
   head <- charToRaw(enc2utf8(jsonlite::toJSON(c(
     data$meta, list(
-      words = as.list(data$words), lines = data$lines,
+      words = I(data$words), lines = data$lines,
       arrays = Map(function(width, numbers) list(width, length(numbers)), width, data$arrays)
     )
   ), auto_unbox = TRUE, null = "null", digits = NA)))

@@ -25,15 +25,19 @@ view_cells <- function(variable, inputs, book, at, shelf) {
       line[here] <- ifelse(is.na(part$line), 0L, part$line)
       before <- before + length(part$cells)
     }
-    bind <- function(what) unlist(lapply(parts, `[[`, what), use.names = FALSE)
+    bind <- function(what) cut_text(as.character(unlist(
+      lapply(parts, `[[`, what), use.names = FALSE
+    )))
+    cells <- bind("cells")
+    decoded <- bind("decoded")
     list(
       of = lapply(parts, function(part) list(
         column = part$column, file = part$file, path = shelf$path(part$path), from = part$from
       )),
-      cells = as.list(cut_text(as.character(bind("cells")))), index = shelf$put(index),
-      line = shelf$put(line), decoded = as.list(cut_text(as.character(bind("decoded")))),
-      words = shelf$put(shelf$word(as.character(bind("words")))),
-      paths = shelf$put(shelf$path(as.character(bind("paths"))))
+      cells = I(cells), index = shelf$put(index), line = shelf$put(line),
+      # Texts mostly stand as they are, and are not held twice.
+      other = shelf$put(which(decoded != cells) - 1L), decoded = I(decoded[decoded != cells]),
+      words = shelf$put(shelf$word(bind("words"))), paths = shelf$put(shelf$path(bind("paths")))
     )
   })
 }
@@ -114,7 +118,7 @@ view_entry <- function(entry, same, variable, study, rows, shelf) {
   list(
     kind = entry$kind, told = told, words = words, path = shelf$path(entry$rule),
     gap = nzchar(entry$now_reason), rows = shelf$put(match(entry$rows[same], rows) - 1L),
-    now = as.list(shown(entry$now, TRUE)), to = shelf$put(entry$now_index[same] - 1L),
-    was = as.list(shown(entry$was, !raw)), from = shelf$put(entry$was_index[same] - 1L)
+    now = I(shown(entry$now, TRUE)), to = shelf$put(entry$now_index[same] - 1L),
+    was = I(shown(entry$was, !raw)), from = shelf$put(entry$was_index[same] - 1L)
   )
 }

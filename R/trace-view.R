@@ -94,7 +94,7 @@ view_records <- function(study, rows, shelf) {
   known <- unique(key)
   dropped <- drop_words(study, rows)
   list(
-    n = length(rows), key = known, keys = shelf$put(match(key, known) - 1L),
+    n = length(rows), key = I(known), keys = shelf$put(match(key, known) - 1L),
     wave = shelf$put(match(records$wave[rows], names(study$book$waves)) - 1L),
     export = shelf$put(match(records$export[rows], names(study$book$exports)) - 1L),
     line = shelf$put(records$line[rows]), dropped = shelf$put(shelf$word(dropped))
@@ -124,7 +124,7 @@ conditions_of <- function(study, book, rows, names, shelf) {
     if (is.null(condition) || condition$text %in% names(ids)) next
     truth <- truth_in(condition, study, rows)
     told[[length(told) + 1]] <- list(
-      text = text_squeeze(condition$text), uses = as.list(condition$uses),
+      text = text_squeeze(condition$text), uses = I(condition$uses),
       truth = shelf$put(truth)
     )
     ids[[condition$text]] <- length(told) - 1L
@@ -185,9 +185,10 @@ view_values <- function(variable, study, rows, shelf) {
   reason <- reason_or_none(column)[rows]
   known <- unique(value[!is.na(value)])
   if (!is.character(known)) known <- sort(known)
-  text <- value_text(variable, known)
+  text <- cut_text(value_text(variable, known))
+  shown <- shown_text(variable, known, text)
   list(
-    value = as.list(cut_text(text)), text = as.list(shown_text(variable, known, text)),
+    value = I(text), text = if (!identical(shown, text)) I(shown),
     codes = if (is_coded(variable)) lapply(seq_along(variable$codes$code), function(at) list(
       value = number_to_text(variable$codes$code[at]), label = variable$codes$label[at]
     )),
@@ -206,7 +207,7 @@ shown_text <- function(variable, value, text) {
     return(number_to_text(round_half(value, digits)))
   }
   label <- as.character(variable$texts$label)[match(text, variable$texts$value)]
-  ifelse(is.na(label), cut_text(text), label)
+  ifelse(is.na(label), text, label)
 }
 
 cut_text <- function(text) {

@@ -143,5 +143,17 @@ for (name in names(sheets)) {
     if (length(lost) > 0) paste(length(lost), "of", length(before), "lost:", paste(utils::head(lost, 3), collapse = ", ")) else "")
 }
 
+# The page of the data, in a real browser.
+browser <- function() any(has(c("chromium", "chromium-browser", "google-chrome")))
+has <- function(program) any(nzchar(Sys.which(program)))
+if (!browser()) from_apt(c("chromium", "fonts-dejavu-core"))
+if (!browser()) skip("the page of the data", "no Chromium") else {
+  told <- as.data.frame(testthat::test_file(
+    "tests/testthat/test-view.R", reporter = "silent", package = "mavik", load_package = "installed", stop_on_failure = FALSE
+  ))
+  for (at in seq_len(nrow(told))) judge(paste("Chromium:", told$test[at]), if (told$skipped[at]) "skipped" else
+    if (told$failed[at] > 0 || told$error[at]) paste(told$failed[at], "of", told$nb[at], "failed") else if (told$passed[at] == 0) "nothing was looked at" else "")
+}
+
 cat(sprintf("%d passed, %d failed, %d skipped\n", counts[["passed"]], counts[["failed"]], counts[["skipped"]]))
 quit(save = "no", status = if (counts[["failed"]] > 0 || counts[["passed"]] == 0) 1 else 0)

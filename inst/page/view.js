@@ -4,7 +4,8 @@
   const grid = $("grid"), sheet = $("sheet"), side = $("side"), told = $("told");
 
   // The data: a head of words, then whole numbers, deflated.
-  const packed = Uint8Array.from(atob($("data").textContent.replace(/\s+/g, "")), c => c.charCodeAt(0));
+  const text = atob($("data").textContent), packed = new Uint8Array(text.length);
+  for (let at = 0; at < text.length; at++) packed[at] = text.charCodeAt(at);
   $("data").remove();
   const stream = new Blob([packed]).stream().pipeThrough(new DecompressionStream("deflate"));
   const buffer = await new Response(stream).arrayBuffer();
@@ -24,9 +25,9 @@
   const reasonName = list(d.reasons.name), reasonLabel = list(d.reasons.label);
   const conditions = list(d.conditions).map(c => ({ text: c.text, uses: list(c.uses), truth: arrays[c.truth] }));
   const vars = list(d.variables).map(v => Object.assign(v, {
-    value: list(v.value), text: list(v.text), uses: list(v.uses), private: list(v.private), absent: list(v.absent),
+    value: list(v.value), text: v.text == null ? list(v.value) : list(v.text), uses: list(v.uses), private: list(v.private), absent: list(v.absent),
     universe: list(v.universe), state: arrays[v.state], raw: list(v.raw).map(r => Object.assign(r, {
-      cells: list(r.cells), decoded: list(r.decoded), index: arrays[r.index], line: arrays[r.line], words: arrays[r.words], paths: arrays[r.paths]
+      cells: list(r.cells), decoded: new Map([...arrays[r.other]].map((at, k) => [at, list(r.decoded)[k]])), index: arrays[r.index], line: arrays[r.line], words: arrays[r.words], paths: arrays[r.paths]
     })), done: list(v.done).map(e => Object.assign(e, {
       now: list(e.now), was: list(e.was), rows: arrays[e.rows], to: arrays[e.to], from: arrays[e.from]
     })), codes: v.codes == null ? null : list(v.codes), earlier: v.earlier == null ? null : arrays[v.earlier]
@@ -142,6 +143,9 @@
     for (const one of inside.flat(9)) if (one != null && one !== "") node.append(one);
     return node;
   };
+
+  // What stands between backticks is code.
+  const coded = text => text.split(/`([^`]+)`/).map((part, at) => at % 2 ? el("code", null, part) : part);
 
   // Only what is in sight is drawn, and one screen above and below.
   let drawn = "";
@@ -277,7 +281,7 @@
       if (!r.index[row]) { steps.push(step("cell", "", "no record of `" + of.from + "` goes with this one", v.path)); continue; }
       const k = r.index[row] - 1;
       steps.push(step("cell", r.cells[k], of.file + ":" + r.line[row] + ", column \u201c" + of.column + "\u201d", of.path));
-      steps.push(step("decoded", r.decoded[k], words[r.words[k]], r.paths[k]));
+      steps.push(step("decoded", r.decoded.has(k) ? r.decoded.get(k) : r.cells[k], words[r.words[k]], r.paths[k]));
     } else {
       const first = touched.length ? touched[0] : null;
       steps.push(step("made", first ? v.done[first[0]].was[v.done[first[0]].from[first[1]]] : shownAt(v, row), v.sentence, v.path));
@@ -306,7 +310,7 @@
     const steps = stepsOf(v, row).filter(s => s.step !== "universe" || s.value || isGap(v, row));
     return el("div", null, inputs, el("table", null, el("thead", null, el("tr", null, ["Step", "What it is", "Why"].map(t => el("th", { scope: "col" }, t)))),
       el("tbody", null, steps.map(s => el("tr", null, el("th", { scope: "row" }, s.step), el("td", null, s.step === "cell" ? "\u201c" + s.value + "\u201d" : s.value || "\u2013"),
-        el("td", null, s.words, lines.has(s.path) && s.step !== "value" ? el("div", { class: "about" }, lines.get(s.path)) : ""))))));
+        el("td", null, coded(s.words), lines.has(s.path) && s.step !== "value" ? el("div", { class: "about" }, lines.get(s.path)) : ""))))));
   }
   function storyPanel(v, row) {
     const out = words[droppedOf[row]];
@@ -325,7 +329,7 @@
   const countRow = (code, label, count) => el("tr", null, el("td", null, code), el("td", null, label), el("td", { class: "n" }, count.toLocaleString("en")));
   function variablePanel(v) {
     const counts = countsOf(v), facts = [], many = 60;
-    const fact = (name, value) => { if (value) facts.push(el("div", null, el("dt", null, name), el("dd", null, value))); };
+    const fact = (name, value) => { if (value) facts.push(el("div", null, el("dt", null, name), el("dd", null, coded(value)))); };
     fact("Question", [v.asked, v.question].filter(Boolean).join(" "));
     fact("Block", v.block);
     fact("Level", [v.level, v.unit].filter(Boolean).join(", "));

@@ -75,7 +75,7 @@ test_that("what the outputs and the JSON of the commands hold is what the refere
     "scales" = c("scales", "--project", project), "compare OLD NEW" = c("compare", out, out),
     entry = c("entry", project, "--wave", "autumn"), "entry --print FILE.html" = c("entry", project, "--wave", "spring", "--print", tempfile(fileext = ".html")),
     "entry --compare FIRST SECOND" = c("entry", "--compare", typed, "--project", project),
-    "release NAME" = c("release", "archive", "--project", project),
+    view = c("view", project, "--out", tempfile(fileext = ".html")), "release NAME" = c("release", "archive", "--project", project),
     "align WAVE FILE" = c("align", "autumn", "--dry-run", "--project", project),
     "align 'PATTERN' FILE..." = c("align", "aut*", "--dry-run", "--project", project), "reference" = c("reference")
   )
