@@ -78,7 +78,7 @@ study_of <- function(inputs, book, sheet, digests) {
     inputs <- drop_records(inputs, erased$rows)
     records <- lapply(records, `[`, -erased$rows)
   }
-  placed <- place_corrections(sheet, records, book, erased$keys)
+  placed <- place_corrections(sheet, records, book, erased$keys[erased$keys$whole, ])
   columns <- decode_answers(inputs, book, records, placed)
   for (name in names(inputs)) inputs[[name]]["columns"] <- list(NULL)
   rows <- rows_of_records(records, book)

@@ -33,8 +33,11 @@ erased_records <- function(inputs, book, records, sheet) {
     of_person[gone]
   )
   counts <- table(factor(by, erase))
+  # Of whom a record stays, the key stays too: only an empty one went.
+  of <- joined_id(records$wave, records$key)
   list(rows = gone, counts = counts[counts > 0], keys = data.frame(wave = records$wave[gone],
-    key = records$key[gone], id = ids_of(records)[gone]))
+    key = records$key[gone], id = ids_of(records)[gone], row = gone,
+    whole = !of[gone] %in% of[-gone]))
 }
 
 # Whether a variable that the naming screen reads holds an answer.

@@ -27,6 +27,7 @@ index_of <- function(read) {
 # What was purged is not found by its key again.
 drop_from_index <- function(index, purged) {
   if (is.null(purged)) return(index)
+  purged <- purged[purged$whole, ]
   gone <- joined_id(purged$wave, purged$key)
   lapply(index, function(one) {
     purged_here <- joined_id(one$wave, one$key) %in% gone

@@ -105,13 +105,7 @@ person_study <- function(inputs, book, respondent, variable, exports) {
   if (!is.null(sheet)) sheet <- sheet[sheet$respondent %in% c(respondent,
     ids) & (sheet$variable %in% names(book$variables)), ]
   study <- study_of(inputs, book, sheet, digests = FALSE)
-  if (!is.null(study$purged)) inputs <- drop_records(
-    inputs,
-    which(paste(
-      unlist(lapply(inputs, function(input) input$records$wave)),
-      unlist(lapply(inputs, function(input) input$records$key))
-    ) %in% paste(study$purged$wave, study$purged$key))
-  )
+  if (!is.null(study$purged)) inputs <- drop_records(inputs, study$purged$row)
   study$sources <- inputs
   study
 }

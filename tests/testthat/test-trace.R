@@ -175,3 +175,16 @@ test_that("the story of a variable from what is kept is that of a fresh build, w
   }
   expect_gt(sum(fresh$steps$count[fresh$steps$step == "variant"]), 0)
 })
+
+test_that("where only an empty record of a person is purged, the other keeps its story and its corrections", {
+  project <- demo_project(tempfile())
+  cat("spring,1038,years,7,8,the paper says 8,office,2026-03-24\n", file = file.path(project, "sheets/corrections.csv"), append = TRUE)
+  for (time in 1:2) {
+    told <- why(project, "years", "1038")$stories
+    expect_length(told, 1)
+    expect_equal(c(told[[1]]$at, told[[1]]$raw, told[[1]]$value), c("139", "7", "8"))
+  }
+  study <- build_study(project)
+  expect_equal(study$data$years[study$records$key == "1038"], 8)
+  expect_false(272L %in% study$records$line)
+})
