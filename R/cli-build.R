@@ -57,6 +57,7 @@ tables_built <- function(given, project, out) {
 }
 
 shown_folder <- function(project) {
+  if (identical(project, ".")) project <- c(project_above(), ".")[1]
   folder <- if (dir.exists(project)) project else dirname(project)
   sub("/+$", "", folder)
 }

@@ -5,7 +5,8 @@ to_stderr <- function(...) {
 }
 
 # All that is shown goes through here: what came out of a file never steers the terminal.
-show_lines <- function(lines) writeLines(visible_lines(as.character(lines)))
+show_lines <- function(lines) if (!isTRUE(getOption("mavik.quiet")))
+  writeLines(visible_lines(as.character(lines)))
 
 # Our own colours pass where there are colours at all.
 visible_lines <- function(lines) {
@@ -26,7 +27,9 @@ visible <- function(x) {
   }, classes = "character", how = "replace")
 }
 
-say_note <- function(message) to_stderr("mavik: note: ", visible_controls(message))
+say_note <- function(message) if (!isTRUE(getOption("mavik.quiet"))) to_stderr(
+  "mavik: note: ", visible_controls(message)
+)
 
 say_error <- function(message) {
   head <- if (cli::num_ansi_colors(stderr()) > 1)
@@ -42,7 +45,7 @@ progress_words <- c(
 
 # A line that shows how far the work has come, on a terminal and only where it takes long.
 with_progress <- function(expr) {
-  if (!cli::is_dynamic_tty(stderr())) return(expr)
+  if (!cli::is_dynamic_tty(stderr()) || isTRUE(getOption("mavik.quiet"))) return(expr)
   shown <- ""
   bar <- cli::cli_progress_bar(format = "{cli::pb_spin} {shown}", total = NA, clear = TRUE)
   on.exit(cli::cli_progress_done(bar))

@@ -11,6 +11,10 @@
 #' @export
 run_command <- function(args = commandArgs(trailingOnly = TRUE)) {
   keep_own_options()
+  theirs <- list(
+    mavik.quiet = getOption("mavik.quiet"), cli.num_colors = getOption("cli.num_colors")
+  )
+  on.exit(options(theirs), add = TRUE)
   speak_utf8()
   tryCatch(
     dispatch(args),
@@ -33,6 +37,11 @@ speak_utf8 <- function() {
 
 dispatch <- function(args) {
   known <- commands()
+  args <- with_switches(args)
+  if (length(args) == 0 && length(raw_files_here()) > 0) {
+    show_lines(next_words(raw_files_here()))
+    return(0L)
+  }
   first <- if (length(args) == 0) "--help" else args[1]
   if (first %in% c("--help", "-h", "help")) {
     if (first == "help" && length(args) > 1) return(dispatch(c(args[2], "--help")))
@@ -57,6 +66,36 @@ dispatch <- function(args) {
   }
   withCallingHandlers(with_progress(command$run(given)),
     mavik_notice = function(notice) say_note(conditionMessage(notice)))
+}
+
+# `--quiet` and `--no-color` stand anywhere, with every command.
+with_switches <- function(args) {
+  options(mavik.quiet = "--quiet" %in% args)
+  if ("--no-color" %in% args || nzchar(Sys.getenv("NO_COLOR"))) options(cli.num_colors = 1L)
+  args[!args %in% c("--quiet", "--no-color")]
+}
+
+# Files that look like exports, in a folder that has no codebook.
+raw_files_here <- function() {
+  if (!is.null(project_above())) return(character())
+  files <- list.files(c(".", "raw"), "[.](csv|tsv|xlsx|ods|parquet)$", full.names = TRUE,
+    ignore.case = TRUE)
+  files <- sub("^[.]/", "", files)
+  files[!grepl("(^|/)[.~]", files)]
+}
+
+next_words <- function(files) {
+  first <- if (grepl("[ ()'&;]", files[1])) shQuote(files[1]) else files[1]
+  c(
+    paste0("There is no codebook here yet, but ", count_of(length(files), "file"), ": ", some_of(
+      files, 6, quote = FALSE
+    )), "",
+    "Next:", columns_shown(list(
+      call = c(paste("mavik look", first), paste("mavik draft", first), "mavik --help"),
+      words = c("what is in it", "a first codebook, with the grounds for each guess",
+        "all commands")
+    ))
+  )
 }
 
 # A command is one object `command_<name>`: `summary`, `arguments` (as shown, and
@@ -135,9 +174,12 @@ overview <- function(known) {
       "`mavik COMMAND --help` shows a command's options and an example; `mavik --version` the ",
       "version."
     ),
-    "Exit status: 0 done; 1 `check` has open errors or warnings; 2 nothing was written."
+    "With every command: `--quiet` prints errors only, `--no-color` (or NO_COLOR) no colours.",
+    exit_words
   )
 }
+
+exit_words <- "Exit status: 0 done; 1 `check` has open errors or warnings; 2 nothing was written."
 
 command_help <- function(name, command) {
   options <- c(command$options(), help_option())

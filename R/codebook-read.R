@@ -96,6 +96,7 @@ plain_codebook <- function(codebook) {
 codebook_file <- function(path) {
   if (!file.exists(path)) stop_mavik("codebook_error", path, ": no such file or project folder")
   if (!dir.exists(path)) return(path)
+  if (identical(path, ".")) path <- c(project_above(), ".")[1]
   files <- sort_c(list.files(path, "\\.ya?ml$", full.names = TRUE))
   said <- vapply(files, says_mavik, TRUE)
   if (sum(said) == 1) return(files[said])
@@ -113,6 +114,20 @@ codebook_file <- function(path) {
     "codebook_error", path, ": holds several codebooks (", some_of(basename(files[said])),
     "): name one of them"
   )
+}
+
+# Within a project's folders, the project: the nearest folder, here or above, that holds a
+# codebook; NULL where there is none.
+project_above <- function() {
+  path <- "."
+  repeat {
+    files <- list.files(path, "[.]ya?ml$", full.names = TRUE)
+    if (any(vapply(files, says_mavik, TRUE))) return(path)
+    here <- normalizePath(path)
+    # Nobody keeps a project above their own folder.
+    if (dirname(here) == here || here == normalizePath("~") || nchar(path) > 60) return(NULL)
+    path <- if (path == ".") ".." else file.path("..", path)
+  }
 }
 
 # A key `mavik`, also in quotes, and behind the mark of a file's beginning.
