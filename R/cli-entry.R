@@ -1,7 +1,7 @@
 command_entry <- list(
   place = 9.5,
   summary = "Write a sheet in which answers from paper are typed, or the form to print",
-  arguments = "[PROJECT]", most = 2, example = "mavik entry choirs --forms 20 --onto",
+  arguments = "[PROJECT]", most = 400, example = "mavik entry choirs --forms 20 --onto",
   options = function() list(
     value_option(
       "--of", "NAMES", "variables and blocks that are typed, belong,points (default: all)"
@@ -40,11 +40,15 @@ command_entry <- list(
   ),
   run = function(given) {
     if (given$compare) return(entry_compared(given))
+    # `--of belong points` names several, as `--of belong,points` does.
+    stands <- file.exists(given$args)
+    more <- if (!is.null(given$of)) given$args[!stands]
+    given$args <- setdiff(given$args, more)
     if (length(given$args) > 1) stop_mavik(
       "usage_error", "`mavik entry` takes one project; two workbooks are compared with --compare"
     )
     project <- if (length(given$args) == 0) "." else given$args
-    of <- names_given(given$of)
+    of <- c(names_given(given$of), more)
     without <- names_given(given$without)
     if (!is.null(given$print)) return(entry_printed(given, project, of, without))
     forms <- if (is.null(given$forms)) 50 else whole_given(given$forms, "--forms")

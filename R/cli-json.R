@@ -30,3 +30,10 @@ json_rows <- function(table) {
     function(column) if (is.factor(column)) as.character(column) else unname(column))
   table
 }
+
+# A list that has names in R is an array in JSON.
+unnamed_parts <- function(x, part) {
+  x <- unclass(x)
+  x[[part]] <- unname(x[[part]])
+  x
+}

@@ -47,7 +47,7 @@ command_scales <- list(
     if (!is.null(given$figure)) save_figure(if (length(found$scales) > 0)
       figure_items(found$scales[[1]]),
       given$figure)
-    show_lines(if (given$json) json_of(unclass(found), c("scales", "possible",
+    show_lines(if (given$json) json_of(unnamed_parts(found, "scales"), c("scales", "possible",
       "warnings")) else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
     say_written(given)
   }

@@ -30,22 +30,38 @@ read_codebook <- function(codebook) {
 #' key, and checks the result again. `NULL` takes a key out.
 #'
 #' @param codebook A codebook, or what [read_codebook()] takes.
-#' @param ... Changes, by the codebook's own keys.
+#' @param ... Changes, by the codebook's own keys; or one function that takes the codebook as a
+#'   plain nested list and gives it back changed.
 #' @return The changed codebook; a list in R, no file is touched.
 #' @section Errors: As for [read_codebook()].
 #' @examples
 #' codebook <- read_codebook(demo_project(tempfile()))
 #' shorter <- edit_codebook(codebook, variables = list(years = list(range = c(0, 60))))
 #' shorter$variables$years$range
+#' public <- edit_codebook(codebook, function(book) {
+#'   book$variables$choir$private <- "yes"
+#'   book
+#' })
+#' public$variables$choir$private
 #' @export
 edit_codebook <- function(codebook, ...) {
   keep_own_options()
   old <- as_codebook(codebook)
   changes <- list(...)
+  if (length(changes) == 1 && is.function(changes[[1]])) {
+    changed <- changes[[1]](unclass_document(old))
+    if (!is.list(changed)) stop_mavik(
+      "codebook_error", "the function must give the codebook back, changed"
+    )
+    return(changed_codebook(old, changed))
+  }
   if (length(changes) > 0 && (is.null(names(changes)) ||
     !all(nzchar(names(changes))))) stop_mavik("codebook_error",
     "changes are named by the codebook's own keys: `variables = list(...)`")
-  changed <- merge_keys(unclass_document(old), changes)
+  changed_codebook(old, merge_keys(unclass_document(old), changes))
+}
+
+changed_codebook <- function(old, changed) {
   new <- new_codebook(normalise(changed), attr(old, "file"), NULL, attr(old, "project"))
   compile_codebook(new)
   new

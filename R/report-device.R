@@ -4,7 +4,8 @@
 #'
 #' @param x What [answers()] returned.
 #' @param ... Not used.
-#' @return For frequencies, cross tables and numbers a ggplot object of the first table; a table
+#' @return For frequencies, cross tables and numbers a ggplot object (of several tables a list of
+#'   them, which prints as one figure after the other); a table
 #'   with several groups, nets or statistics is drawn onto the current device, and `x` comes
 #'   back invisibly.
 #' @examples
@@ -12,12 +13,42 @@
 #' plot(answers(study, "voice"))
 #' @export
 plot.mavik_answers <- function(x, ...) {
+  if (length(x$tables) > 1) {
+    figures <- lapply(x$tables, function(one) plot(one_of_answers(x, one)))
+    return(structure(figures, class = "mavik_figures"))
+  }
   one <- x$tables[[1]]
   if (one$kind != "table") return(figure_answers(one))
   figures <- table_figures(attr(one, "tabulated"))
   if (length(figures) == 0) stop_mavik("usage_error", "this table has no figure")
   for (figure in figures) draw_on_device(svg_inside(figure))
   invisible(x)
+}
+
+one_of_answers <- function(x, one) {
+  x$tables <- list(one)
+  x
+}
+
+#' @export
+print.mavik_figures <- function(x, ...) {
+  for (figure in unclass(x)) if (inherits(figure, "ggplot")) print(figure)
+  invisible(x)
+}
+
+#' Plot scales
+#'
+#' @param x What [examine_scales()] returned.
+#' @param ... Not used.
+#' @return A ggplot object of the items of the scale; of several scales a list of them, which
+#'   prints as one figure after the other.
+#' @examples
+#' plot(examine_scales(demo_project(tempfile())))
+#' @export
+plot.mavik_scales <- function(x, ...) {
+  if (length(x$scales) == 0) stop_mavik("usage_error", "the codebook makes no score")
+  figures <- lapply(x$scales, figure_items)
+  if (length(figures) == 1) figures[[1]] else structure(figures, class = "mavik_figures")
 }
 
 # Writes the figure of answers as .svg or .png.

@@ -56,9 +56,13 @@ examine_scales <- function(
       examine_scale(study, name, in_wave(wave), use, limits, wave)
     })
   )), recursive = FALSE)
+  found <- Filter(Negate(is.null), found)
+  if (length(found) > 0) names(found) <- vapply(found, function(one) paste(
+    c(one$scale, if (nzchar(paste0(one$wave, ""))) one$wave), collapse = "."
+  ), "")
   structure(
     list(
-      title = study$book$study$title, scales = Filter(Negate(is.null), found), use = use,
+      title = study$book$study$title, scales = found, use = use,
       thresholds = limits, language = language
     ),
     class = "mavik_scales"

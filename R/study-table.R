@@ -11,6 +11,8 @@
 #'   and wave, `years_spring`.
 #' @param block With `shape = "long"` the block (or blocks); all of them if not said.
 #' @param language A language of the codebook's `translations`, for its labels.
+#' @param ordered Whether answers of level ordinal are ordered factors (with `values = "labels"`).
+#' @param attributes Whether columns carry `label`, `unit` and `question` as attributes.
 #' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`, `item`,
 #'   `label` and `value` (of several kinds of items a text), and `gap` (the reason). With
 #'   `shape = "wide"` the key stands once; where a person has no record in a wave the gap is
@@ -25,14 +27,19 @@
 #' @export
 study_table <- function(
   study, values = c("codes", "labels"), gaps = c("na", "codes", "beside"),
-  shape = c("rows", "long", "wide"), block = NULL, language = NULL
+  shape = c("rows", "long", "wide"), block = NULL, language = NULL, ordered = FALSE,
+  attributes = FALSE
 ) {
   keep_own_options()
   check_study_class(study)
   study <- study_in(study, language)
+  if (ordered || attributes) {
+    table <- study_table(study, values, gaps, shape, block)
+    return(described_table(table, study, ordered, attributes, match.arg(shape)))
+  }
   values <- match.arg(values)
   shape <- match.arg(shape)
-  if (shape == "long" && !missing(gaps)) stop_mavik("build_error",
+  if (shape == "long" && !missing(gaps) && length(gaps) == 1) stop_mavik("build_error",
     "with `shape = \"long\"` the reason stands in the column `gap`: leave `gaps` out")
   if (shape != "long" && !is.null(block)) stop_mavik("build_error",
     "`block` goes with `shape = \"long\"` only")
@@ -53,6 +60,30 @@ study_table <- function(
     out, class = "data.frame", row.names = .set_row_names(n_retained(study)),
     names = as.character(names(out))
   )
+}
+
+# Ordinal variables as ordered factors; labels, units and questions as attributes of columns.
+described_table <- function(table, study, ordered, attributes, shape) {
+  book <- study$book
+  for (column in names(table)) {
+    name <- if (shape == "wide") sub(paste0(
+      "_(", paste(names(book$waves), collapse = "|"), ")$"
+    ), "", column) else column
+    variable <- book$variables[[name]]
+    if (is.null(variable)) next
+    one <- table[[column]]
+    # A reason among the levels has no place in an order.
+    plain <- is.factor(one) && is_coded(variable) &&
+      all(levels(one) %in% label_of(variable, all_codes(variable)))
+    if (ordered && plain && identical(variable$level, "ordinal")) class(one) <- c(
+      "ordered", "factor"
+    )
+    if (attributes) for (fact in c("label", "unit", "question")) {
+      if (has_text(variable[[fact]])) attr(one, fact) <- variable[[fact]]
+    }
+    table[[column]] <- one
+  }
+  table
 }
 
 wide_table <- function(study, values, gaps) {

@@ -21,7 +21,9 @@ answers_tabled <- function(codebook, book, said, exports, language) {
     ) else "no respondent meets the condition", ": the table would be of nobody"
   )
   structure(list(
-    title = study$book$study$title, tables = list(answer_of_table(table)), n = table$n,
+    title = study$book$study$title, tables = with_names(
+      list(answer_of_table(table)), paste0(table$name, "")
+    ), n = table$n,
     no_weight = table$no_weight, pooled = if (is.null(declared$over)) pooled_waves(
       study, table_records(study, declared$where, declared$weight)$rows, declared$by,
       declared$where
@@ -53,7 +55,9 @@ declared_answers <- function(codebook, name) {
   study <- study_with(codebook, variables_of_table(declared))
   table <- tabulate_table(study, declared)
   structure(list(
-    title = book$study$title, tables = list(answer_of_table(table)), n = table$n,
+    title = book$study$title, tables = with_names(
+      list(answer_of_table(table)), paste0(table$name, "")
+    ), n = table$n,
     no_weight = table$no_weight, pooled = NULL,
     where = declared$where_text, by = declared$by, weight = declared$weight, language = NULL
   ), class = "mavik_answers")

@@ -4,7 +4,8 @@
 #' that `out` is always whole: the old build or the new one.
 #'
 #' @param study A study, from [build_study()].
-#' @param out The output folder; by default `out` in the project folder.
+#' @param out The output folder; by default `out` in the project folder. Where the codebook is a
+#'   list in R it must be named.
 #' @param digests Whether to record a digest of each output.
 #' @param language A language of the codebook's `translations`, in which pages and tables show
 #'   labels, questions and reasons; the data files are the same in all languages.
@@ -25,6 +26,9 @@ write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
   keep_own_options()
   check_study_class(study)
   if (!is.null(language)) stop_unknown_language(language, study$book)
+  if (is.null(out) && is.null(study$book$file)) stop_mavik(
+    "write_error", "this study has no project folder: its codebook is a list. Name a folder, `out`"
+  )
   if (is.null(out)) out <- file.path(study$book$project, "out")
   place <- check_out(out, study$book)
   dir.create(dirname(place), recursive = TRUE, showWarnings = FALSE)

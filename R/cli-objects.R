@@ -1,0 +1,167 @@
+# What R users expect of an object: its size, its table, its summary, its text.
+
+#' Sizes, tables and summaries of Mavik's objects
+#'
+#' @param x,object A study, export, codebook, or what [look()], [answers()], [examine_scales()],
+#'   [why()], [check_study()], [align_wave()], [compare_studies()], [compare_entries()] or
+#'   [release_study()] returned.
+#' @param row.names,optional Not used.
+#' @param ... For a study and `as.data.frame()`: what [study_table()] takes. Not used otherwise.
+#' @return `dim()` and so `nrow()` and `ncol()`: of a study the records and variables of the
+#'   analysis file, of an export its records and columns. `as.data.frame()`: a plain data frame,
+#'   of a study [study_table()]; of a codebook a row a variable (`name`, `label`, `level`, `way`,
+#'   `block`, `kept`, `private`); of answers a row a cell or code, with the variable in front; of
+#'   scales a row an item (`scale`, `wave` and what `items` of the scale holds); of a story a row
+#'   a step; of a check its findings; of an alignment its lines; of a comparison its changed cells;
+#'   of two entries their differences; of a release its files. `summary()`: of a study a data frame
+#'   with a row a variable of the analysis file: `name`, `label`, `level`, `answered`, `gaps`,
+#'   `distinct`, and of numbers `mean`, `min`, `max` (`NA` for others); of a codebook its table.
+#'   `format()`: the lines that `print()` shows.
+#' @examples
+#' study <- build_study(demo_project(tempfile()))
+#' dim(study)
+#' head(summary(study))
+#' head(as.data.frame(study, values = "labels")$voice)
+#' as.data.frame(answers(study, "voice"))
+#' @name objects
+NULL
+
+#' @rdname objects
+#' @export
+dim.mavik_study <- function(x) c(n_retained(x), length(kept_variables(x$book)))
+
+#' @rdname objects
+#' @export
+dim.mavik_export <- function(x) c(x$records, length(x$names))
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_study <- function(x, row.names = NULL, optional = FALSE, ...) {
+  study_table(x, ...)
+}
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_codebook <- function(x, row.names = NULL, optional = FALSE, ...) {
+  keep_own_options()
+  book <- compile_codebook(x)
+  of <- function(key) vapply(book$variables, function(variable) paste0(variable[[key]], ""), "")
+  data.frame(
+    name = names(book$variables), label = of("label"), level = of("level"), way = of("way"),
+    block = of("block"), kept = names(book$variables) %in% kept_variables(book),
+    private = names(book$variables) %in% private_variables(book), row.names = NULL
+  )
+}
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_answers <- function(x, row.names = NULL, optional = FALSE, ...) {
+  bind_wide(lapply(unname(x$tables), function(one) {
+    table <- if (!is.null(one$cells)) one$cells else if (is.data.frame(one$table)) one$table else
+      one$groups
+    if (!is.data.frame(table)) table <- as.data.frame(Filter(
+      function(part) length(part) == 1 && is.atomic(part), one[setdiff(names(one), "variable")]
+    ))
+    data.frame(variable = rep(paste0(one$variable, ""), nrow(table)), table, check.names = FALSE)
+  }))
+}
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_scales <- function(x, row.names = NULL, optional = FALSE, ...) {
+  bind_wide(lapply(unname(x$scales), function(one) data.frame(
+    scale = rep(one$scale, nrow(one$items)), wave = rep(paste0(one$wave, ""), nrow(one$items)),
+    one$items, check.names = FALSE
+  )))
+}
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_why <- function(x, row.names = NULL, optional = FALSE, ...) {
+  if (is.null(x$stories)) return(x$steps)
+  bind_wide(lapply(x$stories, function(one) data.frame(
+    wave = rep(one$wave, nrow(one$steps)), one$steps
+  )))
+}
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_check <- function(x, row.names = NULL, optional = FALSE, ...) x$findings
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_align <- function(x, row.names = NULL, optional = FALSE, ...) x$lines
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_comparison <- function(x, row.names = NULL, optional = FALSE, ...) x$cells
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_differences <- function(x, row.names = NULL, optional = FALSE, ...) {
+  x$differences
+}
+
+#' @rdname objects
+#' @export
+as.data.frame.mavik_release <- function(x, row.names = NULL, optional = FALSE, ...) x$files
+
+#' @rdname objects
+#' @export
+summary.mavik_study <- function(object, ...) {
+  keep_own_options()
+  table <- study_table(object)
+  book <- object$book
+  number <- function(column, of) if (is.numeric(column) && any(!is.na(column)))
+    of(column, na.rm = TRUE) else NA_real_
+  variables <- book$variables[names(table)]
+  measured <- vapply(variables, function(one) identical(one$storage, "number"), TRUE)
+  each <- function(of) unname(ifelse(measured, vapply(table, number, 0, of = of), NA_real_))
+  answered <- vapply(table, function(column) sum(!is.na(column)), 0L)
+  data.frame(
+    name = names(table), label = vapply(variables, function(one) paste0(one$label, ""), ""),
+    level = vapply(variables, function(one) paste0(one$level, ""), ""),
+    answered = answered, gaps = nrow(table) - answered,
+    distinct = vapply(table, function(column) length(unique(column[!is.na(column)])), 0L),
+    mean = each(mean), min = each(min), max = each(max), row.names = NULL
+  )
+}
+
+#' @rdname objects
+#' @export
+summary.mavik_codebook <- function(object, ...) as.data.frame(object)
+
+# Rows of tables that do not all have the same columns.
+bind_wide <- function(tables) {
+  names <- unique(unlist(lapply(tables, names)))
+  filled <- lapply(tables, function(table) {
+    for (name in setdiff(names, names(table))) table[[name]] <- rep(NA, nrow(table))
+    table[names]
+  })
+  out <- do.call(rbind, filled)
+  if (is.null(out)) data.frame() else { rownames(out) <- NULL; out }
+}
+
+#' @rdname objects
+#' @export
+format.mavik_study <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_codebook <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_export <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_answers <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_scales <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_why <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_check <- function(x, ...) printed_lines(x)
+
+printed_lines <- function(x) utils::capture.output(print(x))
