@@ -74,7 +74,9 @@ command_answers <- list(
     )
     if (!is.null(given$html)) write_text(answers_page(found), given$html)
     if (!is.null(given$figure)) save_answers_figure(found, given$figure)
-    show_lines(if (given$json) json_of(unnamed_parts(found, "tables"), answer_arrays) else answers_shown(
+    show_lines(if (given$json) json_of(
+      unnamed_parts(found, "tables"), answer_arrays
+    ) else answers_shown(
       found, given$codes, from_given(given$from)
     ))
     say_written(given)

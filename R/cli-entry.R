@@ -27,7 +27,7 @@ command_entry <- list(
       questions = "columns to type in",
       forms = "how many",
       taken_over = "forms taken over from another sheet", left = "what of them found no place",
-      added = "whether the codebook was changed"
+      drops = "screens that would drop every form", added = "whether the codebook was changed"
     ),
     "entry --compare FIRST SECOND" = c(
       differences = paste0("a row a difference: form, wave, respondent, variable, question, ",
@@ -57,7 +57,7 @@ command_entry <- list(
       without
     )
     added <- given$onto && !is.null(made$entry)
-    if (given$json) show_lines(json_of(c(made, added = added), "left")) else show_lines(
+    if (given$json) show_lines(json_of(c(made, added = added), c("left", "drops"))) else show_lines(
       entry_told(made, project, added)
     )
     0L
@@ -80,6 +80,7 @@ entry_told <- function(made, project, added) c(
     count_of(made$forms, "form")),
   if (made$taken_over > 0) paste0("  ", count_of(made$taken_over, "form"), " taken over"),
   if (length(made$left) > 0) wrapped(paste0("not taken over: ", some_of(made$left, 9, FALSE))),
+  if (length(made$drops) > 0) cli::col_yellow(wrapped(paste0("note: ", made$drops))),
   if (added) paste0("The codebook reads it as the export ", made$export, ".")
   else if (is.null(made$entry)) other_file_told(made)
   else c(

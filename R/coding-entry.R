@@ -171,3 +171,24 @@ by_their_codes <- function(texts, field, told) {
   texts[gone] <- now[at[gone]]
   texts
 }
+
+# Screens that drop every form, because they read what is not on the sheet.
+screens_of_sheet <- function(target) {
+  book <- target$book
+  absent <- names(Filter(
+    function(variable) is_absent(version_in(variable, target$export)), book$variables
+  ))
+  gap <- reason_id(book, "not_in_wave")
+  drops <- Filter(function(screen) {
+    if (is.null(screen$condition) || !any(screen$reads %in% absent)) return(FALSE)
+    columns <- lapply(with_names(screen$reads, screen$reads), function(name) new_column(
+      if (book$variables[[name]]$storage == "text") NA_character_ else NA_real_,
+      if (name %in% absent) gap else 0L
+    ))
+    isTRUE(evaluate_expression(screen$condition, columns, 1L))
+  }, book$screens)
+  vapply(drops, function(screen) paste0(
+    "the screen `", screen$name, "` would drop every form of it: it reads ",
+    some_of(intersect(screen$reads, absent)), ", which is not on the sheet"
+  ), "", USE.NAMES = FALSE)
+}

@@ -7,7 +7,8 @@
 #' \describe{
 #'   \item{`mavik_codebook_error`}{the codebook cannot be read or does not hold. `problems`: a data
 #'     frame with `file`, `line`, `path`, `message`; `lines`: the same as texts}
-#'   \item{`mavik_read_error`}{a raw file or sheet cannot be read. `file`, `line` where they are known}
+#'   \item{`mavik_read_error`}{a raw file or sheet cannot be read. `file`, `line` where they are
+#'     known}
 #'   \item{`mavik_build_error`}{the files, the codebook or what was asked for do not go together.
 #'     `problems`, `lines` where there are several}
 #'   \item{`mavik_draft_error`}{a first codebook cannot be drafted from the files}

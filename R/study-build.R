@@ -50,6 +50,7 @@ build_book <- function(book, exports = list(), digests = FALSE) {
   read <- read_inputs(
     book, digests, problems$collect, function(input) park_cells(input, folder)
   )
+  check_forms_once(read, book, problems$say)
   problems$stop_if_any()
   index <- index_of(read)
   inputs <- match_parallels(read, book)

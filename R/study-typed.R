@@ -130,6 +130,29 @@ odd_forms <- function(raw, export) {
   )
 }
 
+# Where several workbooks are one export, a form number stands in one of them only.
+check_forms_once <- function(inputs, book, say) {
+  # A file that could not be read is told by itself.
+  read <- Filter(Negate(is.null), inputs)
+  typed <- Filter(function(input) is_typed(book$exports[[input$facts$export]]), read)
+  entries <- vapply(typed, function(input) book$exports[[input$facts$export]]$entry, "")
+  for (entry in unique(entries[duplicated(entries)])) {
+    here <- typed[entries == entry]
+    forms <- data.frame(
+      form = unlist(lapply(here, `[[`, "record")), place = unlist(lapply(here, function(input) {
+        export <- book$exports[[input$facts$export]]
+        cell_place(export, input$records$line, "A")
+      }))
+    )
+    again <- which(duplicated(forms$form))
+    for (message in few_said(paste0(
+      forms$place[again], ": the form number `", forms$form[again], "` stands at ",
+      forms$place[match(forms$form[again], forms$form)], " already: give one of the two its own",
+      recycle0 = TRUE
+    ))) say(c("exports", entry), message)
+  }
+}
+
 # Cells that no form of a question takes.
 odd_cells <- function(raw, fields, export, book) {
   hidden <- private_variables(book)

@@ -18,8 +18,9 @@
 #' @return A list, invisibly: `file`, `export` (its name), `entry` (what the codebook has to say
 #'   of it under `exports`; `NULL` where it does), `read` (the file that the codebook has for it;
 #'   `NULL` for a new one), `questions` (how many columns are typed),
-#'   `forms`, `taken_over` (forms taken over from another sheet), and `left` (what of them found
-#'   no place, as texts).
+#'   `forms`, `taken_over` (forms taken over from another sheet), `left` (what of them found
+#'   no place, as texts), and `drops` (screens that would drop every form, because what they read
+#'   is not on the sheet, as texts).
 #' @section Errors: A codebook without questions; several exports, or waves, that could take the
 #'   sheet; a sheet that stands there already (what is typed is never written over); in a build
 #'   each with its cell: a form number twice or missing, a heading that was altered, a cell that is
@@ -62,7 +63,8 @@ entry_sheet <- function(
     file = file, export = target$export$name, entry = target$entry,
     read = if (is.null(target$entry)) export_path(target$export, target$book),
     questions = length(fields),
-    forms = as.integer(forms), taken_over = length(kept$line), left = kept$left
+    forms = as.integer(forms), taken_over = length(kept$line), left = kept$left,
+    drops = screens_of_sheet(target)
   ))
 }
 

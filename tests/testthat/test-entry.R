@@ -93,6 +93,15 @@ test_that("what cannot have been meant is an error with its cell, all of it at o
   expect_match(told, paste0(cell("Q5", 1), ": the question above `Q5` was altered"), fixed = TRUE)
   told <- spoil(function(put) put(1, 3, ""))
   expect_match(told, "entry!A3: the form number is missing", fixed = TRUE)
+  # Two clerks, two workbooks, one export: a form of both is told.
+  file.copy(first, paper$sheet, overwrite = TRUE)
+  book <- openxlsx::loadWorkbook(first)
+  for (row in 3:8) openxlsx::writeData(book, "entry", paste0("8", row), startCol = 2, startRow = row, colNames = FALSE)
+  for (row in 3:7) openxlsx::writeData(book, "entry", 100 + row, startCol = 1, startRow = row, colNames = FALSE)
+  openxlsx::saveWorkbook(book, file.path(dirname(paper$sheet), "spring_paper_b.xlsx"))
+  yml <- file.path(paper$project, "choirs.yml")
+  writeLines(sub("sheets/spring_paper.xlsx", "sheets/spring_paper*.xlsx", readLines(yml), fixed = TRUE), yml)
+  expect_match(message_of(build_study(paper$project)), "spring_paper_b.xlsx entry!A8: the form number `6` stands at sheets/spring_paper.xlsx entry!A8 already", fixed = TRUE)
 })
 
 test_that("a sheet is asked for in full or not at all", {
@@ -121,6 +130,9 @@ test_that("a sheet is asked for in full or not at all", {
   ), list(a.csv = "id\n1\n"))
   expect_match(said(none), "no variable of this codebook is read from a column", fixed = TRUE)
   expect_false(any(grepl("xlsx$", list.files(none, recursive = TRUE))))
+  some <- command("entry", demo_project(tempfile()), "--of", "belong", "years")
+  expect_equal(some$status, 0)
+  expect_match(paste(some$out, collapse = " "), "the screen `no_consent` would drop every form of it: it reads `consent`", fixed = TRUE)
   both <- demo_project(tempfile(), 2)
   expect_match(said(both), "several waves could take the sheet: `spring` and `autumn`", fixed = TRUE)
   expect_equal(command("entry", both, "--wave", "autumn", "--onto")$status, 0)
