@@ -24,6 +24,11 @@ all: .build/installed docs/reference.html
 docs/reference.html: .build/installed
 	@./mavik reference --html $@ --replace > .build/reference.log || { cat .build/reference.log; exit 1; }
 
+# The guides as plain HTML, each run on the demo.
+docs: all .build/test-packages
+	@Rscript tools/docs.R
+	@echo "The guides stand in docs/index.html"
+
 demo: all
 	@./mavik demo $(DEMO)
 	@echo
@@ -83,4 +88,4 @@ sanitize: all
 clean:
 	rm -rf .build choirs choirs-autumn mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
 
-.PHONY: all demo test check judges document bench fuzz sanitize clean
+.PHONY: all demo docs test check judges document bench fuzz sanitize clean
