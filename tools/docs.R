@@ -6,6 +6,13 @@ guides <- c("first-codebook", "checking", "scales", "second-wave", "tables", "ha
 place <- normalizePath("docs/guides", mustWork = FALSE)
 dir.create(place, recursive = TRUE, showWarnings = FALSE)
 core <- asNamespace("mavik")
+# The pages share one sheet of styles.
+writeLines(core$page_file("page.css"), "docs/page.css", useBytes = TRUE)
+write_guide <- function(title, main, file, styles) {
+  html <- core$page_html(title, NULL, main)
+  html <- sub("(?s)<style>.*?</style>", paste0("<link rel=\"stylesheet\" href=\"", styles, "\">"), html, perl = TRUE)
+  core$write_page(html, file)
+}
 title_of <- function(lines) sub("^title: \"(.*)\"$", "\\1", grep("^title: ", lines, value = TRUE)[1])
 titles <- character()
 for (guide in guides) {
@@ -33,12 +40,12 @@ for (guide in guides) {
     htmltools::h1(titles[[guide]]), htmltools::HTML(html),
     htmltools::tags$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), " on its demo.")
   )
-  core$write_page(core$page_html(titles[[guide]], NULL, main), file.path(place, paste0(guide, ".html")))
+  write_guide(titles[[guide]], main, file.path(place, paste0(guide, ".html")), "../page.css")
 }
 links <- htmltools::tags$ul(lapply(guides, function(guide) htmltools::tags$li(
   htmltools::a(href = paste0("guides/", guide, ".html"), titles[[guide]])
 )))
-core$write_page(core$page_html("Mavik: guides", NULL, htmltools::tagList(
+write_guide("Mavik: guides", htmltools::tagList(
   htmltools::h1("Mavik"),
   htmltools::p(class = "lead", "Raw questionnaire exports become a documented analysis file, and every cell can say why it is as it is."),
   htmltools::h2("Guides"), links,
@@ -48,4 +55,4 @@ core$write_page(core$page_html("Mavik: guides", NULL, htmltools::tagList(
     htmltools::tags$li("The manual of the command: ", htmltools::code("mavik completions man | man -l -"))
   ),
   htmltools::tags$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
-)), "docs/index.html")
+), "docs/index.html", "page.css")
