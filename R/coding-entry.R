@@ -69,12 +69,16 @@ free_name <- function(name, taken) {
 new_typed_entry <- function(name, wave, of, without, file, book) {
   same <- Filter(function(one) one$wave == wave && is.null(one$adds_to), book$exports)
   base <- c(unname(same), unname(book$exports))[[1]]
+  taken <- unlist(lapply(book$exports, columns_needed, book = book))
+  response <- setdiff(c(typed_response, "Form number", "Paper form"), taken)[1]
   unasked <- if (is.null(of)) union(platform_times(book), without)
-  list(
+  entry <- list(
     wave = wave, file = if (is.null(file)) paste0("sheets/", name, ".xlsx") else file,
     key = base$key, typed = if (!is.null(of)) of else if (length(unasked) > 0)
       list(without = unasked) else "all"
   )
+  if (response != typed_response) entry$response <- response
+  entry
 }
 
 # The platform's own times are on no paper.

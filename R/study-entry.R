@@ -9,6 +9,8 @@ entry_fields <- function(book, export) {
     if (is_absent(version)) next
     roles <- way_of(version)$reads(version)
     for (role in names(roles)) {
+      # The key and the form number have columns of their own.
+      if (roles[[role]] %in% own_columns(export)) next
       field <- entry_field(version, role, roles[[role]], book)
       if (is.null(fields[[field$heading]])) fields[[field$heading]] <- field
     }

@@ -55,10 +55,12 @@ entry_sheet <- function(
   check_may_write(file, setdiff(raw_places(target$book), real_path(file)))
   fields <- fields_to_type(target)
   kept <- if (!is.null(from)) typed_before(from, fields, target)
+  # Whether the codebook can take it is known before anything is written.
+  lines <- if (onto && !is.null(target$entry)) lines_with_export(target)
   forms <- max(forms, length(kept$line))
   dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
   write_entry_book(fields, target, as.integer(forms), kept, file)
-  if (onto && !is.null(target$entry)) add_export(target)
+  if (!is.null(lines)) write_edited(lines, target$book$file)
   invisible(list(
     file = file, export = target$export$name, entry = target$entry,
     read = if (is.null(target$entry)) export_path(target$export, target$book),
@@ -85,7 +87,7 @@ in_project <- function(file, codebook) {
   named_from(file, dirname(normalizePath(codebook_file(codebook))))
 }
 
-add_export <- function(target) {
+lines_with_export <- function(target) {
   file <- target$book$file
   if (is.null(file) || is_workbook(file)) stop_mavik(
     "codebook_error", "the export can be added to a codebook in a YAML file only"
@@ -94,7 +96,7 @@ add_export <- function(target) {
   document <- merge_at(
     unclass_document(parse_lines(old, file)), c("exports", target$name), target$entry
   )
-  write_edited(change_lines(old, file, document), file)
+  change_lines(old, file, document)
 }
 
 write_entry_book <- function(fields, target, forms, kept, file) make_workbook(file, function(book) {

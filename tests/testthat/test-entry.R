@@ -133,6 +133,20 @@ test_that("a sheet is asked for in full or not at all", {
   some <- command("entry", demo_project(tempfile()), "--of", "belong", "years")
   expect_equal(some$status, 0)
   expect_match(paste(some$out, collapse = " "), "the screen `no_consent` would drop every form of it: it reads `consent`", fixed = TRUE)
+  # Columns that the sheet has for itself.
+  own <- function(column) project_with(c(
+    "mavik: 1", "study: {title: Own}", "waves: {one: {label: One}}", "exports: {main: {file: raw/a.csv, key: id}}",
+    "variables:", "  id: {is: key, label: Id}", paste0("  a: {column: ", column, ", label: A, level: text}"), "  b: {column: id, label: B, level: text}"
+  ), list(a.csv = paste0("id,", column, "\n1,x\n")))
+  expect_match(said(own("Clerk")), "the sheet has a column `Clerk` of its own", fixed = TRUE)
+  form <- own("Form")
+  expect_equal(command("entry", form, "--onto")$status, 0)
+  expect_equal(unlist(openxlsx::read.xlsx(file.path(form, "sheets/one_paper.xlsx"), "entry", rows = 2, colNames = FALSE), use.names = FALSE), c("Form number", "id", "Progress", "Open fields", "Form", "Clerk", "Typed on"))
+  type_forms(file.path(form, "sheets/one_paper.xlsx"), data.frame(id = "7", Form = "words"))
+  built <- build_study(form)
+  expect_equal(built$data[built$records$key == "7", c("a", "b")], data.frame(a = "words", b = "7"), ignore_attr = TRUE)
+  list <- core$as_codebook(form)
+  expect_match(message_of(entry_sheet(core$unclass_document(list), file = tempfile(fileext = ".xlsx"), onto = TRUE, export = "more")), "in a YAML file only", fixed = TRUE)
   both <- demo_project(tempfile(), 2)
   expect_match(said(both), "several waves could take the sheet: `spring` and `autumn`", fixed = TRUE)
   expect_equal(command("entry", both, "--wave", "autumn", "--onto")$status, 0)
