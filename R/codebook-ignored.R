@@ -23,10 +23,11 @@ check_ignored <- function(book, say) {
     export <- here[[1]]
     used <- unique(unlist(lapply(here, columns_needed, book = book)))
     for (one in export$ignored) for (column in ignored_among(one, used)) say(
-      c("exports", name, if (is_typed(export) && one %in% typed_marks) "typed" else "ignored"),
+      c("exports", name, if (is_typed(export) && one %in% typed_marks) "typed" else
+        "ignored"),
       if (is_typed(export) && one %in% typed_marks) paste0(
-        "the sheet has a column `", one, "` of its own, and a variable reads one of that name: ",
-        "give it another here, `by_export: {", name, ": {column: ...}}`"
+        "the sheet has a column `", one, "` of its own, and a variable reads one of that ",
+        "name: give it another here, `by_export: {", name, ": {column: ...}}`"
       ) else if (one == column) paste0("`", column, "` is ignored and used at once: keep one") else paste0(
         "the pattern `", one, "` meets `", column,
         "`, which is used: write a narrower pattern, or name the columns"

@@ -108,7 +108,8 @@ write_coding_book <- function(sheet, codes, file) make_workbook(file, function(b
     ifelse(seq_along(sheet) %in% chosen, min(max(nchar(codes$code), 10) + 4, 32), 11)
   )
   add_text_sheet(
-    book, "coding", text, width, c(names(sheet)[chosen], "coder", "note"), coding_notes
+    book, "coding", text, width, c(names(sheet)[chosen], "coder", "note"),
+    notes_of_coding(names(sheet)[chosen])
   )
   fresh <- which(sheet$state %in% c("new", "changed")) + 1
   if (length(fresh) > 0) openxlsx::addStyle(
@@ -132,11 +133,18 @@ write_coding_book <- function(sheet, codes, file) make_workbook(file, function(b
 
 spare_codes <- 40
 
+# Every column of codes has the same note.
+notes_of_coding <- function(chosen) c(
+  coding_notes[names(coding_notes) != "code"],
+  with_names(rep(coding_notes[["code"]], length(chosen)), chosen)
+)
+
 coding_notes <- c(
   answer = "What was written; bold where it is new or has changed since it was coded",
   count = "How many answers read the same, but for case and spaces",
-  `code 1` = "Choose from the list. A code of your own goes on the sheet codes first",
-  code = "The answer's own code: choose from the list",
+  code = "Choose from the list. A code of your own goes on the sheet codes first",
+  wave = "The wave of the answer", respondent = "Who gave the answer",
+  `answer before` = "What stood there when it was coded: look whether the codes still fit",
   coder = "Who gave the codes", note = "Whatever should be kept beside the answer",
   state = "new, changed since it was coded, or gone from the data"
 )
