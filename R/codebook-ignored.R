@@ -28,7 +28,9 @@ check_ignored <- function(book, say) {
       if (is_typed(export) && one %in% typed_marks) paste0(
         "the sheet has a column `", one, "` of its own, and a variable reads one of that ",
         "name: give it another here, `by_export: {", name, ": {column: ...}}`"
-      ) else if (one == column) paste0("`", column, "` is ignored and used at once: keep one") else paste0(
+      ) else if (one == column) paste0(
+        "`", column, "` is ignored and used at once: keep one"
+      ) else paste0(
         "the pattern `", one, "` meets `", column,
         "`, which is used: write a narrower pattern, or name the columns"
       )
