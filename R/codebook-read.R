@@ -132,19 +132,27 @@ codebook_file <- function(path) {
   )
 }
 
-# Within a project's folders, the project: the nearest folder, here or above, that holds a
-# codebook; NULL where there is none.
+# Within a project's folders, the project: here, or the nearest folder above whose one codebook
+# knows the folder that leads here; NULL where there is none.
 project_above <- function() {
   path <- "."
+  before <- ""
   repeat {
     files <- list.files(path, "[.]ya?ml$", full.names = TRUE)
-    if (any(vapply(files, says_mavik, TRUE))) return(path)
+    said <- files[vapply(files, says_mavik, TRUE)]
+    if (length(said) > 0 && path == ".") return(path)
+    if (length(said) == 1 && is_its_folder(before, said)) return(path)
     here <- normalizePath(path)
     # Nobody keeps a project above their own folder.
     if (dirname(here) == here || here == normalizePath("~") || nchar(path) > 60) return(NULL)
+    before <- basename(here)
     path <- if (path == ".") ".." else file.path("..", path)
   }
 }
+
+is_its_folder <- function(name, codebook) name %in% c("raw", "sheets", "out", "release") || any(
+  grepl(paste0(name, "/"), readLines(codebook, warn = FALSE), fixed = TRUE, useBytes = TRUE)
+)
 
 # A key `mavik`, also in quotes, and behind the mark of a file's beginning.
 says_mavik <- function(file) {

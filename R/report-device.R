@@ -54,7 +54,7 @@ plot.mavik_scales <- function(x, ...) {
 # Writes the figure of answers as .svg or .png.
 save_answers_figure <- function(found, file) {
   one <- found$tables[[1]]
-  if (one$kind != "table") return(save_figure(plot(found), file))
+  if (one$kind != "table") return(save_figure(figure_answers(one), file))
   figures <- table_figures(attr(one, "tabulated"))
   if (length(figures) == 0) stop_mavik("usage_error", "a table of this kind has no figure")
   svg <- svg_inside(figures[1])

@@ -103,7 +103,7 @@ test_that("valid codebooks build whatever waves, universes, groups and screens l
   expect_equal(sum(study$reasons$x %in% "set_aside"), 15)
   block <- list(stem = "B", level = "ordinal", codes = stats::setNames(as.character(1:5), 1:5), cells = "codes", by_wave = list(w2 = "absent"), items = list(b1 = list(column = "x", label = "x"), b2 = list(column = "y", label = "y")))
   study <- everything(waves_book(list(b = block, m = list(label = "M", score = list(of = "b", take = "mean"))), c("w1", "w2")), two)
-  expect_equal(vapply(examine_scales(study)$scales, `[[`, "", "wave"), c("", "w1"))
+  expect_equal(unname(vapply(examine_scales(study)$scales, `[[`, "", "wave")), c("", "w1"))
   for (n in c(6, 20, 30)) for (lost in 1:3) {
     three <- lapply(stats::setNames(1:3, c("w1", "w2", "w3")), function(k) wave(n, if (k == lost) "No" else "Yes"))
     study <- everything(waves_book(list(q = yes_no("q"), x = x, s = set), names(three), screens = drop), three)

@@ -131,7 +131,7 @@ test_that("each wave is examined apart, and the report draws them", {
     variables = c(list(id = list(is = "key", label = "Id")), items, list(s = list(label = "S", score = list(of = names(items), take = "mean")))))
   study <- build_study(book, list(one = frame(1:30), two = frame(31:60)))
   found <- examine_scales(study)$scales
-  expect_equal(vapply(found, `[[`, "", "wave"), c("", "a", "b"))
+  expect_equal(unname(vapply(found, `[[`, "", "wave")), c("", "a", "b"))
   C <- stats::cov(x[1:30, ])
   expect_equal(found[[2]]$alpha, 1.5 * (1 - sum(diag(C)) / sum(C)))
   out <- write_study(study, tempfile())

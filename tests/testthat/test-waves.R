@@ -465,7 +465,7 @@ test_that("from which change on a wave is pointed out can be set, and an item no
   expect_true(all(vapply(points[lengths(points) == 2], function(two) abs(diff(as.numeric(two))) > 2.85, TRUE)))
   less <- edit_codebook(book, variables = list(belong = list(items = list(belong4 = list(by_wave = list(autumn = "absent"))))), exports = list(autumn = list(ignored = c(book$exports$autumn$ignored, "Q8_4"))))
   examined <- examine_scales(build_study(less), "belonging")$scales
-  expect_equal(vapply(examined, `[[`, 0L, "k"), c(6L, 6L, 5L))
+  expect_equal(unname(vapply(examined, `[[`, 0L, "k")), c(6L, 6L, 5L))
   expect_gt(examined[[3]]$n, 150)
 })
 
