@@ -48,8 +48,8 @@ command_entry <- list(
       "usage_error", "`mavik entry` takes one project; two workbooks are compared with --compare"
     )
     project <- if (length(given$args) == 0) "." else given$args
-    of <- c(names_given(given$of), more)
-    without <- names_given(given$without)
+    of <- c(words_of(given$of), more)
+    without <- words_of(given$without)
     if (!is.null(given$print)) return(entry_printed(given, project, of, without))
     forms <- if (is.null(given$forms)) 50 else whole_given(given$forms, "--forms")
     made <- entry_sheet(
@@ -63,8 +63,6 @@ command_entry <- list(
     0L
   }
 )
-
-names_given <- function(text) if (!is.null(text)) strsplit(text, "[, ]+")[[1]]
 
 whole_given <- function(text, option) {
   number <- suppressWarnings(as.numeric(text))
@@ -80,6 +78,7 @@ entry_told <- function(made, project, added) c(
     count_of(made$forms, "form")),
   if (made$taken_over > 0) paste0("  ", count_of(made$taken_over, "form"), " taken over"),
   if (length(made$left) > 0) wrapped(paste0("not taken over: ", some_of(made$left, 9, FALSE))),
+  not_on_sheet(at_key(made$entry$typed, "without")),
   if (length(made$drops) > 0) cli::col_yellow(wrapped(paste0("note: ", made$drops))),
   if (added) paste0("The codebook reads it as the export ", made$export, ".")
   else if (is.null(made$entry)) other_file_told(made)
@@ -90,6 +89,10 @@ entry_told <- function(made, project, added) c(
   ),
   paste0("Type, save, and then: mavik build ", project)
 )
+
+not_on_sheet <- function(names) if (length(names) > 0) wrapped(paste0(
+  "not on it: ", some_of(names, 12, quote = FALSE), " (`--of` names what is)"
+))
 
 # The codebook may read another file for this export.
 other_file_told <- function(made) if (!same_file(made$file, made$read)) paste0(

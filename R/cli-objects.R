@@ -94,7 +94,7 @@ as.data.frame.mavik_align <- function(x, row.names = NULL, optional = FALSE, ...
 
 #' @rdname objects
 #' @export
-as.data.frame.mavik_comparison <- function(x, row.names = NULL, optional = FALSE, ...) x$cells
+as.data.frame.mavik_comparison <- function(x, row.names = NULL, optional = FALSE, ...) x$changes
 
 #' @rdname objects
 #' @export
@@ -132,15 +132,7 @@ summary.mavik_study <- function(object, ...) {
 summary.mavik_codebook <- function(object, ...) as.data.frame(object)
 
 # Rows of tables that do not all have the same columns.
-bind_wide <- function(tables) {
-  names <- unique(unlist(lapply(tables, names)))
-  filled <- lapply(tables, function(table) {
-    for (name in setdiff(names, names(table))) table[[name]] <- rep(NA, nrow(table))
-    table[names]
-  })
-  out <- do.call(rbind, filled)
-  if (is.null(out)) data.frame() else { rownames(out) <- NULL; out }
-}
+bind_wide <- function(tables) as.data.frame(data.table::rbindlist(tables, fill = TRUE))
 
 #' @rdname objects
 #' @export

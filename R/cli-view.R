@@ -22,7 +22,7 @@ command_view <- list(
     project <- if (length(given$args) == 0) "." else given$args
     sample <- if (!is.null(given$sample)) whole_given(given$sample, "--sample")
     done <- view_study(
-      project, given$out, given$where, names_given(given$variables), sample,
+      project, given$out, given$where, words_of(given$variables), sample,
       replace = given$replace
     )
     show_lines(if (given$json) json_of(done) else view_told(done))

@@ -10,10 +10,9 @@ typed_marks <- c(clerk = "Clerk", date = "Typed on", progress = "Progress", open
 # What an export with `typed` need not say.
 as_typed_export <- function(export, said, path, say) {
   if (is.null(export$typed)) return(export)
-  for (key in intersect(c("adds_to", "apart"), names(said))) say(
-    c(path, key),
-    paste0("`", key, "` cannot go with `typed`: a typed sheet is an export of its own")
-  )
+  if (!is.null(said$adds_to)) say(c(path, "adds_to"), paste0(
+    "`adds_to` cannot go with `typed`: a typed sheet is an export of its own"
+  ))
   if (is.list(said$wave)) say(c(path, "wave"), paste0(
     "a column cannot tell the waves of a typed sheet apart: make a sheet for each wave"
   ))
@@ -26,14 +25,17 @@ as_typed_export <- function(export, said, path, say) {
   export
 }
 
-# An entry with what differs for it in typed sheets, as a version of its own.
-with_typed <- function(entry, exports) {
+# An entry with what differs for it in typed sheets, as a version of its own. `layers` are what its
+# `by_wave` and `by_export` say.
+with_typed <- function(entry, exports, layers = list()) {
   for (export in exports) {
     if (is.null(export$typed)) next
     before <- entry$version_of[[export$name]]
     here <- if (is.null(before)) entry[c("keys", "origin")] else entry$versions[[before]]
     if (is_absent(here)) next
-    version <- typed_version(entry, here, export$typed)
+    own <- Filter(function(layer) layer$by == "by_export" && layer$name == export$entry, layers)
+    version <- typed_version(entry, here, export$typed, unlist(lapply(own, function(layer)
+      names(layer$over))))
     if (identical(version, here)) next
     id <- paste(c("typed", export$entry, before), collapse = " > ")
     entry$versions[[id]] <- version
@@ -42,14 +44,15 @@ with_typed <- function(entry, exports) {
   entry
 }
 
-typed_version <- function(entry, here, typed) {
+# `own` are the keys that the codebook says of this very sheet.
+typed_version <- function(entry, here, typed, own) {
   keys <- here$keys
   split <- at_key(keys$split, "options")
   if (is.null(keys$column) && !is_map(split)) return(here)
   named <- c(entry$name, entry$block) %in% unlist(typed)
   if (any(named) == is.null(typed$of)) return("absent")
-  # What stands in a raw file says nothing about this sheet.
-  keys[c("cells", "delivered", "from")] <- NULL
+  # What is said of a raw file says nothing about this sheet.
+  keys[setdiff(c("cells", "delivered", "from"), own)] <- NULL
   if (is_map(split) && is_text(keys$split$column)) keys$split <- typed_boxes(keys$split)
   list(keys = keys, origin = here$origin)
 }

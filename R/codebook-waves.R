@@ -30,7 +30,7 @@ spread_waves <- function(entries, exports, waves, say) {
       if (is.null(entry$versions[[id]])) entry$versions[[id]] <- lay_over(entry, here)
       entry$version_of[[export$name]] <- id
     }
-    with_typed(entry, exports)
+    with_typed(entry, exports, layers)
   })
 }
 

@@ -41,15 +41,8 @@ typed_exports <- function(book) {
 }
 
 check_entry_words <- function(of, export, wave, book) {
-  known <- c(names(book$blocks), names(book$variables))
-  for (name in setdiff(of, known)) stop_mavik(
-    "build_error", "`", name, "` is not a variable or block of this codebook",
-    did_you_mean(name, known)
-  )
-  if (!is.null(wave) && !wave %in% names(book$waves)) stop_mavik(
-    "build_error", "`", wave, "` is not a wave of this codebook",
-    did_you_mean(wave, names(book$waves))
-  )
+  for (name in of) named_variables(name, book)
+  check_waves(wave, book)
   other <- if (!is.null(export)) book$exports[[export]]
   if (!is.null(other) && !is_typed(other)) stop_mavik(
     "build_error", "`", export, "` is an export that is not typed: its file is ", other$file,

@@ -22,9 +22,7 @@ choose_records <- function(study, waves = NULL, where = NULL) {
   check_study_class(study)
   if (is.null(waves) && is.null(where)) return(study)
   known <- names(study$book$waves)
-  for (wave in setdiff(waves, known)) stop_mavik(
-    "build_error", "`", wave, "` is not a wave of this codebook", did_you_mean(wave, known)
-  )
+  check_waves(waves, study$book)
   rows <- seq_len(nrow(study$data))
   if (!is.null(waves)) rows <- rows[study$records$wave %in% waves]
   if (!is.null(where)) rows <- intersect(
@@ -52,3 +50,8 @@ choice_shown <- function(study) {
     if (!is.null(choice$waves)) paste0("; wave ", some_of(choice$waves, 40, quote = FALSE)),
     if (!is.null(choice$where)) paste0("; where ", choice$where))
 }
+
+check_waves <- function(waves, book) for (wave in setdiff(waves, names(book$waves))) stop_mavik(
+  "build_error", "`", wave, "` is not a wave of this codebook",
+  did_you_mean(wave, names(book$waves))
+)

@@ -12,7 +12,8 @@
 #' @param block With `shape = "long"` the block (or blocks); all of them if not said.
 #' @param language A language of the codebook's `translations`, for its labels.
 #' @param ordered Whether answers of level ordinal are ordered factors (with `values = "labels"`).
-#' @param attributes Whether columns carry `label`, `unit` and `question` as attributes.
+#' @param attributes Whether columns carry `label`, `unit` and `question` as attributes. Neither
+#'   goes with `shape = "long"`.
 #' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`, `item`,
 #'   `label` and `value` (of several kinds of items a text), and `gap` (the reason). With
 #'   `shape = "wide"` the key stands once; where a person has no record in a wave the gap is
@@ -33,19 +34,22 @@ study_table <- function(
   keep_own_options()
   check_study_class(study)
   study <- study_in(study, language)
-  if (ordered || attributes) {
-    table <- study_table(study, values, gaps, shape, block)
-    return(described_table(table, study, ordered, attributes, match.arg(shape)))
-  }
   values <- match.arg(values)
   shape <- match.arg(shape)
-  if (shape == "long" && !missing(gaps) && length(gaps) == 1) stop_mavik("build_error",
+  if (shape == "long" && (ordered || attributes)) stop_mavik("build_error",
+    "`ordered` and `attributes` are of variables, and with `shape = \"long\"` a column holds ",
+    "several: leave them out")
+  if (shape == "long" && !missing(gaps)) stop_mavik("build_error",
     "with `shape = \"long\"` the reason stands in the column `gap`: leave `gaps` out")
   if (shape != "long" && !is.null(block)) stop_mavik("build_error",
     "`block` goes with `shape = \"long\"` only")
   if (shape == "long") return(long_table(study, values, block))
   gaps <- match.arg(gaps)
-  if (shape == "wide") return(wide_table(study, values, gaps))
+  table <- if (shape == "wide") wide_table(study, values, gaps) else row_table(study, values, gaps)
+  described_table(table, study, ordered, attributes, shape)
+}
+
+row_table <- function(study, values, gaps) {
   book <- study$book
   out <- list()
   for (name in kept_variables(book)) {
@@ -56,6 +60,9 @@ study_table <- function(
     )
     if (gaps == "beside" && !is.null(reason)) out[[paste0(name, ".gap")]] <- reason
   }
+  # Where all records are retained its columns are the study's own: a change by reference must
+  # not reach them.
+  if (is.null(study$retained)) out <- data.table::copy(out)
   structure(
     out, class = "data.frame", row.names = .set_row_names(n_retained(study)),
     names = as.character(names(out))
@@ -64,6 +71,7 @@ study_table <- function(
 
 # Ordinal variables as ordered factors; labels, units and questions as attributes of columns.
 described_table <- function(table, study, ordered, attributes, shape) {
+  if (!ordered && !attributes) return(table)
   book <- study$book
   for (column in names(table)) {
     name <- if (shape == "wide") sub(paste0(

@@ -18,13 +18,11 @@ step_table <- function(steps, book) {
 # The raw cell and what it decodes to.
 cell_steps <- function(study, variable, column, row, mask, role) {
   at <- place_of_row(study, row)
-  input <- study$sources[[at$input]]
-  source <- source_of(variable, column, input, study$book$exports[[names(study$sources)[at$input]]])
-  index <- source$raw$index[at$position]
-  parallel <- if (source$export$name != names(study$sources)[at$input])
-    input$parallels[[source$export$name]]
-  line <- if (is.null(parallel)) input$records$line[at$position] else
-    parallel$lines[parallel$map[at$position]]
+  export <- study$book$exports[[names(study$sources)[at$input]]]
+  read <- cells_at(variable, column, study$sources[[at$input]], export, at$position)
+  source <- read$source
+  index <- read$index
+  line <- read$line
   if (is.na(index)) return(list(step_row(
     "cell", "", paste0("no record of `", source$export$name, "` goes with this one"), variable$path
   )))
@@ -37,6 +35,17 @@ cell_steps <- function(study, variable, column, row, mask, role) {
       c("exports", source$export$entry)
     ),
     decode_step(text, decoded, variable, study$book, mask, role)
+  )
+}
+
+# Where a column's cells at these positions are read: the file it comes from (a parallel has its
+# own lines), which of its distinct cells each is, and on which line it stands.
+cells_at <- function(variable, column, input, export, position) {
+  source <- source_of(variable, column, input, export)
+  parallel <- if (source$export$name != export$name) input$parallels[[source$export$name]]
+  list(
+    source = source, index = source$raw$index[position], line = if (is.null(parallel))
+      input$records$line[position] else parallel$lines[parallel$map[position]]
   )
 }
 

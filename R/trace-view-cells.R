@@ -47,11 +47,9 @@ cells_of_role <- function(variable, role, input, export, book, position) {
   if (is_absent(version)) return(NULL)
   column <- way_of(version)$reads(version)[role]
   if (is.na(column)) return(NULL)
-  source <- source_of(version, column[[1]], input, export)
-  parallel <- if (source$export$name != export$name) input$parallels[[source$export$name]]
-  index <- source$raw$index[position]
-  line <- if (is.null(parallel)) input$records$line[position] else
-    parallel$lines[parallel$map[position]]
+  read <- cells_at(version, column[[1]], input, export, position)
+  source <- read$source
+  index <- read$index
   used <- sort(unique(index[!is.na(index)]))
   cells <- source$raw$cells[used]
   decoded <- decode_cells(cells, version, source$export, book, source$raw$kinds[used], role)
@@ -59,7 +57,7 @@ cells_of_role <- function(variable, role, input, export, book, position) {
   list(
     column = column[[1]], file = source$export$shown, from = source$export$name,
     path = paste(c("exports", source$export$entry), collapse = " > "), cells = cells,
-    index = match(index, used), line = line, decoded = steps$value, words = steps$words,
+    index = match(index, used), line = read$line, decoded = steps$value, words = steps$words,
     paths = steps$path
   )
 }

@@ -24,7 +24,7 @@ view_of <- function(study, inputs, book, rows, names) {
       ))),
       conditions = conditions$told,
       variables = lapply(all, function(name) view_variable(
-        name, study, inputs, book, rows, at, conditions, all, name %in% names, shelf
+        name, study, inputs, book, rows, at, conditions, name %in% names, shelf
       ))
     ),
     words = shelf$words(), lines = lines_of_words(shelf$paths(), book), arrays = shelf$arrays()
@@ -106,10 +106,7 @@ drop_words <- function(study, rows) {
   words <- rep("", nrow(study$data))
   for (entry in study$ledger) if (entry$kind == "dropped") {
     note <- rep(entry$note, length.out = length(entry$rows))
-    words[entry$rows] <- paste0(
-      "the record is dropped and not in the analysis file: ", entry$rule,
-      ifelse(nzchar(note), paste0(" (", note, ")"), "")
-    )
+    words[entry$rows] <- dropped_said(entry$rule, note)
   }
   words[rows_retained(study)] <- ""
   words[rows]
@@ -140,7 +137,7 @@ truth_in <- function(condition, study, rows) {
 }
 
 view_variable <- function(
-  name, study, inputs, book, rows, at, conditions, all, shown, shelf
+  name, study, inputs, book, rows, at, conditions, shown, shelf
 ) {
   variable <- study$book$variables[[name]]
   reading <- book$variables[[name]]
@@ -157,16 +154,15 @@ view_variable <- function(
     list(
       name = name, label = paste0(variable$label, ""), question = paste0(variable$question, ""),
       asked = paste0(variable$asked, ""), block = paste0(variable$block, ""),
-      stem = paste0(variable$stem, ""), level = paste0(variable$level, ""),
+      level = paste0(variable$level, ""),
       unit = paste0(variable$unit, ""), storage = variable$storage,
-      shown = shown, kept = isTRUE(variable$kept), carrier = isTRUE(variable$carrier),
+      shown = shown, kept = isTRUE(variable$kept),
       made = made_in_words(variable, study$book), sentence = way_of(variable)$sentence(
         variable, study$book
       ),
       path = story(variable$path), where = where_shown(study$book, variable$path),
       range = if (!is.null(variable$range)) paste(range_shown(variable), collapse = " to "),
-      uses = as.list(uses), private = as.list(setdiff(uses, all)),
-      absent = as.list(exports[absent]), universe = as.list(unname(universe)),
+      uses = as.list(uses), absent = as.list(exports[absent]), universe = as.list(unname(universe)),
       universe_path = story(where_in(reading, "universe"))
     ),
     view_values(variable, study, rows, shelf),

@@ -40,10 +40,7 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
       if (!is.null(block)) paste0(" but a block: name one of ", some_of(block, 9)) else
         did_you_mean(variable, names(book$variables)))
   }
-  if (!is.null(wave) && !wave %in% names(book$waves)) stop_mavik(
-    "build_error", "`", wave, "` is not a wave of this codebook",
-    did_you_mean(wave, names(book$waves))
-  )
+  check_waves(wave, book)
   if (is.null(respondent)) {
     if (inherits(codebook, "mavik_study")) return(story_of_variable(codebook, variable))
     return(story_of_variable(study_with(codebook, variable, exports, ledger = TRUE), variable))
@@ -116,13 +113,15 @@ drop_of <- function(study, row) {
   entry <- Filter(function(entry) entry$kind == "dropped" && row %in% entry$rows, study$ledger)[[1]]
   note <- rep(entry$note, length.out = length(entry$rows))[match(row, entry$rows)]
   list(
-    dropped = paste0(
-      "the record is dropped and not in the analysis file: ", entry$rule,
-      if (nzchar(note)) paste0(" (", note, ")")
-    ),
-    dropped_path = entry$rule, dropped_line = line_of_path(study$book, entry$rule)
+    dropped = dropped_said(entry$rule, note), dropped_path = entry$rule,
+    dropped_line = line_of_path(study$book, entry$rule)
   )
 }
+
+dropped_said <- function(rule, note) paste0(
+  "the record is dropped and not in the analysis file: ", rule,
+  ifelse(nzchar(note), paste0(" (", note, ")"), "")
+)
 
 line_of_path <- function(book, path) {
   mark <- mark_of_path(book, strsplit(path, " > ", fixed = TRUE)[[1]])

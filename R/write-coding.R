@@ -32,10 +32,7 @@ coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports 
   book <- compile_codebook(as_codebook(codebook))
   entry <- coding_entry(variable, book)
   if (is.null(file)) file <- coding_file(entry, book)
-  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik(
-    "write_error", file, ": a sheet is written as .xlsx or .csv"
-  )
-  check_may_write(file, raw_places(book), replace = TRUE)
+  check_sheet_file(file, book)
   book$uncoded <- TRUE
   study <- build_book(book, exports)
   before <- if (file.exists(file)) read_sheet(file, list(project = getwd()), "answer", shown = file)
@@ -43,10 +40,7 @@ coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports 
     study, entry, before
   )
   codes <- codes_to_choose(entry, sheet, sheet_codes(file))
-  dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
-  if (is_workbook(file)) write_coding_book(sheet, codes, file) else write_text(
-    csv_lines(sheet), file
-  )
+  write_sheet(sheet, file, function(file) write_coding_book(sheet, codes, file))
   invisible(structure(sheet, invented = codes[nzchar(codes$line), c("code", "count", "line")]))
 }
 
@@ -81,19 +75,6 @@ coding_file <- function(entry, book) {
     entry$name, ".xlsx` under its `other`, or say where to write"
   )
   export_path(list(file = file), book)
-}
-
-csv_lines <- function(table) {
-  cell <- function(text) {
-    text <- ifelse(is.na(text), "", as.character(text))
-    ifelse(
-      grepl("[\",\n\r]", text), paste0("\"", gsub("\"", "\"\"", text, fixed = TRUE), "\""), text
-    )
-  }
-  c(
-    paste(cell(names(table)), collapse = ","),
-    if (nrow(table) > 0) do.call(paste, c(unname(lapply(table, cell)), sep = ","))
-  )
 }
 
 write_coding_book <- function(sheet, codes, file) make_workbook(file, function(book) {

@@ -26,14 +26,9 @@ decision_columns <- c(
 #' @export
 write_decisions <- function(found, file = decision_file(found$file, found$wave)) {
   keep_own_options()
-  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik(
-    "write_error", file, ": a sheet is written as .xlsx or .csv"
-  )
-  check_may_write(file, raw_places(compile_codebook(as_codebook(found$file))), replace = TRUE)
+  check_sheet_file(file, compile_codebook(as_codebook(found$file)))
   sheet <- decision_rows(found)
-  dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
-  if (is_workbook(file)) write_decision_book(sheet, found, file) else
-    write_text(csv_lines(sheet), file)
+  write_sheet(sheet, file, function(file) write_decision_book(sheet, found, file))
   invisible(file)
 }
 

@@ -29,18 +29,12 @@ compare_entries <- function(codebook, first, second, file = NULL, export = NULL)
   entries <- lapply(list(first, second), read_entry, export = typed, book = book)
   found <- compare_read(entries[[1]], entries[[2]], typed, book)
   if (is.null(file)) return(found)
-  dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
-  if (is_workbook(file)) write_differences(found, file) else write_text(
-    csv_lines(found$differences), file
-  )
+  write_sheet(found$differences, file, function(file) write_differences(found, file))
   invisible(found)
 }
 
 check_differences_file <- function(file, book) {
-  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik(
-    "write_error", file, ": a sheet is written as .xlsx or .csv"
-  )
-  check_may_write(file, raw_places(book), replace = TRUE)
+  check_sheet_file(file, book)
   if (!file.exists(file)) return(invisible())
   before <- tryCatch(
     read_sheet(file, list(project = getwd()), "right", shown = file),

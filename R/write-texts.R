@@ -25,18 +25,12 @@ translation_sheet <- function(codebook, language, file = NULL) {
     "usage_error", "`", language, "` is not the tag of a language, like `fr`, `cy` or `pt-BR`"
   )
   if (is.null(file)) file <- translation_file(book, language)
-  if (!grepl("[.](xlsx|csv)$", file, ignore.case = TRUE)) stop_mavik(
-    "write_error", file, ": a sheet is written as .xlsx or .csv"
-  )
-  check_may_write(file, raw_places(book), replace = TRUE)
+  check_sheet_file(file, book)
   before <- if (file.exists(file)) read_sheet(
     file, list(project = getwd()), c("path", "text", "translation"), shown = file
   )
   sheet <- translation_rows(document_texts(book$document), before)
-  dir.create(dirname(file), recursive = TRUE, showWarnings = FALSE)
-  if (is_workbook(file)) write_translation_book(sheet, file, language) else write_text(
-    csv_lines(sheet), file
-  )
+  write_sheet(sheet, file, function(file) write_translation_book(sheet, file, language))
   invisible(sheet)
 }
 

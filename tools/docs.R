@@ -6,8 +6,7 @@ guides <- c("first-codebook", "checking", "scales", "second-wave", "tables", "ha
 place <- normalizePath("docs/guides", mustWork = FALSE)
 dir.create(place, recursive = TRUE, showWarnings = FALSE)
 core <- asNamespace("mavik")
-# The pages share one sheet of styles.
-writeLines(core$page_file("page.css"), "docs/page.css", useBytes = TRUE)
+# The guides take the styles of Mavik's own pages.
 write_guide <- function(title, main, file, styles) {
   html <- core$page_html(title, NULL, main)
   html <- sub("(?s)<style>.*?</style>", paste0("<link rel=\"stylesheet\" href=\"", styles, "\">"), html, perl = TRUE)
@@ -40,7 +39,7 @@ for (guide in guides) {
     htmltools::h1(titles[[guide]]), htmltools::HTML(html),
     htmltools::tags$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), " on its demo.")
   )
-  write_guide(titles[[guide]], main, file.path(place, paste0(guide, ".html")), "../page.css")
+  write_guide(titles[[guide]], main, file.path(place, paste0(guide, ".html")), "../../inst/page/page.css")
 }
 links <- htmltools::tags$ul(lapply(guides, function(guide) htmltools::tags$li(
   htmltools::a(href = paste0("guides/", guide, ".html"), titles[[guide]])
@@ -55,4 +54,4 @@ write_guide("Mavik: guides", htmltools::tagList(
     htmltools::tags$li("The manual of the command: ", htmltools::code("mavik completions man | man -l -"))
   ),
   htmltools::tags$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
-), "docs/index.html", "page.css")
+), "docs/index.html", "../inst/page/page.css")

@@ -25,7 +25,7 @@
   const reasonName = list(d.reasons.name), reasonLabel = list(d.reasons.label);
   const conditions = list(d.conditions).map(c => ({ text: c.text, uses: list(c.uses), truth: arrays[c.truth] }));
   const vars = list(d.variables).map(v => Object.assign(v, {
-    value: list(v.value), text: v.text == null ? list(v.value) : list(v.text), uses: list(v.uses), private: list(v.private), absent: list(v.absent),
+    value: list(v.value), text: v.text == null ? list(v.value) : list(v.text), uses: list(v.uses), absent: list(v.absent),
     universe: list(v.universe), state: arrays[v.state], raw: list(v.raw).map(r => Object.assign(r, {
       cells: list(r.cells), decoded: new Map([...arrays[r.other]].map((at, k) => [at, list(r.decoded)[k]])), index: arrays[r.index], line: arrays[r.line], words: arrays[r.words], paths: arrays[r.paths]
     })), done: list(v.done).map(e => Object.assign(e, {
@@ -39,7 +39,6 @@
       if (!v.touched.has(row)) v.touched.set(row, []);
       v.touched.get(row).push([k, at]);
     }));
-    v.ordered = ["number", "date"].includes(v.storage) || v.storage === "coded";
   }
 
   // A cell: its value or the reason why there is none.

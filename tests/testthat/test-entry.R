@@ -381,3 +381,28 @@ test_that("the sheet of corrections offers waves, respondents and variables, and
   expect_equal(build_study(project)$data, before$data)
   expect_equal(nrow(correction_sheet(project)), 3)
 })
+
+test_that("`cells: either` takes a label, else a code, and what is said of one sheet stays with it", {
+  frame <- data.frame(
+    id = 1:8, part = c("High", "1", "low", "2.0", "REF", "-2", "3", ""),
+    likes = c("Tea", "1", "2;Tea", "Cake;1", "Refused", "-2", "7", "")
+  )
+  likes <- list(label = "Likes", split = list(column = "likes", options = list(tea = list(label = "Tea", code = 1), cake = list(label = "Cake", code = 2))))
+  study <- build_small(frame, likes = likes, cells = "either")
+  expect_equal(study$data$part, c(1, 1, 2, 2, NA, NA, NA, NA))
+  expect_equal(as.character(study$reasons$part)[5:8], c("refused", "refused", "set_aside", "no_answer"))
+  expect_equal(study$data$tea, c(1, 1, 1, 1, NA, NA, NA, NA))
+  expect_equal(study$data$cake, c(0, 0, 1, 1, NA, NA, NA, NA))
+  expect_equal(as.character(study$reasons$tea)[5:8], c("refused", "refused", "set_aside", "no_answer"))
+  # A label that is another code's number could be either.
+  twisted <- list(column = "part", label = "P", level = "nominal", codes = c("1" = "2", "2" = "1"))
+  expect_match(message_of(build_small(frame, part = twisted, cells = "either")), "is another code's number")
+  # A typed sheet reads by the codebook's codes; what is said of this very sheet beats that.
+  document <- small_codebook(cells = "codes")
+  document$variables$part$delivered <- c("1" = "Low", "2" = "High")
+  document$exports$paper <- list(wave = "one", key = "id", typed = "all")
+  typed <- function() build_study(document, list(main = data.frame(id = 1, part = "1"), paper = data.frame(Form = 1:2, id = 2:3, part = c("1", "Low"))))$data$part
+  expect_equal(typed(), c(2L, 1L, 2L))
+  document$variables$part$by_export <- list(paper = list(cells = "codes", delivered = c("1" = "Low", "2" = "High", "Low" = "Low")))
+  expect_equal(typed(), c(2L, 2L, 2L))
+})

@@ -23,10 +23,19 @@ test_that("objects have the size, table, summary and text that an R user expects
   scales <- examine_scales(study)
   expect_true("belonging" %in% names(scales$scales))
   expect_equal(sort(unique(as.data.frame(scales)$scale)), "belonging")
-  for (object in list(study, book, export, found, scales, why(study, "years"), check_study(study))) {
+  check <- check_study(study)
+  other <- study
+  other$data$years[5] <- 77
+  compared <- compare_studies(study, other)
+  expect_equal(nrow(as.data.frame(compared)), 1)
+  release <- release_study(study, "archive", tempfile(), dry_run = TRUE)
+  for (object in list(study, book, export, found, scales, why(study, "years"), check)) {
     expect_equal(format(object), utils::capture.output(print(object)))
   }
-  expect_equal(nrow(as.data.frame(check_study(study))), nrow(findings(study)))
+  expect_equal(nrow(as.data.frame(check)), nrow(findings(study)))
+  expect_equal(as.data.frame(release)$file, release$files$file)
+  for (object in list(why(study, "years"), why(project, "years", "0188"), compared)) expect_s3_class(as.data.frame(object), "data.frame")
+  expect_equal(as.data.frame(why(project, "years", "0188", "spring"))$step, c("cell", "decoded", "value"))
   # Figures: one of one table, several of several, a histogram of a number.
   expect_s3_class(plot(answers(study, "years")), "ggplot")
   several <- plot(answers(study, c("voice", "years")))
@@ -49,12 +58,18 @@ test_that("tables for R: ordered factors and attributes on request, and the stud
   expect_true(all(table$belong1 >= "Strongly disagree", na.rm = TRUE))
   expect_equal(attr(table$years, "unit"), "years")
   expect_match(attr(table$years, "question"), "how many years")
-  before <- study$data$years
-  data.table::set(table, 1L, "years", -1)
-  codes <- study_table(study)
-  data.table::setDT(codes)
-  data.table::set(codes, 1:3, "years", -1)
-  expect_equal(study$data$years, before)
+  expect_match(message_of(study_table(study, shape = "long", ordered = TRUE)), "leave them out")
+  wide <- study_table(build_study(demo_project(tempfile(), 2)), values = "labels", shape = "wide", ordered = TRUE)
+  expect_true(is.ordered(wide$belong1_spring) && !is.ordered(wide$voice_spring))
+  # Where all records stay the columns might be the study's own.
+  whole <- build_small(data.frame(id = 1:3, part = c("High", "Low", "High"), n = c("1", "2", "3")), n = list(column = "n", label = "N", level = "ratio"))
+  expect_null(whole$retained)
+  for (shape in c("codes", "labels")) {
+    codes <- study_table(whole, values = shape)
+    data.table::setDT(codes)
+    data.table::set(codes, 1:2, "n", -1)
+    expect_equal(whole$data$n, c(1, 2, 3))
+  }
 })
 
 test_that("a codebook is edited by a function, and a study without a folder asks for one", {
@@ -73,7 +88,6 @@ test_that("a codebook is edited by a function, and a study without a folder asks
 })
 
 test_that("every class of error stands on the help page, and errors hold their facts", {
-  skip_if_not_installed("mavik")
   said <- readLines(file.path(source_folder(), "man/conditions.Rd"), encoding = "UTF-8")
   used <- unique(unlist(lapply(list.files(file.path(source_folder(), "R"), full.names = TRUE), function(file) {
     code <- paste(readLines(file, encoding = "UTF-8"), collapse = "\n")
