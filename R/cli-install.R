@@ -8,7 +8,7 @@
 #' @section Errors: A folder that cannot be written to, or a `mavik` that stands
 #'   there and is no such launcher.
 #' @examples
-#' install_command(tempdir())
+#' basename(install_command(tempdir()))
 #' @export
 install_command <- function(dir = NULL) {
   if (is.null(dir)) {

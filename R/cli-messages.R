@@ -50,13 +50,45 @@ with_progress <- function(expr) {
   bar <- cli::cli_progress_bar(format = "{cli::pb_spin} {shown}", total = NA, clear = TRUE)
   on.exit(cli::cli_progress_done(bar))
   withCallingHandlers(expr, mavik_progress = function(p) {
-    count <- if (!is.null(p$total)) paste0(" (", p$done, " of ", p$total, ")")
-    # Padded, or the end of a longer line would stay behind a shorter one.
-    width <- max(cli::console_width() - 4L, 20L)
-    shown <<- cli::ansi_align(shorten(paste0(progress_words[[p$step]], " ", p$what, count), width),
-      width)
+    shown <<- progress_line(p)
     cli::cli_progress_update(id = bar, inc = 1)
+    invokeRestart("shown")
   })
+}
+
+# Padded, or the end of a longer line would stay behind a shorter one.
+progress_line <- function(progress) {
+  count <- if (!is.null(progress$total)) paste0(" (", progress$done, " of ", progress$total, ")")
+  width <- max(cli::console_width() - 4L, 20L)
+  cli::ansi_align(
+    shorten(paste0(progress_words[[progress$step]], " ", progress$what, count), width), width
+  )
+}
+
+# The same line at an interactive R; it goes with the call that the user made.
+progress_bar <- new.env()
+
+.onLoad <- function(libname, pkgname) {
+  listening$progress <- show_progress
+}
+
+show_progress <- function(progress) {
+  if (!cli::is_dynamic_tty(stderr())) return()
+  called <- outermost_call()
+  if (!identical(progress_bar$called, called)) {
+    progress_bar$called <- called
+    progress_bar$id <- cli::cli_progress_bar(
+      format = "{cli::pb_spin} {cli::pb_status}", total = NA, clear = TRUE, .envir = called
+    )
+  }
+  cli::cli_progress_update(
+    id = progress_bar$id, inc = 1, status = progress_line(progress), .envir = called
+  )
+}
+
+outermost_call <- function() {
+  ours <- vapply(sys.frames(), function(frame) identical(topenv(frame), topenv()), TRUE)
+  sys.frames()[[which(ours)[1]]]
 }
 
 # Words beside each other in columns; the first column may be numbers.

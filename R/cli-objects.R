@@ -1,21 +1,28 @@
-# What R users expect of an object: its size, its table, its summary, its text.
+# What R users expect of an object: its size, its parts, its table, its summary, its text.
 
 #' Sizes, tables and summaries of Mavik's objects
 #'
-#' @param x,object A study, export, codebook, or what [look()], [answers()], [examine_scales()],
-#'   [why()], [check_study()], [align_wave()], [compare_studies()], [compare_entries()] or
-#'   [release_study()] returned.
+#' @param x,object A study, export, codebook, or what [look()], [draft_codebook()], [answers()],
+#'   [examine_scales()], [why()], [check_study()], [align_wave()], [compare_studies()],
+#'   [compare_entries()] or [release_study()] returned.
+#' @param i,j Rows and columns, as of a data frame; of answers and scales names or numbers.
+#' @param drop Whether one column alone comes back as a vector.
 #' @param row.names,optional Not used.
 #' @param ... For a study and `as.data.frame()`: what [study_table()] takes. Not used otherwise.
 #' @return `dim()` and so `nrow()` and `ncol()`: of a study the records and variables of the
-#'   analysis file, of an export its records and columns. `as.data.frame()`: a plain data frame,
+#'   analysis file, of an export or a look its records and columns. `[`: of a study that part of
+#'   its analysis table (`study[1:3, "voice"]`, `study["voice"]`), of an export of its cells; of
+#'   answers and scales the same with those tables or scales only. `as.data.frame()`: a plain data frame,
 #'   of a study [study_table()]; of a codebook a row a variable (`name`, `label`, `level`, `way`,
 #'   `block`, `kept`, `private`); of answers a row a cell or code, with the variable in front; of
 #'   scales a row an item (`scale`, `wave` and what `items` of the scale holds); of a story a row
 #'   a step; of a check its findings; of an alignment its lines; of a comparison its changed cells;
 #'   of two entries their differences; of a release its files. `summary()`: of a study a data frame
 #'   with a row a variable of the analysis file: `name`, `label`, `level`, `answered`, `gaps`,
-#'   `distinct`, and of numbers `mean`, `min`, `max` (`NA` for others); of a codebook its table.
+#'   `distinct`, and of numbers `mean`, `min`, `max` (`NA` for others); of a codebook or a draft its table; of scales a
+#'   row a scale and wave (`scale`, `label`, `wave`, `k`, `n`, `alpha`, `alpha_low`,
+#'   `alpha_high`, `omega`, `mean_r`); of a check its groups; of an alignment its counts
+#'   (`decision`, `columns`); of a comparison its counts of changed cells; of the rest the table.
 #'   `format()`: the lines that `print()` shows.
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
@@ -33,6 +40,47 @@ dim.mavik_study <- function(x) c(n_retained(x), length(kept_variables(x$book)))
 #' @rdname objects
 #' @export
 dim.mavik_export <- function(x) c(x$records, length(x$names))
+
+#' @rdname objects
+#' @export
+dim.mavik_look <- function(x) c(x$records, length(x$columns))
+
+#' @rdname objects
+#' @export
+`[.mavik_study` <- function(x, i, j, drop = FALSE) {
+  # With one index it is of columns, as of a data frame.
+  if (nargs() - (!missing(drop)) < 3) study_table(x)[i] else study_table(x)[i, j, drop = drop]
+}
+
+#' @rdname objects
+#' @export
+`[.mavik_export` <- function(x, i, j, drop = FALSE) {
+  table <- as.data.frame(x)
+  if (nargs() - (!missing(drop)) < 3) table[i] else table[i, j, drop = drop]
+}
+
+#' @rdname objects
+#' @export
+`[.mavik_answers` <- function(x, i) some_parts(x, "tables", i)
+
+#' @rdname objects
+#' @export
+`[.mavik_scales` <- function(x, i) some_parts(x, "scales", i)
+
+#' @rdname objects
+#' @export
+`[.mavik_draft` <- function(x, i) {
+  structure(unclass_lines(x)[i], class = class(x), project = attr(x, "project"))
+}
+
+some_parts <- function(x, of, i) {
+  known <- names(x[[of]])
+  lacking <- if (is.character(i)) setdiff(i, known)
+  if (length(lacking) > 0) stop_mavik("usage_error", "`", lacking[1], "` is not among the ", of,
+    ": ", some_of(known))
+  x[[of]] <- if (is.character(i)) x[[of]][known %in% i] else x[[of]][i]
+  x
+}
 
 #' @rdname objects
 #' @export
@@ -131,6 +179,55 @@ summary.mavik_study <- function(object, ...) {
 #' @export
 summary.mavik_codebook <- function(object, ...) as.data.frame(object)
 
+#' @rdname objects
+#' @export
+summary.mavik_draft <- function(object, ...) as.data.frame(read_codebook(object))
+
+#' @rdname objects
+#' @export
+summary.mavik_scales <- function(object, ...) {
+  facts <- c("k", "n", "alpha", "alpha_low", "alpha_high", "omega", "mean_r")
+  bind_wide(lapply(unname(object$scales), function(one) data.frame(
+    scale = one$scale, label = paste0(one$label, ""), wave = paste0(one$wave, ""),
+    lapply(with_names(facts, facts), function(fact) if (is.null(one[[fact]])) NA_real_ else
+      as.double(one[[fact]]))
+  )))
+}
+
+#' @rdname objects
+#' @export
+summary.mavik_check <- function(object, ...) object$groups
+
+#' @rdname objects
+#' @export
+summary.mavik_align <- function(object, ...) data.frame(
+  decision = names(object$counts), columns = as.integer(object$counts)
+)
+
+#' @rdname objects
+#' @export
+summary.mavik_comparison <- function(object, ...) object$cells
+
+#' @rdname objects
+#' @export
+summary.mavik_look <- function(object, ...) as.data.frame(object)
+
+#' @rdname objects
+#' @export
+summary.mavik_answers <- function(object, ...) as.data.frame(object)
+
+#' @rdname objects
+#' @export
+summary.mavik_why <- function(object, ...) as.data.frame(object)
+
+#' @rdname objects
+#' @export
+summary.mavik_differences <- function(object, ...) as.data.frame(object)
+
+#' @rdname objects
+#' @export
+summary.mavik_release <- function(object, ...) as.data.frame(object)
+
 # Rows of tables that do not all have the same columns.
 bind_wide <- function(tables) as.data.frame(data.table::rbindlist(tables, fill = TRUE))
 
@@ -142,7 +239,13 @@ format.mavik_study <- function(x, ...) printed_lines(x)
 format.mavik_codebook <- function(x, ...) printed_lines(x)
 #' @rdname objects
 #' @export
+format.mavik_draft <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
 format.mavik_export <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_look <- function(x, ...) printed_lines(x)
 #' @rdname objects
 #' @export
 format.mavik_answers <- function(x, ...) printed_lines(x)
@@ -155,5 +258,17 @@ format.mavik_why <- function(x, ...) printed_lines(x)
 #' @rdname objects
 #' @export
 format.mavik_check <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_align <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_comparison <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_differences <- function(x, ...) printed_lines(x)
+#' @rdname objects
+#' @export
+format.mavik_release <- function(x, ...) printed_lines(x)
 
 printed_lines <- function(x) utils::capture.output(print(x))

@@ -84,7 +84,7 @@ print.mavik_look <- function(x, ...) {
 #' @export
 print.mavik_draft <- function(x, ...) {
   keep_own_options()
-  show_lines(unclass(x))
+  show_lines(unclass_lines(x))
   invisible(x)
 }
 

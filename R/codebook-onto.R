@@ -2,9 +2,9 @@
 # is touched, so that comments, order and quoting of the rest stay.
 
 change_lines <- function(lines, file, document) {
-  old <- unclass_document(parse_lines(lines, file))
+  old <- read_lines(lines, basename(file))$document
   lines <- change_map(lines, old, document, character())
-  got <- unclass_document(parse_lines(lines, file))
+  got <- read_lines(lines, basename(file))$document
   if (!identical(ordered_document(got), ordered_document(document))) {
     stop_mavik(
       "write_error", file, ": cannot be changed in place to what is wanted; write it to a new file"

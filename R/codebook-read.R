@@ -5,8 +5,8 @@
 #'
 #' @param codebook Path of a codebook (a YAML file, or a workbook that
 #'   [write_codebook()] wrote) or of the project folder
-#'   that holds it, or the codebook as a nested list. In a list, numbers and
-#'   truth values are taken as the text they would be in the file.
+#'   that holds it, what [draft_codebook()] drafted, or the codebook as a nested list. In a
+#'   list, numbers and truth values are taken as the text they would be in the file.
 #' @return A `mavik_codebook`: the document as a plain nested list of texts, for
 #'   example `codebook$variables$years$range`.
 #' @section Errors: A `mavik_codebook_error`, whose `problems` is a data frame
@@ -39,10 +39,10 @@ read_codebook <- function(codebook) {
 #' shorter <- edit_codebook(codebook, variables = list(years = list(range = c(0, 60))))
 #' shorter$variables$years$range
 #' public <- edit_codebook(codebook, function(book) {
-#'   book$variables$choir$private <- "yes"
+#'   book$variables$remarks$private <- "yes"
 #'   book
 #' })
-#' public$variables$choir$private
+#' public$variables$remarks$private
 #' @export
 edit_codebook <- function(codebook, ...) {
   keep_own_options()
@@ -90,6 +90,7 @@ new_codebook <- function(document, file, marks, project, digest = NULL) {
 as_codebook <- function(codebook) {
   if (inherits(codebook, "mavik_codebook")) return(plain_codebook(codebook))
   if (inherits(codebook, "mavik_study")) return(codebook$codebook)
+  if (inherits(codebook, "mavik_draft")) return(parse_draft(codebook))
   if (is.list(codebook)) return(new_codebook(normalise(codebook), NULL, NULL, getwd()))
   if (!is.character(codebook) || length(codebook) != 1) {
     stop_mavik(
@@ -164,7 +165,25 @@ says_mavik <- function(file) {
 parse_codebook <- function(path) parse_lines(codebook_lines(path), path)
 
 parse_lines <- function(lines, path) {
-  shown <- basename(path)
+  read <- read_lines(lines, basename(path))
+  new_codebook(
+    read$document, path, read$marks, normalizePath(dirname(path)), file_digest(path)
+  )
+}
+
+# A draft is text that no file holds yet; its comments go along to whoever writes it.
+parse_draft <- function(draft) {
+  read <- read_lines(unclass_lines(draft), "draft")
+  project <- attr(draft, "project")
+  structure(new_codebook(
+    read$document, NULL, NULL, if (is.null(project)) getwd() else project
+  ), text = unclass_lines(draft))
+}
+
+unclass_lines <- function(draft) as.character(unclass(draft))
+
+# The document of a text, and where each of its entries stands.
+read_lines <- function(lines, shown) {
   scan <- scan_yaml(lines)
   if (length(scan$refused) > 0) {
     stop_problems(data.frame(
@@ -183,7 +202,7 @@ parse_lines <- function(lines, path) {
   if (!is_map(document)) stop_mavik("codebook_error", at_line(shown, 1), ": is ",
     if (length(document) > 1 || is.list(document)) "a list of entries" else "one text",
     ", and a codebook is made of keys: begin with `mavik: 1`; ", first_codebook)
-  new_codebook(document, path, scan$marks, normalizePath(dirname(path)), file_digest(path))
+  list(document = document, marks = scan$marks)
 }
 
 stop_yaml <- function(shown, message, lost) {

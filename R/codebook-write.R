@@ -55,7 +55,7 @@ yaml_over <- function(document, file) {
     text <- text_of(document)
     # Entries that stand in another order now are written anew, without the comments.
     return(if (is.null(text)) anew else tryCatch(
-      change_lines(text, attr(document, "file"), unclass_document(document)),
+      change_lines(text, paste0(attr(document, "file"), ""), unclass_document(document)),
       mavik_error = function(e) anew
     ))
   }

@@ -15,12 +15,23 @@
 #' @param project The folder in which the codebook will stand; the files are
 #'   named from there.
 #' @return The codebook's text, a character vector of lines of class
-#'   `mavik_draft`, to be written with [writeLines()].
+#'   `mavik_draft`. [build_study()] and whatever else takes a codebook takes it as it is
+#'   (with `exports = df` where a data frame was drafted); [write_codebook()] and
+#'   [writeLines()] write it, with its comments; `summary()` is the table of its variables.
+#' @section Data frames: A factor gives its levels, an ordered one their order; the attribute
+#'   `label` of a column is the label of the variable, and the attribute `labels` (whole numbers,
+#'   named) its codes and their labels.
 #' @section Errors: Those of [read_export()]; files that share too few columns.
 #' @examples
 #' project <- demo_project(tempfile())
 #' draft <- draft_codebook(file.path(project, "raw/spring.csv"), project = project)
 #' head(draft, 12)
+#' build_study(draft)
+#' singers <- data.frame(
+#'   member = c("m1", "m2", "m3", "m4", "m5", "m6"), voice = factor(rep(c("Alto", "Bass"), 3)),
+#'   years = c(3, 12, 7, 25, 1, 8)
+#' )
+#' build_study(draft_codebook(singers), exports = singers)
 #' @export
 draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NULL) {
   keep_own_options()
@@ -34,7 +45,8 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
   whole <- if (sum(together) > 1) bind_exports(lapply(sorted$data[together], `[[`, "export")) else
     sorted$data[[1]]$export
   if (sum(together) > 1) seen <- look_at(whole, seen$form)
-  seen <- with_labels(seen, sorted$labels)
+  seen <- with_labels(seen, sorted$labels, "by the label file")
+  seen <- with_labels(seen, labels_carried(whole), "by the labels that the column carries")
   if (!is.null(waves)) {
     seen$columns <- key_within_waves(seen$columns, sorted$data[[1]]$export, waves)
     seen$columns[[waves$column]]$kind <- "wave"
@@ -46,7 +58,8 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
   plan$exports <- draft_exports(sorted, seen, plan, project)
   plan <- learn_codes(plan, sorted, seen)
   plan$skips <- block_skips(skips_seen(whole, seen, plan), plan)
-  structure(enc2utf8(draft_lines(seen, plan)), class = "mavik_draft")
+  structure(unname(enc2utf8(draft_lines(seen, plan))), class = "mavik_draft",
+    project = if (!is.null(project)) real_path(project))
 }
 
 waves_of_files <- function(sorted, heading) {
@@ -57,7 +70,7 @@ waves_of_files <- function(sorted, heading) {
 }
 
 # Columns of codes whose labels a label file gives.
-with_labels <- function(seen, labels) {
+with_labels <- function(seen, labels, ground) {
   for (name in intersect(names(labels), names(seen$columns))) {
     list <- labels[[name]]
     one <- seen$columns[[name]]
@@ -68,7 +81,7 @@ with_labels <- function(seen, labels) {
     one$kind <- if (straight) "scale" else "choice"
     one$grounds <- paste0(
       if (!straight) "codes" else if (grepl(" ", ordered$name)) paste("ordered by", ordered$name)
-      else paste("a scale of", ordered$name), " by the label file"
+      else paste("a scale of", ordered$name), " ", ground
     )
     one$scale <- answers
     one$codes <- list$codes[is.na(gap)]
@@ -77,9 +90,17 @@ with_labels <- function(seen, labels) {
     one$variants <- one$odd <- one$range <- NULL
     seen$columns[[name]] <- one
   }
-  if (length(labels) > 0) seen$cells <- "codes"
+  if (length(labels) > 0) seen$cells <- if (
+    any(vapply(seen$columns, is_worded, TRUE))
+  ) "either" else "codes"
   seen
 }
+
+# Answers in words, of a column whose codes nothing says.
+is_worded <- function(column) column$kind %in% c("scale", "choice", "several") &&
+  is.null(column$given) && any(is.na(text_to_number(column$cells$text)))
+
+labels_carried <- function(export) Filter(length, lapply(export$columns, `[[`, "labelled"))
 
 # What each file says of itself in the codebook.
 draft_exports <- function(sorted, seen, plan, project) {

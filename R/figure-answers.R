@@ -40,7 +40,8 @@ figure_of_kind <- function(one) {
   NULL
 }
 
-figure_bars <- function(label, percent, title) {
+figure_bars <- function(label, percent, title, digits = 1) {
+  top <- max(percent, 1, na.rm = TRUE) * 1.14
   bars <- data.frame(
     label = factor(shorten(label, 50), rev(unique(shorten(label, 50)))),
     percent = ifelse(is.na(percent), 0, percent)
@@ -51,11 +52,13 @@ figure_bars <- function(label, percent, title) {
       colour = figure_colours[["ink"]], width = 0.66, linewidth = 0.3
     ) +
     ggplot2::geom_text(
-      ggplot2::aes(x = percent, y = label, label = number_show(percent, 1)), hjust = 0,
-      nudge_x = 0.8, size = 3.5, colour = figure_colours[["ink"]]
+      ggplot2::aes(x = percent, y = label, label = number_show(percent, digits)), hjust = 0,
+      nudge_x = top * 0.01, size = 3.5, colour = figure_colours[["ink"]]
     ) +
-    ggplot2::scale_x_continuous(limits = c(0, max(bars$percent, 1) * 1.14), expand = c(0, 0)) +
-      ggplot2::labs(x = title, y = NULL) + figure_theme()
+    ggplot2::scale_x_continuous(
+      limits = c(0, top), expand = c(0, 0),
+      breaks = function(range) unique(round(pretty(range), digits))
+    ) + ggplot2::labs(x = title, y = NULL) + figure_theme()
 }
 
 # Stacked shares, a bar a group, in steps of one hue that stay apart in print.

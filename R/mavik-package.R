@@ -10,6 +10,6 @@
 
 # Columns of the figures' data, named in `aes()`.
 utils::globalVariables(c(
-  "at", "code", "count", "from", "group", "half", "high", "item", "item_rest", "label", "line",
-  "low", "option", "part", "percent", "place", "run", "share", "to", "value"
+  "at", "band", "blank", "code", "count", "from", "group", "half", "high", "item", "item_rest",
+  "label", "line", "low", "option", "part", "percent", "place", "question", "run", "share", "to", "value"
 ))

@@ -22,6 +22,7 @@ frame_column <- function(x, name, shown) {
     return(list(cells = cells, index = index, levels = levels(x), ordered = is.ordered(x)))
   }
   if (inherits(x, "POSIXlt")) x <- as.POSIXct(x)
+  labelled <- attr(x, "labels", exact = TRUE)
   check_frame_column(x, name, shown)
   # In the bits of a double unlike numbers may look alike.
   if (inherits(x, "integer64")) x <- integer64_text(unclass(x))
@@ -30,7 +31,16 @@ frame_column <- function(x, name, shown) {
   text[is.na(values)] <- ""
   text <- enc2utf8(text)
   cells <- unique(text)
-  list(cells = cells, index = match(text, cells)[match(x, values)])
+  list(cells = cells, index = match(text, cells)[match(x, values)],
+    labelled = labelled_codes(labelled))
+}
+
+# Labels that a column of whole numbers carries for its codes; NULL where it has none.
+labelled_codes <- function(labels) {
+  if (!is.numeric(labels) || length(labels) == 0 || is.null(names(labels))) return(NULL)
+  codes <- as.double(labels)
+  if (!all(is_whole(codes) & nzchar(names(labels)))) return(NULL)
+  list(codes = as.integer(codes), labels = enc2utf8(names(labels)))
 }
 
 # Of classes of their own nobody can say what their cells show.

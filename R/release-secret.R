@@ -20,7 +20,7 @@ new_secret <- function(file) {
   )
   check_secret_folder(file)
   old <- Sys.umask("077")
-  on.exit(Sys.umask(old))
+  on.exit(Sys.umask(old), add = TRUE)
   secret <- paste(as.character(openssl::rand_bytes(32)), collapse = "")
   write_text(secret, file)
   Sys.chmod(file, "600")

@@ -36,21 +36,6 @@ print.mavik_figures <- function(x, ...) {
   invisible(x)
 }
 
-#' Plot scales
-#'
-#' @param x What [examine_scales()] returned.
-#' @param ... Not used.
-#' @return A ggplot object of the items of the scale; of several scales a list of them, which
-#'   prints as one figure after the other.
-#' @examples
-#' plot(examine_scales(demo_project(tempfile())))
-#' @export
-plot.mavik_scales <- function(x, ...) {
-  if (length(x$scales) == 0) stop_mavik("usage_error", "the codebook makes no score")
-  figures <- lapply(x$scales, figure_items)
-  if (length(figures) == 1) figures[[1]] else structure(figures, class = "mavik_figures")
-}
-
 # Writes the figure of answers as .svg or .png.
 save_answers_figure <- function(found, file) {
   one <- found$tables[[1]]

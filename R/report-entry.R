@@ -11,7 +11,10 @@
 #' @return `file`, invisibly.
 #' @section Errors: Those of [entry_sheet()].
 #' @examples
-#' print_form(demo_project(tempfile()), tempfile(fileext = ".html"), of = c("member", "belong"))
+#' page <- print_form(
+#'   demo_project(tempfile()), tempfile(fileext = ".html"), of = c("member", "belong")
+#' )
+#' file.exists(page)
 #' @export
 print_form <- function(
   codebook, file, of = NULL, forms = NULL, export = NULL, wave = NULL, without = NULL,

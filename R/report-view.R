@@ -31,8 +31,8 @@ view_study <- function(
   replace = FALSE
 ) {
   keep_own_options()
-  check_frames_given(codebook, exports)
   study <- study_with(codebook, NULL, exports, ledger = TRUE)
+  exports <- frames_given(codebook, exports, study$book)
   if (is.null(file)) file <- view_file(study$book)
   if (!is_text(file) || !grepl("[.]html?$", file, ignore.case = TRUE)) stop_mavik(
     "write_error", file, ": the page is written as .html"
@@ -94,7 +94,7 @@ view_rows <- function(study, where, sample, variables) {
 inputs_of_study <- function(codebook, exports) {
   book <- if (inherits(codebook, "mavik_study")) compile_codebook(as_codebook(codebook)) else
     known_book(codebook)
-  book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
+  book$exports <- locate_exports(book, exports)
   book <- with_fresh_sets(with_sheets(book, exports))
   list(book = book, inputs = match_parallels(read_inputs(book), book))
 }

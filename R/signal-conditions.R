@@ -8,13 +8,21 @@ stop_mavik <- function(class, ..., facts = list()) {
   ))
 }
 
+# Whoever shows it himself says so by the restart `shown`; else the listener that the interface
+# left here is told, where somebody sits at R.
+listening <- new.env()
+
 signal_progress <- function(step, what = "", done = NULL, total = NULL) {
-  signalCondition(structure(
+  progress <- structure(
     class = c("mavik_progress", "condition"),
     list(
       message = paste(step, what), call = NULL, step = step, what = what, done = done, total = total
     )
-  ))
+  )
+  withRestarts({
+    signalCondition(progress)
+    if (interactive() && is.function(listening$progress)) listening$progress(progress)
+  }, shown = function() NULL)
   invisible()
 }
 

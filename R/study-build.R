@@ -4,7 +4,8 @@
 #' be an answer, makes the derived variables, and keeps account of all of it.
 #'
 #' @param codebook A codebook, or what [read_codebook()] takes.
-#' @param exports Data frames to use in place of files, named by export.
+#' @param exports Data frames to use in place of files, named by export; of a codebook with one
+#'   export also the data frame alone.
 #' @param digests Whether to work out the digest of each input file, for the
 #'   record of the build.
 #' @return A `mavik_study`: a list with `data` (a plain table of all variables,
@@ -38,7 +39,8 @@ build_study <- function(codebook, exports = list(), digests = TRUE) {
 
 build_book <- function(book, exports = list(), digests = FALSE) {
   notes <- note_newer_workbook(book)
-  book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
+  exports <- named_frames(book, exports)
+  book$exports <- locate_exports(book, exports)
   problems <- input_problems(book$document)
   book <- with_sheets(book, exports, problems)
   corrections <- problems$collect("corrections", read_corrections(book))
@@ -147,6 +149,7 @@ check_study_class <- function(study) {
 }
 
 locate_exports <- function(book, frames) {
+  if (!is.null(names(frames))) frames <- frames[setdiff(names(frames), names(book$lookups))]
   check_frame_names(book, frames)
   exports <- unlist(lapply(unname(book$exports), function(export) {
     if (is.null(frames[[export$entry]]) && is_pattern(export$file)) one_a_file(export, book) else
@@ -183,8 +186,18 @@ locate_exports <- function(book, frames) {
   })
 }
 
+# One data frame without a name is that of the only export.
+named_frames <- function(book, frames) {
+  alone <- if (is.data.frame(frames)) list(frames) else frames
+  if (!is.list(alone) || length(alone) != 1 || !is.null(names(alone))) return(frames)
+  entries <- unique(vapply(book$exports, `[[`, "", "entry"))
+  if (length(entries) == 1) return(with_names(alone, entries))
+  stop_mavik("build_error", "the codebook has ", count_of(length(entries), "export"), " (",
+    some_of(entries), "): say which the data frame is, `exports = list(", entries[1], " = ...)`")
+}
+
 check_frame_names <- function(book, frames) {
-  if (!is.list(frames) || is.data.frame(frames) || (length(frames) > 0 && is.null(names(frames)))) {
+  if (!is.list(frames) || (length(frames) > 0 && is.null(names(frames)))) {
     stop_mavik("build_error", "`exports` must be a list of data frames, named by export")
   }
   entries <- unique(vapply(book$exports, `[[`, "", "entry"))
@@ -257,11 +270,13 @@ sheet_facts <- function(book, digests) {
 }
 
 # The raw cells of a study are read again; data frames have to be given again.
-check_frames_given <- function(study, exports) {
-  if (!inherits(study, "mavik_study")) return()
+frames_given <- function(study, exports, book) {
+  exports <- named_frames(book, exports)
+  if (!inherits(study, "mavik_study")) return(exports)
   of_frames <- vapply(Filter(function(facts) is.null(facts$file), study$inputs), `[[`, "", "export")
   of_frames <- unique(vapply(study$book$exports[of_frames], `[[`, "", "entry"))
   lacking <- setdiff(of_frames, names(exports))
   if (length(lacking) > 0) stop_mavik("build_error", "this study was built from data frames: give ",
     some_of(lacking), " again, `exports = list(", lacking[1], " = ...)`")
+  exports
 }

@@ -14,9 +14,10 @@
 #' @param ordered Whether answers of level ordinal are ordered factors (with `values = "labels"`).
 #' @param attributes Whether columns carry `label`, `unit` and `question` as attributes. Neither
 #'   goes with `shape = "long"`.
-#' @return With `shape = "long"` a data frame with `wave`, `respondent`, `block`, `item`,
-#'   `label` and `value` (of several kinds of items a text), and `gap` (the reason). With
-#'   `shape = "wide"` the key stands once; where a person has no record in a wave the gap is
+#' @return With `shape = "long"` a data frame with the variables of wave and key (`wave` and
+#'   `respondent` where the analysis file has none), `block`, `item`, `label` and `value` (of
+#'   several kinds of items a text), and `gap` (the reason). Names and values of wave and key
+#'   are the same in every shape, so that shapes join. With `shape = "wide"` the key stands once; where a person has no record in a wave the gap is
 #'   `not_found`, and a question not asked in it has no column. Else a data frame of the
 #'   kept variables in the codebook's order; private variables and respondents that a screen
 #'   dropped are left out. Numbers are doubles, texts characters, dates `Date` and
@@ -104,11 +105,9 @@ wide_table <- function(study, values, gaps) {
   rows <- rows_retained(study)
   person <- unique(study$records$key[rows])
   keys <- names(Filter(is_key, book$variables))
-  shown <- if (key_is_private(book)) rep(masked, length(person)) else person
-  out <- with_names(
-    lapply(intersect(kept_variables(book), keys), function(name) shown),
-    intersect(kept_variables(book), keys)
-  )
+  out <- table_columns(study, intersect(kept_variables(book), keys),
+    rows[match(person, study$records$key[rows])], values)
+  if (key_is_private(book)) out[] <- list(rep(masked, length(person)))
   at <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) {
     here <- rows[study$records$wave[rows] == wave]
     here[match(person, study$records$key[here])]
@@ -167,20 +166,40 @@ long_table <- function(study, values, block) {
   ))
   n <- length(rows)
   out <- data.frame(
-    wave = rep(study$records$wave[rows], length(items)), respondent = rep(
-      respondents_shown(study)(rows), length(items)
-    ), block = rep(of, each = n), item = rep(items, each = n),
+    who_and_when(study, rows, values)[rep(seq_len(n), length(items)), , drop = FALSE],
+    block = rep(of, each = n), item = rep(items, each = n),
     label = rep(
       vapply(
         book$variables[items], function(variable) paste0(variable$label, ""), "", USE.NAMES = FALSE
       ),
       each = n
-    ), value = value, gap = gap
+    ), value = value, gap = gap, check.names = FALSE
   )
   out <- out[order(rep(seq_len(n), length(items))), ]
   rownames(out) <- NULL
   out
 }
+
+# Wave and key by their variables, as a row a record has them, so that shapes join; by
+# `wave` and `respondent` where the analysis file has no such variable.
+who_and_when <- function(study, rows, values) {
+  kept <- study$book$variables[kept_variables(study$book)]
+  waves <- names(Filter(is_wave, kept))
+  keys <- if (!key_is_private(study$book)) names(Filter(is_key, kept))
+  list_of <- c(
+    if (length(waves) == 0) list(wave = study$records$wave[rows]),
+    table_columns(study, waves, rows, values),
+    if (length(keys) == 0) list(respondent = respondents_shown(study)(rows)),
+    table_columns(study, keys, rows, values)
+  )
+  structure(list_of, class = "data.frame", row.names = .set_row_names(length(rows)))
+}
+
+table_columns <- function(study, names, rows, values) lapply(
+  with_names(names, names), function(name) table_column(
+    study$book$variables[[name]], study$data[[name]][rows], NULL, values, study$book
+  )
+)
 
 # A number cannot be an answer and the code of a reason in one column.
 check_code_meant <- function(variable, value, codes) {

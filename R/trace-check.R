@@ -221,8 +221,8 @@ find_records <- function(codebook, where, exports = list()) {
 show_record <- function(codebook, respondent, exports = list()) {
   keep_own_options()
   book <- known_book(codebook)
-  check_frames_given(codebook, exports)
-  book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
+  exports <- frames_given(codebook, exports, book)
+  book$exports <- locate_exports(book, exports)
   respondent <- text_trim(as.character(respondent))
   inputs <- person_inputs(book, respondent)
   if (is.null(inputs)) stop_no_respondent(respondent, book)

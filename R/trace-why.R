@@ -45,8 +45,8 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
     if (inherits(codebook, "mavik_study")) return(story_of_variable(codebook, variable))
     return(story_of_variable(study_with(codebook, variable, exports, ledger = TRUE), variable))
   }
-  check_frames_given(codebook, exports)
-  book$exports <- locate_exports(book, exports[setdiff(names(exports), names(book$lookups))])
+  exports <- frames_given(codebook, exports, book)
+  book$exports <- locate_exports(book, exports)
   respondent <- text_trim(as.character(respondent))
   inputs <- person_inputs(book, respondent)
   if (is.null(inputs)) stop_no_respondent(respondent, book)

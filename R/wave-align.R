@@ -7,8 +7,8 @@
 #' @param codebook Path of a codebook file or its project folder.
 #' @param wave The name of the wave.
 #' @param files Paths of its exports; those that the codebook names already if not said.
-#' @param decisions A data frame with `line` ids and `decision`, as
-#'   [read_decisions()] gives it: `accept`, `reject`, the variable that a column is, or the
+#' @param decisions A data frame as [read_decisions()] gives it (at least `match`, `column`,
+#'   `wording`, `variable`, `writes` and `decision`): `accept`, `reject`, the variable that a column is, or the
 #'   column in which a question stands. What was rejected is not proposed again.
 #' @param rules Which rules match a column: `"name"`, `"wording"`, `"codes"` (the same
 #'   code list, where only one question has it).
@@ -19,7 +19,8 @@
 #' @param sheet The sheet of a workbook that has several.
 #' @return A `mavik_align`: a list with `wave`, `against` (the wave compared with),
 #'   `columns` (a data frame, a row a column or question: `match`, one of `same`, `rule`,
-#'   `possible`, `only_codebook`, `only_new`, `decided`; `column`, `wording`, `variable`,
+#'   `possible`, `only_codebook`, `only_new`, `decided`, and `already_decided` and `already_absent`
+#'   of what the codebook says of the wave; `column`, `wording`, `variable`,
 #'   `rule`, `grounds`, `candidates`), `codes` (a data frame of code lists side by side:
 #'   `variable`, `change`, `before`, `now`, `grounds`), `counts` (of each match, named),
 #'   `lines` (a data frame of proposals: `line`, `match`, `column`, `wording`, `variable`,
@@ -54,6 +55,7 @@ align_wave <- function(
     ": is a workbook; a wave is aligned with a codebook kept as YAML"
   )
   keep_label <- match.arg(keep_label)
+  check_decisions(decisions)
   check_names(wave, "waves", part_name, function(path, message) stop_mavik("usage_error", message))
   odd <- setdiff(rules, c("name", "wording", "codes"))
   if (length(odd) > 0) stop_mavik(

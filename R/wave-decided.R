@@ -1,5 +1,15 @@
 # What people decided of a new wave: in the sheet, or in the codebook already.
 
+check_decisions <- function(decisions) {
+  if (is.null(decisions)) return()
+  lacking <- setdiff(
+    c("match", "column", "wording", "variable", "writes", "decision"), names(decisions)
+  )
+  if (!is.data.frame(decisions) || length(lacking) > 0) stop_mavik("usage_error",
+    "`decisions` is a data frame as `read_decisions()` gives it; ",
+    if (is.data.frame(decisions)) paste0("it lacks ", some_of(lacking)) else "this is none")
+}
+
 # Columns that a person assigned, from the sheet: beside a column stands the variable that it is,
 # beside a question the column in which it stands.
 forced_pairs <- function(decisions, own, study) {

@@ -28,8 +28,8 @@
 #' @export
 coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports = list()) {
   keep_own_options()
-  check_frames_given(codebook, exports)
   book <- compile_codebook(as_codebook(codebook))
+  exports <- frames_given(codebook, exports, book)
   entry <- coding_entry(variable, book)
   if (is.null(file)) file <- coding_file(entry, book)
   check_sheet_file(file, book)

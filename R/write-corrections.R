@@ -16,12 +16,12 @@
 #'   named.
 #' @examples
 #' project <- demo_project(tempfile())
-#' correction_sheet(project, tempfile(fileext = ".xlsx"))
+#' nrow(correction_sheet(project, tempfile(fileext = ".xlsx")))
 #' @export
 correction_sheet <- function(codebook, file = NULL, exports = list()) {
   keep_own_options()
-  check_frames_given(codebook, exports)
   book <- compile_codebook(as_codebook(codebook))
+  exports <- frames_given(codebook, exports, book)
   if (length(unaddressed(book)) > 0) stop_mavik(
     "build_error", numbered_said(unaddressed(book))
   )

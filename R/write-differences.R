@@ -19,7 +19,16 @@
 #' @examples
 #' project <- demo_project(tempfile())
 #' made <- entry_sheet(project, forms = 2, onto = TRUE)
-#' compare_entries(project, made$file, made$file)
+#' # The form typed twice, by two people, with other answers to `Q1`.
+#' typed <- function(answer) {
+#'   book <- openxlsx::loadWorkbook(made$file)
+#'   openxlsx::writeData(book, "entry", "9001", startCol = 2, startRow = 3)
+#'   openxlsx::writeData(book, "entry", answer, startCol = 7, startRow = 3)
+#'   file <- tempfile(fileext = ".xlsx")
+#'   openxlsx::saveWorkbook(book, file)
+#'   file
+#' }
+#' compare_entries(project, typed("Yes"), typed("No"))
 #' @export
 compare_entries <- function(codebook, first, second, file = NULL, export = NULL) {
   keep_own_options()

@@ -100,3 +100,136 @@ test_that("every class of error stands on the help page, and errors hold their f
   expect_s3_class(wrong, "mavik_codebook_error")
   expect_true(is.data.frame(wrong$problems))
 })
+
+test_that("a draft of a data frame is a codebook as it is, by factors, labels and value labels", {
+  part <- factor(rep(c("Mid", "Low", "High", "Mid"), 10), c("Low", "Mid", "High"), ordered = TRUE)
+  mood <- rep(c(1, 2, 3, 4, 9), 8)
+  attr(mood, "labels") <- c("Very bad" = 1, "Bad" = 2, "Good" = 3, "Very good" = 4, "Refused" = 9)
+  attr(mood, "label") <- "How was the evening?"
+  frame <- data.frame(id = sprintf("s%02d", 1:40), part = part, years = rep(c(3, 11, 8, 25, 14, 2, 7, 30), 5), kind = rep(c("old", "new", "old", NA), 10))
+  frame$mood <- mood
+  draft <- draft_codebook(frame)
+  study <- build_study(draft, frame)
+  table <- study_table(study, values = "labels", ordered = TRUE, attributes = TRUE)
+  expect_equal(as.character(table$part), as.character(part))
+  expect_true(is.ordered(table$part))
+  expect_equal(levels(table$part), levels(part))
+  expect_equal(as.character(table$mood), c("Very bad", "Bad", "Good", "Very good")[ifelse(mood == 9, NA, mood)])
+  expect_equal(study$data$mood, as.integer(ifelse(mood == 9, NA, mood)))
+  expect_equal(as.character(unique(study$reasons$mood[mood == 9])), "refused")
+  expect_equal(attr(table$mood, "label"), "How was the evening?")
+  expect_equal(as.character(table$kind), frame$kind)
+  expect_equal(table$years, frame$years, ignore_attr = TRUE)
+  # Every door takes the draft, and the frame without a name.
+  expect_equal(answers(draft, "part", exports = frame)$tables$part$table$count[1:3], unname(c(table(part))))
+  expect_equal(nrow(check_study(draft, frame)$findings), nrow(findings(study)))
+  expect_equal(as.data.frame(why(draft, "mood", "s05", exports = frame))$step[1], "cell")
+  expect_equal(nrow(find_records(draft, "years > 20", frame)), 10)
+  # head, print and the file keep the words; the file keeps the comments.
+  expect_equal(capture.output(print(head(draft, 4))), as.character(unclass(draft))[1:4])
+  expect_s3_class(draft[3:5], "mavik_draft")
+  file <- write_codebook(draft, tempfile(fileext = ".yml"))
+  expect_equal(readLines(file, encoding = "UTF-8"), as.character(unclass(draft)))
+  expect_equal(summary(draft)$name, c("id", "part", "years", "kind", "mood"))
+  expect_equal(edit_codebook(draft, variables = list(years = list(label = "Years")))$variables$years$label, "Years")
+  expect_match(message_of(build_study(demo_project(tempfile(), 2), frame)), "say which the data frame is, `exports = list(spring = ...)`", fixed = TRUE)
+  expect_match(message_of(build_study(draft, list(frame, frame))), "named by export")
+  # A file's draft builds from its own folder.
+  project <- demo_project(tempfile())
+  expect_equal(nrow(build_study(draft_codebook(file.path(project, "raw/spring.csv"), project = project))$data), 246)
+})
+
+test_that("shapes of a table join by the names and values of key and wave", {
+  study <- build_study(demo_project(tempfile(), 2))
+  for (values in c("codes", "labels")) {
+    rows <- study_table(study, values)
+    long <- study_table(study, values, shape = "long", block = "belong")
+    wide <- study_table(study, values, shape = "wide")
+    both <- merge(long[long$item == "belong2", ], rows, by = c("singer", "wave"))
+    expect_equal(nrow(both), nrow(rows))
+    expect_equal(as.character(both$value), as.character(both$belong2))
+    expect_setequal(wide$singer, rows$singer)
+    expect_type(wide$singer, typeof(rows$singer))
+  }
+  # Where the analysis file has neither, they go by the words themselves.
+  bare <- build_small(data.frame(id = 1:2, part = c("High", "Low"), g1 = c("1", "2"), g2 = c("2", "2")), id = list(is = "key", kept = "no"),
+    grid = list(level = "ordinal", codes = c("1" = "A", "2" = "B"), cells = "codes", items = list(g1 = list(column = "g1", label = "1"), g2 = list(column = "g2", label = "2"))))
+  expect_equal(names(study_table(bare, shape = "long"))[1:2], c("wave", "respondent"))
+})
+
+test_that("parts, summaries and figures of objects are those of their tables", {
+  project <- demo_project(tempfile(), 2)
+  study <- build_study(project)
+  table <- study_table(study)
+  expect_equal(study[2:4, c("voice", "years")], table[2:4, c("voice", "years")])
+  expect_equal(study["voice"], table["voice"])
+  expect_equal(study[, "voice", drop = TRUE], table$voice)
+  expect_equal(study[3, ], table[3, ])
+  export <- read_export(file.path(project, "raw/spring.csv"), c("names", "questions"))
+  expect_equal(export[1:2, "Q3"], as.data.frame(export)[1:2, "Q3", drop = FALSE])
+  found <- answers(study, c("voice", "years"))
+  expect_equal(format(found["years"]), format(answers(study, "years")))
+  expect_match(message_of(found["ears"]), "is not among the tables: `voice` and `years`")
+  told <- summary(examine_scales(study))
+  expect_equal(told$wave, c("", "spring", "autumn"))
+  expect_equal(told$alpha, vapply(examine_scales(study)$scales, `[[`, 0, "alpha"), ignore_attr = TRUE)
+  seen <- look(file.path(project, "raw/spring.csv"))
+  expect_equal(dim(seen), dim(export))
+  check <- check_study(study)
+  expect_equal(summary(check), check$groups)
+  other <- study
+  other$data$years[5:7] <- 77
+  compared <- compare_studies(study, other)
+  drawn <- function(plot, column) ggplot2::layer_data(plot, 1)[[column]]
+  expect_equal(drawn(plot(compared), "x"), nrow(compared$changes))
+  expect_gt(nrow(compared$changes), 0)
+  expect_equal(sum(drawn(plot(check), "x")), sum(check$groups$count))
+  gaps <- sum(vapply(table, function(one) sum(is.na(one)), 0L))
+  expect_equal(sum(drawn(plot(study), "x")), 100 * gaps / prod(dim(table)))
+  expect_length(drawn(plot(seen), "x"), length(seen$picture$blank))
+  expect_equal(drawn(plot(study, "voice"), "x"), drawn(plot(answers(study, "voice")), "x"))
+  expect_match(message_of(plot(compare_studies(study, study))), "no cell differs")
+})
+
+test_that("objects print in documents as in the console, and nothing is said of progress but to a person", {
+  skip_if_not_installed("knitr")
+  withr::local_options(cli.num_colors = 1L, knitr.progress.simple = TRUE)
+  withr::local_dir(withr::local_tempdir())
+  study <- build_study(demo_project(tempfile()))
+  things <- list(study = study, found = answers(study, "voice"), check = check_study(study), story = why(study, "years"), scales = examine_scales(study), book = read_codebook(study))
+  for (name in names(things)) {
+    text <- knitr::knit(text = c("```{r comment = '', echo = FALSE}", name, "```"), quiet = TRUE, envir = list2env(things))
+    inside <- strsplit(text, "\n")[[1]]
+    expect_equal(inside[nzchar(inside) & !grepl("^```", inside)], Filter(nzchar, format(things[[name]])), info = name)
+  }
+  drawn <- knitr::knit(text = c("```{r fig.ext = 'svg', dev = 'svg'}", "plot(found)", "plot(study, c('voice', 'years'))", "```"), quiet = TRUE, envir = list2env(things))
+  expect_equal(lengths(regmatches(drawn, gregexpr("figure/[^)]*svg", drawn))), 3)
+  script <- tempfile(fileext = ".R")
+  writeLines("library(mavik); s <- build_study(demo_project(tempfile()))", script)
+  quiet <- processx::run(file.path(R.home("bin"), "Rscript"), script, env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
+  expect_equal(c(quiet$stdout, quiet$stderr), c("", ""))
+  skip_on_os("windows")
+  told <- processx::process$new(file.path(R.home("bin"), "R"), c("--interactive", "--no-save", "--quiet", "--vanilla"), pty = TRUE,
+    env = c("current", R_LIBS = paste(.libPaths(), collapse = ":"), TERM = "xterm"))
+  told$write_input("options(cli.progress_show_after = 0); library(mavik); p <- demo_project(tempfile()); s <- build_study(p); q('no')\n")
+  said <- ""
+  until <- Sys.time() + 60
+  while (told$is_alive() && Sys.time() < until) {
+    told$poll_io(300)
+    said <- paste0(said, tryCatch(told$read_output(), error = function(e) ""))
+  }
+  expect_match(said, "Reading raw/spring.csv")
+  expect_match(said, "(Decoding|Making) ")
+})
+
+test_that("studies are built by other processes at once, and are the same", {
+  skip_on_os("windows")
+  projects <- replicate(3, demo_project(tempfile()))
+  here <- lapply(projects, function(project) study_table(build_study(project)))
+  forked <- parallel::mclapply(projects, function(project) study_table(mavik::build_study(project)), mc.cores = 2)
+  expect_identical(forked, here)
+  cluster <- parallel::makePSOCKcluster(2)
+  withr::defer(parallel::stopCluster(cluster))
+  parallel::clusterCall(cluster, .libPaths, .libPaths())
+  expect_identical(parallel::parLapply(cluster, projects, function(project) mavik::study_table(mavik::build_study(project))), here)
+})
