@@ -49,6 +49,7 @@ write_guide("Mavik: guides", htmltools::tagList(
   htmltools::p(class = "lead", "Raw questionnaire exports become a documented analysis file, and every cell can say why it is as it is."),
   htmltools::h2("Guides"), links,
   htmltools::h2("Reference"), htmltools::tags$ul(
+    htmltools::tags$li(htmltools::a(href = "handbook.md", "The handbook: every part of Mavik")),
     htmltools::tags$li(htmltools::a(href = "reference.html", "The codebook's language, key by key")),
     htmltools::tags$li("Help pages of the R functions: ", htmltools::code("help(package = \"mavik\")")),
     htmltools::tags$li("The manual of the command: ", htmltools::code("mavik completions man | man -l -"))

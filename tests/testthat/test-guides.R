@@ -17,3 +17,29 @@ test_that("every guide runs on the demo, shows something, and is among the rende
     expect_match(index, sub("Rmd$", "html", basename(guide)), fixed = TRUE)
   }
 })
+
+test_that("the README's way from a raw export to a table runs as it is written", {
+  lines <- readLines(file.path(source_folder(), "README.md"), encoding = "UTF-8")
+  walk <- lines[seq(which(lines == "## From a raw export to a table"), which(lines == "## What a build leaves"))]
+  code <- sub("^    ", "", walk[grepl("^    ", walk)])
+  folder <- withr::local_tempdir()
+  demo_project(file.path(folder, "choirs"))
+  withr::local_dir(folder)
+  copy <- regmatches(walk, regexec("^    mkdir -p (\\S+) && cp (\\S+) (\\S+)$", walk))
+  copy <- copy[lengths(copy) == 4][[1]]
+  dir.create(copy[2], recursive = TRUE)
+  expect_true(file.copy(copy[3], copy[4]))
+  commands <- sub("\\s+#.*$", "", sub("^\\./mavik ", "", code[startsWith(code, "./mavik ")]))
+  expect_gt(length(commands), 6)
+  for (line in commands) {
+    run <- do.call(command, as.list(strsplit(line, " +")[[1]]))
+    # A check that finds something to look at ends with 1.
+    expect_equal(run$status, if (startsWith(line, "check")) 1 else 0, info = paste(c(line, run$err), collapse = "\n"))
+  }
+  script <- code[seq(which(startsWith(code, "library(mavik)")), length(code))]
+  env <- new.env()
+  withr::local_pdf(NULL)
+  shown <- capture.output(for (line in parse(text = script)) print(eval(line, env)))
+  expect_equal(nrow(env$table), 240)
+  expect_gt(length(shown), 50)
+})

@@ -31,6 +31,7 @@ beyond_example <- list(
     list(coding_sheet(project, "best_codes", sheet), coding_sheet(project, "reasons", tempfile(fileext = ".csv")))
   }),
   compare_entries.Rd = quote(list(compare_entries(project, typed("Yes"), typed(""))$differences)),
+  correction_sheet.Rd = quote(correction_sheet(project, tempfile(fileext = ".xlsx"))),
   draft_onto.Rd = quote(draft_onto(project, file.path(project, "raw/spring.csv"))),
   entry_sheet.Rd = quote(read_codebook(project)),
   find_records.Rd = quote(find_records(project, "years > 5")),

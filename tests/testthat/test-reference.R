@@ -111,7 +111,7 @@ test_that("mavik reference finds every key, and the page and the help page hold 
   shown <- function(text) grepl(htmltools::htmlEscape(text), page, fixed = TRUE)
   expect_true(all(vapply(c(entries$key, words$key), shown, TRUE)))
   skip_if_not(nzchar(Sys.getenv("MAVIK_SOURCE")))
-  expect_equal(readLines(file.path(Sys.getenv("MAVIK_SOURCE"), "docs/reference.html"), encoding = "UTF-8"), readLines(file, encoding = "UTF-8"))
+  expect_equal(readLines(file.path(Sys.getenv("MAVIK_SOURCE"), "docs/reference.html"), file.path(source, "docs/handbook.md")), encoding = "UTF-8"), readLines(file, encoding = "UTF-8"))
   rd <- utils::capture.output(tools::Rd2txt(file.path(Sys.getenv("MAVIK_SOURCE"), "man/codebook_language.Rd"), options = list(underline_titles = FALSE)))
   plain <- function(text) gsub("[^[:alnum:]]+", "", paste(text, collapse = " "))
   rd <- plain(rd)
@@ -193,7 +193,7 @@ test_that("no word that gave way to the trade's is left in help, messages, pages
     }))
     # The heading words by which an input is recognised are the input's own.
     messages <- setdiff(messages, unlist(lapply(c("paradata_words", "personal_words"), function(name) deparse(core[[name]]))))
-    documents <- c(file.path(source, "README.md"), list.files(file.path(source, "man"), full.names = TRUE), file.path(source, "docs/reference.html"))
+    documents <- c(file.path(source, "README.md"), list.files(file.path(source, "man"), full.names = TRUE), file.path(source, "docs/reference.html"), file.path(source, "docs/handbook.md"))
     texts <- c(texts, messages, unlist(lapply(documents, readLines, encoding = "UTF-8")))
   }
   for (word in gone) expect_equal(unique(grep(word, texts, perl = TRUE, value = TRUE)), character(), info = word)
