@@ -170,14 +170,5 @@ last_line <- function(marks, mark) {
   max(c(inner$end_line, if (!mark$style %in% c("map", "list")) mark$end_line))
 }
 
-# A text as it can stand inside { } or [ ].
-yaml_word <- function(text) {
-  plain <- stringi::stri_detect_regex(
-    text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$"
-  )
-  squeezed <- text_squeeze(text)
-  quoted <- paste0("'", stringi::stri_replace_all_fixed(squeezed, "'", "''"), "'", recycle0 = TRUE)
-  odd <- which(stringi::stri_detect_regex(squeezed, "\\p{Cc}"))
-  quoted[odd] <- vapply(squeezed[odd], scalar_text, "")
-  ifelse(plain, text, quoted)
-}
+# Texts as they can stand inside { } or [ ].
+yaml_word <- function(text) vapply(text_squeeze(text), scalar_text, "", USE.NAMES = FALSE)

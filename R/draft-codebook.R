@@ -105,7 +105,7 @@ labels_carried <- function(export) Filter(length, lapply(export$columns, `[[`, "
 # What each file says of itself in the codebook.
 draft_exports <- function(sorted, seen, plan, project) {
   names <- make.unique(
-    vapply(sorted$data, function(one) export_name(named_from(one$file, project)), ""), sep = "_"
+    vapply(sorted$data, function(one) export_name(drafted_file(one$file, project)), ""), sep = "_"
   )
   used <- c(plan$used, plan$record, plan$waves$column)
   lapply(seq_along(names), function(at) {
@@ -130,7 +130,7 @@ draft_exports <- function(sorted, seen, plan, project) {
         paste0("by its answers, the codes of \u201c", met, "\u201d")
       ), rest)
     }
-    list(name = names[at], file = named_from(one$file, project), role = sorted$role[at],
+    list(name = names[at], file = drafted_file(one$file, project), role = sorted$role[at],
       base = names[1], form = sorted$seen[[at]]$form,
       cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, response = if (
         !is.null(plan$record) && plan$record %in% here
@@ -162,10 +162,5 @@ learn_codes <- function(plan, sorted, seen) {
   plan
 }
 
-named_from <- function(file, project) {
-  if (!is.character(file)) return("raw/data.csv")
-  if (is.null(project)) return(file)
-  real <- real_path(file)
-  home <- paste0(real_path(project), "/")
-  if (startsWith(real, home)) substring(real, nchar(home) + 1) else real
-}
+drafted_file <- function(file, project) if (is.character(file)) named_from(file, project) else
+  "raw/data.csv"

@@ -10,3 +10,11 @@ real_path <- function(path) {
 is_inside <- function(path, folder) startsWith(real_path(path), paste0(real_path(folder), "/"))
 
 same_file <- function(a, b) !is.null(b) && file.exists(a) && normalizePath(a) == normalizePath(b)
+
+# How a project names a file: from its own folder where it lies inside.
+named_from <- function(file, project) {
+  if (is.null(project)) return(file)
+  real <- real_path(file)
+  home <- paste0(real_path(project), "/")
+  if (startsWith(real, home)) substring(real, nchar(home) + 1) else real
+}

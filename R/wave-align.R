@@ -153,7 +153,7 @@ wave_exports <- function(document, wave, files, before, sheet) {
   known <- Filter(of_wave, unclass_document(document)$exports)
   if (length(files) == 0) files <- known_files(known, wave, project)
   for (file in files) check_file(file, file)
-  inside <- with_names(vapply(files, relative_to, "", project = project, USE.NAMES = FALSE), files)
+  inside <- with_names(vapply(files, named_from, "", project = project, USE.NAMES = FALSE), files)
   earlier <- unlist(lapply(before$exports, export_files, book = before))
   twice <- inside[inside %in% earlier]
   if (length(twice) > 0) stop_mavik(
@@ -195,11 +195,6 @@ known_files <- function(known, wave, project) {
     paths <- lapply(export_files(export, book), function(file) export_path(list(file = file), book))
     unlist(paths)
   }), use.names = FALSE)
-}
-
-relative_to <- function(file, project) {
-  real <- real_path(file)
-  if (startsWith(real, paste0(project, "/"))) substring(real, nchar(project) + 2) else real
 }
 
 # Every raw column that the codebook reads, as it was called and asked before,

@@ -18,7 +18,7 @@ waves_by_pattern <- function(codebook, pattern, files) {
     return(with_names(rep(list(NULL), length(waves)), waves))
   }
   for (file in files) check_file(file, file)
-  inside <- vapply(files, relative_to, "", project = attr(document, "project"))
+  inside <- vapply(files, named_from, "", project = attr(document, "project"))
   of_export <- vapply(exports, function(export) paste0(export$file, "")[1], "")
   known <- unname(named[match(inside, of_export)])
   wave <- known
