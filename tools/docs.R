@@ -41,6 +41,12 @@ for (guide in guides) {
   )
   write_guide(titles[[guide]], main, file.path(place, paste0(guide, ".html")), "../../inst/page/page.css")
 }
+handbook <- readLines("docs/handbook.md", encoding = "UTF-8")
+write_guide("Mavik: the handbook", htmltools::tagList(
+  htmltools::tags$p(class = "about", htmltools::a(href = "index.html", "Guides and reference")),
+  htmltools::h1(sub("^# ", "", handbook[1])),
+  htmltools::HTML(gsub("<img ", "<img style=\"max-width:100%\" ", markdown::mark(text = handbook[-1], format = "html", template = FALSE, options = "-embed_resources")))
+), "docs/handbook.html", "../inst/page/page.css")
 links <- htmltools::tags$ul(lapply(guides, function(guide) htmltools::tags$li(
   htmltools::a(href = paste0("guides/", guide, ".html"), titles[[guide]])
 )))
@@ -49,7 +55,7 @@ write_guide("Mavik: guides", htmltools::tagList(
   htmltools::p(class = "lead", "Raw questionnaire exports become a documented analysis file, and every cell can say why it is as it is."),
   htmltools::h2("Guides"), links,
   htmltools::h2("Reference"), htmltools::tags$ul(
-    htmltools::tags$li(htmltools::a(href = "handbook.md", "The handbook: every part of Mavik")),
+    htmltools::tags$li(htmltools::a(href = "handbook.html", "The handbook: every part of Mavik")),
     htmltools::tags$li(htmltools::a(href = "reference.html", "The codebook's language, key by key")),
     htmltools::tags$li("Help pages of the R functions: ", htmltools::code("help(package = \"mavik\")")),
     htmltools::tags$li("The manual of the command: ", htmltools::code("mavik completions man | man -l -"))
