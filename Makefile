@@ -49,6 +49,7 @@ test: all .build/test-packages
 	@MAVIK_SOURCE="$(CURDIR)" Rscript tools/test.R
 
 check: all .build/test-packages
+	@Rscript tools/setup.R Suggests --all
 	@Rscript tools/check.R
 
 # Releases of the demo, read by pandas, the standards' own packages and LibreOffice.

@@ -12,18 +12,18 @@
 #' @return `dim()` and so `nrow()` and `ncol()`: of a study the records and variables of the
 #'   analysis file, of an export or a look its records and columns. `[`: of a study that part of
 #'   its analysis table (`study[1:3, "voice"]`, `study["voice"]`), of an export of its cells; of
-#'   answers and scales the same with those tables or scales only. `as.data.frame()`: a plain data frame,
-#'   of a study [study_table()]; of a codebook a row a variable (`name`, `label`, `level`, `way`,
-#'   `block`, `kept`, `private`); of answers a row a cell or code, with the variable in front; of
-#'   scales a row an item (`scale`, `wave` and what `items` of the scale holds); of a story a row
-#'   a step; of a check its findings; of an alignment its lines; of a comparison its changed cells;
-#'   of two entries their differences; of a release its files. `summary()`: of a study a data frame
-#'   with a row a variable of the analysis file: `name`, `label`, `level`, `answered`, `gaps`,
-#'   `distinct`, and of numbers `mean`, `min`, `max` (`NA` for others); of a codebook or a draft its table; of scales a
-#'   row a scale and wave (`scale`, `label`, `wave`, `k`, `n`, `alpha`, `alpha_low`,
-#'   `alpha_high`, `omega`, `mean_r`); of a check its groups; of an alignment its counts
-#'   (`decision`, `columns`); of a comparison its counts of changed cells; of the rest the table.
-#'   `format()`: the lines that `print()` shows.
+#'   answers and scales the same with those tables or scales only. `as.data.frame()`: a plain
+#'   data frame, of a study [study_table()]; of a codebook a row a variable (`name`, `label`,
+#'   `level`, `way`, `block`, `kept`, `private`); of answers a row a cell or code, with the
+#'   variable in front; of scales a row an item (`scale`, `wave` and what `items` of the scale
+#'   holds); of a story a row a step; of a check its findings; of an alignment its lines; of a
+#'   comparison its changed cells; of two entries their differences; of a release its files.
+#'   `summary()`: of a study a data frame with a row a variable of the analysis file: `name`,
+#'   `label`, `level`, `answered`, `gaps`, `distinct`, and of numbers `mean`, `min`, `max` (`NA`
+#'   for others); of a codebook or a draft its table; of scales a row a scale and wave (`scale`,
+#'   `label`, `wave`, `k`, `n`, `alpha`, `alpha_low`, `alpha_high`, `omega`, `mean_r`); of a
+#'   check its groups; of an alignment its counts (`decision`, `columns`); of a comparison its
+#'   counts of changed cells; of the rest the table. `format()`: the lines that `print()` shows.
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' dim(study)

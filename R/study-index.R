@@ -172,8 +172,10 @@ cut_input <- function(export, book, index, rows) {
   }
   file <- tempfile(fileext = ".csv")
   on.exit(unlink(file))
-  starts <- sort(unlist(lapply(index[names(with_exports_of(book, export)$exports)], `[[`, "line")))
-  to <- c(starts[-1], .Machine$integer.max)[match(one$line[rows], starts)] - 1L
+  starts <- starts_of_records(index[names(with_exports_of(book, export)$exports)])
+  at <- findInterval(one$line[rows], starts)
+  to <- starts[at + 1L] - 1L
+  to[is.na(to)] <- .Machine$integer.max
   cut_lines(
     enc2native(path.expand(export$source)), file, c(1L, one$line[rows]), c(starts[1] - 1L, to)
   )
@@ -182,6 +184,12 @@ cut_input <- function(export, book, index, rows) {
   )
   raw$lines <- one$line[rows]
   input_of(raw, export, book)
+}
+
+# The lines of one file, however many exports read it; those of one alone are in order already.
+starts_of_records <- function(index) {
+  starts <- if (length(index) == 1) index[[1]]$line else unlist(lapply(index, `[[`, "line"))
+  if (is.unsorted(starts)) sort(starts) else starts
 }
 
 # The exports that are read together with this one.

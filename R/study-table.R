@@ -17,7 +17,8 @@
 #' @return With `shape = "long"` a data frame with the variables of wave and key (`wave` and
 #'   `respondent` where the analysis file has none), `block`, `item`, `label` and `value` (of
 #'   several kinds of items a text), and `gap` (the reason). Names and values of wave and key
-#'   are the same in every shape, so that shapes join. With `shape = "wide"` the key stands once; where a person has no record in a wave the gap is
+#'   are the same in every shape, so that shapes join. With `shape = "wide"` the key stands once;
+#'   where a person has no record in a wave the gap is
 #'   `not_found`, and a question not asked in it has no column. Else a data frame of the
 #'   kept variables in the codebook's order; private variables and respondents that a screen
 #'   dropped are left out. Numbers are doubles, texts characters, dates `Date` and

@@ -8,8 +8,8 @@
 #' @param wave The name of the wave.
 #' @param files Paths of its exports; those that the codebook names already if not said.
 #' @param decisions A data frame as [read_decisions()] gives it (at least `match`, `column`,
-#'   `wording`, `variable`, `writes` and `decision`): `accept`, `reject`, the variable that a column is, or the
-#'   column in which a question stands. What was rejected is not proposed again.
+#'   `wording`, `variable`, `writes` and `decision`): `accept`, `reject`, the variable that a
+#'   column is, or the column in which a question stands. What was rejected is not proposed again.
 #' @param rules Which rules match a column: `"name"`, `"wording"`, `"codes"` (the same
 #'   code list, where only one question has it).
 #' @param merge_options Whether options that the new wave adds are proposed for the code list.
