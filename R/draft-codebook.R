@@ -46,7 +46,8 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
     sorted$data[[1]]$export
   if (sum(together) > 1) seen <- look_at(whole, seen$form)
   seen <- with_labels(seen, sorted$labels, "by the label file")
-  seen <- with_labels(seen, labels_carried(whole), "by the labels that the column carries")
+  carried <- labels_carried(seen, whole)
+  seen <- with_labels(carried$seen, carried$labels, "by the labels that the column carries")
   if (!is.null(waves)) {
     seen$columns <- key_within_waves(seen$columns, sorted$data[[1]]$export, waves)
     seen$columns[[waves$column]]$kind <- "wave"
@@ -74,14 +75,15 @@ with_labels <- function(seen, labels, ground) {
   for (name in intersect(names(labels), names(seen$columns))) {
     list <- labels[[name]]
     one <- seen$columns[[name]]
-    gap <- missing_word(list$labels)
+    gap <- if (is.null(list$gap)) missing_word(list$labels) else list$gap
     answers <- list$labels[is.na(gap)]
     ordered <- scale_order(answers)
-    straight <- !is.null(ordered) && is.null(ordered$range)
+    straight <- !is.null(ordered) && is.null(ordered$range) || isTRUE(list$rated)
     one$kind <- if (straight) "scale" else "choice"
     one$grounds <- paste0(
-      if (!straight) "codes" else if (grepl(" ", ordered$name)) paste("ordered by", ordered$name)
-      else paste("a scale of", ordered$name), " ", ground
+      if (isTRUE(list$rated)) "a rating with named points," else if (!straight) "codes" else
+        if (grepl(" ", ordered$name)) paste("ordered by", ordered$name) else
+          paste("a scale of", ordered$name), " ", ground
     )
     one$scale <- answers
     one$codes <- list$codes[is.na(gap)]
@@ -99,8 +101,6 @@ with_labels <- function(seen, labels, ground) {
 # Answers in words, of a column whose codes nothing says.
 is_worded <- function(column) column$kind %in% c("scale", "choice", "several") &&
   is.null(column$given) && any(is.na(text_to_number(column$cells$text)))
-
-labels_carried <- function(export) Filter(length, lapply(export$columns, `[[`, "labelled"))
 
 # What each file says of itself in the codebook.
 draft_exports <- function(sorted, seen, plan, project) {

@@ -201,11 +201,17 @@ name_record <- function(profiles, full, export) {
 }
 
 # The key: every record has one, none twice; better where its heading says so.
+# Fractions differ from record to record without naming anybody.
+is_measured <- function(profile) {
+  number <- text_to_number(profile$cells$text)
+  mean(!is.na(number) & number != round(number)) > 0.3
+}
+
 choose_key <- function(profiles, export) {
   full <- vapply(
     profiles,
     function(one) one$unique && one$filled == one$records && max(nchar(one$cells$text)) <= 60 &&
-      one$kind != "personal",
+      one$kind != "personal" && !is_measured(one),
     TRUE
   )
   near <- nearest_to_key(profiles, export)

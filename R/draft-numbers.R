@@ -163,10 +163,13 @@ number_rest <- function(one) one$odd[is.na(number_meant(one$odd$text)), ]
 
 # 999 and its like, where they lie far from all other answers.
 number_missing <- function(one) {
-  far <- far_numbers(one)
-  if (length(far$number) > 0) paste0(
-    "{no_answer: [", paste(number_to_text(far$number), collapse = ", "), "]}"
-  )
+  far <- setdiff(far_numbers(one)$number, unlist(one$missing))
+  all <- c(lapply(one$missing, number_to_text), if (length(far) > 0) list(
+    no_answer = number_to_text(far)
+  ))
+  if (length(all) > 0) paste0("{", paste0(
+    names(all), ": [", vapply(all, paste, "", collapse = ", "), "]", collapse = ", "
+  ), "}")
 }
 
 far_counts <- function(one) {

@@ -139,6 +139,32 @@ test_that("a draft of a data frame is a codebook as it is, by factors, labels an
   expect_equal(nrow(build_study(draft_codebook(file.path(project, "raw/spring.csv"), project = project))$data), 246)
 })
 
+test_that("value labels of a column cost no answer, whatever they name", {
+  frame <- data.frame(id = sprintf("p%02d", 1:42))
+  with <- function(values, labels) structure(rep(values, length.out = 42), labels = labels)
+  # The column, its answers as they should read, and the reasons of its gaps.
+  cases <- list(
+    ends = list(with(1:7, c("Not at all" = 1, "Wholly" = 7)), rep(c("Not at all", 2:6, "Wholly"), 6), NULL),
+    gap = list(with(c(18:30, 999), c("Refused" = 999)), rep(c(18:30, NA), 3), "refused"),
+    below = list(with(c(1, 2, -1, -9), c("Yes" = 1, "No" = 2, "Refused" = -1, "Odd" = -9)), rep(c("Yes", "No", NA, NA), length.out = 42), c("coded_missing", "refused")),
+    both_ways = list(with(-3:3, c("Much worse" = -3, "Same" = 0, "Much better" = 3)), rep(-3:3, 6), NULL),
+    none = list(with(c(0, 250.5, 1200, 33, 71, 5000, 2), c("Nothing" = 0)), rep(c(0, 250.5, 1200, 33, 71, 5000, 2), 6), NULL),
+    alike = list(with(1:2, c("Yes" = 1, "Yes" = 2)), rep(c("Yes (1)", "Yes (2)"), 21), NULL),
+    texts = list(with(c("1", "2"), c("Yes" = 1, "No" = 2)), rep(c("Yes", "No"), 21), NULL)
+  )
+  for (name in names(cases)) {
+    frame$q <- cases[[name]][[1]]
+    study <- build_study(draft_codebook(frame), frame)
+    got <- study_table(study, values = "labels")[[2]]
+    if (is.factor(got)) got <- as.character(got)
+    expect_equal(got, cases[[name]][[2]], info = name, ignore_attr = TRUE)
+    expect_setequal(unique(as.character(na.omit(as.character(study$reasons$q)))), as.character(cases[[name]][[3]]))
+    expect_equal(nrow(findings(study)), 0, info = name)
+  }
+  # Fractions name nobody.
+  expect_equal(build_study(draft_codebook(data.frame(part = rep(c("Alto", "Bass"), 20), loud = 1:40 / 7)), data.frame(part = rep(c("Alto", "Bass"), 20), loud = 1:40 / 7))$data$loud, 1:40 / 7)
+})
+
 test_that("shapes of a table join by the names and values of key and wave", {
   study <- build_study(demo_project(tempfile(), 2))
   for (values in c("codes", "labels")) {
