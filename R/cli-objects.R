@@ -75,7 +75,7 @@ dim.mavik_look <- function(x) c(x$records, length(x$columns))
 
 some_parts <- function(x, of, i) {
   known <- names(x[[of]])
-  lacking <- if (is.character(i)) setdiff(i, known)
+  lacking <- if (is.character(i)) setdiff(i, known) else setdiff(i[i > 0], seq_along(known))
   if (length(lacking) > 0) stop_mavik("usage_error", "`", lacking[1], "` is not among the ", of,
     ": ", some_of(known))
   x[[of]] <- if (is.character(i)) x[[of]][known %in% i] else x[[of]][i]

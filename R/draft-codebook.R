@@ -20,7 +20,9 @@
 #'   [writeLines()] write it, with its comments; `summary()` is the table of its variables.
 #' @section Data frames: A factor gives its levels, an ordered one their order; the attribute
 #'   `label` of a column is the label of the variable, and the attribute `labels` (whole numbers,
-#'   named) its codes and their labels.
+#'   named) its codes and their labels. Where it names gaps alone the column stays a number, where
+#'   it names the ends of a rating the other points are codes too; a code beside a list that names
+#'   most answers is left to be found by the build. Labels without a place stand in the comment.
 #' @section Errors: Those of [read_export()]; files that share too few columns.
 #' @examples
 #' project <- demo_project(tempfile())
@@ -46,8 +48,7 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
     sorted$data[[1]]$export
   if (sum(together) > 1) seen <- look_at(whole, seen$form)
   seen <- with_labels(seen, sorted$labels, "by the label file")
-  carried <- labels_carried(seen, whole)
-  seen <- with_labels(carried$seen, carried$labels, "by the labels that the column carries")
+  seen <- with_labels(seen, labels_carried(whole), "by the labels that the column carries")
   if (!is.null(waves)) {
     seen$columns <- key_within_waves(seen$columns, sorted$data[[1]]$export, waves)
     seen$columns[[waves$column]]$kind <- "wave"
@@ -69,38 +70,6 @@ waves_of_files <- function(sorted, heading) {
     count_of(length(sorted$data), "file"), ": draft them apart, or align one after the other")
   waves_seen(sorted$data[[1]]$export, heading)
 }
-
-# Columns of codes whose labels a label file gives.
-with_labels <- function(seen, labels, ground) {
-  for (name in intersect(names(labels), names(seen$columns))) {
-    list <- labels[[name]]
-    one <- seen$columns[[name]]
-    gap <- if (is.null(list$gap)) missing_word(list$labels) else list$gap
-    answers <- list$labels[is.na(gap)]
-    ordered <- scale_order(answers)
-    straight <- !is.null(ordered) && is.null(ordered$range) || isTRUE(list$rated)
-    one$kind <- if (straight) "scale" else "choice"
-    one$grounds <- paste0(
-      if (isTRUE(list$rated)) "a rating with named points," else if (!straight) "codes" else
-        if (grepl(" ", ordered$name)) paste("ordered by", ordered$name) else
-          paste("a scale of", ordered$name), " ", ground
-    )
-    one$scale <- answers
-    one$codes <- list$codes[is.na(gap)]
-    one$given <- TRUE
-    one$missing <- split(list$codes[!is.na(gap)], gap[!is.na(gap)])
-    one$variants <- one$odd <- one$range <- NULL
-    seen$columns[[name]] <- one
-  }
-  if (length(labels) > 0) seen$cells <- if (
-    any(vapply(seen$columns, is_worded, TRUE))
-  ) "either" else "codes"
-  seen
-}
-
-# Answers in words, of a column whose codes nothing says.
-is_worded <- function(column) column$kind %in% c("scale", "choice", "several") &&
-  is.null(column$given) && any(is.na(text_to_number(column$cells$text)))
 
 # What each file says of itself in the codebook.
 draft_exports <- function(sorted, seen, plan, project) {

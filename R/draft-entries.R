@@ -138,10 +138,7 @@ entry_lines <- function(column, seen, plan) {
     record = , identifier = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
     scale = , choice = coded_lines(one, entry, seen, plan),
-    number = if (seen$cells == "codes" && is_code_like(one) && !is_two_valued(one) &&
-      is.null(one$rating) && is.null(one$ranks))
-      bare_codes(one, entry) else
-      number_lines(one, entry, seen),
+    number = number_lines(one, with_own_gaps(entry, one), seen),
     several = several_lines(one, plan$names[[column]], plan,
       universe_text(plan$skips[[column]], FALSE)),
     ticks = tick_lines(

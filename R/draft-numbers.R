@@ -7,7 +7,8 @@ number_lines <- function(one, entry, seen) {
   ))
   if (!is.null(one$rating)) return(rating_lines(one, entry))
   if (is_two_valued(one)) return(two_valued_lines(one, entry, seen))
-  if (is_stepped(one)) return(bare_codes(one, entry))
+  if (is_stepped(one) || (seen$cells == "codes" && is_code_like(one)))
+    return(bare_codes(one, entry))
   range <- number_range(one, seen$form$decimal)
   c(
     entry(
@@ -163,13 +164,16 @@ number_rest <- function(one) one$odd[is.na(number_meant(one$odd$text)), ]
 
 # 999 and its like, where they lie far from all other answers.
 number_missing <- function(one) {
-  far <- setdiff(far_numbers(one)$number, unlist(one$missing))
-  all <- c(lapply(one$missing, number_to_text), if (length(far) > 0) list(
-    no_answer = number_to_text(far)
-  ))
-  if (length(all) > 0) paste0("{", paste0(
-    names(all), ": [", vapply(all, paste, "", collapse = ", "), "]", collapse = ", "
-  ), "}")
+  far <- far_numbers(one)$number
+  if (length(far) > 0) list(no_answer = far)
+}
+
+# An entry with the gaps that the column's labels name beside those that its answers suggest.
+with_own_gaps <- function(entry, one) function(..., missing = NULL, note = one$grounds) {
+  names <- union(names(one$missing), names(missing))
+  gaps <- lapply(with_names(names, names), function(name) c(one$missing[[name]], missing[[name]]))
+  entry(..., missing = if (length(gaps) > 0) forms_text(lapply(gaps, number_to_text)),
+    note = paste0(note, one$left_out))
 }
 
 far_counts <- function(one) {

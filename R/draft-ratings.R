@@ -122,7 +122,7 @@ rating_lines <- function(one, entry) {
     entry(
       level = "ordinal",
       range = paste0("[", paste(number_to_text(one$rating$range), collapse = ", "), "]"),
-      missing = if (length(gaps) > 0) forms_text(lapply(gaps, number_to_text)),
+      missing = gaps,
       note = paste0("a rating in numbers, by its wording and answers", shown)
     ),
     odd_lines(one, "    ")

@@ -547,3 +547,10 @@ test_that("the same responses again, as codes, become a parallel, and what the s
   expect_equal(command("answers", "remarks", "--waves", "--project", both)$status, 2)
   expect_equal(command("answers", "reasons", "--waves", "--project", both)$status, 0)
 })
+
+test_that("decisions that lack a column are refused, not passed over", {
+  project <- demo_project(tempfile())
+  wanted <- function(decisions) message_of(align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"), decisions = decisions))
+  expect_match(wanted(data.frame(line = 1, decision = "best")), "it lacks `match`, `column`, `wording`, `variable` and `writes`")
+  expect_match(wanted("accept"), "this is none")
+})
