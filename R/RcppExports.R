@@ -37,6 +37,34 @@ keep_universe <- function(missing, reason, truth, filter_reason, no_answer, not_
     .Call(`_mavik_keep_universe`, missing, reason, truth, filter_reason, no_answer, not_asked, set_aside, settled)
 }
 
+store_values <- function(values, path) {
+    .Call(`_mavik_store_values`, values, path)
+}
+
+map_values <- function(path, whole, n, attributes) {
+    .Call(`_mavik_map_values`, path, whole, n, attributes)
+}
+
+listed_texts <- function(places, known) {
+    .Call(`_mavik_listed_texts`, places, known)
+}
+
+listed_parts <- function(texts) {
+    .Call(`_mavik_listed_parts`, texts)
+}
+
+rest_mapped <- function() {
+    .Call(`_mavik_rest_mapped`)
+}
+
+is_mapped <- function(x) {
+    .Call(`_mavik_is_mapped`, x)
+}
+
+seen_as <- function(x, attributes) {
+    .Call(`_mavik_seen_as`, x, attributes)
+}
+
 number_parse <- function(text) {
     .Call(`_mavik_number_parse`, text)
 }
@@ -55,6 +83,14 @@ open_ends <- function(text) {
 
 read_cells <- function(path, delimiter, skip, heads, spans = 1L, smallest = 3e7) {
     .Call(`_mavik_read_cells`, path, delimiter, skip, heads, spans, smallest)
+}
+
+read_span <- function(path, delimiter, skip, heads, from, to, expected, wanted, most) {
+    .Call(`_mavik_read_span`, path, delimiter, skip, heads, from, to, expected, wanted, most)
+}
+
+likely_starts <- function(path, from) {
+    .Call(`_mavik_likely_starts`, path, from)
 }
 
 score_values <- function(items, turn, low, span, weights, n, take, least) {
@@ -129,7 +165,7 @@ sync_folder <- function(path) {
     invisible(.Call(`_mavik_sync_folder`, path))
 }
 
-write_rows <- function(path, names, columns, rows, threads) {
-    .Call(`_mavik_write_rows`, path, names, columns, rows, threads)
+write_rows <- function(path, names, columns, rows, threads, append = FALSE) {
+    .Call(`_mavik_write_rows`, path, names, columns, rows, threads, append)
 }
 

@@ -8,6 +8,9 @@ command_build <- list(
       "--where", "CONDITION", "outputs for the respondents for whom it is true, 'years > 10'"
     ),
     language_option(),
+    value_option("--parts", "N", "read each delimited file in N parts (large ones are by themselves)"),
+    value_option("--part-size", "SIZE", "read them in parts of at most this size, 500MB"),
+    value_option("--workers", "N", "that many processes of this machine share the work"),
     flag_option("--tables", "make only the declared tables again, where nothing else has changed"),
     flag_option("--json", "print what was done as JSON")
   ),
@@ -31,11 +34,12 @@ command_build <- list(
     check_out(out, book, thorough = FALSE)
     if (given$tables) return(tables_built(given, project, out))
     if (!is.null(given$language)) stop_unknown_language(given$language, book)
-    study <- choose_records(
-      build_book(book, digests = TRUE),
+    asked <- asked_parts(given$parts, given[["part-size"]])
+    study <- with_plan(given$workers, book, asked, choose_records(
+      build_book(book, digests = TRUE, asked = asked),
       if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]],
       given$where
-    )
+    ))
     write_study(study, out, language = given$language)
     show_lines(if (given$json) build_json(out) else build_summary(study, out))
     0L
@@ -43,7 +47,7 @@ command_build <- list(
 )
 
 tables_built <- function(given, project, out) {
-  for (option in c("wave", "where", "language")) if (!is.null(given[[option]])) stop_mavik(
+  for (option in c("wave", "where", "language", "parts", "part-size", "workers")) if (!is.null(given[[option]])) stop_mavik(
     "usage_error", "--tables makes the tables of the build that is there: --", option,
     " goes with a whole build"
   )

@@ -31,6 +31,8 @@ new_book <- function(
     # the files of corrections, the findings that a person has looked at
     corrections = NULL, accepted = NULL,
     # the look-up files as read, by name; whether coding sheets are about to be written
-    tables = NULL, uncoded = NULL) {
+    tables = NULL, uncoded = NULL,
+    # the folder in which a large build's columns wait (NULL: all are in memory)
+    held = NULL) {
   said_fields(environment())
 }

@@ -1,12 +1,19 @@
 # Tables as CSV: verbatim cells, gaps empty, numbers in their shortest exact form.
 
-# `rows` are the rows that are written; all of them if not said.
-write_csv <- function(table, path, rows = NULL) {
+# `rows` are the rows that are written, all of them if not said; they go `behind` what stands
+# in the file, without a heading.
+write_csv <- function(table, path, rows = NULL, behind = FALSE) {
   columns <- lapply(unname(as.list(table)), csv_column)
   problem <- write_rows(
-    enc2native(path.expand(path)), enc2utf8(names(table)), columns, rows, data.table::getDTthreads()
+    enc2native(path.expand(path)), enc2utf8(names(table)), columns, rows, data.table::getDTthreads(),
+    behind
   )
   if (nzchar(problem)) stop("cannot be written (", problem, ")")
+}
+
+# Tables with the same columns one behind the other, each made when it is its turn.
+write_csv_pieces <- function(pieces, path) {
+  for (at in seq_along(pieces)) write_csv(pieces[[at]](), path, behind = at > 1)
 }
 
 csv_column <- function(column) {

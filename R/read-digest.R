@@ -7,6 +7,8 @@ file_digest <- function(path) {
   paste(format(unclass(openssl::blake2b(connection))), collapse = "")
 }
 
+bytes_digest <- function(bytes) paste(format(unclass(openssl::blake2b(bytes))), collapse = "")
+
 # Begins at once; call what comes back to have the digest.
 digest_beside <- function(path, large = 2^24) {
   if (.Platform$OS.type != "unix" || !isTRUE(file.size(path) >= large)) {

@@ -61,11 +61,12 @@ raw_of_grid <- function(grid, shown) {
   names <- heading_names(grid$heading)
   questions <- heading_questions(grid$heading)
   columns <- grid$columns
-  names(columns) <- unique_names(names)
+  called <- unique_names(names)
+  if (!is_waiting(columns)) names(columns) <- called
   structure(
     list(
-      names = names(columns), repeated = repeated_headings(names), blank = which(!nzchar(names)),
-      questions = with_names(text_squeeze(questions), names(columns)), columns = columns,
+      names = called, repeated = repeated_headings(names), blank = which(!nzchar(names)),
+      questions = with_names(text_squeeze(questions), called), columns = columns,
       records = length(grid$lines), lines = grid$lines, file = shown,
       merged = if (is.null(grid$merged)) 0L else grid$merged
     ),

@@ -13,8 +13,8 @@ screen_answered_less_than <- new_screen(
     screen
   },
   compute = function(screen, inputs, state, book, n) {
-    asked <- count_true(lapply(state[screen$counts], `[[`, "asked"), n)
-    answered <- count_true(lapply(state[screen$counts], `[[`, "answered"), n)
+    asked <- state$asked
+    answered <- state$answered
     least <- if (screen$settings < 1) screen$settings * asked - 1e-9 else pmin(
       screen$settings, asked
     )

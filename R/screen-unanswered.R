@@ -9,8 +9,8 @@ screen_unanswered <- new_screen(
     screen
   },
   compute = function(screen, inputs, state, book, n) {
-    asked <- count_true(lapply(state[screen$counts], `[[`, "asked"), n)
-    answered <- count_true(lapply(state[screen$counts], `[[`, "answered"), n)
+    asked <- state$asked
+    answered <- state$answered
     list(rows = which(asked > 0L & answered == 0L))
   },
   sentence = function(screen, book) paste("nothing answered in", some_of(screen$settings, 8))

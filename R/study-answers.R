@@ -1,5 +1,5 @@
-# Export by export, column by column; raw cells go as soon as they are decoded.
-# `placed` are the corrections by variable.
+# Variable by variable; raw cells go as soon as they are decoded. `placed` are the
+# corrections by variable.
 decode_answers <- function(inputs, book, records, placed) {
   offsets <- cumsum(c(0L, vapply(inputs, function(input) input$facts$records, 0L)))
   reading <- Filter(function(variable) length(columns_of(variable)) > 0, book$variables)
@@ -7,22 +7,25 @@ decode_answers <- function(inputs, book, records, placed) {
   touched <- lapply(placed$of, function(sheet) {
     which(who %in% joined_id(sheet$wave, sheet$respondent))
   })
-  parts <- lapply(seq_along(inputs), function(at) decode_export(
-    inputs[[at]], book$exports[[names(inputs)[at]]], reading, book, offsets[at], touched
-  ))
+  beside <- decode_beside(reading, inputs, book, offsets, names(placed$of))
+  pending <- lapply(book$exports[names(inputs)], function(export) table(unlist(
+    lapply(reading[setdiff(names(reading), names(beside))], columns_in, export = export)
+  )))
   problems <- placed$problems
   values <- ledger <- found <- contradicted <- list()
-  for (name in names(reading)) {
-    column <- bind_columns(lapply(parts, function(part) part$columns[[name]]))
-    for (at in seq_along(parts)) parts[[at]]$columns[name] <- list(NULL)
-    mine <- unlist(lapply(parts, function(part) part$rest[[name]]), recursive = FALSE)
-    ledger <- c(ledger, unlist(lapply(mine, `[[`, "ledger"), recursive = FALSE))
-    found <- c(found, unlist(lapply(mine, `[[`, "findings"), recursive = FALSE))
-    for (part in mine) for (rule in names(part$contradicted)) contradicted[[rule]][[name]] <- c(
-      contradicted[[rule]][[name]], part$contradicted[[rule]]
+  for (at in seq_along(reading)) {
+    name <- names(reading)[at]
+    signal_progress("decode", name, at, length(reading))
+    one <- if (!is.null(beside[[name]])) fetched(beside[[name]]) else decode_variable(
+      reading[[name]], inputs, book, offsets, touched[[name]]
     )
+    beside[name] <- list(NULL)
+    ledger <- c(ledger, held_entries(one$ledger, book$held))
+    found <- c(found, one$findings)
+    for (rule in names(one$contradicted)) contradicted[[rule]][[name]] <- one$contradicted[[rule]]
+    column <- one$column
     if (!is.null(placed$of[[name]])) {
-      texts <- do.call(rbind, lapply(parts, function(part) part$texts[[name]]))
+      texts <- one$texts
       of_rows <- function(rows) texts[match(rows, texts$row), ]
       fixed <- correct_answer(
         column, reading[[name]], placed$of[[name]], records, book, of_rows
@@ -31,8 +34,12 @@ decode_answers <- function(inputs, book, records, placed) {
       ledger <- c(ledger, fixed$ledger)
       problems <- c(problems, fixed$problems)
     }
-    values[[name]] <- column
+    values[[name]] <- held_column(column, book$held)
+    gone <- used_up(reading[[name]], book$exports[names(inputs)], pending)
+    pending <- gone$pending
+    inputs <- Map(let_go, inputs, gone$columns)
   }
+  forget_waiting()
   if (length(problems) > 0) stop_mavik(
     "build_error", paste(problems, collapse = "\n"), facts = list(problems = problems)
   )
@@ -42,35 +49,46 @@ decode_answers <- function(inputs, book, records, placed) {
   )
 }
 
+# The columns of each export that no further variable reads.
+used_up <- function(variable, exports, pending) {
+  columns <- list()
+  for (at in seq_along(exports)) {
+    here <- columns_in(variable, exports[[at]])
+    pending[[at]][here] <- pending[[at]][here] - 1L
+    columns[[at]] <- here[pending[[at]][here] == 0L]
+  }
+  list(pending = pending, columns = columns)
+}
+
+# One variable in all exports: its column, what decoding tells, and the raw texts of what
+# is corrected.
+decode_variable <- function(variable, inputs, book, offsets, touched) {
+  parts <- lapply(seq_along(inputs), function(at) {
+    export <- book$exports[[names(inputs)[at]]]
+    part <- decode_input(variable, inputs[[at]], export, book, offsets[at], touched)
+    if (!is.null(touched)) part$texts <- source_texts(
+      touched, variable, inputs[[at]], export, offsets[at]
+    )
+    part
+  })
+  told <- unlist(lapply(parts, `[[`, "parts"), recursive = FALSE)
+  contradicted <- list()
+  for (one in told) for (rule in names(one$contradicted)) contradicted[[rule]] <- c(
+    contradicted[[rule]], one$contradicted[[rule]]
+  )
+  list(
+    column = bind_columns(lapply(parts, `[[`, "column")),
+    ledger = unlist(lapply(told, `[[`, "ledger"), recursive = FALSE),
+    findings = unlist(lapply(told, `[[`, "findings"), recursive = FALSE),
+    contradicted = contradicted, texts = do.call(rbind, lapply(parts, `[[`, "texts"))
+  )
+}
+
 alone_findings <- function(inputs, offsets, book) {
   unlist(
     lapply(seq_along(inputs), function(at) parallel_findings(inputs[[at]], offsets[at], book)),
     recursive = FALSE
   )
-}
-
-# All answers of one export: decoded columns, the rest of what decoding tells, and
-# the raw texts of what is corrected.
-decode_export <- function(input, export, reading, book, offset, touched) {
-  signal_progress(
-    "decode", export$name, match(export$name, names(book$exports)), length(book$exports)
-  )
-  input <- with_cells(input)
-  pending <- table(unlist(lapply(reading, columns_in, export = export)))
-  out <- list(columns = list(), rest = list(), texts = list())
-  for (name in names(reading)) {
-    part <- decode_input(reading[[name]], input, export, book, offset, touched[[name]])
-    out$columns[[name]] <- part$column
-    out$rest[[name]] <- lapply(part$parts, `[`, c("ledger", "findings", "contradicted"))
-    if (!is.null(touched[[name]])) out$texts[[name]] <- source_texts(
-      touched[[name]], reading[[name]], input, export, offset
-    )
-    for (column in columns_in(reading[[name]], export)) {
-      pending[[column]] <- pending[[column]] - 1L
-      if (pending[[column]] == 0L) input <- let_go(input, column)
-    }
-  }
-  out
 }
 
 # One variable in one export, by the version that holds there.
@@ -126,10 +144,13 @@ source_texts <- function(rows, variable, input, export, offset) {
   out
 }
 
-let_go <- function(input, column) {
-  input$columns[column] <- list(NULL)
+let_go <- function(input, columns) {
+  if (length(columns) == 0) return(input)
+  here <- intersect(columns, names(input$columns))
+  input$columns[here] <- list(NULL)
   input$parallels <- lapply(input$parallels, function(parallel) {
-    parallel$columns[column] <- list(NULL)
+    there <- intersect(columns, names(parallel$columns))
+    parallel$columns[there] <- list(NULL)
     parallel
   })
   input

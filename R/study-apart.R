@@ -7,8 +7,8 @@ raw_by_wave <- function(raw, exports, book) {
     export <- exports[[name]]
     part <- raw
     kept <- rows[[export$wave]]
-    part$columns <- lapply(
-      raw$columns[intersect(columns_needed(export, book), raw$names)], keep_cells, keep = kept
+    part$columns <- each_column(
+      raw$columns[intersect(columns_needed(export, book), raw$names)], keeping(kept)
     )
     part$lines <- raw$lines[kept]
     part$records <- length(kept)

@@ -8,6 +8,9 @@
 #'   export also the data frame alone.
 #' @param digests Whether to work out the digest of each input file, for the
 #'   record of the build.
+#' @param parts In how many parts each delimited file is read, or
+#' @param part_size how large a part is at most: bytes, or `"500MB"`. Without either a file
+#'   larger than half the free memory is read in parts. The result is the same, to the byte.
 #' @return A `mavik_study`: a list with `data` (a plain table of all variables,
 #'   `NA` in every gap; coded variables as integers), `reasons` (the columns that
 #'   have gaps, same rows, as factors of reasons), `records` (wave, key, export
@@ -32,25 +35,35 @@
 #' study
 #' table(study$data$voice, useNA = "ifany")
 #' @export
-build_study <- function(codebook, exports = list(), digests = TRUE) {
+build_study <- function(
+  codebook, exports = list(), digests = TRUE, parts = NULL, part_size = NULL
+) {
   keep_own_options()
-  build_book(compile_codebook(as_codebook(codebook)), exports, digests)
+  asked <- asked_parts(parts, part_size)
+  build_book(compile_codebook(as_codebook(codebook)), exports, digests, asked)
 }
 
-build_book <- function(book, exports = list(), digests = FALSE) {
+# `asked` is how files are cut into parts (`asked_parts()`).
+build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
   notes <- note_newer_workbook(book)
   exports <- named_frames(book, exports)
   book$exports <- locate_exports(book, exports)
+  work <- begin_work(book, asked)
+  used <- NULL
+  on.exit(end_work(work, used))
   problems <- input_problems(book$document)
   book <- with_sheets(book, exports, problems)
   corrections <- problems$collect("corrections", read_corrections(book))
-  folder <- if (length(book$exports) > 1) tempfile("mavik-cells-")
-  if (!is.null(folder)) {
+  folder <- if (!is.null(work)) work$held else if (length(book$exports) > 1)
+    tempfile("mavik-cells-")
+  if (is.null(work) && !is.null(folder)) {
     dir.create(folder, mode = "0700")
-    on.exit(unlink(folder, recursive = TRUE))
+    on.exit(unlink(folder, recursive = TRUE), add = TRUE)
   }
+  parted <- read_in_parts(book, work, digests)
+  book$held <- work$held
   read <- read_inputs(
-    book, digests, problems$collect, function(input) park_cells(input, folder)
+    book, digests, problems$collect, function(input) park_cells(input, folder), parted
   )
   check_forms_once(read, book, problems$say)
   problems$stop_if_any()
@@ -68,6 +81,8 @@ build_book <- function(book, exports = list(), digests = FALSE) {
   study <- without_private(study)
   study$purged <- NULL
   study$notes <- notes
+  study$book["held"] <- list(NULL)
+  used <- vapply(parted, `[[`, "", "folder")
   study
 }
 

@@ -4,8 +4,9 @@
 reasons_of <- function(values, book, n) {
   reasons <- list()
   for (name in names(values)) {
-    reasons[[name]] <- reason_factor(values[[name]]$reason, book)
+    reasons[[name]] <- held_vector(reason_factor(values[[name]]$reason, book), book$held)
     values[name] <- list(NULL)
+    rest_columns(book)
   }
   structure(
     reasons, class = "data.frame", row.names = .set_row_names(n),

@@ -85,17 +85,11 @@ drop_records <- function(inputs, gone) {
     if (all(keep)) next
     input$records <- lapply(input$records, `[`, keep)
     if (!is.null(input$record)) input$record <- input$record[keep]
-    if (is.null(input$parked)) input$columns <- lapply(input$columns, keep_cells, keep = keep)
-    else input$keep <- if (is.null(input$keep)) keep else replace(
-      input$keep, which(input$keep), keep
-    )
+    input$columns <- each_column(input$columns, keeping(keep))
     input$parallels <- lapply(input$parallels, function(parallel) {
       parallel$map <- parallel$map[keep]
       parallel$alone$here <- match(intersect(parallel$alone$here, which(keep)), which(keep))
-      parallel$cut <- TRUE
-      if (is.null(parallel$parked)) parallel$columns <- lapply(
-        parallel$columns, mapped_cells, map = parallel$map
-      )
+      parallel$columns <- each_column(parallel$columns, met_by(parallel$map))
       parallel
     })
     input$facts$records <- sum(keep)
@@ -104,15 +98,21 @@ drop_records <- function(inputs, gone) {
   inputs
 }
 
-keep_cells <- function(column, keep) {
-  column$index <- column$index[keep]
-  used_cells(column)
+# The cells of some records, and those of a parallel that records of the base go with.
+keeping <- function(keep) {
+  force(keep)
+  function(column) {
+    column$index <- column$index[keep]
+    used_cells(column)
+  }
 }
 
-# A parallel's column without the cells of records that no record of the base goes with.
-mapped_cells <- function(column, map) {
-  column$index[!seq_along(column$index) %in% map] <- NA
-  used_cells(column)
+met_by <- function(map) {
+  force(map)
+  function(column) {
+    column$index[!seq_along(column$index) %in% map] <- NA
+    used_cells(column)
+  }
 }
 
 # A cell that no record has any more is gone for good.

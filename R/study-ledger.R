@@ -31,9 +31,26 @@ keep_rows <- function(entry, keep) {
 ledger <- function(study) {
   keep_own_options()
   check_study_class(study)
+  ledger_table(ledger_entries(study), study)
+}
+
+# The entries in the order of the steps, of what was chosen.
+ledger_entries <- function(study) {
   entries <- study$ledger
   entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), names(ledger_kinds)))]
-  if (!is.null(study$chosen)) entries <- lapply(entries, keep_rows, keep = study$chosen)
+  if (is.null(study$chosen)) entries else lapply(entries, keep_rows, keep = study$chosen)
+}
+
+# The same in pieces of some 200,000 rows, so that never all of them are texts at once.
+ledger_pieces <- function(study) {
+  entries <- ledger_entries(study)
+  rows <- cumsum(as.double(lengths(lapply(entries, `[[`, "rows"))))
+  pieces <- unname(split(seq_along(entries), rows %/% 2e5))
+  if (length(pieces) == 0) pieces <- list(integer())
+  lapply(pieces, function(at) function() ledger_table(entries[at], study))
+}
+
+ledger_table <- function(entries, study) {
   rows <- unlist(lapply(entries, `[[`, "rows"))
   if (is.null(rows)) rows <- integer()
   each <- function(name) rep(

@@ -17,9 +17,8 @@ match_parallels <- function(inputs, book) {
       inputs[[c(export$adds_to, name)[side]]]$records$line
     )
     base$parallels[[name]] <- list(
-      columns = inputs[[name]]$columns, parked = inputs[[name]]$parked, export = export,
-      facts = inputs[[name]]$facts, lines = inputs[[name]]$records$line,
-      map = match(ids[[1]], ids[[2]]),
+      columns = inputs[[name]]$columns, export = export, facts = inputs[[name]]$facts,
+      lines = inputs[[name]]$records$line, map = match(ids[[1]], ids[[2]]),
       alone = list(here = which(!ids[[1]] %in% ids[[2]]), there = which(!ids[[2]] %in% ids[[1]])),
       ids = ids[[2]]
     )
@@ -45,7 +44,7 @@ check_parallel_ids <- function(ids, by, export, lines) {
 source_of <- function(variable, column, input, export) {
   own <- list(raw = input$columns[[column]], export = export)
   if (is.null(variable$from) && !is.null(own$raw)) return(own)
-  having <- Filter(function(parallel) !is.null(parallel$columns[[column]]), input$parallels)
+  having <- Filter(function(parallel) column %in% names(parallel$columns), input$parallels)
   parallel <- if (is.null(variable$from)) having[1][[1]] else having[[variable$from]]
   if (is.null(parallel)) return(own)
   list(raw = through(parallel$columns[[column]], parallel$map), export = parallel$export)
@@ -88,9 +87,9 @@ parallel_findings <- function(input, offset, book) {
 # Cells of base and parallel that mean different things, a pair of texts at a time.
 contradictions <- function(variable, column, input, export, book, offset, role) {
   out <- list(findings = list(), rows = list())
-  if (is.null(input$columns[[column]])) return(out)
+  if (!column %in% names(input$columns)) return(out)
   for (parallel in input$parallels) {
-    if (is.null(parallel$columns[[column]])) next
+    if (!column %in% names(parallel$columns)) next
     against <- compare_cells(
       variable, input$columns[[column]], export, through(parallel$columns[[column]], parallel$map),
       parallel$export, book, offset, role

@@ -1,13 +1,14 @@
 # The inputs of all exports, by name. `collect(path, expr)` gathers the problems of each
-# file; `keep` is done with each input as soon as it is there.
+# file; `keep` is done with each input as soon as it is there; `parted` are files that were
+# read in parts already.
 read_inputs <- function(
-  book, digests = FALSE, collect = function(path, expr) expr, keep = identity
+  book, digests = FALSE, collect = function(path, expr) expr, keep = identity, parted = list()
 ) {
   read <- lapply(read_together(book$exports), function(names) {
     export <- book$exports[[names[1]]]
     collect(
       c("exports", export$entry, if (is.character(export$source)) "file"),
-      lapply(read_file(book$exports[names], book, digests), keep)
+      lapply(read_file(book$exports[names], book, digests, parted[[names[1]]]), keep)
     )
   })
   unlist(read, recursive = FALSE)[names(book$exports)]
@@ -15,18 +16,19 @@ read_inputs <- function(
 
 # Reads one raw file, of one export or of several waves, and keeps the columns that the
 # codebook uses.
-read_file <- function(exports, book, digests) {
+read_file <- function(exports, book, digests, parted = NULL) {
   export <- exports[[1]]
   signal_progress("read", export$shown)
   is_file <- is.character(export$source)
   if (is_file && is_pattern(export$file)) stop_mavik("read_error", "no file is called like `",
     export$file, "`")
   if (is_file) check_stands(export$file, book)
-  digest <- if (is_file && digests && file.exists(export$source) && !dir.exists(export$source))
-    digest_beside(export$source)
-  raw <- read_raw(
+  digest <- if (!is.null(parted)) parted$digest else if (is_file && digests &&
+    file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
+  raw <- if (!is.null(parted)) parted$raw else read_raw(
     export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown
   )
+  if (inherits(raw, "condition")) stop(raw)
   if (is_typed(export)) raw <- typed_records(raw, export, book)
   findings <- c(heading_findings(exports, raw, book), raw$typed)
   if (is.null(export$apart)) {
@@ -43,33 +45,6 @@ read_file <- function(exports, book, digests) {
   inputs <- Map(function(part, export) input_of(part, export, book, digest), parts, exports)
   inputs[[1]]$findings <- c(findings, empty_wave_findings(parts, exports))
   inputs
-}
-
-# One export is held at a time: the cells of the others wait in files of their own.
-park_cells <- function(input, folder) {
-  if (is.null(folder)) return(input)
-  input$parked <- tempfile("cells-", folder, ".rds")
-  saveRDS(input$columns, input$parked, compress = FALSE)
-  input["columns"] <- list(NULL)
-  input
-}
-
-# An input with its cells, and those of its parallels, at hand.
-with_cells <- function(input) {
-  if (!is.null(input$parked)) input$columns <- read_parked(input$parked, input$keep)
-  input$parallels <- lapply(input$parallels, function(parallel) {
-    if (!is.null(parallel$parked)) parallel$columns <- read_parked(parallel$parked, NULL)
-    if (isTRUE(parallel$cut)) parallel$columns <- lapply(
-      parallel$columns, mapped_cells, map = parallel$map
-    )
-    parallel
-  })
-  input
-}
-
-read_parked <- function(file, keep) {
-  columns <- readRDS(file)
-  if (is.null(keep)) columns else lapply(columns, keep_cells, keep = keep)
 }
 
 # `digest` gives the file's digest where it is wanted.

@@ -35,9 +35,7 @@ repeat_rank <- function(duplicates, settled, decoded, book, n) {
   if (duplicates$keep == "none") return(numeric(n))
   if (duplicates$keep == "fullest") {
     answers <- names(Filter(is_kept_answer, book$variables))
-    return(count_true(
-      lapply(answered_state(answers, decoded, settled, book), `[[`, "answered"), n
-    ))
+    return(answered_counts(answers, decoded, settled, book, n)$answered)
   }
   value <- as.double(settled$values[[duplicates$by]]$value)
   if (duplicates$keep == "first") value <- -value

@@ -5,7 +5,7 @@ screen_records <- function(settled, decoded, book, records) {
   n <- length(records$key)
   met <- lapply(book$screens, function(screen) {
     inputs <- settled$values[screen$reads]
-    state <- answered_state(screen$counts, decoded, settled, book)
+    state <- answered_counts(screen$counts, decoded, settled, book, n)
     screens()[[screen$kind]]$compute(screen, inputs, state, book, n)
   })
   dropped <- rep(NA_character_, n)
@@ -17,20 +17,30 @@ screen_records <- function(settled, decoded, book, records) {
   list(met = lapply(met, `[[`, "rows"), more = lapply(met, `[[`, "more"), dropped = dropped)
 }
 
-# For each variable: was something answered (refusals count), and was it asked?
-answered_state <- function(names, decoded, settled, book) {
+# Of some variables: how many were answered (refusals count), and how many asked, in each
+# record.
+answered_counts <- function(names, decoded, settled, book, n) {
+  answered <- asked <- integer(n)
+  for (name in names) {
+    state <- answered_state(name, decoded, settled, book)
+    asked <- asked + state$asked
+    answered <- answered + state$answered
+    rest_columns(book)
+  }
+  list(asked = asked, answered = answered)
+}
+
+answered_state <- function(name, decoded, settled, book) {
   silent <- reason_id(book, c("no_answer", "not_asked", "not_in_wave", "not_found"))
   unasked <- reason_id(book, c("not_asked", "not_in_wave", "not_found"))
-  lapply(with_names(names, names), function(name) {
-    answer <- is_answer(book$variables[[name]])
-    column <- if (answer) decoded[[name]] else settled$values[[name]]
-    reason <- reason_or_none(column)
-    asked <- !reason %in% unasked
-    asked[settled$outside[[name]]] <- FALSE
-    # Where a filter was not asked itself, neither was what stands behind it.
-    if (answer) asked[reason_or_none(settled$values[[name]]) %in% unasked] <- FALSE
-    list(answered = asked & (!is.na(column$value) | (answer & !reason %in% silent)), asked = asked)
-  })
+  answer <- is_answer(book$variables[[name]])
+  column <- if (answer) decoded[[name]] else settled$values[[name]]
+  reason <- reason_or_none(column)
+  asked <- !reason %in% unasked
+  asked[settled$outside[[name]]] <- FALSE
+  # Where a filter was not asked itself, neither was what stands behind it.
+  if (answer) asked[reason_or_none(settled$values[[name]]) %in% unasked] <- FALSE
+  list(answered = asked & (!is.na(column$value) | (answer & !reason %in% silent)), asked = asked)
 }
 
 disposition_of <- function(dropped, decoded, settled, book, n) {
@@ -41,10 +51,10 @@ disposition_of <- function(dropped, decoded, settled, book, n) {
       function(name) if (name %in% names(book$variables)) name else book$blocks[[name]])
     asked <- answered <- integer(n)
     for (block in blocks) {
-      state <- answered_state(block, decoded, settled, book)
-      here <- count_true(lapply(state, `[[`, "asked"), n) > 0L
+      state <- answered_counts(block, decoded, settled, book, n)
+      here <- state$asked > 0L
       asked <- asked + here
-      answered <- answered + (here & count_true(lapply(state, `[[`, "answered"), n) > 0L)
+      answered <- answered + (here & state$answered > 0L)
     }
     out <- ifelse(answered == asked, "complete", ifelse(answered > 0L, "partial", "break_off"))
   }

@@ -25,6 +25,7 @@ settle_answers <- function(decoded, book, rows, records) {
 
 route_step <- function(state, variable, book, rows) {
   name <- variable$name
+  on.exit(rest_columns(book))
   filters <- lapply(
     all_versions(variable), function(version) filter_of(state, version$universe, rows$n, book)
   )
@@ -40,8 +41,9 @@ route_step <- function(state, variable, book, rows) {
       column, version, filter$truth[at], if (length(filter$reason) > 0) filter$reason[at], book
     )
   })
-  state$routed[[name]] <- state$values[[name]] <- out$column
-  state$ledger <- c(state$ledger, out$ledger)
+  state$values[[name]] <- held_column(out$column, book$held)
+  state$routed[name] <- state$values[name]
+  state$ledger <- c(state$ledger, held_entries(out$ledger, book$held))
   state$findings <- c(state$findings, out$findings)
   state$skips[[name]] <- out$skips
   state$outside[[name]] <- outside_of(variable, filters, book, rows)
@@ -213,17 +215,17 @@ settle_step <- function(state, variable, book, rows) {
   if (is.null(state$values[[name]])) {
     signal_progress("make", name)
     made <- make_values(variable, state$values[book$uses[[name]]], book, rows)
-    state$ledger <- c(state$ledger, made$ledger)
+    state$ledger <- c(state$ledger, held_entries(made$ledger, book$held))
     state$findings <- c(state$findings, made$findings, not_computable_finding(variable, made,
       state$values[book$uses[[name]]], book))
-    state$values[[name]] <- made[c("value", "reason")]
+    state$values[[name]] <- held_column(made[c("value", "reason")], book$held)
   } else if (!is.null(way_of(variable)$refine)) {
     inputs <- state$values[book$uses[[name]]]
     before <- state$values[[name]]
-    state$values[[name]] <- over_versions(variable, before, book, rows,
-      function(version, column, rows, at) {
+    refined <- over_versions(variable, before, book, rows, function(version, column, rows, at) {
       list(column = way_of(version)$refine(version, column, columns_at(inputs, at), book))
-    })$column
+    })
+    state$values[[name]] <- held_column(refined$column, book$held)
     state$ledger <- c(state$ledger, followed_entry(variable, before, state$values[[name]], book))
   }
   if (is.null(state$routed[[name]])) state <- route_step(state, variable, book, rows)
@@ -236,14 +238,12 @@ settle_step <- function(state, variable, book, rows) {
     here <- one$rows[!is.na(column$value[one$rows])]
     if (length(here) == 0) next
     was <- distinct_of(column$value[here])
-    state$values[[name]] <- set_aside(column, here, book)
-    state$ledger <- c(
-      state$ledger,
-      list(new_entry(
-        "rule", name, one$rule$path, here, value_text(variable, was$value), was$index,
-        now_reason = "set_aside"
-      ))
+    state$values[[name]] <- held_column(set_aside(column, here, book), book$held)
+    entry <- new_entry(
+      "rule", name, one$rule$path, here, value_text(variable, was$value), was$index,
+      now_reason = "set_aside"
     )
+    state$ledger <- c(state$ledger, held_entries(list(entry), book$held))
   }
   state$aside[[name]] <- NULL
   state

@@ -30,7 +30,7 @@ typed_forms <- function(raw, export) {
     raw$columns[!names(raw$columns) %in% passed],
     function(column) nzchar(text_trim(column$cells))[column$index]
   ), logical(raw$records))
-  raw$columns <- lapply(raw$columns, keep_cells, keep = which(typed))
+  raw$columns <- each_column(raw$columns, keeping(which(typed)))
   raw$lines <- raw$lines[typed]
   raw$records <- sum(typed)
   raw

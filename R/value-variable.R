@@ -50,9 +50,9 @@ value_text <- function(variable, value) {
 # Values as R users take them: dates with their class.
 value_as_r <- function(variable, value) {
   if (!is_date(variable)) return(value)
-  if (variable$level == "date") structure(as.double(value), class = "Date") else .POSIXct(
-    as.double(value), "UTC"
-  )
+  seen_as(as.double(value), if (variable$level == "date") list(class = "Date") else list(
+    class = c("POSIXct", "POSIXt"), tzone = "UTC"
+  ))
 }
 
 reason_id <- function(book, name) match(name, book$reasons$name)

@@ -18,10 +18,9 @@ output_gaps <- list(
     respondent <- if (key_is_private(study$book)) rep(masked, length(records$key)) else records$key
     names <- intersect(kept_variables(study$book), names(study$reasons))
     codes <- number_to_text(study$book$reasons$code)
-    coded <- lapply(unclass(study$reasons)[names], function(reason) {
-      attr(reason, "levels") <- codes
-      reason
-    })
+    coded <- lapply(
+      unclass(study$reasons)[names], seen_as, attributes = list(levels = codes, class = "factor")
+    )
     write_csv(
       c(
         list(

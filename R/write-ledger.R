@@ -15,5 +15,5 @@ output_ledger <- list(
     now_reason = "the missing reason after",
     note = "a remark"
   ),
-  write = function(study, path) write_csv(ledger(study), path)
+  write = function(study, path) write_csv_pieces(ledger_pieces(study), path)
 )

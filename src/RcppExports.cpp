@@ -127,6 +127,88 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// store_values
+std::string store_values(SEXP values, std::string path);
+RcppExport SEXP _mavik_store_values(SEXP valuesSEXP, SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(store_values(values, path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// map_values
+SEXP map_values(std::string path, bool whole, double n, List attributes);
+RcppExport SEXP _mavik_map_values(SEXP pathSEXP, SEXP wholeSEXP, SEXP nSEXP, SEXP attributesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< List >::type attributes(attributesSEXP);
+    rcpp_result_gen = Rcpp::wrap(map_values(path, whole, n, attributes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// listed_texts
+SEXP listed_texts(SEXP places, SEXP known);
+RcppExport SEXP _mavik_listed_texts(SEXP placesSEXP, SEXP knownSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type places(placesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type known(knownSEXP);
+    rcpp_result_gen = Rcpp::wrap(listed_texts(places, known));
+    return rcpp_result_gen;
+END_RCPP
+}
+// listed_parts
+SEXP listed_parts(SEXP texts);
+RcppExport SEXP _mavik_listed_parts(SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(listed_parts(texts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// rest_mapped
+int rest_mapped();
+RcppExport SEXP _mavik_rest_mapped() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(rest_mapped());
+    return rcpp_result_gen;
+END_RCPP
+}
+// is_mapped
+bool is_mapped(SEXP x);
+RcppExport SEXP _mavik_is_mapped(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(is_mapped(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// seen_as
+SEXP seen_as(SEXP x, List attributes);
+RcppExport SEXP _mavik_seen_as(SEXP xSEXP, SEXP attributesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< List >::type attributes(attributesSEXP);
+    rcpp_result_gen = Rcpp::wrap(seen_as(x, attributes));
+    return rcpp_result_gen;
+END_RCPP
+}
 // number_parse
 NumericVector number_parse(CharacterVector text);
 RcppExport SEXP _mavik_number_parse(SEXP textSEXP) {
@@ -185,6 +267,37 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type spans(spansSEXP);
     Rcpp::traits::input_parameter< double >::type smallest(smallestSEXP);
     rcpp_result_gen = Rcpp::wrap(read_cells(path, delimiter, skip, heads, spans, smallest));
+    return rcpp_result_gen;
+END_RCPP
+}
+// read_span
+List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most);
+RcppExport SEXP _mavik_read_span(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP expectedSEXP, SEXP wantedSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
+    Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
+    Rcpp::traits::input_parameter< int >::type heads(headsSEXP);
+    Rcpp::traits::input_parameter< double >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< double >::type to(toSEXP);
+    Rcpp::traits::input_parameter< int >::type expected(expectedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type wanted(wantedSEXP);
+    Rcpp::traits::input_parameter< double >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(read_span(path, delimiter, skip, heads, from, to, expected, wanted, most));
+    return rcpp_result_gen;
+END_RCPP
+}
+// likely_starts
+NumericVector likely_starts(std::string path, NumericVector from);
+RcppExport SEXP _mavik_likely_starts(SEXP pathSEXP, SEXP fromSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type from(fromSEXP);
+    rcpp_result_gen = Rcpp::wrap(likely_starts(path, from));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -425,8 +538,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // write_rows
-std::string write_rows(std::string path, CharacterVector names, List columns, Nullable<IntegerVector> rows, int threads);
-RcppExport SEXP _mavik_write_rows(SEXP pathSEXP, SEXP namesSEXP, SEXP columnsSEXP, SEXP rowsSEXP, SEXP threadsSEXP) {
+std::string write_rows(std::string path, CharacterVector names, List columns, Nullable<IntegerVector> rows, int threads, bool append);
+RcppExport SEXP _mavik_write_rows(SEXP pathSEXP, SEXP namesSEXP, SEXP columnsSEXP, SEXP rowsSEXP, SEXP threadsSEXP, SEXP appendSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -435,7 +548,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(write_rows(path, names, columns, rows, threads));
+    Rcpp::traits::input_parameter< bool >::type append(appendSEXP);
+    rcpp_result_gen = Rcpp::wrap(write_rows(path, names, columns, rows, threads, append));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -450,11 +564,20 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_group_moments", (DL_FUNC) &_mavik_group_moments, 4},
     {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},
     {"_mavik_keep_universe", (DL_FUNC) &_mavik_keep_universe, 8},
+    {"_mavik_store_values", (DL_FUNC) &_mavik_store_values, 2},
+    {"_mavik_map_values", (DL_FUNC) &_mavik_map_values, 4},
+    {"_mavik_listed_texts", (DL_FUNC) &_mavik_listed_texts, 2},
+    {"_mavik_listed_parts", (DL_FUNC) &_mavik_listed_parts, 1},
+    {"_mavik_rest_mapped", (DL_FUNC) &_mavik_rest_mapped, 0},
+    {"_mavik_is_mapped", (DL_FUNC) &_mavik_is_mapped, 1},
+    {"_mavik_seen_as", (DL_FUNC) &_mavik_seen_as, 2},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_number_plain", (DL_FUNC) &_mavik_number_plain, 2},
     {"_mavik_open_ends", (DL_FUNC) &_mavik_open_ends, 1},
     {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
+    {"_mavik_read_span", (DL_FUNC) &_mavik_read_span, 9},
+    {"_mavik_likely_starts", (DL_FUNC) &_mavik_likely_starts, 2},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
     {"_mavik_count_between", (DL_FUNC) &_mavik_count_between, 4},
@@ -473,11 +596,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_write_bytes", (DL_FUNC) &_mavik_write_bytes, 2},
     {"_mavik_sync_file", (DL_FUNC) &_mavik_sync_file, 1},
     {"_mavik_sync_folder", (DL_FUNC) &_mavik_sync_folder, 1},
-    {"_mavik_write_rows", (DL_FUNC) &_mavik_write_rows, 5},
+    {"_mavik_write_rows", (DL_FUNC) &_mavik_write_rows, 6},
     {NULL, NULL, 0}
 };
 
+void begin_mapped(DllInfo* dll);
 RcppExport void R_init_mavik(DllInfo *dll) {
     R_registerRoutines(dll, NULL, CallEntries, NULL, NULL);
     R_useDynamicSymbols(dll, FALSE);
+    begin_mapped(dll);
 }

@@ -324,7 +324,7 @@ struct Part {
   std::vector<std::vector<std::string>> head;
   std::vector<int> lines;
   Trouble trouble;
-  int expected = 0, line = 1;
+  int expected = 0, line = 1, most = INT_MAX;
   double from = 0, end = 0;
 };
 
@@ -350,7 +350,7 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
   std::vector<std::string> undone;
   std::vector<Texts::Wanted> looked;
   while (!(source.at == source.end && source.last)) {
-    if (source.where() >= to || stop) break;
+    if (source.where() >= to || stop || (int) part.lines.size() >= part.most) break;
     const int record_line = cutter.line;
     const Outcome outcome = cutter.cut(source.at, source.end, source.last);
     if (outcome == MORE) {

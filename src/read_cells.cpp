@@ -6,19 +6,38 @@ namespace {
 
 SEXP text_of(const char* at, size_t size) { return Rf_mkCharLenCE(at, (int) size, CE_UTF8); }
 
-List column_of(cells::Column& column) {
+// The index is `narrow`, in bytes, where one holds each place.
+List column_of(cells::Column& column, bool narrow = false) {
   CharacterVector distinct(column.texts.known.size());
   for (size_t i = 0; i < column.texts.known.size(); ++i) {
     SET_STRING_ELT(distinct, i, text_of(column.texts.known[i].at, column.texts.known[i].size));
   }
+  const bool bytes = narrow && distinct.size() <= UINT8_MAX;
   column.texts = cells::Texts();
   R_xlen_t n = 0;
   column.places.each([&](uint32_t) { ++n; });
+  if (bytes) {
+    RawVector index = no_init(n);
+    Rbyte* out = RAW(index);
+    column.places.each([&](uint32_t place) { *out++ = (Rbyte) (place + 1); });
+    column.places = cells::Places();
+    return List::create(_["cells"] = distinct, _["index"] = index);
+  }
   IntegerVector index = no_init(n);
   int* out = INTEGER(index);
   column.places.each([&](uint32_t place) { *out++ = (int) place + 1; });
   column.places = cells::Places();
   return List::create(_["cells"] = distinct, _["index"] = index);
+}
+
+List head_of(const cells::Part& part) {
+  List head(part.head.size());
+  for (size_t r = 0; r < part.head.size(); ++r) {
+    CharacterVector row(part.head[r].size());
+    for (size_t k = 0; k < part.head[r].size(); ++k) SET_STRING_ELT(row, k, text_of(part.head[r][k].data(), part.head[r][k].size()));
+    head[r] = row;
+  }
+  return head;
 }
 
 }
@@ -29,15 +48,41 @@ List column_of(cells::Column& column) {
 // [[Rcpp::export]]
 List read_cells(std::string path, std::string delimiter, int skip, int heads, int spans = 1, double smallest = 3e7) {
   cells::Part whole = cells::read_file(path.c_str(), (unsigned char) delimiter[0], skip, heads, spans, smallest, []() { checkUserInterrupt(); });
-  List head(whole.head.size()), columns(whole.columns.size());
-  for (size_t r = 0; r < whole.head.size(); ++r) {
-    CharacterVector row(whole.head[r].size());
-    for (size_t k = 0; k < whole.head[r].size(); ++k) SET_STRING_ELT(row, k, text_of(whole.head[r][k].data(), whole.head[r][k].size()));
-    head[r] = row;
-  }
+  List columns(whole.columns.size());
   if (whole.trouble.kind.empty()) for (size_t k = 0; k < whole.columns.size(); ++k) columns[k] = column_of(whole.columns[k]);
   return List::create(
     _["problem"] = whole.trouble.kind, _["line"] = whole.trouble.line, _["found"] = whole.trouble.found,
     _["expected"] = whole.expected, _["lines"] = IntegerVector(whole.lines.begin(), whole.lines.end()),
-    _["heading"] = head, _["columns"] = columns);
+    _["heading"] = head_of(whole), _["columns"] = columns);
+}
+
+// The records that begin in a span of bytes, `most` of them; of the columns those that are
+// `wanted` (from 1). Lines count from the span's first; `expected` is the number of cells
+// where it is known (else 0).
+
+// [[Rcpp::export]]
+List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most) {
+  std::atomic<bool> stop(false);
+  cells::Part part;
+  part.from = from;
+  part.expected = expected;
+  if (R_FINITE(most)) part.most = (int) most;
+  cells::read_part(part, path.c_str(), (unsigned char) delimiter[0], skip, heads, R_FINITE(to) ? to : cells::everything, stop, []() { checkUserInterrupt(); });
+  List columns(wanted.size());
+  if (part.trouble.kind.empty()) for (R_xlen_t k = 0; k < wanted.size(); ++k) {
+    if (wanted[k] <= (int) part.columns.size()) columns[k] = column_of(part.columns[wanted[k] - 1], true);
+  }
+  return List::create(
+    _["problem"] = part.trouble.kind, _["line"] = part.trouble.line, _["found"] = part.trouble.found,
+    _["expected"] = part.expected, _["lines"] = IntegerVector(part.lines.begin(), part.lines.end()),
+    _["heading"] = head_of(part), _["columns"] = columns, _["end"] = part.end, _["behind"] = part.line);
+}
+
+// Where records are likely to begin: behind the next line feed of each place.
+
+// [[Rcpp::export]]
+NumericVector likely_starts(std::string path, NumericVector from) {
+  NumericVector out(from.size());
+  for (R_xlen_t i = 0; i < from.size(); ++i) out[i] = cells::likely_start(path.c_str(), from[i]);
+  return out;
 }

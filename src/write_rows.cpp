@@ -8,6 +8,7 @@
 #include <string>
 #include <thread>
 #include <vector>
+#include "mapped.h"
 using namespace Rcpp;
 
 // A table as comma-separated lines, verbatim: numbers in their shortest exact form,
@@ -55,6 +56,18 @@ void add_text(Growing& out, const char* text, size_t size) {
   out.until(p);
 }
 
+// Texts as they stand in the file; a gap is nothing.
+void list_texts(std::vector<std::string>& listed, SEXP texts) {
+  const R_xlen_t n = Rf_xlength(texts);
+  listed.reserve(n);
+  Growing one;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    one.clear();
+    if (STRING_ELT(texts, i) != NA_STRING) add_text(one, CHAR(STRING_ELT(texts, i)), (size_t) LENGTH(STRING_ELT(texts, i)));
+    listed.emplace_back(one.data(), one.size());
+  }
+}
+
 void add_number(Growing& out, double value, std::vector<Known>& known) {
   if (!std::isfinite(value)) return;
   char* p = out.room(512);
@@ -100,10 +113,11 @@ void add_cell(Growing& out, const Shown& column, R_xlen_t row, std::vector<Known
 }
 
 // Columns are integers, doubles, texts or factors; `rows` (from 1) are those written,
-// all if NULL. Returns what went wrong, "" if nothing.
+// all if NULL. They go behind what stands in the file where it is to `append`. Returns what
+// went wrong, "" if nothing.
 
 // [[Rcpp::export]]
-std::string write_rows(std::string path, CharacterVector names, List columns, Nullable<IntegerVector> rows, int threads) {
+std::string write_rows(std::string path, CharacterVector names, List columns, Nullable<IntegerVector> rows, int threads, bool append = false) {
   std::vector<Shown> shown(columns.size());
   R_xlen_t n = 0;
   for (R_xlen_t k = 0; k < columns.size(); ++k) {
@@ -112,17 +126,17 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
     if (Rf_isFactor(column)) {
       shown[k].kind = Shown::LISTED;
       shown[k].whole = INTEGER(column);
-      CharacterVector levels = Rf_getAttrib(column, R_LevelsSymbol);
-      for (R_xlen_t i = 0; i < levels.size(); ++i) {
-        Growing level;
-        add_text(level, CHAR(STRING_ELT(levels, i)), (size_t) LENGTH(STRING_ELT(levels, i)));
-        shown[k].listed.emplace_back(level.data(), level.size());
-      }
+      list_texts(shown[k].listed, Rf_getAttrib(column, R_LevelsSymbol));
     } else if (TYPEOF(column) == INTSXP) {
       shown[k].whole = INTEGER(column);
     } else if (TYPEOF(column) == REALSXP) {
       shown[k].kind = Shown::NUMBER;
       shown[k].number = REAL(column);
+    } else if (is_mapped(column)) {
+      List parts = listed_parts(column);
+      shown[k].kind = Shown::LISTED;
+      shown[k].whole = INTEGER_RO(parts["index"]);
+      list_texts(shown[k].listed, parts["known"]);
     } else {
       shown[k].kind = Shown::TEXT;
       shown[k].text = STRING_PTR_RO(column);
@@ -135,7 +149,7 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
     n = which.size();
   }
 
-  std::FILE* file = std::fopen(path.c_str(), "wb");
+  std::FILE* file = std::fopen(path.c_str(), append ? "ab" : "wb");
   if (!file) return std::strerror(errno);
   std::string problem;
   Growing head;
@@ -147,7 +161,7 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
   auto write = [&](const Growing& bytes) {
     if (problem.empty() && std::fwrite(bytes.data(), 1, bytes.size(), file) != bytes.size()) problem = std::strerror(errno);
   };
-  write(head);
+  if (!append) write(head);
   const R_xlen_t block = 4096;
   threads = std::max(1, threads);
   std::vector<Growing> bytes(threads);
@@ -164,6 +178,7 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
       out.add('\n');
     }
   };
+  R_xlen_t passed = 0;
   for (R_xlen_t from = 0; from < n && problem.empty(); from += threads * block) {
     std::vector<std::thread> beside;
     for (int t = 1; t < threads; ++t) {
@@ -173,6 +188,9 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
     fill(0, from, std::min(n, from + block));
     for (std::thread& thread : beside) thread.join();
     for (const Growing& one : bytes) write(one);
+    // What lies in files is passed over once: it need not stay in memory.
+    passed += threads * block;
+    if (passed > (1 << 18)) { rest_mapped(); passed = 0; }
   }
   if (std::fflush(file) != 0 && problem.empty()) problem = std::strerror(errno);
   if (std::fclose(file) != 0 && problem.empty()) problem = std::strerror(errno);

@@ -1,0 +1,69 @@
+# Columns of large studies wait in files: what is held is a plain vector to all who read it,
+# and takes no memory but for the pages that are looked at. A file may go as soon as it is
+# mapped, so that a process that ends leaves nothing.
+
+# `folder` is NULL where all stays in memory.
+held_vector <- function(x, folder) {
+  if (is.null(folder) || length(x) < least_held() || is_mapped(x)) return(x)
+  mapped_vector(stored_vector(x, folder))
+}
+
+held_column <- function(column, folder) {
+  if (is.null(folder)) return(column)
+  column[c("value", "reason")] <- lapply(
+    list(column$value, column$reason), held_vector, folder = folder
+  )
+  invisible(rest_mapped())
+  column
+}
+
+# What is held and not looked at leaves memory.
+rest_columns <- function(book) if (!is.null(book$held)) invisible(rest_mapped())
+
+# Rows of the ledger.
+held_entries <- function(entries, folder) {
+  if (is.null(folder)) return(entries)
+  parts <- c("rows", "was_index", "now_index")
+  lapply(entries, function(entry) {
+    entry[parts] <- lapply(entry[parts], held_vector, folder = folder)
+    entry
+  })
+}
+
+# Shorter ones are not worth a file.
+least_held <- function() getOption("mavik.least_held", 10000L)
+
+# What another process can hand over: the vector's file, and how to make it again.
+stored_vector <- function(x, folder) {
+  if (is.character(x)) return(stored_text(x, folder))
+  if (!is.integer(x) && !is.double(x)) return(list(plain = x))
+  file <- tempfile("column-", folder)
+  problem <- store_values(x, enc2native(file))
+  if (nzchar(problem)) stop_full(folder, problem)
+  list(file = file, whole = is.integer(x), n = length(x), attributes = as.list(attributes(x)))
+}
+
+# Texts that come again are kept once; what hardly comes again stays as it is.
+stored_text <- function(x, folder) {
+  parts <- listed_parts(x)
+  if (is.null(parts)) {
+    known <- unique(x)
+    if (length(known) > length(x) / 2) return(list(plain = x))
+    parts <- list(index = match(x, known), known = known)
+  }
+  list(places = stored_vector(parts$index, folder), known = parts$known)
+}
+
+mapped_vector <- function(stored) {
+  if (!is.null(stored$places)) return(listed_texts(mapped_vector(stored$places), stored$known))
+  if (is.null(stored$file)) return(stored$plain)
+  on.exit(unlink(stored$file))
+  x <- map_values(enc2native(stored$file), stored$whole, stored$n, stored$attributes)
+  if (is.null(x)) stop_mavik("build_error", stored$file,
+    ": a file of the work folder is gone or was cut short while the build ran: build again")
+  x
+}
+
+stop_full <- function(folder, problem) stop_mavik("write_error", folder,
+  ": the work folder cannot be written (", problem, "): a build in parts needs about twice the ",
+  "size of its raw files there; make room, or name another folder, MAVIK_WORK=DIR")

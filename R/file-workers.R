@@ -1,0 +1,91 @@
+# Work that falls into tasks goes to whatever plan of `future` is set: processes of this
+# machine, of others, or jobs of a cluster; here, one after the other, where there is none.
+
+# `work(task)` for each task, in their order. A task that fails is tried once more; `say(task)`
+# names it where that fails too. `done(n)` is told how many there are.
+at_work <- function(tasks, work, say, done = function(n) NULL) {
+  if (length(tasks) < 2 || !has_workers()) return(work_here(tasks, work, say, done))
+  results <- vector("list", length(tasks))
+  open <- seq_along(tasks)
+  failed <- integer(length(tasks))
+  running <- list()
+  while (length(open) + length(running) > 0) {
+    while (length(open) > 0 && length(running) < future::nbrOfWorkers()) {
+      at <- open[1]
+      open <- open[-1]
+      running[[as.character(at)]] <- send_out(tasks[[at]], work)
+    }
+    ready <- Filter(function(at) is_ready(running[[at]]), names(running))
+    if (length(ready) == 0) Sys.sleep(0.02)
+    for (name in ready) {
+      at <- as.integer(name)
+      got <- fetch_back(running[[name]])
+      running[[name]] <- NULL
+      if (is.null(got$problem)) {
+        results[at] <- list(got$value)
+        done(length(tasks) - length(open) - length(running))
+        next
+      }
+      failed[at] <- failed[at] + 1L
+      if (failed[at] > 1) stop_part(say(tasks[[at]]), got$problem)
+      open <- c(at, open)
+      if (!got$lost) next
+      # A worker that is gone takes the plan's others with it: all are begun anew.
+      open <- sort(c(open, as.integer(names(running))))
+      running <- list()
+      renew_workers()
+      break
+    }
+  }
+  results
+}
+
+has_workers <- function() isNamespaceLoaded("future") && future::nbrOfWorkers() > 1
+
+work_here <- function(tasks, work, say, done) lapply(seq_along(tasks), function(at) {
+  out <- tryCatch(work(tasks[[at]]), mavik_error = stop, error = function(e) tryCatch(
+    work(tasks[[at]]), mavik_error = stop,
+    error = function(e) stop_part(say(tasks[[at]]), conditionMessage(e))
+  ))
+  done(at)
+  out
+})
+
+stop_part <- function(named, problem) stop_mavik("build_error", named, " failed twice (",
+  text_line(problem), "); nothing was written: what is done is kept, so build again")
+
+text_line <- function(text) gsub("[[:space:]]+", " ", trimws(text))
+
+# What stops with an error of ours comes back as it is, and stops here.
+send_out <- function(task, work) tryCatch(
+  future::future(tryCatch(list(value = work(task)), mavik_error = function(e) list(stopped = e)),
+    globals = list(work = work, task = task), packages = "mavik", seed = NULL, lazy = FALSE),
+  error = function(e) structure(list(problem = conditionMessage(e)), class = "mavik_unsent")
+)
+
+is_ready <- function(sent) inherits(sent, "mavik_unsent") ||
+  tryCatch(future::resolved(sent), error = function(e) TRUE)
+
+fetch_back <- function(sent) {
+  if (inherits(sent, "mavik_unsent")) return(list(problem = sent$problem, lost = TRUE))
+  got <- tryCatch(future::value(sent), FutureError = function(e) list(
+    problem = paste("the worker is gone:", conditionMessage(e)), lost = TRUE
+  ), error = function(e) list(problem = conditionMessage(e), lost = FALSE))
+  if (!is.null(got$stopped)) stop(got$stopped)
+  got
+}
+
+# The same plan from its beginning.
+renew_workers <- function() {
+  plan <- future::plan("list")
+  future::plan(future::sequential)
+  future::plan(plan)
+}
+
+# Runs `expr` with `workers` processes of this machine, or as the user's own plan says.
+with_workers <- function(workers, expr) {
+  if (is.null(workers) || workers < 2) return(expr)
+  old <- future::plan(future::multisession, workers = as.integer(workers))
+  on.exit(future::plan(old))
+  expr
+}

@@ -1,0 +1,117 @@
+# A delimited file in parts: cut where records are likely to begin, each part read by itself,
+# here or by another process, and the seams verified once the parts are there.
+
+# What there is to do: a task a part. NULL where a file is no delimited text, or its heading
+# cannot be read (reading it as a whole says why). `wanted` gives the columns that are of use.
+parts_to_read <- function(source, options, shown, wanted, ends, folder) {
+  if (!identical(reader_for(source, shown), reader_delimited)) return(NULL)
+  path <- utf8_copy(source, options$encoding, shown)
+  head <- read_head(path, options)
+  if (is.null(head)) return(NULL)
+  grid <- list(heading = head$heading, columns = vector("list", head$expected), lines = integer())
+  raw <- raw_of_grid(grid, shown)
+  names <- intersect(raw$names, wanted)
+  ends <- seams_of(path, ends, head$end)
+  tasks <- lapply(seq_along(ends), function(at) list(
+    path = path, mark = delimiters[[options$delimiter]], at = at, of = length(ends), shown = shown,
+    skip = if (at == 1) options$skip else 0, heads = if (at == 1) length(options$heading) else 0L,
+    from = if (at == 1) 0 else ends[at - 1], to = ends[at], expected = 0L,
+    wanted = match(names, raw$names), names = names,
+    file = file.path(folder, paste0("part-", at, ".cells"))
+  ))
+  list(tasks = tasks, head = head, path = path, source = source, options = options, shown = shown,
+    before = times_of(source))
+}
+
+# The heading rows as they stand; NULL where there is none.
+read_head <- function(path, options) {
+  rows <- length(options$heading)
+  read <- read_span(
+    enc2native(path.expand(path)), delimiters[[options$delimiter]], options$skip, rows, 0, Inf, 0L,
+    integer(), rows
+  )
+  if (nzchar(read$problem) || length(read$heading) < rows) return(NULL)
+  read$heading <- with_names(read$heading, options$heading)
+  read
+}
+
+# Where each part ends: behind the record in which its share of the bytes does, and never
+# within the heading.
+seams_of <- function(path, shares, heading) {
+  size <- file.size(path)
+  inner <- unique(likely_starts(enc2native(path.expand(path)), floor(size * sort(shares))))
+  c(inner[inner > heading & inner < size], Inf)
+}
+
+# One part. Its cells stand in a file, and what is known of them in another beside it, which
+# comes last: a part is there when that is.
+read_part <- function(task) {
+  read <- read_span(
+    enc2native(path.expand(task$path)), task$mark, task$skip, task$heads, task$from, task$to,
+    task$expected, task$wanted, Inf
+  )
+  if (nzchar(read$problem)) return(read[setdiff(names(read), "columns")])
+  columns <- with_names(read$columns, task$names)
+  # No record begins in a part that lies within one cell.
+  columns[vapply(columns, is.null, TRUE)] <- list(list(cells = character(), index = raw()))
+  read$columns <- NULL
+  read$stored <- store_cells(columns, task$file)
+  write_beside(facts_beside(task$file), function(beside) write_object(read, beside))
+  read
+}
+
+facts_beside <- function(file) sub("[.]cells$", ".facts", file)
+
+# A part that another build read, where its bytes are those that were written.
+read_before <- function(task) {
+  facts <- facts_beside(task$file)
+  if (!file.exists(facts) || !file.exists(task$file)) return(NULL)
+  part <- tryCatch(readRDS(facts), error = function(e) NULL)
+  bytes <- readBin(task$file, "raw", file.size(task$file))
+  if (is.null(part) || !identical(part$stored$digest, bytes_digest(bytes))) {
+    unlink(c(facts, task$file))
+    stop_mavik("build_error", task$file, ": part ", task$at, " of ", task$shown,
+      ", kept by an earlier build, was altered since; it is removed now: build again")
+  }
+  part$stored$file <- task$file
+  part
+}
+
+# The parts as one export. A seam that lies within a cell, or a part of another width, is
+# read once more from where the part before it ended.
+join_parts <- function(cut, parts) {
+  tasks <- cut$tasks
+  lines <- list()
+  line <- 1
+  end <- expected <- 0
+  used <- list()
+  for (at in seq_along(parts)) {
+    task <- tasks[[at]]
+    part <- parts[[at]]
+    if (at > 1 && end >= task$to) next
+    if (at > 1 && (task$from != end || !part$expected %in% c(0L, expected))) {
+      task$from <- end
+      task$expected <- expected
+      part <- read_part(task)
+    }
+    if (nzchar(part$problem)) {
+      part$line <- part$line + line - 1
+      part$lines <- unlist(c(lines, 1L))
+      check_shape(part, cut$options, cut$shown)
+    }
+    if (at == 1) expected <- part$expected
+    lines[[at]] <- part$lines + as.integer(line - 1)
+    line <- line + part$behind - 1
+    end <- part$end
+    used <- c(used, list(part$stored))
+  }
+  if (!identical(cut$before, times_of(cut$source))) stop_read(cut$shown, NULL,
+    "changed while it was read; build again")
+  lines <- unlist(lines)
+  heading <- cut$head$heading
+  check_shape(list(problem = "", lines = lines, line = 0), cut$options, cut$shown)
+  raw_of_grid(list(
+    heading = heading, columns = new_waiting(used, tasks[[1]]$names),
+    lines = lines[-seq_along(heading)]
+  ), cut$shown)
+}

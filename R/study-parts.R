@@ -1,0 +1,153 @@
+# A build in parts: raw files are cut, parts are read by whatever workers there are, and what
+# was decoded and made waits in files. What comes out is the same, to the byte.
+
+# What was asked for: `parts` a file, or parts of at most `part_size` bytes. Without either a
+# file larger than half the free memory is read in parts.
+asked_parts <- function(parts, part_size) {
+  if (is.null(parts) && is.null(part_size)) return(NULL)
+  if (!is.null(parts) && !is.null(part_size)) stop_mavik(
+    "usage_error", "say how many parts, or how large they are, not both"
+  )
+  if (!is.null(part_size)) return(list(bytes = bytes_said(part_size)))
+  count <- suppressWarnings(as.double(parts))
+  if (length(count) != 1 || is.na(count) || count < 1 || count != round(count) || count > 1e5)
+    stop_mavik("usage_error", "parts are a whole number from 1, not `", parts, "`")
+  list(count = as.integer(count))
+}
+
+# `500MB`, `2 GB`, or a number of bytes.
+bytes_said <- function(text) {
+  units <- c(B = 1, KB = 1e3, MB = 1e6, GB = 1e9)
+  said <- toupper(text_trim(format(text, scientific = FALSE)))
+  unit <- sub("^[0-9.]+ *", "", said)
+  number <- suppressWarnings(as.double(sub(" *[A-Z]*$", "", said)))
+  bytes <- number * if (nzchar(unit)) units[unit] else 1
+  if (length(bytes) != 1 || is.na(bytes) || bytes < 1) stop_mavik(
+    "usage_error", "the size of a part is a number with a unit, 500MB, not `", text, "`"
+  )
+  unname(bytes)
+}
+
+# The work folder of a build in parts, and what is cut how; NULL where all is read whole.
+# It is there until `end_work()`.
+begin_work <- function(book, asked) {
+  sizes <- delimited_sizes(book)
+  if (is.null(asked) && length(sizes) > 0 && max(sizes) > free_memory() / 2) {
+    asked <- list(bytes = min(5e8, free_memory() / 4))
+  }
+  if (is.null(asked) || length(sizes) == 0) return(NULL)
+  place <- work_place(book)
+  dir.create(place, recursive = TRUE, showWarnings = FALSE, mode = "0700")
+  if (!dir.exists(place)) stop_full(place, "the folder cannot be made")
+  lock <- take_lock(place, shown_work(book))
+  unlink(list.files(place, "^held-", full.names = TRUE), recursive = TRUE)
+  held <- tempfile("held-", place)
+  dir.create(held, mode = "0700")
+  kept <- may_keep_parts(book)
+  parts <- file.path(if (kept) place else held, "read")
+  dir.create(parts, showWarnings = FALSE, mode = "0700")
+  if (!kept) unlink(file.path(place, "read"), recursive = TRUE)
+  list(asked = asked, place = place, lock = lock, held = held, parts = parts, kept = kept)
+}
+
+# `whole` is whether the build came to its end: parts that it did not use go then.
+end_work <- function(work, used = NULL) {
+  if (is.null(work)) return(invisible())
+  forget_waiting()
+  unlink(work$held, recursive = TRUE)
+  if (!is.null(used)) unlink(
+    setdiff(list.files(work$parts, full.names = TRUE), used), recursive = TRUE
+  )
+  if (!work$kept || length(list.files(work$parts)) == 0) unlink(work$place, recursive = TRUE)
+  unlink(work$lock, recursive = TRUE)
+}
+
+work_place <- function(book) {
+  said <- Sys.getenv("MAVIK_WORK")
+  if (nzchar(said)) return(file.path(said, paste0(
+    "mavik-", substring(bytes_digest(charToRaw(real_path(book$project))), 1, 16)
+  )))
+  if (is.null(book$file)) return(file.path(tempdir(), "mavik-parts"))
+  file.path(book$project, ".mavik", "parts")
+}
+
+shown_work <- function(book) if (is.null(book$file)) "in R" else book$file
+
+# Parts hold raw answers: where some of these are private, or may have to be purged, none
+# outlives its build.
+may_keep_parts <- function(book) {
+  erases <- vapply(book$screens, function(screen) isTRUE(screen$erase), TRUE)
+  !is.null(book$file) && !any(erases) && length(private_variables(book)) == 0 &&
+    !key_is_private(book)
+}
+
+delimited_sizes <- function(book) {
+  files <- unlist(lapply(unname(book$exports), function(export) {
+    if (is.character(export$source) && !is_typed(export)) export$source
+  }))
+  files <- files[file.exists(files) & !dir.exists(files)]
+  zipped <- vapply(files, function(file) identical(readBin(file, "raw", 2), charToRaw("PK")), TRUE)
+  file.size(files[!zipped])
+}
+
+# In bytes; as good as endless where the system does not tell.
+free_memory <- function() {
+  said <- tryCatch(suppressWarnings(readLines("/proc/meminfo")), error = function(e) character())
+  line <- grep("^MemAvailable:", said, value = TRUE)
+  if (length(line) != 1) Inf else as.double(gsub("[^0-9]", "", line)) * 1024
+}
+
+# All delimited files of a build, read in parts; by the name of the first export of each.
+read_in_parts <- function(book, work, digests) {
+  if (is.null(work)) return(list())
+  cuts <- list()
+  on.exit(for (cut in cuts) if (cut$path != cut$source) unlink(cut$path))
+  for (names in read_together(book$exports)) {
+    cut <- cut_export(book$exports[names], book, work)
+    if (is.null(cut)) next
+    if (digests) cut$digest <- digest_beside(cut$source)
+    cuts[[names[1]]] <- cut
+  }
+  tasks <- unlist(lapply(unname(cuts), `[[`, "tasks"), recursive = FALSE)
+  parts <- lapply(tasks, read_before)
+  open <- which(vapply(parts, is.null, TRUE))
+  total <- length(tasks)
+  if (length(open) < total) signal_notice(count_of(total - length(open), "part"), " of ", total,
+    " kept by an earlier build")
+  parts[open] <- at_work(tasks[open], read_part, part_named, function(n) signal_progress(
+    "read", paste0(length(cuts), " files in parts"), n + total - length(open), total
+  ))
+  of <- rep(seq_along(cuts), lengths(lapply(cuts, `[[`, "tasks")))
+  Map(function(cut, mine) list(
+    # What is wrong with a file is told with what is wrong with the others.
+    raw = tryCatch(join_parts(cut, mine), mavik_read_error = identity), digest = cut$digest,
+    folder = dirname(cut$tasks[[1]]$file)
+  ), cuts, split(parts, of))
+}
+
+# What a message calls a part: its lines are known once all before it are read.
+part_named <- function(task) paste0("part ", task$at, " of ", task$of, " of ", task$shown,
+  " (the records that begin in bytes ", number_to_text(task$from + 1), " to ",
+  if (is.finite(task$to)) number_to_text(task$to) else "the last", ")")
+
+# A file is cut alike as long as it, its layout and the columns of use are the same.
+cut_export <- function(exports, book, work) {
+  export <- exports[[1]]
+  if (!is.character(export$source) || is_pattern(export$source) || is_typed(export)) return(NULL)
+  if (!file.exists(export$source) || dir.exists(export$source)) return(NULL)
+  count <- work$asked$count
+  if (is.null(count)) count <- max(1, ceiling(file.size(export$source) / work$asked$bytes))
+  shares <- if (is.null(work$asked$shares)) seq_len(count - 1) / count else work$asked$shares
+  wanted <- unique(unlist(lapply(exports, columns_needed, book = book)))
+  options <- export[c("heading", "skip", "delimiter", "encoding", "sheet")]
+  stamp <- list(
+    real_path(export$source), unname(times_of(export$source)), options, wanted, shares,
+    utils::packageDescription("mavik", fields = "Built")
+  )
+  folder <- file.path(work$parts, substring(bytes_digest(serialize(stamp, NULL)), 1, 24))
+  dir.create(folder, showWarnings = FALSE, mode = "0700")
+  tryCatch(
+    parts_to_read(export$source, options, export$shown, wanted, shares, folder),
+    mavik_read_error = function(e) NULL
+  )
+}

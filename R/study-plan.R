@@ -1,0 +1,86 @@
+# Who does the work of a build: processes of this machine, or what the user's plan file says.
+
+# Runs `expr` under the plan; `workers` is what the command line says.
+with_plan <- function(workers, book, asked, expr) {
+  plan <- if (!is.null(workers)) list(plan = "multisession", workers = workers_said(workers)) else
+    read_plan(plan_file())
+  if (is.null(plan)) plan <- plan_of_size(book, asked)
+  if (is.null(plan) || identical(plan$workers, 1L)) return(expr)
+  old <- begin_plan(plan)
+  on.exit(future::plan(old))
+  expr
+}
+
+plan_file <- function() file.path(tools::R_user_dir("mavik", "config"), "plan.yml")
+
+workers_said <- function(text) {
+  count <- suppressWarnings(as.double(text))
+  if (length(count) != 1 || is.na(count) || count < 1 || count != round(count)) stop_mavik(
+    "usage_error", "workers are a whole number from 1, not `", text, "`"
+  )
+  as.integer(count)
+}
+
+# All cores, as far as memory goes, where raw files are large.
+plan_of_size <- function(book, asked) {
+  sizes <- delimited_sizes(list(exports = locate_exports(book, list())))
+  large <- length(sizes) > 0 && (!is.null(asked) || max(sizes) > free_memory() / 2)
+  if (!large || sum(sizes) < 5e8) return(NULL)
+  list(plan = "multisession",
+    workers = as.integer(max(1, min(future::availableCores(), 8, free_memory() %/% 1.5e9))))
+}
+
+plan_keys <- c("plan", "workers", "template", "resources")
+plan_names <- c("sequential", "multisession", "cluster", "batchtools_slurm")
+
+# NULL where there is no such file. It is a document and no code: names of a closed list.
+read_plan <- function(file) {
+  if (!file.exists(file)) return(NULL)
+  wrong <- function(...) stop_mavik("usage_error", file, ": ", ...)
+  said <- tryCatch(yaml::read_yaml(file), error = function(e) wrong(
+    "cannot be read as YAML: ", text_line(conditionMessage(e))
+  ))
+  if (!is.list(said) || is.null(names(said))) wrong("says no plan; it begins with `plan: ",
+    "multisession`")
+  odd <- setdiff(names(said), plan_keys)
+  if (length(odd) > 0) wrong("`", odd[1], "` is not one of its keys (", some_of(plan_keys), ")",
+    did_you_mean(odd[1], plan_keys))
+  if (!isTRUE(said$plan %in% plan_names)) wrong("`plan` is one of ", some_of(plan_names),
+    if (length(said$plan) == 1) did_you_mean(said$plan, plan_names))
+  if (said$plan == "cluster" && !is.character(said$workers)) wrong(
+    "the plan `cluster` names its machines, `workers: [anna, berta]`"
+  )
+  if (said$plan != "cluster" && !is.null(said$workers)) said$workers <- workers_said(said$workers)
+  if (said$plan == "sequential") said$workers <- 1L
+  said$file <- file
+  said
+}
+
+# Sets the plan and gives the one before.
+begin_plan <- function(plan) {
+  strategy <- switch(plan$plan, multisession = future::multisession, cluster = future::cluster,
+    batchtools_slurm = slurm_plan(plan))
+  workers <- if (is.null(plan$workers)) future::availableCores() else plan$workers
+  # A machine that is not there is told within seconds, not minutes.
+  theirs <- options(parallelly.makeNodePSOCK.connectTimeout = 20,
+    parallelly.makeNodePSOCK.tries = 1L)
+  on.exit(options(theirs))
+  tryCatch(
+    if (plan$plan == "batchtools_slurm") future::plan(strategy) else future::plan(
+      strategy, workers = workers
+    ),
+    error = function(e) stop_mavik("build_error", if (!is.null(plan$file)) paste0(plan$file, ": "),
+      "the workers ", some_of(workers), " cannot be started (", text_line(conditionMessage(e)),
+      "); nothing was written")
+  )
+}
+
+slurm_plan <- function(plan) {
+  if (!requireNamespace("future.batchtools", quietly = TRUE)) stop_mavik("build_error", plan$file,
+    ": the plan `batchtools_slurm` needs the R package future.batchtools; install it")
+  template <- if (is.null(plan$template)) system.file("slurm.tmpl", package = "mavik") else
+    path.expand(plan$template)
+  future::tweak(getExportedValue("future.batchtools", "batchtools_slurm"), template = template,
+    resources = as.list(plan$resources),
+    workers = if (is.null(plan$workers)) 10L else plan$workers)
+}

@@ -1,0 +1,243 @@
+#include <Rcpp.h>
+#include <R_ext/Altrep.h>
+#include <cerrno>
+#include <cstdio>
+#include <cstring>
+#include <set>
+#include <string>
+#ifndef _WIN32
+#include <fcntl.h>
+#include <sys/mman.h>
+#include <unistd.h>
+#endif
+#include "mapped.h"
+using namespace Rcpp;
+
+// Columns that lie in a file and not in memory: R sees a plain vector, and the system
+// brings in the pages that are looked at. Such a vector is never written to: whatever
+// would change it takes a copy first. Where files cannot be mapped it is read as a whole.
+
+namespace {
+
+struct Mapping { void* at; size_t size; };
+
+std::set<Mapping*>& mappings() {
+  static std::set<Mapping*> all;
+  return all;
+}
+
+R_altrep_class_t whole_class, number_class, text_class;
+
+const void* bytes_of(SEXP x) { return static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)))->at; }
+const int* wholes(SEXP x) { return static_cast<const int*>(bytes_of(x)); }
+const double* numbers(SEXP x) { return static_cast<const double*>(bytes_of(x)); }
+
+R_xlen_t whole_length(SEXP x) { return (R_xlen_t) (static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)))->size / sizeof(int)); }
+R_xlen_t number_length(SEXP x) { return (R_xlen_t) (static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)))->size / sizeof(double)); }
+void* data_at(SEXP x, Rboolean) { return const_cast<void*>(bytes_of(x)); }
+const void* data_or_null(SEXP x) { return bytes_of(x); }
+int whole_at(SEXP x, R_xlen_t i) { return wholes(x)[i]; }
+double number_at(SEXP x, R_xlen_t i) { return numbers(x)[i]; }
+
+// The elements that `at` (from 1) names, as R's subsetting gives them.
+template <class T> void pick(const T* from, R_xlen_t n, SEXP at, T none, T* to) {
+  const R_xlen_t size = Rf_xlength(at);
+  if (TYPEOF(at) == INTSXP) {
+    const int* place = INTEGER_RO(at);
+    for (R_xlen_t i = 0; i < size; ++i) to[i] = place[i] == NA_INTEGER || place[i] > n ? none : from[place[i] - 1];
+  } else {
+    const double* place = REAL_RO(at);
+    for (R_xlen_t i = 0; i < size; ++i) to[i] = !R_FINITE(place[i]) || place[i] > n ? none : from[(R_xlen_t) place[i] - 1];
+  }
+}
+
+SEXP whole_subset(SEXP x, SEXP at, SEXP) {
+  SEXP out = PROTECT(Rf_allocVector(INTSXP, Rf_xlength(at)));
+  pick(wholes(x), whole_length(x), at, NA_INTEGER, INTEGER(out));
+  UNPROTECT(1);
+  return out;
+}
+
+SEXP number_subset(SEXP x, SEXP at, SEXP) {
+  SEXP out = PROTECT(Rf_allocVector(REALSXP, Rf_xlength(at)));
+  pick(numbers(x), number_length(x), at, NA_REAL, REAL(out));
+  UNPROTECT(1);
+  return out;
+}
+
+// A text is the place of each element among the distinct ones; `data2` is the whole as
+// R's own vector, once somebody asked for its address.
+SEXP places_of(SEXP x) { return VECTOR_ELT(R_altrep_data1(x), 0); }
+SEXP known_of(SEXP x) { return VECTOR_ELT(R_altrep_data1(x), 1); }
+R_xlen_t text_length(SEXP x) { return Rf_xlength(places_of(x)); }
+SEXP text_at(SEXP x, R_xlen_t i) {
+  if (R_altrep_data2(x) != R_NilValue) return STRING_ELT(R_altrep_data2(x), i);
+  const int place = INTEGER_ELT(places_of(x), i);
+  return place == NA_INTEGER ? NA_STRING : STRING_ELT(known_of(x), place - 1);
+}
+void* text_data(SEXP x, Rboolean) {
+  if (R_altrep_data2(x) == R_NilValue) {
+    const R_xlen_t n = text_length(x);
+    SEXP out = PROTECT(Rf_allocVector(STRSXP, n));
+    for (R_xlen_t i = 0; i < n; ++i) SET_STRING_ELT(out, i, text_at(x, i));
+    R_set_altrep_data2(x, out);
+    UNPROTECT(1);
+  }
+  return DATAPTR(R_altrep_data2(x));
+}
+const void* text_or_null(SEXP x) { return R_altrep_data2(x) == R_NilValue ? nullptr : DATAPTR_RO(R_altrep_data2(x)); }
+
+void let_go(SEXP held) {
+  Mapping* mapping = static_cast<Mapping*>(R_ExternalPtrAddr(held));
+  if (!mapping) return;
+  R_ClearExternalPtr(held);
+#ifndef _WIN32
+  munmap(mapping->at, mapping->size);
+#endif
+  mappings().erase(mapping);
+  delete mapping;
+}
+
+// Not to be written to, from now on.
+void with_attributes(SEXP x, const List& attributes) {
+  if (attributes.size() > 0) {
+    CharacterVector names = attributes.names();
+    for (R_xlen_t i = 0; i < attributes.size(); ++i) Rf_setAttrib(x, Rf_installChar(names[i]), attributes[i]);
+  }
+  MARK_NOT_MUTABLE(x);
+}
+
+SEXP read_plain(const std::string& path, bool whole, R_xlen_t n) {
+  SEXP out = PROTECT(Rf_allocVector(whole ? INTSXP : REALSXP, n));
+  const size_t size = n * (whole ? sizeof(int) : sizeof(double));
+  std::FILE* file = std::fopen(path.c_str(), "rb");
+  const bool sound = file && (size == 0 || std::fread(DATAPTR(out), 1, size, file) == size);
+  if (file) std::fclose(file);
+  UNPROTECT(1);
+  return sound ? out : R_NilValue;
+}
+
+}
+
+// [[Rcpp::init]]
+void begin_mapped(DllInfo* dll) {
+  whole_class = R_make_altinteger_class("mavik_whole", "mavik", dll);
+  R_set_altrep_Length_method(whole_class, whole_length);
+  R_set_altvec_Dataptr_method(whole_class, data_at);
+  R_set_altvec_Dataptr_or_null_method(whole_class, data_or_null);
+  R_set_altvec_Extract_subset_method(whole_class, whole_subset);
+  R_set_altinteger_Elt_method(whole_class, whole_at);
+  number_class = R_make_altreal_class("mavik_number", "mavik", dll);
+  R_set_altrep_Length_method(number_class, number_length);
+  R_set_altvec_Dataptr_method(number_class, data_at);
+  R_set_altvec_Dataptr_or_null_method(number_class, data_or_null);
+  R_set_altvec_Extract_subset_method(number_class, number_subset);
+  R_set_altreal_Elt_method(number_class, number_at);
+  text_class = R_make_altstring_class("mavik_text", "mavik", dll);
+  R_set_altrep_Length_method(text_class, text_length);
+  R_set_altvec_Dataptr_method(text_class, text_data);
+  R_set_altvec_Dataptr_or_null_method(text_class, text_or_null);
+  R_set_altstring_Elt_method(text_class, text_at);
+}
+
+// The bytes of integers or doubles into a file. Returns what went wrong, "" if nothing.
+
+// [[Rcpp::export]]
+std::string store_values(SEXP values, std::string path) {
+  std::FILE* file = std::fopen(path.c_str(), "wb");
+  if (!file) return std::strerror(errno);
+  std::string problem;
+  const size_t each = TYPEOF(values) == REALSXP ? sizeof(double) : sizeof(int);
+  const size_t size = each * (size_t) Rf_xlength(values);
+  const void* from = TYPEOF(values) == REALSXP ? (const void*) REAL_RO(values) : TYPEOF(values) == LGLSXP ?
+    (const void*) LOGICAL_RO(values) : (const void*) INTEGER_RO(values);
+  if (size > 0 && std::fwrite(from, 1, size, file) != size) problem = std::strerror(errno);
+  if (std::fclose(file) != 0 && problem.empty()) problem = std::strerror(errno);
+  return problem;
+}
+
+// `n` integers (`whole`) or doubles of a file as a vector; NULL where they are not there.
+// The file may be removed at once: what is mapped stays.
+
+// [[Rcpp::export]]
+SEXP map_values(std::string path, bool whole, double n, List attributes) {
+  const size_t size = (size_t) n * (whole ? sizeof(int) : sizeof(double));
+#ifndef _WIN32
+  if (size > 0) {
+    const int file = open(path.c_str(), O_RDONLY);
+    if (file < 0) return R_NilValue;
+    const off_t there = lseek(file, 0, SEEK_END);
+    void* at = there == (off_t) size ? mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_NORESERVE, file, 0) : MAP_FAILED;
+    close(file);
+    if (at == MAP_FAILED) return R_NilValue;
+    Mapping* mapping = new Mapping{at, size};
+    mappings().insert(mapping);
+    SEXP held = PROTECT(R_MakeExternalPtr(mapping, R_NilValue, R_NilValue));
+    R_RegisterCFinalizerEx(held, let_go, FALSE);
+    SEXP out = PROTECT(R_new_altrep(whole ? whole_class : number_class, held, R_NilValue));
+    with_attributes(out, attributes);
+    UNPROTECT(2);
+    return out;
+  }
+#endif
+  SEXP out = PROTECT(read_plain(path, whole, (R_xlen_t) n));
+  if (out != R_NilValue) with_attributes(out, attributes);
+  UNPROTECT(1);
+  return out;
+}
+
+// Texts as places (from 1, `NA` for a gap) among the distinct ones.
+
+// [[Rcpp::export]]
+SEXP listed_texts(SEXP places, SEXP known) {
+  SEXP both = PROTECT(Rf_allocVector(VECSXP, 2));
+  SET_VECTOR_ELT(both, 0, places);
+  SET_VECTOR_ELT(both, 1, known);
+  MARK_NOT_MUTABLE(places);
+  MARK_NOT_MUTABLE(known);
+  SEXP out = PROTECT(R_new_altrep(text_class, both, R_NilValue));
+  MARK_NOT_MUTABLE(out);
+  UNPROTECT(2);
+  return out;
+}
+
+// Such texts as their places and the distinct ones; NULL of any other vector.
+
+// [[Rcpp::export]]
+SEXP listed_parts(SEXP texts) {
+  if (!ALTREP(texts) || TYPEOF(texts) != STRSXP || !R_altrep_inherits(texts, text_class)) return R_NilValue;
+  return List::create(_["index"] = places_of(texts), _["known"] = known_of(texts));
+}
+
+// The pages of all such vectors leave this process's memory; they are there again as soon as
+// somebody looks. How many vectors there are.
+
+// [[Rcpp::export]]
+int rest_mapped() {
+#ifndef _WIN32
+  for (Mapping* mapping : mappings()) madvise(mapping->at, mapping->size, MADV_DONTNEED);
+#endif
+  return (int) mappings().size();
+}
+
+// Whether a vector lies in a file.
+
+// [[Rcpp::export]]
+bool is_mapped(SEXP x) {
+  if (!ALTREP(x)) return false;
+  if (R_altrep_inherits(x, text_class)) return is_mapped(places_of(x));
+  return R_altrep_inherits(x, whole_class) || R_altrep_inherits(x, number_class);
+}
+
+// The same values with other attributes, without a copy where they lie in a file.
+
+// [[Rcpp::export]]
+SEXP seen_as(SEXP x, List attributes) {
+  const bool mapped = ALTREP(x) && (R_altrep_inherits(x, whole_class) || R_altrep_inherits(x, number_class));
+  SEXP out = PROTECT(mapped ? R_new_altrep(TYPEOF(x) == INTSXP ? whole_class : number_class, R_altrep_data1(x), R_NilValue) : Rf_shallow_duplicate(x));
+  if (!mapped) SET_ATTRIB(out, R_NilValue);
+  if (!mapped) SET_OBJECT(out, 0);
+  with_attributes(out, attributes);
+  UNPROTECT(1);
+  return out;
+}
