@@ -35,12 +35,14 @@ command_build <- list(
     if (given$tables) return(tables_built(given, project, out))
     if (!is.null(given$language)) stop_unknown_language(given$language, book)
     asked <- asked_parts(given$parts, given[["part-size"]])
-    study <- with_plan(given$workers, book, asked, choose_records(
-      build_book(book, digests = TRUE, asked = asked),
-      if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]],
-      given$where
-    ))
-    write_study(study, out, language = given$language)
+    study <- with_plan(given$workers, book, asked, {
+      study <- choose_records(
+        build_book(book, digests = TRUE, asked = asked),
+        if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]], given$where
+      )
+      write_study(study, out, language = given$language)
+      study
+    })
     show_lines(if (given$json) build_json(out) else build_summary(study, out))
     0L
   }

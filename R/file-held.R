@@ -36,11 +36,13 @@ least_held <- function() getOption("mavik.least_held", 10000L)
 # What another process can hand over: the vector's file, and how to make it again.
 stored_vector <- function(x, folder) {
   if (is.character(x)) return(stored_text(x, folder))
-  if (!is.integer(x) && !is.double(x)) return(list(plain = x))
+  # A factor is of integers too.
+  whole <- typeof(x) == "integer"
+  if (!whole && typeof(x) != "double") return(list(plain = x))
   file <- tempfile("column-", folder)
   problem <- store_values(x, enc2native(file))
   if (nzchar(problem)) stop_full(folder, problem)
-  list(file = file, whole = is.integer(x), n = length(x), attributes = as.list(attributes(x)))
+  list(file = file, whole = whole, n = length(x), attributes = as.list(attributes(x)))
 }
 
 # Texts that come again are kept once; what hardly comes again stays as it is.

@@ -82,8 +82,8 @@ take_lock <- function(place, out) {
     owner <- lock_owner(lock)
     if (is_alive(owner, lock)) {
       stop_mavik("write_error", out, ": another build writes there",
-        if (length(owner) > 1) paste0(" (process ", owner[2], " on ", owner[1],
-          ")"), "; wait for it, or remove ", lock, " if it is no more")
+        if (length(owner) > 1) paste0(" (process ", owner[2], if (length(owner) > 3)
+          paste(" of", owner[4]), " on ", owner[1], ")"), "; wait for it, or remove ", lock, " if it is no more")
     }
     unlink(lock, recursive = TRUE)
   }
@@ -94,8 +94,9 @@ take_lock <- function(place, out) {
 lock_owner <- function(lock) tryCatch(suppressWarnings(readLines(file.path(lock, "owner"))),
   error = function(e) character())
 
-# Host, number, and when it began: numbers come again, also after a restart.
-this_process <- function() c(Sys.info()[["nodename"]], Sys.getpid(), process_began(Sys.getpid()))
+# Host, number, when it began (numbers come again, also after a restart), and whose it is.
+this_process <- function() c(Sys.info()[["nodename"]], Sys.getpid(), process_began(Sys.getpid()),
+  Sys.info()[["user"]])
 
 process_began <- function(pid) {
   stat <- tryCatch(suppressWarnings(readLines(file.path("/proc", pid, "stat"), n = 1)),

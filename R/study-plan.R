@@ -8,6 +8,10 @@ with_plan <- function(workers, book, asked, expr) {
   if (is.null(plan) || identical(plan$workers, 1L)) return(expr)
   old <- begin_plan(plan)
   on.exit(future::plan(old))
+  if (plan$plan != "multisession") return(expr)
+  # What is written is not sent to others: it takes as many threads instead.
+  threads <- data.table::setDTthreads(max(data.table::getDTthreads(), plan$workers))
+  on.exit(data.table::setDTthreads(threads), add = TRUE)
   expr
 }
 
@@ -61,10 +65,7 @@ begin_plan <- function(plan) {
   strategy <- switch(plan$plan, multisession = future::multisession, cluster = future::cluster,
     batchtools_slurm = slurm_plan(plan))
   workers <- if (is.null(plan$workers)) future::availableCores() else plan$workers
-  # A machine that is not there is told within seconds, not minutes.
-  theirs <- options(parallelly.makeNodePSOCK.connectTimeout = 20,
-    parallelly.makeNodePSOCK.tries = 1L)
-  on.exit(options(theirs))
+  if (plan$plan == "cluster") for (host in unique(workers)) check_reached(host, plan$file)
   tryCatch(
     if (plan$plan == "batchtools_slurm") future::plan(strategy) else future::plan(
       strategy, workers = workers
@@ -73,6 +74,17 @@ begin_plan <- function(plan) {
       "the workers ", some_of(workers), " cannot be started (", text_line(conditionMessage(e)),
       "); nothing was written")
   )
+}
+
+# A machine that is not there would be waited for, for many minutes.
+check_reached <- function(host, file) {
+  if (host %in% c("localhost", "127.0.0.1", Sys.info()[["nodename"]])) return(invisible())
+  said <- suppressWarnings(tryCatch(system2("ssh", shQuote(c(
+    "-o", "BatchMode=yes", "-o", "ConnectTimeout=10", "--", host, "true"
+  )), stdout = TRUE, stderr = TRUE), error = conditionMessage))
+  if (length(said) == 0 && is.null(attr(said, "status"))) return(invisible())
+  stop_mavik("build_error", file, ": the machine `", host, "` cannot be reached (",
+    text_line(paste(said, collapse = " ")), "); nothing was written")
 }
 
 slurm_plan <- function(plan) {

@@ -65,7 +65,8 @@ month_length <- function(year, month) {
 date_to_text <- function(value, level) {
   known <- unique(value[!is.na(value)])
   text <- if (level == "date") day_to_text(known) else moment_to_text(known)
-  text[match(value, known)]
+  # Where there is none, `text` knows no kind of its own.
+  as.character(text)[match(value, known)]
 }
 
 # Years have four digits, also those before 1000.

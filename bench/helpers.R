@@ -5,8 +5,9 @@ suppressPackageStartupMessages(library(data.table))
 labels <- c("Strongly disagree", "Disagree", "Neither", "Agree", "Strongly agree")
 parts <- c("Soprano", "Alto", "Tenor", "Bass")
 
-make_export <- function(n, path) {
-  set.seed(n)
+# `n` more records behind `before` others.
+make_export <- function(n, path, before = 0) {
+  set.seed(n + before)
   spoil <- function(x, variant, unlisted) {
     at <- stats::runif(n)
     x[at < 0.15] <- ""
@@ -14,13 +15,18 @@ make_export <- function(n, path) {
     x[at >= 0.16 & at < 0.17] <- unlisted
     x
   }
-  table <- list(key = sprintf("M%07d", seq_len(n)))
+  table <- list(key = sprintf("M%07d", before + seq_len(n)))
   for (j in 1:60) table[[paste0("item", j)]] <- spoil(sample(labels, n, TRUE), "Agre", "Hm perhaps")
   for (j in 1:20) table[[paste0("number", j)]] <- spoil(as.character(sample(0:100, n, TRUE)), "three", "a few")
   for (j in 1:12) table[[paste0("part", j)]] <- spoil(sample(parts, n, TRUE), "Sopranno", "Descant")
   for (j in 1:7) table[[paste0("text", j)]] <- spoil(paste("We sang", sample(5000, n, TRUE), "pieces"), "", "")
-  fwrite(table, path, quote = FALSE)
+  fwrite(table, path, quote = FALSE, append = before > 0)
 }
+
+# A million at a time, so that any number fits.
+make_large_export <- function(n, path) for (before in seq(0, n - 1, by = 1e6)) make_export(
+  min(1e6, n - before), path, before
+)
 
 make_codebook <- function(path) {
   entry <- function(name, rest) sprintf("  %s: {column: %s, label: %s, %s}", name, name, name, rest)

@@ -39,7 +39,7 @@ test_that("a lock holds as long as its process lives, and no longer", {
     told
   }
   host <- Sys.info()[["nodename"]]
-  expect_match(locked(core$this_process()), paste0("another build writes there \\(process ", Sys.getpid(), " on ", host))
+  expect_match(locked(core$this_process()), paste0("another build writes there \\(process ", Sys.getpid(), " of ", Sys.info()[["user"]], " on ", host))
   expect_match(locked(c("another-host", "1", "")), "process 1 on another-host")
   # A number that no process has, and one that another process has by now.
   expect_equal(locked(c(host, "2147483000", "x")), "no error")
