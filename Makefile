@@ -52,6 +52,11 @@ check: all .build/test-packages
 	@Rscript tools/setup.R Suggests --all
 	@Rscript tools/check.R
 
+# A Slurm of one node on this machine, for the test of a cluster's jobs; needs root.
+slurm: all .build/test-packages
+	@DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends slurm-wlm munge > /dev/null
+	@MAVIK_SOURCE="$(CURDIR)" Rscript tools/test.R cluster
+
 # Releases of the demo, read by pandas, the standards' own packages and LibreOffice.
 judges: all
 	@Rscript tools/setup.R Suggests --all
@@ -89,4 +94,4 @@ sanitize: all
 clean:
 	rm -rf .build choirs choirs-autumn mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
 
-.PHONY: all demo docs test check judges document bench fuzz sanitize clean
+.PHONY: all demo docs test check slurm judges document bench fuzz sanitize clean

@@ -41,6 +41,10 @@ store_values <- function(values, path) {
     .Call(`_mavik_store_values`, values, path)
 }
 
+store_gaps <- function(reason, path) {
+    .Call(`_mavik_store_gaps`, reason, path)
+}
+
 map_values <- function(path, whole, n, attributes) {
     .Call(`_mavik_map_values`, path, whole, n, attributes)
 }
@@ -91,6 +95,10 @@ read_span <- function(path, delimiter, skip, heads, from, to, expected, wanted, 
 
 likely_starts <- function(path, from) {
     .Call(`_mavik_likely_starts`, path, from)
+}
+
+join_index <- function(pieces, places) {
+    .Call(`_mavik_join_index`, pieces, places)
 }
 
 score_values <- function(items, turn, low, span, weights, n, take, least) {

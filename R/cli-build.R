@@ -8,7 +8,7 @@ command_build <- list(
       "--where", "CONDITION", "outputs for the respondents for whom it is true, 'years > 10'"
     ),
     language_option(),
-    value_option("--parts", "N", "read each delimited file in N parts (large ones are by themselves)"),
+    value_option("--parts", "N", "read each delimited file in N parts (files above 250 MB are)"),
     value_option("--part-size", "SIZE", "read them in parts of at most this size, 500MB"),
     value_option("--workers", "N", "that many processes of this machine share the work"),
     flag_option("--tables", "make only the declared tables again, where nothing else has changed"),
@@ -49,7 +49,8 @@ command_build <- list(
 )
 
 tables_built <- function(given, project, out) {
-  for (option in c("wave", "where", "language", "parts", "part-size", "workers")) if (!is.null(given[[option]])) stop_mavik(
+  whole <- c("wave", "where", "language", "parts", "part-size", "workers")
+  for (option in whole) if (!is.null(given[[option]])) stop_mavik(
     "usage_error", "--tables makes the tables of the build that is there: --", option,
     " goes with a whole build"
   )

@@ -5,8 +5,8 @@
 write_csv <- function(table, path, rows = NULL, behind = FALSE) {
   columns <- lapply(unname(as.list(table)), csv_column)
   problem <- write_rows(
-    enc2native(path.expand(path)), enc2utf8(names(table)), columns, rows, data.table::getDTthreads(),
-    behind
+    enc2native(path.expand(path)), enc2utf8(names(table)), columns, rows,
+    data.table::getDTthreads(), behind
   )
   if (nzchar(problem)) stop("cannot be written (", problem, ")")
 }

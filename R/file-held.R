@@ -13,12 +13,8 @@ held_column <- function(column, folder) {
   column[c("value", "reason")] <- lapply(
     list(column$value, column$reason), held_vector, folder = folder
   )
-  invisible(rest_mapped())
   column
 }
-
-# What is held and not looked at leaves memory.
-rest_columns <- function(book) if (!is.null(book$held)) invisible(rest_mapped())
 
 # Rows of the ledger.
 held_entries <- function(entries, folder) {
@@ -32,6 +28,15 @@ held_entries <- function(entries, folder) {
 
 # Shorter ones are not worth a file.
 least_held <- function() getOption("mavik.least_held", 10000L)
+
+# The reasons of gaps as a factor, from one file into another.
+held_gaps <- function(reason, book) {
+  file <- tempfile("column-", book$held)
+  problem <- store_gaps(reason, enc2native(file))
+  if (nzchar(problem)) stop_full(book$held, problem)
+  mapped_vector(list(file = file, whole = TRUE, n = length(reason),
+    attributes = list(levels = book$reasons$name, class = "factor")))
+}
 
 # What another process can hand over: the vector's file, and how to make it again.
 stored_vector <- function(x, folder) {
@@ -56,14 +61,32 @@ stored_text <- function(x, folder) {
   list(places = stored_vector(parts$index, folder), known = parts$known)
 }
 
-mapped_vector <- function(stored) {
-  if (!is.null(stored$places)) return(listed_texts(mapped_vector(stored$places), stored$known))
+mapped_vector <- function(stored, keep = FALSE) {
+  if (!is.null(stored$places)) return(
+    listed_texts(mapped_vector(stored$places, keep), stored$known)
+  )
   if (is.null(stored$file)) return(stored$plain)
-  on.exit(unlink(stored$file))
+  if (!keep) on.exit(unlink(stored$file))
   x <- map_values(enc2native(stored$file), stored$whole, stored$n, stored$attributes)
   if (is.null(x)) stop_mavik("build_error", stored$file,
     ": a file of the work folder is gone or was cut short while the build ran: build again")
   x
+}
+
+# The same for vectors that are kept in a folder of their own, which may be renamed.
+kept_vector <- function(x, folder) {
+  if (length(x) < least_held()) return(list(plain = x))
+  with_files(stored_vector(x, folder), basename)
+}
+
+found_vector <- function(stored, folder) mapped_vector(
+  with_files(stored, function(file) file.path(folder, file)), keep = TRUE
+)
+
+with_files <- function(stored, act) {
+  if (!is.null(stored$file)) stored$file <- act(stored$file)
+  if (!is.null(stored$places)) stored$places <- with_files(stored$places, act)
+  stored
 }
 
 stop_full <- function(folder, problem) stop_mavik("write_error", folder,

@@ -18,3 +18,9 @@ named_from <- function(file, project) {
   home <- paste0(real_path(project), "/")
   if (startsWith(real, home)) substring(real, nchar(home) + 1) else real
 }
+
+# Size and time, to the last fraction of a second that the system keeps.
+times_of <- function(files) {
+  facts <- file.info(files)
+  cbind(size = facts$size, mtime = as.double(facts$mtime), ctime = as.double(facts$ctime))
+}

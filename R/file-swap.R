@@ -81,15 +81,17 @@ take_lock <- function(place, out) {
       ": the folder cannot be written beside it; check its permissions")
     owner <- lock_owner(lock)
     if (is_alive(owner, lock)) {
-      stop_mavik("write_error", out, ": another build writes there",
-        if (length(owner) > 1) paste0(" (process ", owner[2], if (length(owner) > 3)
-          paste(" of", owner[4]), " on ", owner[1], ")"), "; wait for it, or remove ", lock, " if it is no more")
+      stop_mavik("write_error", out, ": another build writes there", owner_named(owner),
+        "; wait for it, or remove ", lock, " if it is no more")
     }
     unlink(lock, recursive = TRUE)
   }
   stop_mavik("write_error", out, ": the lock ", lock,
     " cannot be taken; remove it if no build writes there")
 }
+
+owner_named <- function(owner) if (length(owner) > 1) paste0(" (process ", owner[2],
+  if (length(owner) > 3) paste(" of", owner[4]), " on ", owner[1], ")")
 
 lock_owner <- function(lock) tryCatch(suppressWarnings(readLines(file.path(lock, "owner"))),
   error = function(e) character())

@@ -69,11 +69,11 @@ check_shape <- function(shape, options, shown) {
 }
 
 # Other encodings become a UTF-8 copy first, piece by piece.
-utf8_copy <- function(path, encoding, shown) {
+utf8_copy <- function(path, encoding, shown, folder = tempdir()) {
   if (encoding == "UTF-8") return(path)
   from <- file(path, "rb")
   on.exit(close(from))
-  copy <- tempfile(fileext = ".csv")
+  copy <- tempfile("copy", folder, ".csv")
   to <- file(copy, "wb")
   on.exit(close(to), add = TRUE)
   lines <- 1

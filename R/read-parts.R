@@ -5,7 +5,8 @@
 # cannot be read (reading it as a whole says why). `wanted` gives the columns that are of use.
 parts_to_read <- function(source, options, shown, wanted, ends, folder) {
   if (!identical(reader_for(source, shown), reader_delimited)) return(NULL)
-  path <- utf8_copy(source, options$encoding, shown)
+  # Workers stand elsewhere, and see this machine's folders at best.
+  path <- utf8_copy(real_path(source), options$encoding, shown, folder)
   head <- read_head(path, options)
   if (is.null(head)) return(NULL)
   grid <- list(heading = head$heading, columns = vector("list", head$expected), lines = integer())
@@ -19,8 +20,8 @@ parts_to_read <- function(source, options, shown, wanted, ends, folder) {
     wanted = match(names, raw$names), names = names,
     file = file.path(folder, paste0("part-", at, ".cells"))
   ))
-  list(tasks = tasks, head = head, path = path, source = source, options = options, shown = shown,
-    before = times_of(source))
+  list(tasks = tasks, head = head, path = path, source = real_path(source), options = options,
+    shown = shown, before = times_of(source))
 }
 
 # The heading rows as they stand; NULL where there is none.

@@ -94,6 +94,6 @@ merge_cells <- function(pieces) {
     return(pieces[[1]])
   }
   cells <- unique(unlist(lapply(pieces, `[[`, "cells")))
-  index <- lapply(pieces, function(piece) match(piece$cells, cells)[as.integer(piece$index)])
-  list(cells = cells, index = unlist(index))
+  places <- lapply(pieces, function(piece) match(piece$cells, cells))
+  list(cells = cells, index = join_index(lapply(pieces, `[[`, "index"), places))
 }

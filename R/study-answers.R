@@ -8,9 +8,7 @@ decode_answers <- function(inputs, book, records, placed) {
     which(who %in% joined_id(sheet$wave, sheet$respondent))
   })
   beside <- decode_beside(reading, inputs, book, offsets, names(placed$of))
-  pending <- lapply(book$exports[names(inputs)], function(export) table(unlist(
-    lapply(reading[setdiff(names(reading), names(beside))], columns_in, export = export)
-  )))
+  pending <- pending_columns(reading[setdiff(names(reading), names(beside))], inputs, book)
   problems <- placed$problems
   values <- ledger <- found <- contradicted <- list()
   for (at in seq_along(reading)) {
@@ -23,18 +21,17 @@ decode_answers <- function(inputs, book, records, placed) {
     ledger <- c(ledger, held_entries(one$ledger, book$held))
     found <- c(found, one$findings)
     for (rule in names(one$contradicted)) contradicted[[rule]][[name]] <- one$contradicted[[rule]]
-    column <- one$column
     if (!is.null(placed$of[[name]])) {
-      texts <- one$texts
-      of_rows <- function(rows) texts[match(rows, texts$row), ]
+      of_rows <- function(rows) one$texts[match(rows, one$texts$row), ]
       fixed <- correct_answer(
-        column, reading[[name]], placed$of[[name]], records, book, of_rows
+        one$column, reading[[name]], placed$of[[name]], records, book, of_rows
       )
-      column <- fixed$column
+      one$column <- fixed$column
       ledger <- c(ledger, fixed$ledger)
       problems <- c(problems, fixed$problems)
     }
-    values[[name]] <- held_column(column, book$held)
+    values[[name]] <- held_column(one$column, book$held)
+    if (name %in% names(beside)) next
     gone <- used_up(reading[[name]], book$exports[names(inputs)], pending)
     pending <- gone$pending
     inputs <- Map(let_go, inputs, gone$columns)
@@ -48,6 +45,12 @@ decode_answers <- function(inputs, book, records, placed) {
     findings = c(alone_findings(inputs, offsets, book), merge_findings(found))
   )
 }
+
+# How many variables are still to read each column of each export.
+pending_columns <- function(reading, inputs, book) lapply(
+  book$exports[names(inputs)],
+  function(export) table(unlist(lapply(reading, columns_in, export = export)))
+)
 
 # The columns of each export that no further variable reads.
 used_up <- function(variable, exports, pending) {

@@ -9,8 +9,9 @@
 #' @param digests Whether to work out the digest of each input file, for the
 #'   record of the build.
 #' @param parts In how many parts each delimited file is read, or
-#' @param part_size how large a part is at most: bytes, or `"500MB"`. Without either a file
-#'   larger than half the free memory is read in parts. The result is the same, to the byte.
+#' @param part_size how large a part is at most: bytes, or `"500MB"`. Without either, files
+#'   above 250 MB (or half the free memory) are read in parts. The result is the same, to the
+#'   byte: see the section on large studies.
 #' @return A `mavik_study`: a list with `data` (a plain table of all variables,
 #'   `NA` in every gap; coded variables as integers), `reasons` (the columns that
 #'   have gaps, same rows, as factors of reasons), `records` (wave, key, export
@@ -26,10 +27,21 @@
 #'   private); and the built study, without private answers. It is used only while
 #'   size and times of all files are the same, and removed where somebody is purged
 #'   who is still in it. It may be deleted at any time.
+#' @section Large studies: In parts, delimited files are cut where records begin, and what was
+#'   decoded and made waits in files of a work folder, `.mavik/parts` in the project (another:
+#'   the environment variable `MAVIK_WORK`). The columns of such a study are plain vectors to all
+#'   who read them, and take no memory but for the pages that are looked at. Where a plan of the
+#'   package future is set (`future::plan(multisession)`, `cluster`, ...), its workers read and
+#'   decode; a part that fails is tried once more. Parts are kept, with a digest of each, so that
+#'   the next build reads only files that changed; where answers or keys are private, or an
+#'   `erase` screen may purge some, nothing outlives the build. What is not delimited text
+#'   (workbooks, Parquet) is read whole. See `docs/large-studies.md`.
 #' @section Errors: Those of [read_codebook()] and [read_export()], all problems of
 #'   the raw files at once, each with the line of the codebook; a column that
 #'   an export lacks (the nearest name is suggested); a key that is blank or
-#'   occurs twice in a wave, with its lines.
+#'   occurs twice in a wave, with its lines. In parts also: another build of the project is at
+#'   work (its process, user and machine), a work folder that is full, a part that failed twice,
+#'   a kept part that was altered, a raw file that changed while it was read.
 #' @examples
 #' study <- build_study(demo_project(tempfile()))
 #' study
@@ -91,6 +103,9 @@ study_of <- function(inputs, book, sheet, digests) {
   book <- with_fresh_sets(book)
   facts <- facts_of_inputs(inputs, book)
   records <- bind_records(lapply(inputs, `[[`, "records"))
+  records[c("wave", "export")] <- lapply(
+    records[c("wave", "export")], held_vector, folder = book$held
+  )
   erased <- erased_records(inputs, book, records, sheet)
   if (length(erased$rows) > 0) {
     inputs <- drop_records(inputs, erased$rows)
@@ -126,14 +141,6 @@ study_of <- function(inputs, book, sheet, digests) {
     screens = screened$met, erased = erased$counts, skips = settled$skips,
     checked = settled$rules, purged = erased$keys
   ))
-}
-
-# Facts of all raw files, in the order of the exports.
-facts_of_inputs <- function(inputs, book) {
-  facts <- unlist(lapply(inputs, function(input) {
-    c(list(input$facts), lapply(unname(input$parallels), `[[`, "facts"))
-  }), recursive = FALSE)
-  facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
 }
 
 findings_of_build <- function(
@@ -270,18 +277,6 @@ with_disposition <- function(values, disposition, book) {
   for (variable in book$variables) if (is_disposition(variable))
     values[[variable$name]] <- new_column(disposition)
   values[names(book$variables)]
-}
-
-# Files beside the exports that a build rests on.
-sheet_facts <- function(book, digests) {
-  files <- Filter(Negate(is.null), sheet_files(book))
-  unname(Map(function(name, file) {
-    path <- export_path(list(file = file), book)
-    if (!file.exists(path)) return(NULL)
-    list(
-      sheet = name, file = file, blake2b = if (digests) file_digest(path), bytes = file.size(path)
-    )
-  }, names(files), files))
 }
 
 # The raw cells of a study are read again; data frames have to be given again.

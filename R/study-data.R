@@ -4,9 +4,8 @@
 reasons_of <- function(values, book, n) {
   reasons <- list()
   for (name in names(values)) {
-    reasons[[name]] <- held_vector(reason_factor(values[[name]]$reason, book), book$held)
+    reasons[[name]] <- reason_factor(values[[name]]$reason, book)
     values[name] <- list(NULL)
-    rest_columns(book)
   }
   structure(
     reasons, class = "data.frame", row.names = .set_row_names(n),
@@ -26,6 +25,7 @@ data_of <- function(values, book) {
 # NULL where a column has no gap.
 reason_factor <- function(reason, book) {
   if (is.null(reason)) return(NULL)
+  if (is_mapped(reason)) return(held_gaps(reason, book))
   structure(gaps_only(reason), levels = book$reasons$name, class = "factor")
 }
 

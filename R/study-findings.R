@@ -149,7 +149,9 @@ not_computable_finding <- function(variable, made, inputs, book) {
 # Variables that hold no value at all: the cause is told, not what rests on it.
 all_gap_findings <- function(values, book, n) {
   if (n == 0) return(list())
-  empty <- names(Filter(function(column) all(is.na(column$value)), values))
+  empty <- names(Filter(
+    function(column) all(is.na(utils::head(column$value, 1000))) && all(is.na(column$value)), values
+  ))
   told <- Filter(function(name) {
     variable <- book$variables[[name]]
     !way_of(variable)$internal && !way_of(variable)$everybody && !any(book$uses[[name]] %in% empty)

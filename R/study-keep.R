@@ -17,12 +17,6 @@ study_stamp <- function(book, path) {
     files = times_of(unname(files)), names = unname(files))
 }
 
-# Size and time, to the last fraction of a second that the system keeps.
-times_of <- function(files) {
-  facts <- file.info(files)
-  cbind(size = facts$size, mtime = as.double(facts$mtime), ctime = as.double(facts$ctime))
-}
-
 # The study with at least the variables `names` (all if NULL), and its ledger where that
 # is asked for: from what is kept where that still holds, else built, and then kept.
 study_with <- function(codebook, names, exports = list(), ledger = FALSE) {
@@ -35,12 +29,9 @@ study_with <- function(codebook, names, exports = list(), ledger = FALSE) {
   folder <- study_folder(book)
   kept <- read_kept_file(file.path(folder, "study.rds"))
   if (identical(kept$stamp, stamp)) {
-    study <- read_kept(
-      kept$study, folder,
-      if (is.null(names)) names(kept$study$book$variables) else intersect(
-        names, names(kept$study$book$variables)
-      )
-    )
+    # Private answers are not kept, as they are in no built study.
+    there <- setdiff(names(kept$study$book$variables), private_variables(kept$study$book))
+    study <- read_kept(kept$study, folder, if (is.null(names)) there else intersect(names, there))
     told <- if (ledger) read_kept_file(file.path(folder, "ledger.rds"))
     if (!is.null(study) && (!ledger || !is.null(told))) {
       study$ledger <- told
@@ -68,8 +59,8 @@ keep_study <- function(study, stamp, folder) {
     fresh <- paste0(folder, ".writing-", random_name())
     dir.create(fresh, recursive = TRUE, showWarnings = FALSE)
     on.exit(unlink(fresh, recursive = TRUE))
-    for (name in names(study$data)) write_object(list(
-      value = packed(study$data[[name]]), reason = study$reasons[[name]]
+    for (name in names(study$data)) write_object(lapply(
+      list(value = study$data[[name]], reason = study$reasons[[name]]), kept_vector, folder = fresh
     ), file.path(fresh, paste0(name, ".rds")))
     slim <- unclass(study)
     slim[c("data", "ledger", "findings", "index")] <- NULL
@@ -94,21 +85,15 @@ read_kept <- function(study, folder, wanted) {
   if (!all(file.exists(files))) return(NULL)
   columns <- with_names(lapply(files, readRDS), wanted)
   rows <- .set_row_names(length(study$records$key))
-  values <- lapply(columns, function(one) unpacked(one$value))
+  columns <- tryCatch(lapply(columns, lapply, found_vector, folder = folder),
+    mavik_build_error = function(e) NULL)
+  if (is.null(columns) && length(wanted) > 0) return(NULL)
+  values <- lapply(columns, `[[`, "value")
   study$data <- structure(values, class = "data.frame", row.names = rows)
   reasons <- c(Filter(Negate(is.null), lapply(columns, `[[`, "reason")), as.list(study$reasons))
   study$reasons <- structure(reasons, class = "data.frame", row.names = rows)
   structure(study, class = "mavik_study")
 }
-
-# Texts that come again are kept once, with an index.
-packed <- function(value) {
-  if (!is.character(value)) return(value)
-  known <- unique(value)
-  if (length(known) > length(value) / 2) value else list(known = known, index = match(value, known))
-}
-
-unpacked <- function(value) if (is.list(value)) value$known[value$index] else value
 
 index_file <- function(book) if (!is.null(book$file)) file.path(
   book$project, ".mavik", "records.rds"

@@ -1,8 +1,8 @@
 # A build in parts: raw files are cut, parts are read by whatever workers there are, and what
 # was decoded and made waits in files. What comes out is the same, to the byte.
 
-# What was asked for: `parts` a file, or parts of at most `part_size` bytes. Without either a
-# file larger than half the free memory is read in parts.
+# What was asked for: `parts` a file, or parts of at most `part_size` bytes. Without either
+# large files are read in parts.
 asked_parts <- function(parts, part_size) {
   if (is.null(parts) && is.null(part_size)) return(NULL)
   if (!is.null(parts) && !is.null(part_size)) stop_mavik(
@@ -32,11 +32,9 @@ bytes_said <- function(text) {
 # It is there until `end_work()`.
 begin_work <- function(book, asked) {
   sizes <- delimited_sizes(book)
-  if (is.null(asked) && length(sizes) > 0 && max(sizes) > free_memory() / 2) {
-    asked <- list(bytes = min(5e8, free_memory() / 4))
-  }
+  if (is.null(asked)) asked <- asked_by_size(sizes)
   if (is.null(asked) || length(sizes) == 0) return(NULL)
-  place <- work_place(book)
+  place <- real_path(work_place(book))
   dir.create(place, recursive = TRUE, showWarnings = FALSE, mode = "0700")
   if (!dir.exists(place)) stop_full(place, "the folder cannot be made")
   lock <- take_lock(place, shown_work(book))
@@ -50,7 +48,14 @@ begin_work <- function(book, asked) {
   list(asked = asked, place = place, lock = lock, held = held, parts = parts, kept = kept)
 }
 
-# `whole` is whether the build came to its end: parts that it did not use go then.
+# A file above a quarter of a gigabyte takes less memory and time in parts, and one above half
+# the free memory cannot be read otherwise.
+asked_by_size <- function(sizes) {
+  large <- min(2.5e8, free_memory() / 2)
+  if (length(sizes) > 0 && max(sizes) > large) list(bytes = min(2.5e8, free_memory() / 4))
+}
+
+# `used` are the folders of the parts of a build that came to its end: others go then.
 end_work <- function(work, used = NULL) {
   if (is.null(work)) return(invisible())
   forget_waiting()
@@ -85,6 +90,7 @@ delimited_sizes <- function(book) {
   files <- unlist(lapply(unname(book$exports), function(export) {
     if (is.character(export$source) && !is_typed(export)) export$source
   }))
+  files <- as.character(files)
   files <- files[file.exists(files) & !dir.exists(files)]
   zipped <- vapply(files, function(file) identical(readBin(file, "raw", 2), charToRaw("PK")), TRUE)
   file.size(files[!zipped])

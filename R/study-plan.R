@@ -6,8 +6,15 @@ with_plan <- function(workers, book, asked, expr) {
     read_plan(plan_file())
   if (is.null(plan)) plan <- plan_of_size(book, asked)
   if (is.null(plan) || identical(plan$workers, 1L)) return(expr)
+  # Jobs of a cluster are told in files, beside the parts.
+  jobs <- paste0(work_place(book), "-jobs")
+  theirs <- options(future.cache.path = jobs)
+  on.exit({
+    options(theirs)
+    unlink(jobs, recursive = TRUE)
+  })
   old <- begin_plan(plan)
-  on.exit(future::plan(old))
+  on.exit(future::plan(old), add = TRUE, after = FALSE)
   if (plan$plan != "multisession") return(expr)
   # What is written is not sent to others: it takes as many threads instead.
   threads <- data.table::setDTthreads(max(data.table::getDTthreads(), plan$workers))
@@ -28,8 +35,8 @@ workers_said <- function(text) {
 # All cores, as far as memory goes, where raw files are large.
 plan_of_size <- function(book, asked) {
   sizes <- delimited_sizes(list(exports = locate_exports(book, list())))
-  large <- length(sizes) > 0 && (!is.null(asked) || max(sizes) > free_memory() / 2)
-  if (!large || sum(sizes) < 5e8) return(NULL)
+  if (is.null(asked)) asked <- asked_by_size(sizes)
+  if (is.null(asked) || sum(sizes) < 5e8) return(NULL)
   list(plan = "multisession",
     workers = as.integer(max(1, min(future::availableCores(), 8, free_memory() %/% 1.5e9))))
 }

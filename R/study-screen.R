@@ -25,7 +25,6 @@ answered_counts <- function(names, decoded, settled, book, n) {
     state <- answered_state(name, decoded, settled, book)
     asked <- asked + state$asked
     answered <- answered + state$answered
-    rest_columns(book)
   }
   list(asked = asked, answered = answered)
 }
@@ -58,7 +57,8 @@ disposition_of <- function(dropped, decoded, settled, book, n) {
     }
     out <- ifelse(answered == asked, "complete", ifelse(answered > 0L, "partial", "break_off"))
   }
-  ifelse(is.na(dropped), out, dropped)
+  dispositions <- ifelse(is.na(dropped), out, dropped)
+  held_vector(dispositions, book$held)
 }
 
 flow_findings <- function(screened, book, n, erased) {

@@ -25,7 +25,6 @@ settle_answers <- function(decoded, book, rows, records) {
 
 route_step <- function(state, variable, book, rows) {
   name <- variable$name
-  on.exit(rest_columns(book))
   filters <- lapply(
     all_versions(variable), function(version) filter_of(state, version$universe, rows$n, book)
   )

@@ -45,5 +45,9 @@ gather <- function(decoded, index, book) {
     if (is.null(reason)) reason <- integer(length(index))
     reason[is.na(index)] <- reason_id(book, "not_found")
   }
+  if (!is.null(book$held) && is.character(decoded$value) &&
+    length(decoded$value) < length(index) / 2) {
+    return(new_column(listed_texts(index, decoded$value), reason))
+  }
   new_column(decoded$value[index], reason)
 }

@@ -139,6 +139,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// store_gaps
+std::string store_gaps(SEXP reason, std::string path);
+RcppExport SEXP _mavik_store_gaps(SEXP reasonSEXP, SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reason(reasonSEXP);
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(store_gaps(reason, path));
+    return rcpp_result_gen;
+END_RCPP
+}
 // map_values
 SEXP map_values(std::string path, bool whole, double n, List attributes);
 RcppExport SEXP _mavik_map_values(SEXP pathSEXP, SEXP wholeSEXP, SEXP nSEXP, SEXP attributesSEXP) {
@@ -298,6 +310,18 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< NumericVector >::type from(fromSEXP);
     rcpp_result_gen = Rcpp::wrap(likely_starts(path, from));
+    return rcpp_result_gen;
+END_RCPP
+}
+// join_index
+IntegerVector join_index(List pieces, List places);
+RcppExport SEXP _mavik_join_index(SEXP piecesSEXP, SEXP placesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type pieces(piecesSEXP);
+    Rcpp::traits::input_parameter< List >::type places(placesSEXP);
+    rcpp_result_gen = Rcpp::wrap(join_index(pieces, places));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -565,6 +589,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},
     {"_mavik_keep_universe", (DL_FUNC) &_mavik_keep_universe, 8},
     {"_mavik_store_values", (DL_FUNC) &_mavik_store_values, 2},
+    {"_mavik_store_gaps", (DL_FUNC) &_mavik_store_gaps, 2},
     {"_mavik_map_values", (DL_FUNC) &_mavik_map_values, 4},
     {"_mavik_listed_texts", (DL_FUNC) &_mavik_listed_texts, 2},
     {"_mavik_listed_parts", (DL_FUNC) &_mavik_listed_parts, 1},
@@ -578,6 +603,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
     {"_mavik_read_span", (DL_FUNC) &_mavik_read_span, 9},
     {"_mavik_likely_starts", (DL_FUNC) &_mavik_likely_starts, 2},
+    {"_mavik_join_index", (DL_FUNC) &_mavik_join_index, 2},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
     {"_mavik_count_between", (DL_FUNC) &_mavik_count_between, 4},

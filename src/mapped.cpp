@@ -1,5 +1,6 @@
 #include <Rcpp.h>
 #include <R_ext/Altrep.h>
+#include <algorithm>
 #include <cerrno>
 #include <cstdio>
 #include <cstring>
@@ -19,11 +20,36 @@ using namespace Rcpp;
 
 namespace {
 
-struct Mapping { void* at; size_t size; };
+struct Mapping { void* at; size_t size; bool warm; };
 
 std::set<Mapping*>& mappings() {
   static std::set<Mapping*> all;
   return all;
+}
+
+// How many bytes may be looked at before what lies in files leaves this process's memory; it
+// is there again as soon as somebody looks.
+const size_t most_warm = 400u << 20;
+size_t warm = 0;
+
+void rest_all_but(const Mapping* used) {
+  for (Mapping* mapping : mappings()) {
+    if (mapping == used) continue;
+#ifndef _WIN32
+    if (mapping->warm) madvise(mapping->at, mapping->size, MADV_DONTNEED);
+#endif
+    mapping->warm = false;
+  }
+  warm = used ? used->size : 0;
+}
+
+Mapping* looked_at(SEXP x) {
+  Mapping* mapping = static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)));
+  if (mapping->warm) return mapping;
+  mapping->warm = true;
+  warm += mapping->size;
+  if (warm > most_warm) rest_all_but(mapping);
+  return mapping;
 }
 
 R_altrep_class_t whole_class, number_class, text_class;
@@ -32,10 +58,10 @@ const void* bytes_of(SEXP x) { return static_cast<Mapping*>(R_ExternalPtrAddr(R_
 const int* wholes(SEXP x) { return static_cast<const int*>(bytes_of(x)); }
 const double* numbers(SEXP x) { return static_cast<const double*>(bytes_of(x)); }
 
-R_xlen_t whole_length(SEXP x) { return (R_xlen_t) (static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)))->size / sizeof(int)); }
-R_xlen_t number_length(SEXP x) { return (R_xlen_t) (static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)))->size / sizeof(double)); }
-void* data_at(SEXP x, Rboolean) { return const_cast<void*>(bytes_of(x)); }
-const void* data_or_null(SEXP x) { return bytes_of(x); }
+R_xlen_t whole_length(SEXP x) { return (R_xlen_t) (looked_at(x)->size / sizeof(int)); }
+R_xlen_t number_length(SEXP x) { return (R_xlen_t) (looked_at(x)->size / sizeof(double)); }
+void* data_at(SEXP x, Rboolean) { return looked_at(x)->at; }
+const void* data_or_null(SEXP x) { return looked_at(x)->at; }
 int whole_at(SEXP x, R_xlen_t i) { return wholes(x)[i]; }
 double number_at(SEXP x, R_xlen_t i) { return numbers(x)[i]; }
 
@@ -94,6 +120,7 @@ void let_go(SEXP held) {
 #ifndef _WIN32
   munmap(mapping->at, mapping->size);
 #endif
+  if (mapping->warm) warm -= std::min(warm, mapping->size);
   mappings().erase(mapping);
   delete mapping;
 }
@@ -156,6 +183,25 @@ std::string store_values(SEXP values, std::string path) {
   return problem;
 }
 
+// Reasons into a file, a gap where there is none.
+
+// [[Rcpp::export]]
+std::string store_gaps(SEXP reason, std::string path) {
+  std::FILE* file = std::fopen(path.c_str(), "wb");
+  if (!file) return std::strerror(errno);
+  std::string problem;
+  const int* from = INTEGER_RO(reason);
+  const R_xlen_t n = Rf_xlength(reason);
+  int block[8192];
+  for (R_xlen_t i = 0; i < n && problem.empty();) {
+    R_xlen_t size = 0;
+    for (; size < 8192 && i < n; ++size, ++i) block[size] = from[i] == 0 ? NA_INTEGER : from[i];
+    if (std::fwrite(block, sizeof(int), size, file) != (size_t) size) problem = std::strerror(errno);
+  }
+  if (std::fclose(file) != 0 && problem.empty()) problem = std::strerror(errno);
+  return problem;
+}
+
 // `n` integers (`whole`) or doubles of a file as a vector; NULL where they are not there.
 // The file may be removed at once: what is mapped stays.
 
@@ -170,7 +216,7 @@ SEXP map_values(std::string path, bool whole, double n, List attributes) {
     void* at = there == (off_t) size ? mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_NORESERVE, file, 0) : MAP_FAILED;
     close(file);
     if (at == MAP_FAILED) return R_NilValue;
-    Mapping* mapping = new Mapping{at, size};
+    Mapping* mapping = new Mapping{at, size, false};
     mappings().insert(mapping);
     SEXP held = PROTECT(R_MakeExternalPtr(mapping, R_NilValue, R_NilValue));
     R_RegisterCFinalizerEx(held, let_go, FALSE);
@@ -209,14 +255,12 @@ SEXP listed_parts(SEXP texts) {
   return List::create(_["index"] = places_of(texts), _["known"] = known_of(texts));
 }
 
-// The pages of all such vectors leave this process's memory; they are there again as soon as
-// somebody looks. How many vectors there are.
+// All such vectors leave memory, also those whose addresses were taken. How many there are.
 
 // [[Rcpp::export]]
 int rest_mapped() {
-#ifndef _WIN32
-  for (Mapping* mapping : mappings()) madvise(mapping->at, mapping->size, MADV_DONTNEED);
-#endif
+  for (Mapping* mapping : mappings()) mapping->warm = true;
+  rest_all_but(nullptr);
   return (int) mappings().size();
 }
 

@@ -86,3 +86,27 @@ NumericVector likely_starts(std::string path, NumericVector from) {
   for (R_xlen_t i = 0; i < from.size(); ++i) out[i] = cells::likely_start(path.c_str(), from[i]);
   return out;
 }
+
+// The index of several parts as one: `pieces` are indexes (bytes or integers), `places` where
+// each part's distinct cells stand among all.
+
+// [[Rcpp::export]]
+IntegerVector join_index(List pieces, List places) {
+  R_xlen_t n = 0;
+  for (R_xlen_t k = 0; k < pieces.size(); ++k) n += Rf_xlength(pieces[k]);
+  IntegerVector out = no_init(n);
+  int* to = INTEGER(out);
+  for (R_xlen_t k = 0; k < pieces.size(); ++k) {
+    SEXP piece = pieces[k];
+    const int* place = INTEGER_RO(places[k]);
+    const R_xlen_t size = Rf_xlength(piece);
+    if (TYPEOF(piece) == RAWSXP) {
+      const Rbyte* at = RAW_RO(piece);
+      for (R_xlen_t i = 0; i < size; ++i) *to++ = place[at[i] - 1];
+    } else {
+      const int* at = INTEGER_RO(piece);
+      for (R_xlen_t i = 0; i < size; ++i) *to++ = at[i] == NA_INTEGER ? NA_INTEGER : place[at[i] - 1];
+    }
+  }
+  return out;
+}

@@ -1,11 +1,13 @@
-# Runs all tests against the installed package and closes with one line of counts.
+# Runs all tests against the installed package, or those of the files named, and closes with
+# one line of counts:   Rscript tools/test.R [NAME]
 
 suppressPackageStartupMessages(library(testthat))
 if (!nzchar(Sys.getenv("TESTTHAT_CPUS"))) Sys.setenv(TESTTHAT_CPUS = max(1L, parallel::detectCores(), na.rm = TRUE))
 Sys.setenv(LOCPATH_MAVIK = normalizePath(".build/locales", mustWork = FALSE), NOT_CRAN = "true")
-results <- as.data.frame(test_dir("tests/testthat", package = "mavik", load_package = "installed", reporter = "check", stop_on_failure = FALSE))
+named <- c(commandArgs(trailingOnly = TRUE), list(NULL))[[1]]
+results <- as.data.frame(test_dir("tests/testthat", filter = named, package = "mavik", load_package = "installed", reporter = "check", stop_on_failure = FALSE))
 # A file that cannot be read reports nothing, not even an error.
-silent <- setdiff(list.files("tests/testthat", "^test-.*[.]R$"), results$file)
+silent <- setdiff(list.files("tests/testthat", paste0("^test-.*", named, ".*[.]R$")), results$file)
 if (length(silent) > 0) cat("No result came from", paste(silent, collapse = ", "), "\n")
 failed <- sum(results$failed) + sum(results$error) + length(silent)
 cat(sprintf("%d passed, %d failed, %d skipped\n", sum(results$passed), failed, sum(results$skipped)))

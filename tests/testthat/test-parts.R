@@ -90,7 +90,7 @@ test_that("repeats across parts, waves in one file, parallels, purges and other 
   text <- paste0("Export\nof \"today\"\nWho;Part;Years;Said\nid;part;years;said\n", gsub(",", ";", rows(80, ids)))
   expect_gt(length(expect_same_in_parts(awkward(layout, list(one.csv = stringi::stri_encode(text, "UTF-8", "windows-1252", to_raw = TRUE)[[1]]), "{one: {label: One}}"))), 1)
   key <- "exports: {one: {wave: one, file: raw/one.csv, key: numbered, cells: labels}}"
-  expect_gt(length(expect_same_in_parts(awkward(key, list(one.csv = paste0(head, "\n", rows(100, "x"))), "{one: {label: One}}", "cross_section"))), 1)
+  expect_gt(length(expect_same_in_parts(awkward(key, list(one.csv = paste0(head, "\n", rows(100, "x"))), "{one: {label: One}}", "single"))), 1)
 })
 
 test_that("a file with slips reads the same in parts, or is refused in the same words", {
@@ -224,7 +224,7 @@ test_that("builds in parts keep out of each other's way, and say what stands in 
   # A raw file that changes while its parts are read.
   changing <- withCallingHandlers(
     message_of(build_study(project, parts = 2)),
-    mavik_progress = function(p) if (p$step == "read" && p$done == 1) cat("k77,1\n", file = file.path(project, "raw", "two.csv"), append = TRUE)
+    mavik_progress = function(p) if (p$step == "read" && isTRUE(p$done == 1)) cat("k77,1\n", file = file.path(project, "raw", "two.csv"), append = TRUE)
   )
   expect_match(changing, "two.csv: changed while it was read; build again")
   expect_equal(command("build", project, "--parts", "2", "--workers", "2")$status, 0)

@@ -1,0 +1,21 @@
+# What a build rested on: raw files and sheets, with their digests.
+
+# Facts of all raw files, in the order of the exports.
+facts_of_inputs <- function(inputs, book) {
+  facts <- unlist(lapply(inputs, function(input) {
+    c(list(input$facts), lapply(unname(input$parallels), `[[`, "facts"))
+  }), recursive = FALSE)
+  facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
+}
+
+# Files beside the exports that a build rests on.
+sheet_facts <- function(book, digests) {
+  files <- Filter(Negate(is.null), sheet_files(book))
+  unname(Map(function(name, file) {
+    path <- export_path(list(file = file), book)
+    if (!file.exists(path)) return(NULL)
+    list(
+      sheet = name, file = file, blake2b = if (digests) file_digest(path), bytes = file.size(path)
+    )
+  }, names(files), files))
+}
