@@ -34,7 +34,7 @@ command_build <- list(
     check_out(out, book, thorough = FALSE)
     if (given$tables) return(tables_built(given, project, out))
     if (!is.null(given$language)) stop_unknown_language(given$language, book)
-    asked <- asked_parts(given$parts, given[["part-size"]])
+    asked <- asked_parts(given$parts, given[["part-size"]], given$workers)
     study <- with_plan(given$workers, book, asked, {
       study <- choose_records(
         build_book(book, digests = TRUE, asked = asked),

@@ -5,8 +5,10 @@ to_stderr <- function(...) {
 }
 
 # All that is shown goes through here: what came out of a file never steers the terminal.
-show_lines <- function(lines) if (!isTRUE(getOption("mavik.quiet")))
-  writeLines(visible_lines(as.character(lines)))
+show_lines <- function(lines) {
+  end_progress()
+  if (!isTRUE(getOption("mavik.quiet"))) writeLines(visible_lines(as.character(lines)))
+}
 
 # Our own colours pass where there are colours at all.
 visible_lines <- function(lines) {
@@ -47,13 +49,21 @@ progress_words <- c(
 with_progress <- function(expr) {
   if (!cli::is_dynamic_tty(stderr()) || isTRUE(getOption("mavik.quiet"))) return(expr)
   shown <- ""
-  bar <- cli::cli_progress_bar(format = "{cli::pb_spin} {shown}", total = NA, clear = TRUE)
-  on.exit(cli::cli_progress_done(bar))
+  progress_bar$running <- cli::cli_progress_bar(
+    format = "{cli::pb_spin} {shown}", total = NA, clear = TRUE
+  )
+  on.exit(end_progress())
   withCallingHandlers(expr, mavik_progress = function(p) {
     shown <<- progress_line(p)
-    cli::cli_progress_update(id = bar, inc = 1)
+    if (!is.null(progress_bar$running)) cli::cli_progress_update(id = progress_bar$running, inc = 1)
     invokeRestart("shown")
   })
+}
+
+# The line goes before a result is shown.
+end_progress <- function() {
+  if (!is.null(progress_bar$running)) cli::cli_progress_done(progress_bar$running)
+  progress_bar$running <- NULL
 }
 
 # Padded, or the end of a longer line would stay behind a shorter one.

@@ -3,8 +3,11 @@
 
 # What was asked for: `parts` a file, or parts of at most `part_size` bytes. Without either
 # large files are read in parts.
-asked_parts <- function(parts, part_size) {
-  if (is.null(parts) && is.null(part_size)) return(NULL)
+asked_parts <- function(parts, part_size, workers = NULL) {
+  # Who asks for workers wants parts for them.
+  if (is.null(parts) && is.null(part_size)) {
+    return(if (!is.null(workers)) list(count = 2L * workers_said(workers)))
+  }
   if (!is.null(parts) && !is.null(part_size)) stop_mavik(
     "usage_error", "say how many parts, or how large they are, not both"
   )
@@ -29,11 +32,11 @@ bytes_said <- function(text) {
 }
 
 # The work folder of a build in parts, and what is cut how; NULL where all is read whole.
-# It is there until `end_work()`.
+# It is there until `end_work()`. (Measurements ask for the `whole`.)
 begin_work <- function(book, asked) {
   sizes <- delimited_sizes(book)
   if (is.null(asked)) asked <- asked_by_size(sizes)
-  if (is.null(asked) || length(sizes) == 0) return(NULL)
+  if (is.null(asked) || isTRUE(asked$whole) || length(sizes) == 0) return(NULL)
   place <- real_path(work_place(book))
   dir.create(place, recursive = TRUE, showWarnings = FALSE, mode = "0700")
   if (!dir.exists(place)) stop_full(place, "the folder cannot be made")
@@ -48,11 +51,11 @@ begin_work <- function(book, asked) {
   list(asked = asked, place = place, lock = lock, held = held, parts = parts, kept = kept)
 }
 
-# A file above a quarter of a gigabyte takes less memory and time in parts, and one above half
-# the free memory cannot be read otherwise.
+# Files above a quarter of a gigabyte take less memory in parts, and those above half the free
+# memory cannot be read otherwise.
 asked_by_size <- function(sizes) {
   large <- min(2.5e8, free_memory() / 2)
-  if (length(sizes) > 0 && max(sizes) > large) list(bytes = min(2.5e8, free_memory() / 4))
+  if (sum(sizes) > large) list(bytes = min(2.5e8, free_memory() / 4))
 }
 
 # `used` are the folders of the parts of a build that came to its end: others go then.
@@ -121,7 +124,7 @@ read_in_parts <- function(book, work, digests) {
   if (length(open) < total) signal_notice(count_of(total - length(open), "part"), " of ", total,
     " kept by an earlier build")
   parts[open] <- at_work(tasks[open], read_part, part_named, function(n) signal_progress(
-    "read", paste0(length(cuts), " files in parts"), n + total - length(open), total
+    "read", paste(count_of(length(cuts), "file"), "in parts"), n + total - length(open), total
   ))
   of <- rep(seq_along(cuts), lengths(lapply(cuts, `[[`, "tasks")))
   Map(function(cut, mine) list(
@@ -131,10 +134,27 @@ read_in_parts <- function(book, work, digests) {
   ), cuts, split(parts, of))
 }
 
-# What a message calls a part: its lines are known once all before it are read.
-part_named <- function(task) paste0("part ", task$at, " of ", task$of, " of ", task$shown,
-  " (the records that begin in bytes ", number_to_text(task$from + 1), " to ",
-  if (is.finite(task$to)) number_to_text(task$to) else "the last", ")")
+# What a message calls a part. Lines are counted only then.
+part_named <- function(task) {
+  size <- file.size(task$path)
+  lines <- c(line_ends(task$path, task$from) + 1, max(1, line_ends(task$path, min(task$to, size))))
+  paste0("part ", task$at, " of ", task$of, " of ", task$shown, " (lines ",
+    number_to_text(lines[1]), " to ", number_to_text(lines[2]), ")")
+}
+
+# How many line ends stand before a byte.
+line_ends <- function(path, before) {
+  con <- file(path, "rb")
+  on.exit(close(con))
+  count <- 0
+  while (before > 0) {
+    bytes <- readBin(con, "raw", min(before, 2^24))
+    if (length(bytes) == 0) break
+    count <- count + sum(bytes == as.raw(10))
+    before <- before - length(bytes)
+  }
+  count
+}
 
 # A file is cut alike as long as it, its layout and the columns of use are the same.
 cut_export <- function(exports, book, work) {

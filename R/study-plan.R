@@ -1,10 +1,14 @@
 # Who does the work of a build: processes of this machine, or what the user's plan file says.
 
-# Runs `expr` under the plan; `workers` is what the command line says.
+# Runs `expr` under the plan, where files are read in parts; `workers` is what the command line
+# says.
 with_plan <- function(workers, book, asked, expr) {
+  sizes <- delimited_sizes(list(exports = locate_exports(book, list())))
+  if (is.null(asked)) asked <- asked_by_size(sizes)
+  if (is.null(asked)) return(expr)
   plan <- if (!is.null(workers)) list(plan = "multisession", workers = workers_said(workers)) else
     read_plan(plan_file())
-  if (is.null(plan)) plan <- plan_of_size(book, asked)
+  if (is.null(plan)) plan <- plan_of_size(sizes)
   if (is.null(plan) || identical(plan$workers, 1L)) return(expr)
   # Jobs of a cluster are told in files, beside the parts.
   jobs <- paste0(work_place(book), "-jobs")
@@ -33,10 +37,8 @@ workers_said <- function(text) {
 }
 
 # All cores, as far as memory goes, where raw files are large.
-plan_of_size <- function(book, asked) {
-  sizes <- delimited_sizes(list(exports = locate_exports(book, list())))
-  if (is.null(asked)) asked <- asked_by_size(sizes)
-  if (is.null(asked) || sum(sizes) < 5e8) return(NULL)
+plan_of_size <- function(sizes) {
+  if (sum(sizes) < 5e8) return(NULL)
   list(plan = "multisession",
     workers = as.integer(max(1, min(future::availableCores(), 8, free_memory() %/% 1.5e9))))
 }

@@ -1,8 +1,9 @@
 # Builds in parts: time, the most memory of the main process and of any worker, and whether the
 # outputs are the same.
-#   Rscript bench/parts.R [RESPONDENTS ...] [--large] [--slurm]
-# A million respondents in one piece, and in 1, 4 and 16 parts with one worker and two;
-# --large adds ten million in parts of 500 MB. --slurm builds through a Slurm of this machine.
+#   Rscript bench/parts.R [RESPONDENTS ...] [--slurm] | --large
+# A million respondents in one piece, and in 1, 4 and 16 parts with one worker and two; --slurm
+# also through a Slurm of this machine (`make slurm` installs it). --large: ten million, in parts
+# of 500 MB.
 
 source("bench/helpers.R")
 
@@ -14,7 +15,7 @@ built <- function(project, out, parts, workers) {
     "library(mavik)", "core <- asNamespace('mavik')", "data.table::setDTthreads(1)",
     sprintf("book <- core$known_book('%s')", project),
     sprintf("asked <- %s", parts),
-    sprintf("core$with_plan('%d', book, asked, {", workers),
+    sprintf("core$with_plan(%s, book, asked, {", workers),
     "  study <- core$build_book(book, digests = TRUE, asked = asked)",
     sprintf("  write_study(study, '%s')", out),
     "  if (isNamespaceLoaded('future') && future::nbrOfWorkers() > 1) {",
@@ -32,19 +33,34 @@ told <- function(what, one, first) cat(sprintf("  %-32s %7.1f s  %6.0f MiB, work
 
 of_parts <- function(count) sprintf("core$asked_parts(%d, NULL)", count)
 
+# The same by jobs of a Slurm that is begun and ended here.
+through_slurm <- function(project, first) {
+  folder <- tempfile("slurm")
+  up <- system2("tools/slurm/begin", folder, stdout = TRUE)
+  on.exit(system2("tools/slurm/end", folder))
+  if (!is.null(attr(up, "status"))) return(cat("  no Slurm can be set up here\n"))
+  config <- tempfile("config")
+  dir.create(file.path(config, "R", "mavik"), recursive = TRUE)
+  writeLines(c("plan: batchtools_slurm", "workers: 2"), file.path(config, "R", "mavik", "plan.yml"))
+  Sys.setenv(R_USER_CONFIG_DIR = config, SLURM_CONF = sub("^SLURM_CONF=", "", utils::tail(up, 1)))
+  on.exit(Sys.unsetenv(c("R_USER_CONFIG_DIR", "SLURM_CONF")), add = TRUE)
+  told("4 parts, jobs of a Slurm", built(project, tempfile("out"), of_parts(4), "NULL"), first)
+}
+
 for (n in if ("--large" %in% commandArgs(trailingOnly = TRUE)) c() else sizes_given(1e6)) {
   project <- bench_project(n, make_large_export, make_codebook)
   cat(sprintf("%s respondents, %.0f MiB\n", format(n, big.mark = ",", scientific = FALSE), file.size(file.path(project, "raw/spring.csv")) / 2^20))
-  first <- built(project, tempfile("out"), "NULL", 1L)
+  first <- built(project, tempfile("out"), "list(whole = TRUE)", "1")
   told("one piece", first, first)
-  for (workers in 1:2) for (parts in c(1, 4, 16)) told(sprintf("%d parts, %d worker(s)", parts, workers), built(project, tempfile("out"), of_parts(parts), workers), first)
+  for (workers in 1:2) for (parts in c(1, 4, 16)) told(sprintf("%d parts, %d worker(s)", parts, workers), built(project, tempfile("out"), of_parts(parts), sprintf("'%d'", workers)), first)
+  if ("--slurm" %in% commandArgs(trailingOnly = TRUE)) through_slurm(project, first)
   unlink(project, recursive = TRUE)
 }
 
 if ("--large" %in% commandArgs(trailingOnly = TRUE)) {
   project <- bench_project(1e7, make_large_export, make_codebook)
-  first <- built(project, tempfile("out"), "core$asked_parts(NULL, '500MB')", 1L)
+  first <- built(project, tempfile("out"), "core$asked_parts(NULL, '500MB')", "'1'")
   cat("10,000,000 respondents in parts of 500 MB\n")
   told("one worker", first, first)
-  told("two workers", built(project, tempfile("out"), "core$asked_parts(NULL, '500MB')", 2L), first)
+  told("two workers", built(project, tempfile("out"), "core$asked_parts(NULL, '500MB')", "'2'"), first)
 }

@@ -41,12 +41,17 @@ for (guide in guides) {
   )
   write_guide(titles[[guide]], main, file.path(place, paste0(guide, ".html")), "../../inst/page/page.css")
 }
-handbook <- readLines("docs/handbook.md", encoding = "UTF-8")
-write_guide("Mavik: the handbook", htmltools::tagList(
-  htmltools::tags$p(class = "about", htmltools::a(href = "index.html", "Guides and reference")),
-  htmltools::h1(sub("^# ", "", handbook[1])),
-  htmltools::HTML(gsub("<img ", "<img style=\"max-width:100%\" ", markdown::mark(text = handbook[-1], format = "html", template = FALSE, options = "-embed_resources")))
-), "docs/handbook.html", "../inst/page/page.css")
+# Pages that are kept as plain text too; between them they link as HTML.
+pages <- c(handbook = "Mavik: the handbook", "large-studies" = "Mavik: large studies")
+for (page in names(pages)) {
+  text <- readLines(file.path("docs", paste0(page, ".md")), encoding = "UTF-8")
+  text <- gsub(paste0("\\]\\((", paste(names(pages), collapse = "|"), ")[.]md\\)"), "](\\1.html)", text)
+  write_guide(pages[[page]], htmltools::tagList(
+    htmltools::tags$p(class = "about", htmltools::a(href = "index.html", "Guides and reference")),
+    htmltools::h1(sub("^# ", "", text[1])),
+    htmltools::HTML(gsub("<img ", "<img style=\"max-width:100%\" ", markdown::mark(text = text[-1], format = "html", template = FALSE, options = "-embed_resources")))
+  ), file.path("docs", paste0(page, ".html")), "../inst/page/page.css")
+}
 links <- htmltools::tags$ul(lapply(guides, function(guide) htmltools::tags$li(
   htmltools::a(href = paste0("guides/", guide, ".html"), titles[[guide]])
 )))
@@ -56,6 +61,7 @@ write_guide("Mavik: guides", htmltools::tagList(
   htmltools::h2("Guides"), links,
   htmltools::h2("Reference"), htmltools::tags$ul(
     htmltools::tags$li(htmltools::a(href = "handbook.html", "The handbook: every part of Mavik")),
+    htmltools::tags$li(htmltools::a(href = "large-studies.html", "Large studies: parts, workers, clusters")),
     htmltools::tags$li(htmltools::a(href = "reference.html", "The codebook's language, key by key")),
     htmltools::tags$li("Help pages of the R functions: ", htmltools::code("help(package = \"mavik\")")),
     htmltools::tags$li("The manual of the command: ", htmltools::code("mavik completions man | man -l -"))

@@ -12,7 +12,7 @@ for (wave in c("one", "two")) cat(rows(if (wave == "one") 0 else 5), file = file
 writeLines(c("mavik: 1", "study: {title: T, design: panel}", "waves: {one: {label: One}, two: {label: Two}}",
   "exports: {one: {wave: one, file: raw/one.csv, key: id, cells: labels}, two: {wave: two, file: raw/two.csv, key: id, cells: labels}}",
   "variables:", "  id: {is: key, label: Id}", "  x: {column: x, label: X, level: ratio}", "  y: {column: y, label: Y, level: nominal, codes: {1: High, 2: Low}}",
-  "  twice: {formula: x * 2, label: Twice, level: ratio}"), file.path(project, "study.yml"))
+  "  twice: {formula: 'x * 2', label: Twice, level: ratio}"), file.path(project, "study.yml"))
 out <- file.path(project, "out")
 digests <- function(folder) vapply(core$with_names(list.files(folder), list.files(folder)), function(name) core$file_digest(file.path(folder, name)), "")
 versions <- lapply(list(FALSE, TRUE), function(changed) {

@@ -199,6 +199,9 @@ test_that("a worker that dies is made up for once, then the part is named and no
   expect_equal(unlist(core$at_work(tasks, dies(1), function(task) paste("part", task$at))), c(10, 20, 30, 40))
   unlink(list.files(folder, full.names = TRUE))
   expect_match(message_of(core$at_work(tasks, dies(2), function(task) paste("part", task$at))), "^part 2 failed twice \\(the worker is gone:.*nothing was written")
+  file <- tempfile()
+  cat("h\n", strrep("1\n", 50), file = file, sep = "")
+  expect_equal(core$part_named(list(at = 2, of = 3, path = file, shown = "f.csv", from = 22, to = 42)), "part 2 of 3 of f.csv (lines 12 to 21)")
   # An error of the task, and one of ours, which is not tried again.
   fails <- function(task) if (task$at == 3) stop("no luck") else task$at
   expect_match(message_of(core$at_work(tasks, fails, function(task) paste("part", task$at))), "^part 3 failed twice \\(no luck\\)")
