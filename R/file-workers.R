@@ -5,6 +5,8 @@
 # names it where that fails too. `done(n)` is told how many there are.
 at_work <- function(tasks, work, say, done = function(n) NULL) {
   if (length(tasks) < 2 || !has_workers()) return(work_here(tasks, work, say, done))
+  theirs <- options(future.globals.maxSize = Inf)
+  on.exit(options(theirs))
   results <- vector("list", length(tasks))
   open <- seq_along(tasks)
   failed <- integer(length(tasks))
@@ -40,7 +42,8 @@ at_work <- function(tasks, work, say, done = function(n) NULL) {
   results
 }
 
-has_workers <- function() isNamespaceLoaded("future") && future::nbrOfWorkers() > 1
+has_workers <- function() isNamespaceLoaded("future") &&
+  !inherits(future::plan(), "sequential")
 
 work_here <- function(tasks, work, say, done) lapply(seq_along(tasks), function(at) {
   out <- tryCatch(work(tasks[[at]]), mavik_error = stop, error = function(e) tryCatch(
@@ -52,7 +55,7 @@ work_here <- function(tasks, work, say, done) lapply(seq_along(tasks), function(
 })
 
 stop_part <- function(named, problem) stop_mavik("build_error", named, " failed twice (",
-  text_line(problem), "); nothing was written: what is done is kept, so build again")
+  text_line(problem), "); nothing was written; build again")
 
 text_line <- function(text) gsub("[[:space:]]+", " ", trimws(text))
 
@@ -80,12 +83,4 @@ renew_workers <- function() {
   plan <- future::plan("list")
   future::plan(future::sequential)
   future::plan(plan)
-}
-
-# Runs `expr` with `workers` processes of this machine, or as the user's own plan says.
-with_workers <- function(workers, expr) {
-  if (is.null(workers) || workers < 2) return(expr)
-  old <- future::plan(future::multisession, workers = as.integer(workers))
-  on.exit(future::plan(old))
-  expr
 }

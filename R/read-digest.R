@@ -10,13 +10,18 @@ file_digest <- function(path) {
 bytes_digest <- function(bytes) paste(format(unclass(openssl::blake2b(bytes))), collapse = "")
 
 # Begins at once; call what comes back to have the digest.
-digest_beside <- function(path, large = 2^24) {
-  if (.Platform$OS.type != "unix" || !isTRUE(file.size(path) >= large)) {
-    return(function() file_digest(path))
+digest_beside <- function(path, large = 2^24) digests_beside(path, large)[[1]]
+
+# Those of several files, by one process that takes one after the other.
+digests_beside <- function(paths, large = 2^24) {
+  if (.Platform$OS.type != "unix" || !isTRUE(sum(file.size(paths)) >= large)) {
+    return(lapply(paths, function(path) function() file_digest(path)))
   }
-  job <- parallel::mcparallel(file_digest(path))
-  function() {
-    found <- parallel::mccollect(job)[[1]]
-    if (is.character(found) && identical(nchar(found), 128L)) found else file_digest(path)
-  }
+  job <- parallel::mcparallel(vapply(paths, file_digest, ""))
+  found <- NULL
+  lapply(seq_along(paths), function(at) function() {
+    if (is.null(found)) found <<- parallel::mccollect(job)[[1]]
+    sound <- is.character(found) && identical(nchar(found[[at]]), 128L)
+    if (sound) found[[at]] else file_digest(paths[at])
+  })
 }

@@ -14,10 +14,10 @@ decode_answers <- function(inputs, book, records, placed) {
   for (at in seq_along(reading)) {
     name <- names(reading)[at]
     signal_progress("decode", name, at, length(reading))
-    one <- if (!is.null(beside[[name]])) fetched(beside[[name]]) else decode_variable(
+    sent <- name %in% names(beside)
+    one <- if (sent) fetched(beside[[name]]) else decode_variable(
       reading[[name]], inputs, book, offsets, touched[[name]]
     )
-    beside[name] <- list(NULL)
     ledger <- c(ledger, held_entries(one$ledger, book$held))
     found <- c(found, one$findings)
     for (rule in names(one$contradicted)) contradicted[[rule]][[name]] <- one$contradicted[[rule]]
@@ -31,7 +31,7 @@ decode_answers <- function(inputs, book, records, placed) {
       problems <- c(problems, fixed$problems)
     }
     values[[name]] <- held_column(one$column, book$held)
-    if (name %in% names(beside)) next
+    if (sent) next
     gone <- used_up(reading[[name]], book$exports[names(inputs)], pending)
     pending <- gone$pending
     inputs <- Map(let_go, inputs, gone$columns)

@@ -113,10 +113,11 @@ read_in_parts <- function(book, work, digests) {
   on.exit(for (cut in cuts) if (cut$path != cut$source) unlink(cut$path))
   for (names in read_together(book$exports)) {
     cut <- cut_export(book$exports[names], book, work)
-    if (is.null(cut)) next
-    if (digests) cut$digest <- digest_beside(cut$source)
-    cuts[[names[1]]] <- cut
+    if (!is.null(cut)) cuts[[names[1]]] <- cut
   }
+  sums <- if (digests && length(cuts) > 0) digests_beside(
+    vapply(cuts, `[[`, "", "source", USE.NAMES = FALSE)
+  )
   tasks <- unlist(lapply(unname(cuts), `[[`, "tasks"), recursive = FALSE)
   parts <- lapply(tasks, read_before)
   open <- which(vapply(parts, is.null, TRUE))
@@ -127,11 +128,11 @@ read_in_parts <- function(book, work, digests) {
     "read", paste(count_of(length(cuts), "file"), "in parts"), n + total - length(open), total
   ))
   of <- rep(seq_along(cuts), lengths(lapply(cuts, `[[`, "tasks")))
-  Map(function(cut, mine) list(
+  lapply(with_names(seq_along(cuts), names(cuts)), function(at) list(
     # What is wrong with a file is told with what is wrong with the others.
-    raw = tryCatch(join_parts(cut, mine), mavik_read_error = identity), digest = cut$digest,
-    folder = dirname(cut$tasks[[1]]$file)
-  ), cuts, split(parts, of))
+    raw = tryCatch(join_parts(cuts[[at]], parts[of == at]), mavik_read_error = identity),
+    digest = sums[[at]], folder = dirname(cuts[[at]]$tasks[[1]]$file)
+  ))
 }
 
 # What a message calls a part. Lines are counted only then.
