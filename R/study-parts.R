@@ -75,9 +75,12 @@ work_place <- function(book) {
   if (nzchar(said)) return(file.path(said, paste0(
     "mavik-", substring(bytes_digest(charToRaw(real_path(book$project))), 1, 16)
   )))
-  if (is.null(book$file)) return(file.path(tempdir(), "mavik-parts"))
-  file.path(book$project, ".mavik", "parts")
+  # A project that may only be read has its work done elsewhere.
+  ours <- !is.null(book$file) && file.access(book$project, 2) == 0
+  if (ours) file.path(book$project, ".mavik", "parts") else passing_place()
 }
+
+passing_place <- function() file.path(tempdir(), "mavik-parts")
 
 shown_work <- function(book) if (is.null(book$file)) "in R" else book$file
 
@@ -85,8 +88,8 @@ shown_work <- function(book) if (is.null(book$file)) "in R" else book$file
 # outlives its build.
 may_keep_parts <- function(book) {
   erases <- vapply(book$screens, function(screen) isTRUE(screen$erase), TRUE)
-  !is.null(book$file) && !any(erases) && length(private_variables(book)) == 0 &&
-    !key_is_private(book)
+  lasts <- work_place(book) != passing_place()
+  lasts && !any(erases) && length(private_variables(book)) == 0 && !key_is_private(book)
 }
 
 delimited_sizes <- function(book) {

@@ -9,7 +9,8 @@ with_plan <- function(workers, book, asked, expr) {
   plan <- if (!is.null(workers)) list(plan = "multisession", workers = workers_said(workers)) else
     read_plan(plan_file())
   if (is.null(plan)) plan <- plan_of_size(sizes)
-  if (is.null(plan) || identical(plan$workers, 1L)) return(expr)
+  here <- c("sequential", "multisession")
+  if (is.null(plan) || plan$plan %in% here && identical(plan$workers, 1L)) return(expr)
   # Jobs of a cluster are told in files, beside the parts.
   jobs <- paste0(work_place(book), "-jobs")
   theirs <- options(future.cache.path = jobs)
@@ -88,10 +89,12 @@ begin_plan <- function(plan) {
 # A machine that is not there would be waited for, for many minutes.
 check_reached <- function(host, file) {
   if (host %in% c("localhost", "127.0.0.1", Sys.info()[["nodename"]])) return(invisible())
-  said <- suppressWarnings(tryCatch(system2("ssh", shQuote(c(
-    "-o", "BatchMode=yes", "-o", "ConnectTimeout=10", "--", host, "true"
-  )), stdout = TRUE, stderr = TRUE), error = conditionMessage))
-  if (length(said) == 0 && is.null(attr(said, "status"))) return(invisible())
+  asked <- shQuote(c("-o", "BatchMode=yes", "-o", "ConnectTimeout=10", "--", host, "true"))
+  said <- suppressWarnings(tryCatch(
+    system2("ssh", asked, stdout = TRUE, stderr = TRUE),
+    error = function(e) structure(conditionMessage(e), status = 1)
+  ))
+  if (is.null(attr(said, "status"))) return(invisible())
   stop_mavik("build_error", file, ": the machine `", host, "` cannot be reached (",
     text_line(paste(said, collapse = " ")), "); nothing was written")
 }

@@ -45,7 +45,7 @@ from_mirror <- function(names) {
 }
 
 # Without these all else works; RPostgres takes minutes to compile, and `make judges` asks for it.
-optional <- c(nanoparquet = "Parquet files", RPostgres = "loading into a database")
+optional <- c(nanoparquet = "Parquet files", future.batchtools = "jobs of a cluster", RPostgres = "loading into a database")
 wanted <- needed(setdiff(commandArgs(trailingOnly = TRUE), "--all"))
 if (!"--all" %in% commandArgs(trailingOnly = TRUE)) wanted <- wanted[names(wanted) != "RPostgres"]
 if ("--all" %in% commandArgs(trailingOnly = TRUE) && has_apt()) system(
