@@ -62,3 +62,9 @@ test_that("a workbook's own dates need no pattern", {
   document$exports$main$file <- path
   expect_equal(build_study(document)$data$d, as.Date(c("2026-03-02", "2024-02-29", "1999-12-31")))
 })
+
+test_that("a date that nobody gave is written as gaps", {
+  study <- build_small(data.frame(id = c("a", "b"), part = "High", day = ""), day = list(column = "day", label = "Day", level = "date"))
+  out <- write_study(study, tempfile())
+  expect_equal(utils::read.csv(file.path(out, "analysis.csv"), colClasses = "character")$day, c("", ""))
+})

@@ -80,8 +80,13 @@ test_that("repeats across parts, waves in one file, parallels, purges and other 
   expect_match(expect_same_in_parts(awkward(two, files)), "stand more than once")
   screens <- "screens: {gone: {if: 'years > 45', erase: yes}, short: {answered_less_than: 0.5, of: [part, years]}}"
   expect_gt(length(expect_same_in_parts(awkward(c(two, "duplicates: {keep: fullest}", screens), files))), 1)
-  expect_gt(length(expect_same_in_parts(awkward(c("missing: {refused: {code: -1, label: Refused}}", two, "duplicates: {keep: fullest}", "corrections: raw/fix.csv"),
-    c(files, list(fix.csv = paste0("wave,respondent,variable,was,now\ntwo,", sub("k", "k", ids[0 + 1]), ",part,nothing,1\n")))))), 0)
+  # A sheet of corrections for people in any part; the cells are known here.
+  known <- "id,part,years,said\n"
+  plain <- list(one.csv = paste0(known, paste0("p", 1:40, ",High,", 1:40, ",x", collapse = "\n"), "\n"),
+    fix.csv = "respondent,variable,was,now\np3,part,High,Low\np38,years,38,39\n")
+  fixed <- awkward(c("exports: {one: {wave: one, file: raw/one.csv, key: id, cells: labels}}", "corrections: raw/fix.csv"), plain, "{one: {label: One}}", "single")
+  expect_gt(length(expect_same_in_parts(fixed)), 1)
+  expect_equal(sum(ledger(built_cut(fixed, 0.5))$kind == "corrected"), 2)
   apart <- "exports: {all: {wave: {column: w}, file: raw/all.csv, key: id, cells: labels}}"
   expect_gt(length(expect_same_in_parts(awkward(apart, list(all.csv = paste0(head, ",w\n", rows(120, c(ids, ids[1:40]), c(rep(",One", 80), rep(",Two", 40))), "\n"))))), 1)
   parallel <- "exports: {one: {wave: one, file: raw/one.csv, key: id, cells: labels}, more: {adds_to: one, file: raw/more.csv, key: id, cells: labels}}"
