@@ -65,8 +65,8 @@ is_mapped <- function(x) {
     .Call(`_mavik_is_mapped`, x)
 }
 
-seen_as <- function(x, attributes) {
-    .Call(`_mavik_seen_as`, x, attributes)
+mapped_as <- function(x, attributes) {
+    .Call(`_mavik_mapped_as`, x, attributes)
 }
 
 number_parse <- function(text) {

@@ -34,15 +34,22 @@ command_build <- list(
     check_out(out, book, thorough = FALSE)
     if (given$tables) return(tables_built(given, project, out))
     if (!is.null(given$language)) stop_unknown_language(given$language, book)
-    asked <- asked_parts(given$parts, given[["part-size"]], given$workers)
-    study <- with_plan(given$workers, book, asked, {
+    asked <- asked_parts(given$parts, given[["part-size"]])
+    workers <- if (!is.null(given$workers)) count_said(given$workers, "workers")
+    # Who asks for workers wants parts for them.
+    if (is.null(asked) && !is.null(workers)) asked <- list(count = 2L * workers)
+    if (is.null(asked)) asked <- asked_by_size(delimited_sizes(list(
+      exports = locate_exports(book, list())
+    )))
+    built <- function() {
       study <- choose_records(
         build_book(book, digests = TRUE, asked = asked),
         if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]], given$where
       )
       write_study(study, out, language = given$language)
       study
-    })
+    }
+    study <- if (is.null(asked)) built() else with_plan(workers, book, built())
     show_lines(if (given$json) build_json(out) else build_summary(study, out))
     0L
   }

@@ -29,6 +29,13 @@ held_entries <- function(entries, folder) {
 # Shorter ones are not worth a file.
 least_held <- function() getOption("mavik.least_held", 10000L)
 
+# The same values with other attributes, without a copy where they lie in a file.
+seen_as <- function(x, attributes) {
+  if (is_mapped(x)) return(mapped_as(x, attributes))
+  attributes(x) <- attributes
+  x
+}
+
 # The reasons of gaps as a factor, from one file into another.
 held_gaps <- function(reason, book) {
   file <- tempfile("column-", book$held)

@@ -55,9 +55,7 @@ work_here <- function(tasks, work, say, done) lapply(seq_along(tasks), function(
 })
 
 stop_part <- function(named, problem) stop_mavik("build_error", named, " failed twice (",
-  text_line(problem), "); nothing was written; build again")
-
-text_line <- function(text) gsub("[[:space:]]+", " ", trimws(text))
+  text_squeeze(problem), "); nothing was written; build again")
 
 # What stops with an error of ours comes back as it is, and stops here.
 send_out <- function(task, work) tryCatch(

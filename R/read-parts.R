@@ -51,11 +51,14 @@ read_part <- function(task) {
     enc2native(path.expand(task$path)), task$mark, task$skip, task$heads, task$from, task$to,
     task$expected, task$wanted, Inf
   )
+  read$from <- task$from
   if (nzchar(read$problem)) return(read[setdiff(names(read), "columns")])
   columns <- with_names(read$columns, task$names)
   # No record begins in a part that lies within one cell.
   columns[vapply(columns, is.null, TRUE)] <- list(list(cells = character(), index = raw()))
   read$columns <- NULL
+  # What is known of a file goes before the file changes.
+  unlink(facts_beside(task$file))
   read$stored <- store_cells(columns, task$file)
   write_beside(facts_beside(task$file), function(beside) write_object(read, beside))
   read
@@ -90,14 +93,13 @@ join_parts <- function(cut, parts) {
     task <- tasks[[at]]
     part <- parts[[at]]
     if (at > 1 && end >= task$to) next
-    if (at > 1 && (task$from != end || !part$expected %in% c(0L, expected))) {
+    if (at > 1 && (part$from != end || !part$expected %in% c(0L, expected))) {
       task$from <- end
       task$expected <- expected
       part <- read_part(task)
     }
     if (nzchar(part$problem)) {
       part$line <- part$line + line - 1
-      part$lines <- unlist(c(lines, 1L))
       check_shape(part, cut$options, cut$shown)
     }
     if (at == 1) expected <- part$expected

@@ -3,19 +3,20 @@
 
 # What was asked for: `parts` a file, or parts of at most `part_size` bytes. Without either
 # large files are read in parts.
-asked_parts <- function(parts, part_size, workers = NULL) {
-  # Who asks for workers wants parts for them.
-  if (is.null(parts) && is.null(part_size)) {
-    return(if (!is.null(workers)) list(count = 2L * workers_said(workers)))
-  }
+asked_parts <- function(parts, part_size) {
+  if (is.null(parts) && is.null(part_size)) return(NULL)
   if (!is.null(parts) && !is.null(part_size)) stop_mavik(
     "usage_error", "say how many parts, or how large they are, not both"
   )
   if (!is.null(part_size)) return(list(bytes = bytes_said(part_size)))
-  count <- suppressWarnings(as.double(parts))
+  list(count = count_said(parts, "parts"))
+}
+
+count_said <- function(text, what) {
+  count <- suppressWarnings(as.double(text))
   if (length(count) != 1 || is.na(count) || count < 1 || count != round(count) || count > 1e5)
-    stop_mavik("usage_error", "parts are a whole number from 1, not `", parts, "`")
-  list(count = as.integer(count))
+    stop_mavik("usage_error", what, " are a whole number from 1 to 100,000, not `", text, "`")
+  as.integer(count)
 }
 
 # `500MB`, `2 GB`, or a number of bytes.

@@ -15,7 +15,7 @@ built <- function(project, out, parts, workers) {
     "library(mavik)", "core <- asNamespace('mavik')", "data.table::setDTthreads(1)",
     sprintf("book <- core$known_book('%s')", project),
     sprintf("asked <- %s", parts),
-    sprintf("core$with_plan(%s, book, asked, {", workers),
+    sprintf("core$with_plan(%s, book, {", workers),
     "  study <- core$build_book(book, digests = TRUE, asked = asked)",
     sprintf("  write_study(study, '%s')", out),
     "  if (isNamespaceLoaded('future') && future::nbrOfWorkers() > 1) {",
@@ -50,17 +50,17 @@ through_slurm <- function(project, first) {
 for (n in if ("--large" %in% commandArgs(trailingOnly = TRUE)) c() else sizes_given(1e6)) {
   project <- bench_project(n, make_large_export, make_codebook)
   cat(sprintf("%s respondents, %.0f MiB\n", format(n, big.mark = ",", scientific = FALSE), file.size(file.path(project, "raw/spring.csv")) / 2^20))
-  first <- built(project, tempfile("out"), "list(whole = TRUE)", "1")
+  first <- built(project, tempfile("out"), "list(whole = TRUE)", "1L")
   told("one piece", first, first)
-  for (workers in 1:2) for (parts in c(1, 4, 16)) told(sprintf("%d parts, %d worker(s)", parts, workers), built(project, tempfile("out"), of_parts(parts), sprintf("'%d'", workers)), first)
+  for (workers in 1:2) for (parts in c(1, 4, 16)) told(sprintf("%d parts, %d worker(s)", parts, workers), built(project, tempfile("out"), of_parts(parts), sprintf("%dL", workers)), first)
   if ("--slurm" %in% commandArgs(trailingOnly = TRUE)) through_slurm(project, first)
   unlink(project, recursive = TRUE)
 }
 
 if ("--large" %in% commandArgs(trailingOnly = TRUE)) {
   project <- bench_project(1e7, make_large_export, make_codebook)
-  first <- built(project, tempfile("out"), "core$asked_parts(NULL, '500MB')", "'1'")
+  first <- built(project, tempfile("out"), "core$asked_parts(NULL, '500MB')", "1L")
   cat("10,000,000 respondents in parts of 500 MB\n")
   told("one worker", first, first)
-  told("two workers", built(project, tempfile("out"), "core$asked_parts(NULL, '500MB')", "'2'"), first)
+  told("two workers", built(project, tempfile("out"), "core$asked_parts(NULL, '500MB')", "2L"), first)
 }

@@ -209,15 +209,15 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// seen_as
-SEXP seen_as(SEXP x, List attributes);
-RcppExport SEXP _mavik_seen_as(SEXP xSEXP, SEXP attributesSEXP) {
+// mapped_as
+SEXP mapped_as(SEXP x, List attributes);
+RcppExport SEXP _mavik_mapped_as(SEXP xSEXP, SEXP attributesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< List >::type attributes(attributesSEXP);
-    rcpp_result_gen = Rcpp::wrap(seen_as(x, attributes));
+    rcpp_result_gen = Rcpp::wrap(mapped_as(x, attributes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -595,7 +595,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_listed_parts", (DL_FUNC) &_mavik_listed_parts, 1},
     {"_mavik_rest_mapped", (DL_FUNC) &_mavik_rest_mapped, 0},
     {"_mavik_is_mapped", (DL_FUNC) &_mavik_is_mapped, 1},
-    {"_mavik_seen_as", (DL_FUNC) &_mavik_seen_as, 2},
+    {"_mavik_mapped_as", (DL_FUNC) &_mavik_mapped_as, 2},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_number_plain", (DL_FUNC) &_mavik_number_plain, 2},

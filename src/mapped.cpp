@@ -176,8 +176,7 @@ std::string store_values(SEXP values, std::string path) {
   std::string problem;
   const size_t each = TYPEOF(values) == REALSXP ? sizeof(double) : sizeof(int);
   const size_t size = each * (size_t) Rf_xlength(values);
-  const void* from = TYPEOF(values) == REALSXP ? (const void*) REAL_RO(values) : TYPEOF(values) == LGLSXP ?
-    (const void*) LOGICAL_RO(values) : (const void*) INTEGER_RO(values);
+  const void* from = TYPEOF(values) == REALSXP ? (const void*) REAL_RO(values) : (const void*) INTEGER_RO(values);
   if (size > 0 && std::fwrite(from, 1, size, file) != size) problem = std::strerror(errno);
   if (std::fclose(file) != 0 && problem.empty()) problem = std::strerror(errno);
   return problem;
@@ -273,14 +272,11 @@ bool is_mapped(SEXP x) {
   return R_altrep_inherits(x, whole_class) || R_altrep_inherits(x, number_class);
 }
 
-// The same values with other attributes, without a copy where they lie in a file.
+// The same file as a vector with other attributes.
 
 // [[Rcpp::export]]
-SEXP seen_as(SEXP x, List attributes) {
-  const bool mapped = ALTREP(x) && (R_altrep_inherits(x, whole_class) || R_altrep_inherits(x, number_class));
-  SEXP out = PROTECT(mapped ? R_new_altrep(TYPEOF(x) == INTSXP ? whole_class : number_class, R_altrep_data1(x), R_NilValue) : Rf_shallow_duplicate(x));
-  if (!mapped) SET_ATTRIB(out, R_NilValue);
-  if (!mapped) SET_OBJECT(out, 0);
+SEXP mapped_as(SEXP x, List attributes) {
+  SEXP out = PROTECT(R_new_altrep(TYPEOF(x) == INTSXP ? whole_class : number_class, R_altrep_data1(x), R_NilValue));
   with_attributes(out, attributes);
   UNPROTECT(1);
   return out;

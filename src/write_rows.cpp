@@ -132,7 +132,7 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
     } else if (TYPEOF(column) == REALSXP) {
       shown[k].kind = Shown::NUMBER;
       shown[k].number = REAL(column);
-    } else if (is_mapped(column)) {
+    } else if (!Rf_isNull(listed_parts(column))) {
       List parts = listed_parts(column);
       shown[k].kind = Shown::LISTED;
       shown[k].whole = INTEGER_RO(parts["index"]);

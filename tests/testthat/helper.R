@@ -42,6 +42,12 @@ command <- function(..., env = character(), wd = getwd()) {
 
 bytes_of <- function(path) readBin(path, "raw", file.size(path))
 
+# The digest of each file of a folder, by name.
+digests_in <- function(folder) {
+  files <- list.files(folder)
+  vapply(core$with_names(files, files), function(name) core$file_digest(file.path(folder, name)), "")
+}
+
 source_folder <- function() {
   folder <- Sys.getenv("MAVIK_SOURCE")
   if (!nzchar(folder)) testthat::skip("the sources are not at hand")

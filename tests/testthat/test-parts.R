@@ -2,11 +2,6 @@
 
 withr::local_options(mavik.least_held = 1L, .local_envir = testthat::teardown_env())
 
-digests_in <- function(folder) {
-  files <- list.files(folder)
-  vapply(core$with_names(files, files), function(name) core$file_digest(file.path(folder, name)), "")
-}
-
 outputs_of <- function(study) digests_in(write_study(study, tempfile("out")))
 
 # A build with files cut at any shares of their bytes.
@@ -184,6 +179,41 @@ test_that("parts are kept: only what is new is read again, and an altered part i
   cat("k99,3\n", file = file.path(project, "raw", "one.csv"), append = TRUE)
   expect_match(told()$err, "6 parts of 9 kept", all = FALSE)
   expect_length(list.files(file.path(project, ".mavik", "parts", "read")), 3)
+})
+
+test_that("a part that had to be read from another place is kept as such, and a stop within it does no harm", {
+  folder <- tempfile()
+  dir.create(folder)
+  file <- tempfile()
+  cat("id,said\n", paste0("k", 1:40, ",\"one\ntwo, ", 1:40, "\"\n"), file = file, sep = "")
+  options <- list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8")
+  job <- core$parts_to_read(file, options, "f.csv", c("id", "said"), c(0.21, 0.5, 0.83), folder)
+  first <- core$join_parts(job, lapply(job$tasks, core$read_part))
+  kept <- lapply(job$tasks, core$read_before)
+  moved <- vapply(kept, `[[`, 0, "from") != vapply(job$tasks, `[[`, 0, "from")
+  expect_true(any(moved))
+  times <- file.mtime(list.files(folder, full.names = TRUE))
+  again <- core$join_parts(job, kept)
+  expect_identical(again$columns[["said"]], first$columns[["said"]])
+  expect_identical(file.mtime(list.files(folder, full.names = TRUE)), times)
+  # Stopped between the cells and what is known of them: the part is read anew.
+  unlink(core$facts_beside(job$tasks[[2]]$file))
+  expect_null(core$read_before(job$tasks[[2]]))
+})
+
+test_that("a kept study is opened out of its files, also where some variables are private", {
+  project <- demo_project(tempfile())
+  built <- core$study_with(project, NULL)
+  kept <- core$study_with(project, NULL)
+  expect_identical(kept$data, built$data)
+  expect_identical(kept$reasons[names(built$reasons)], built$reasons)
+  repeated <- vapply(built$data, function(x) !is.character(x), TRUE)
+  expect_true(all(vapply(kept$data[repeated], core$is_mapped, TRUE)))
+  expect_false(any(vapply(built$data, core$is_mapped, TRUE)))
+  # Where a file of it is gone it is built again.
+  folder <- core$study_folder(kept$book)
+  unlink(list.files(folder, "^column-", full.names = TRUE)[1:3])
+  expect_identical(core$study_with(project, NULL)$data, built$data)
 })
 
 test_that("a worker that dies is made up for once, then the part is named and nothing is written", {

@@ -85,7 +85,7 @@ test_that("a disk that is full stops the build, and the old outputs stand", {
   project <- small_project()
   for (file in c("raw", "study.yml")) file.copy(file.path(project, file), full, recursive = TRUE)
   out <- write_study(build_study(full))
-  before <- vapply(list.files(out), function(name) core$file_digest(file.path(out, name)), "")
+  before <- digests_in(out)
   free <- as.numeric(strsplit(trimws(system(paste("df -k --output=avail", shQuote(full)), intern = TRUE)[2]), " ")[[1]][1]) * 1024
   # So little room that the last files do not fit, or not even the first.
   size <- sum(file.size(list.files(out, full.names = TRUE)))
@@ -96,7 +96,7 @@ test_that("a disk that is full stops the build, and the old outputs stand", {
     unlink(filler)
     expect_equal(run$status, 2, info = left)
     expect_match(paste(run$err, collapse = " "), "cannot be written|disk|No space", info = left)
-    expect_equal(vapply(list.files(out), function(name) core$file_digest(file.path(out, name)), ""), before, info = left)
+    expect_equal(digests_in(out), before, info = left)
     expect_equal(list.files(full, "^out[.]"), character())
   }
   expect_match(core$write_bytes(as.raw(rep(1, 100)), "/dev/full"), "space", ignore.case = TRUE)

@@ -1,12 +1,10 @@
 # Who does the work of a build: processes of this machine, or what the user's plan file says.
 
-# Runs `expr` under the plan, where files are read in parts; `workers` is what the command line
-# says.
-with_plan <- function(workers, book, asked, expr) {
+# Runs `expr` under the plan, where files are read in parts; `workers` is how many the command
+# line says.
+with_plan <- function(workers, book, expr) {
   sizes <- delimited_sizes(list(exports = locate_exports(book, list())))
-  if (is.null(asked)) asked <- asked_by_size(sizes)
-  if (is.null(asked)) return(expr)
-  plan <- if (!is.null(workers)) list(plan = "multisession", workers = workers_said(workers)) else
+  plan <- if (!is.null(workers)) list(plan = "multisession", workers = workers) else
     read_plan(plan_file())
   if (is.null(plan)) plan <- plan_of_size(sizes)
   here <- c("sequential", "multisession")
@@ -29,14 +27,6 @@ with_plan <- function(workers, book, asked, expr) {
 
 plan_file <- function() file.path(tools::R_user_dir("mavik", "config"), "plan.yml")
 
-workers_said <- function(text) {
-  count <- suppressWarnings(as.double(text))
-  if (length(count) != 1 || is.na(count) || count < 1 || count != round(count)) stop_mavik(
-    "usage_error", "workers are a whole number from 1, not `", text, "`"
-  )
-  as.integer(count)
-}
-
 # All cores, as far as memory goes, where raw files are large.
 plan_of_size <- function(sizes) {
   if (sum(sizes) < 5e8) return(NULL)
@@ -52,7 +42,7 @@ read_plan <- function(file) {
   if (!file.exists(file)) return(NULL)
   wrong <- function(...) stop_mavik("usage_error", file, ": ", ...)
   said <- tryCatch(yaml::read_yaml(file), error = function(e) wrong(
-    "cannot be read as YAML: ", text_line(conditionMessage(e))
+    "cannot be read as YAML: ", text_squeeze(conditionMessage(e))
   ))
   if (!is.list(said) || is.null(names(said))) wrong("says no plan; it begins with `plan: ",
     "multisession`")
@@ -64,7 +54,8 @@ read_plan <- function(file) {
   if (said$plan == "cluster" && !is.character(said$workers)) wrong(
     "the plan `cluster` names its machines, `workers: [anna, berta]`"
   )
-  if (said$plan != "cluster" && !is.null(said$workers)) said$workers <- workers_said(said$workers)
+  hosts <- said$plan == "cluster"
+  if (!hosts && !is.null(said$workers)) said$workers <- count_said(said$workers, "workers")
   if (said$plan == "sequential") said$workers <- 1L
   said$file <- file
   said
@@ -81,7 +72,7 @@ begin_plan <- function(plan) {
       strategy, workers = workers
     ),
     error = function(e) stop_mavik("build_error", if (!is.null(plan$file)) paste0(plan$file, ": "),
-      "the workers ", some_of(workers), " cannot be started (", text_line(conditionMessage(e)),
+      "the workers ", some_of(workers), " cannot be started (", text_squeeze(conditionMessage(e)),
       "); nothing was written")
   )
 }
@@ -96,7 +87,7 @@ check_reached <- function(host, file) {
   ))
   if (is.null(attr(said, "status"))) return(invisible())
   stop_mavik("build_error", file, ": the machine `", host, "` cannot be reached (",
-    text_line(paste(said, collapse = " ")), "); nothing was written")
+    text_squeeze(paste(said, collapse = " ")), "); nothing was written")
 }
 
 slurm_plan <- function(plan) {
