@@ -157,8 +157,8 @@ pick_segments <- function(cells, rest, separator) {
     .Call(`_mavik_pick_segments`, cells, rest, separator)
 }
 
-hold_sets <- function(sets, most) {
-    .Call(`_mavik_hold_sets`, sets, most)
+hold_option <- function(sets, option) {
+    .Call(`_mavik_hold_option`, sets, option)
 }
 
 write_bytes <- function(bytes, path) {

@@ -12,7 +12,7 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NUL
     book <- shared_in(book, say)
   }
   way <- way_of(variable)
-  if (identical(role, ".written") && variable$way == "column") {
+  if (identical(role, ".written") && holds_one(variable)) {
     return(decode_written_column(cells, kinds, book))
   }
   if (!is.null(way$decode)) return(way$decode(

@@ -25,9 +25,8 @@ new_variable <- function(
     # what the file's codes stand for, missing forms, patterns of dates, write-ins
     cells = NULL, from = NULL, variants = NULL, delivered = NULL, missing = NULL,
     dates = NULL, other = NULL, write_ins = NULL,
-    # the options of a question with several answers; whether it only carries them; the
-    # sets that were met
-    options = NULL, carrier = NULL, registry = NULL,
+    # the options of a question with several answers; whether it only carries them
+    options = NULL, carrier = NULL,
     # texts that it can have, with labels; answers as people coded them
     texts = NULL, coding = NULL,
     # of conditions and formulas, checked

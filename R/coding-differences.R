@@ -27,7 +27,6 @@ read_entry <- function(file, export, book) {
   variables <- Filter(function(variable) !is_absent(version_in(variable, export)) &&
     length(columns_in(variable, export)) > 0 && way_of(variable)$correctable(variable),
     book$variables)
-  # Sets of both entries are numbered alike where one registry takes them.
   columns <- lapply(variables, function(variable) decode_input(
     variable, input, export, book, 0L, integer()
   )$column)
@@ -75,7 +74,7 @@ compare_variable <- function(name, one, two, a, b, export, book, question) {
   right <- lapply(two$columns[[name]], `[`, b)
   gap <- function(column) reason_or_none(column)
   same <- (is.na(left$value) & is.na(right$value) & gap(left) == gap(right)) |
-    (left$value == right$value) %in% TRUE
+    same_value(left$value, right$value)
   at <- which(!same)
   variable <- book$variables[[name]]
   hidden <- isTRUE(variable$private)
@@ -97,7 +96,7 @@ compare_variable <- function(name, one, two, a, b, export, book, question) {
 reading_shown <- function(variable, column, texts, book) {
   reason <- reason_or_none(column)
   text <- if (!is.null(texts)) texts else if (variable$storage == "set") set_reading(
-    variable$registry$sets[column$value], variable
+    as.character(column$value), variable
   ) else value_text(variable, column$value)
   blank <- is.na(text) | !nzchar(text)
   text[blank] <- book$reasons$name[pmax(reason[blank], 1L)]

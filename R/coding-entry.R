@@ -76,7 +76,7 @@ new_typed_entry <- function(name, wave, of, without, file, book) {
 
 # The platform's own times are on no paper.
 platform_times <- function(book) names(Filter(
-  function(variable) variable$way == "column" && identical(variable$level, "datetime") &&
+  function(variable) holds_one(variable) && identical(variable$level, "datetime") &&
     isFALSE(variable$kept),
   book$variables
 ))

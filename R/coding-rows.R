@@ -105,7 +105,7 @@ gone_coding <- function(now, before, gone, typed) {
 
 # Each write-in once, with how many wrote it and what it was given.
 write_in_rows <- function(study, entry, before) {
-  text <- if (entry$way == "split") set_written(entry_sets(study, entry)) else
+  text <- if (holds_several(entry)) set_written(entry_sets(study, entry)) else
     study$data[[entry$other$text]]
   if (is.null(text)) stop_mavik(
     "build_error", "`", entry$name,
@@ -138,6 +138,6 @@ write_in_rows <- function(study, entry, before) {
 }
 
 entry_sets <- function(study, entry) {
-  sets <- study$book$variables[[entry$name]]$registry$sets[study$data[[entry$name]]]
+  sets <- as.character(study$data[[entry$name]])
   ifelse(is.na(sets), "", sets)
 }

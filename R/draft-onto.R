@@ -56,7 +56,7 @@ is_later_wave <- function(export, book) {
 # Spellings and labels that a coded variable does not know yet.
 add_answers <- function(edits, variable, seen, book) {
   if (
-    variable$way != "column" || !is_coded(variable) || !is.null(variable$delivered) ||
+    !holds_one(variable) || !is_coded(variable) || !is.null(variable$delivered) ||
     is.null(seen$columns[[variable$settings]])
   ) return(edits)
   cells <- seen$columns[[variable$settings]]$cells
@@ -108,7 +108,9 @@ recodes_of <- function(variable, book) {
     ),
     book$variables
   ))
-  names(Filter(function(one) one$way == "recode" && one$settings$of %in% sharing, book$variables))
+  names(Filter(
+    function(other) any(way_of(other)$places_codes_of(other) %in% sharing), book$variables
+  ))
 }
 
 add_variant <- function(edits, variable, label, form) {

@@ -1,7 +1,8 @@
 # Delimited text. One kernel cuts the file and says whatever a parser would pass over
 # in silence.
 
-reader_delimited <- list(
+reader_delimited <- new_reader(
+  laid_out = "text",
   read = function(source, options, shown) {
     path <- utf8_copy(source, options$encoding, shown)
     if (path != source) on.exit(unlink(path))

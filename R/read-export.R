@@ -74,35 +74,6 @@ raw_of_grid <- function(grid, shown) {
   )
 }
 
-# What a source is, its first bytes tell; text is the rest.
-reader_for <- function(source, shown) {
-  if (is.data.frame(source)) return(reader_frame)
-  check_file(source, shown)
-  first <- readBin(source, "raw", 8)
-  begins <- function(...) identical(first[seq_along(c(...))], as.raw(c(...)))
-  if (begins(0x50, 0x4B, 0x03, 0x04)) return(reader_for_zip(source, shown))
-  if (begins(0x50, 0x41, 0x52, 0x31)) return(reader_parquet)
-  if (begins(0xD0, 0xCF, 0x11, 0xE0)) {
-    stop_read(
-      shown, NULL,
-      "is a workbook with a password, or one of an old format: save it without a password as XLSX"
-    )
-  }
-  reader_delimited
-}
-
-reader_for_zip <- function(source, shown) {
-  entries <- tryCatch(
-    utils::unzip(source, list = TRUE)$Name, error = function(e) NULL, warning = function(w) NULL
-  )
-  if (is.null(entries)) stop_read(
-    shown, NULL, "the workbook is damaged or cut off: it cannot be unpacked"
-  )
-  if ("xl/workbook.xml" %in% entries) return(reader_xlsx)
-  if ("content.xml" %in% entries) return(reader_ods)
-  stop_read(shown, NULL, "is a zip archive, but no workbook (XLSX or ODS): unpack it first")
-}
-
 # A column is called by its name; else by its question and option.
 heading_names <- function(heading) {
   if (!is.null(heading[["names"]])) return(text_squeeze(heading[["names"]]))

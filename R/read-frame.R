@@ -1,4 +1,5 @@
-reader_frame <- list(
+reader_frame <- new_reader(
+  knows = function(source, first, entries) is.data.frame(source),
   read = function(source, options, shown) {
     if (nrow(source) == 0) stop_read(shown, NULL, "no rows: a data frame needs at least one record")
     names <- enc2utf8(as.character(names(source)))

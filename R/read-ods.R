@@ -1,7 +1,11 @@
 # OpenDocument sheets, from their XML. Repeated rows and cells are spread out
 # only where they hold something.
 
-reader_ods <- list(
+reader_ods <- new_reader(
+  knows = function(source, first, entries) {
+    "content.xml" %in% entries && !"xl/workbook.xml" %in% entries
+  },
+  laid_out = "sheet",
   # The cells of a sheet and its merged ranges.
   open = function(source, sheet, shown) {
     parts <- unzip_parts(source, shown, "^content[.]xml$")
@@ -9,6 +13,16 @@ reader_ods <- list(
     document <- part_xml(parts, "content.xml", shown)
     tables <- xml2::xml_find_all(document, ods_path("//spreadsheet/table"))
     ods_cells(tables[[chosen_sheet(xml2::xml_attr(tables, "name"), sheet, shown)]])
+  },
+  sheets = function(path, shown) {
+    parts <- unzip_parts(path, shown, "^content[.]xml$")
+    on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
+    tables <- xml2::xml_find_all(
+      part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table")
+    )
+    with_names(
+      lapply(tables, function(table) ods_cells(table)$cells), xml2::xml_attr(tables, "name")
+    )
   },
   read = function(source, options, shown) {
     opened <- reader_ods$open(source, options$sheet, shown)

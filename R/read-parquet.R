@@ -1,6 +1,7 @@
 # Parquet, where the package nanoparquet is installed.
 
-reader_parquet <- list(
+reader_parquet <- new_reader(
+  knows = function(source, first, entries) begins_with(first, 0x50, 0x41, 0x52, 0x31),
   read = function(source, options, shown) {
     if (!requireNamespace("nanoparquet", quietly = TRUE)) {
       stop_read(

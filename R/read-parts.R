@@ -4,7 +4,7 @@
 # What there is to do: a task a part. NULL where a file is no delimited text, or its heading
 # cannot be read (reading it as a whole says why). `wanted` gives the columns that are of use.
 parts_to_read <- function(source, options, shown, wanted, ends, folder) {
-  if (!identical(reader_for(source, shown), reader_delimited)) return(NULL)
+  if (reader_for(source, shown)$laid_out != "text") return(NULL)
   # Workers stand elsewhere, and see this machine's folders at best.
   path <- utf8_copy(real_path(source), options$encoding, shown, folder)
   head <- read_head(path, options)

@@ -5,31 +5,6 @@
 largest_part <- 2^28
 largest_swelling <- 200
 
-reader_xlsx <- list(
-  # The cells of a sheet and its merged ranges.
-  open = function(source, sheet, shown) {
-    parts <- unzip_parts(
-      source, shown,
-      paste0(
-        "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|",
-        "^xl/worksheets/[^/]+[.]xml$"
-      )
-    )
-    on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
-    book <- part_xml(parts, "xl/workbook.xml", shown)
-    sheet <- part_xml(parts, xlsx_sheet(book, parts, sheet, shown), shown)
-    merged <- xml2::xml_attr(xml2::xml_find_all(sheet, "//mergeCells/mergeCell"), "ref")
-    list(
-      cells = xlsx_cells(sheet, xlsx_strings(parts, shown), xlsx_dates(parts, book, shown), shown),
-      merged = lapply(merged, merged_range)
-    )
-  },
-  read = function(source, options, shown) {
-    opened <- reader_xlsx$open(source, options$sheet, shown)
-    sheet_grid(opened$cells, opened$merged, options, shown)
-  }
-)
-
 # The entries of a zip archive that are wanted, unpacked; never more than is allowed.
 unzip_parts <- function(path, shown, wanted, largest = largest_part) {
   broken <- function(e) stop_read(
@@ -135,41 +110,15 @@ sheet_column <- function(cells, lines) {
 
 # All cells of all sheets of a workbook as texts.
 workbook_cells <- function(path, shown) {
-  check_file(path, shown)
-  ods <- identical(reader_for(path, shown), reader_ods)
-  parts <- unzip_parts(
-    path, shown,
-    if (ods) "^content[.]xml$" else
-      paste0(
-        "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|",
-        "^xl/worksheets/[^/]+[.]xml$"
-      )
-  )
-  on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
-  if (ods) {
-    tables <- xml2::xml_find_all(
-      part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table")
-    )
-    names <- xml2::xml_attr(tables, "name")
-    cells <- lapply(tables, function(table) ods_cells(table)$cells)
-  } else {
-    book <- part_xml(parts, "xl/workbook.xml", shown)
-    names <- xml2::xml_attr(xml2::xml_find_all(book, "//sheets/sheet"), "name")
-    strings <- xlsx_strings(parts, shown)
-    dates <- xlsx_dates(parts, book, shown)
-    cells <- lapply(
-      names,
-      function(name) xlsx_cells(
-        part_xml(parts, xlsx_sheet(book, parts, name, shown), shown), strings, dates, shown
-      )
-    )
-  }
+  sheets <- reader_for(path, shown)$sheets
+  if (is.null(sheets)) stop_read(shown, NULL, "is no workbook (XLSX or ODS)")
+  cells <- sheets(path, shown)
   cells <- Map(
     function(one, name) data.frame(
       sheet = rep(text_trim(name), nrow(one)), row = one$row, column = one$column,
       text = as.character(one$text)
     ),
-    cells, names
+    cells, names(cells)
   )
   do.call(rbind, unname(cells))
 }

@@ -1,5 +1,42 @@
 # A sheet of an XLSX workbook as cells.
 
+reader_xlsx <- new_reader(
+  knows = function(source, first, entries) "xl/workbook.xml" %in% entries,
+  laid_out = "sheet",
+  # The cells of a sheet and its merged ranges.
+  open = function(source, sheet, shown) {
+    parts <- unzip_parts(source, shown, xlsx_parts)
+    on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
+    book <- part_xml(parts, "xl/workbook.xml", shown)
+    sheet <- part_xml(parts, xlsx_sheet(book, parts, sheet, shown), shown)
+    merged <- xml2::xml_attr(xml2::xml_find_all(sheet, "//mergeCells/mergeCell"), "ref")
+    list(
+      cells = xlsx_cells(sheet, xlsx_strings(parts, shown), xlsx_dates(parts, book, shown), shown),
+      merged = lapply(merged, merged_range)
+    )
+  },
+  sheets = function(path, shown) {
+    parts <- unzip_parts(path, shown, xlsx_parts)
+    on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
+    book <- part_xml(parts, "xl/workbook.xml", shown)
+    names <- xml2::xml_attr(xml2::xml_find_all(book, "//sheets/sheet"), "name")
+    strings <- xlsx_strings(parts, shown)
+    dates <- xlsx_dates(parts, book, shown)
+    with_names(lapply(names, function(name) xlsx_cells(
+      part_xml(parts, xlsx_sheet(book, parts, name, shown), shown), strings, dates, shown
+    )), names)
+  },
+  read = function(source, options, shown) {
+    opened <- reader_xlsx$open(source, options$sheet, shown)
+    sheet_grid(opened$cells, opened$merged, options, shown)
+  }
+)
+
+xlsx_parts <- paste0(
+  "^xl/(workbook|sharedStrings|styles)[.]xml$|^xl/_rels/workbook[.]xml[.]rels$|",
+  "^xl/worksheets/[^/]+[.]xml$"
+)
+
 xlsx_sheet <- function(book, parts, wanted, shown) {
   sheets <- xml2::xml_find_all(book, "//sheets/sheet")
   names <- xml2::xml_attr(sheets, "name")

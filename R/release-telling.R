@@ -83,9 +83,6 @@ gate_tells_more <- function(name, before, after) {
   max(combination_of(list(inputs, asked)), 0L) > max(inputs, 0L)
 }
 
-# Ways whose values can be no finer than what they are made of.
-plain_ways <- c("bands", "recode", "when")
-
 # NULL where each changed value goes with one value of it, by the way it is made and in the data.
 tells_more <- function(name, changes, before, after) {
   book <- before$book
@@ -93,42 +90,20 @@ tells_more <- function(name, changes, before, after) {
   uses <- book$uses[[name]]
   changed <- names(changes)
   # Private inputs are not at hand, and what they tell cannot be looked at.
-  if (!variable$way %in% plain_ways || !any(changed %in% uses) || !all(uses %in% names(
-    after$data
-  )) || any(changed %in% unlist(lapply(setdiff(uses, changed), all_uses, book = book))))
+  no_finer <- way_of(variable)$no_finer
+  if (is.null(no_finer) || !any(changed %in% uses) || !all(uses %in% names(after$data)) ||
+    any(changed %in% unlist(lapply(setdiff(uses, changed), all_uses, book = book))))
     return("may tell more than that")
-  for (source in intersect(uses, changed)) if (!made_no_finer(
-    variable, book$variables[[source]], changes[[source]]
+  for (source in book$variables[intersect(uses, changed)]) if (!no_finer(
+    variable, source, coarser_by(source, changes[[source$name]])
   )) return("cuts it finer than that")
   inputs <- combination_of(lapply(uses, function(one) value_or_reason(after, one)))
   both <- combination_of(list(inputs, value_or_reason(before, name)))
   if (max(both, 0L) > max(inputs, 0L)) "tells answers apart that the change puts together"
 }
 
-# By its cuts, or the codes it puts together.
-made_no_finer <- function(variable, source, change) {
-  if (variable$way == "when") return(TRUE)
-  if (change$kind == "shift") return(FALSE)
-  if (variable$way == "recode") {
-    codes <- all_codes(source)
-    old <- lapply(variable$settings$to, old_codes, source = source)
-    new <- rep(names(variable$settings$to), lengths(old))[match(codes, unlist(old))]
-    coarse <- coarse_of(source, codes, change)
-    return(all(tapply(new, coarse, function(group) length(unique(group)) == 1)))
-  }
-  edges <- if (is.null(variable$settings$starts)) variable$settings$ends else
-    variable$settings$starts
-  cuts <- edges$at
-  near <- 1e-9 * pmax(1, abs(cuts))
-  changed <- function(value) if (change$kind == "limit") pmin(
-    pmax(value, change$range[1]), change$range[2]
-  ) else coarse_of(source, value, change)
-  band <- function(value) band_of(value, variable$settings)
-  for (at in seq_along(cuts)) {
-    pair <- cuts[at] + c(-1, 0, 1) * near[at]
-    bands <- band(pair)
-    for (step in 1:2) if (!anyNA(bands[step + 0:1]) && bands[step] != bands[step + 1] &&
-      identical(changed(pair[step]), changed(pair[step + 1]))) return(FALSE)
-  }
-  TRUE
-}
+# The values of a source as a change leaves them; of shifted ones nothing can be told.
+coarser_by <- function(source, change) function(value) switch(change$kind,
+  shift = rep(0, length(value)), limit = pmin(pmax(value, change$range[1]), change$range[2]),
+  coarse_of(source, value, change)
+)

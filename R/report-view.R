@@ -95,7 +95,7 @@ inputs_of_study <- function(codebook, exports) {
   book <- if (inherits(codebook, "mavik_study")) compile_codebook(as_codebook(codebook)) else
     known_book(codebook)
   book$exports <- locate_exports(book, exports)
-  book <- with_fresh_sets(with_sheets(book, exports))
+  book <- with_sheets(book, exports)
   list(book = book, inputs = match_parallels(read_inputs(book), book))
 }
 

@@ -121,9 +121,9 @@ shift_rows <- function(entry, by) {
 }
 
 absent_column_of <- function(variable, n, book) {
-  none <- if (variable$storage == "text") NA_character_ else if (variable$storage %in% c(
-    "coded", "set"
-  )) NA_integer_ else NA_real_
+  none <- switch(variable$storage,
+    text = NA_character_, coded = NA_integer_, set = as_sets(NA_character_), NA_real_
+  )
   list(value = rep(none, n), reason = rep(reason_id(book, "not_in_wave"), n))
 }
 
@@ -210,14 +210,4 @@ merge_findings <- function(found) {
     one$exports <- unique(unlist(lapply(same, `[[`, "exports")))
     one
   })
-}
-
-# Each build counts its sets anew: none knows what another has read.
-with_fresh_sets <- function(book) {
-  for (name in names(book$variables)) {
-    if (is.null(book$variables[[name]]$registry)) next
-    book$variables[[name]]$registry <- new_registry()
-    book$variables[[name]] <- in_all_versions(book$variables[[name]], "registry")
-  }
-  book
 }

@@ -5,10 +5,10 @@
 decode_beside <- function(reading, inputs, book, offsets, corrected) {
   if (is.null(book$held) || !has_workers()) return(list())
   waits <- all(vapply(inputs, function(input) is_waiting(input$columns), TRUE))
-  # Sets are numbered as they are met, and corrections need the sheet: both stay here.
-  alone <- vapply(reading, function(variable) {
-    is.null(variable$registry) && length(way_of(variable)$follows(variable)) == 0
-  }, TRUE)
+  alone <- vapply(
+    reading, function(variable) length(way_of(variable)$follows(variable)) == 0, TRUE
+  )
+  # Corrections need the sheet.
   names <- setdiff(names(reading)[alone], corrected)
   if (!waits || length(names) < 2) return(list())
   signal_progress("decode", count_of(length(names), "variable"))

@@ -100,7 +100,6 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
 
 # From matched inputs on, whether they hold all records or those of one person.
 study_of <- function(inputs, book, sheet, digests) {
-  book <- with_fresh_sets(book)
   facts <- facts_of_inputs(inputs, book)
   records <- bind_records(lapply(inputs, `[[`, "records"))
   records[c("wave", "export")] <- lapply(

@@ -107,7 +107,7 @@ correct_answer <- function(column, variable, sheet, records, book, source_at) {
   was <- text_meant(sheet$was[line], source$export, variable, book)
   now <- text_meant(sheet$now[line], source$export, variable, book)
   held <- list(value = column$value[rows], reason = reason_or_none(column)[rows])
-  same <- (!is.na(held$value) & !is.na(was$value) & held$value == was$value) | (
+  same <- same_value(held$value, was$value) | (
     is.na(held$value) & is.na(was$value) & was$known & held$reason == was$reason
   )
   stands <- same | (text_fold(source$text) == text_fold(sheet$was[line])) %in% TRUE
@@ -136,7 +136,7 @@ correct_answer <- function(column, variable, sheet, records, book, source_at) {
   )
   reason <- reason_or_none(column)
   reason[rows[use]] <- now$reason[use]
-  column$value[rows[use]] <- now$value[use]
+  column$value <- with_values(column$value, rows[use], now$value[use])
   list(
     column = new_column(column$value, reason), ledger = entries, problems = problems,
     rows = rows[use]
@@ -152,9 +152,8 @@ held_shown <- function(held, at, text, variable, book) {
 # A raw text, a label, a code or a reason as value and reason; `known` where it is one.
 text_meant <- function(texts, exports, variable, book) {
   out <- list(
-    value = if (variable$storage == "text") rep(NA_character_, length(texts)) else rep(
-      NA_real_, length(texts)
-    ),
+    value = rep(if (variable$storage %in% c("text", "set")) NA_character_ else NA_real_,
+      length(texts)),
     reason = integer(length(texts)), known = logical(length(texts))
   )
   for (export in unique(exports)) {
@@ -164,7 +163,7 @@ text_meant <- function(texts, exports, variable, book) {
     decoded <- if (variable$storage == "set") set_meant(
       texts[at], version, book$exports[[export]], book
     ) else decode_cells(texts[at], version, book$exports[[export]], book)
-    out$value[at] <- decoded$value
+    out$value[at] <- if (is.factor(decoded$value)) as.character(decoded$value) else decoded$value
     out$reason[at] <- decoded$reason
     out$known[at] <- decoded$kind != "unlisted"
   }
@@ -183,7 +182,8 @@ text_meant <- function(texts, exports, variable, book) {
   out$reason[named] <- reason[named]
   out$known[named] <- TRUE
   out$reason[!is.na(out$value)] <- 0L
-  if (is_coded(variable) || variable$storage == "set") out$value <- as.integer(out$value)
+  if (is_coded(variable)) out$value <- as.integer(out$value)
+  if (variable$storage == "set") out$value <- as_sets(out$value)
   out
 }
 
@@ -191,7 +191,7 @@ text_meant <- function(texts, exports, variable, book) {
 set_meant <- function(texts, variable, export, book) {
   none <- text_fold(texts) == none_ticked
   decoded <- decode_set(ifelse(none, "", texts), variable, export, book, NULL)
-  decoded$value[none] <- set_ids(variable$registry, rep("", sum(none)))
+  decoded$value <- with_values(decoded$value, none, as_sets(rep("", sum(none))))
   decoded$reason[none] <- 0L
   decoded$kind[startsWith(texts, "(unknown: ")] <- "unlisted"
   decoded

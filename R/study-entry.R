@@ -20,7 +20,7 @@ entry_fields <- function(book, export) {
 
 entry_field <- function(variable, role, heading, book) {
   at <- match(role, variable$options$name)
-  kind <- if (variable$way == "written" || role == ".written") "words"
+  kind <- if (role == ".written") "words"
     else if (!is.null(variable$options)) "tick"
     else c(coded = "choice", number = "number", date = "date", text = "text")[[variable$storage]]
   item <- if (kind == "tick") variable$options$label[at] else if (role == ".written")

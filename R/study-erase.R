@@ -10,7 +10,7 @@ erased_records <- function(inputs, book, records, sheet) {
   erase <- names(Filter(function(screen) isTRUE(screen$erase), book$screens))
   none <- list(rows = integer(), counts = integer())
   if (length(erase) == 0) return(none)
-  part <- with_fresh_sets(part_of_book(book, unlist(lapply(book$screens, `[[`, "reads"))))
+  part <- part_of_book(book, unlist(lapply(book$screens, `[[`, "reads")))
   placed <- place_corrections(sheet, records, book, NULL)
   placed$of <- placed$of[intersect(names(placed$of), names(part$variables))]
   read <- decode_answers(inputs, part, records, placed)

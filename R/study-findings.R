@@ -140,10 +140,7 @@ not_computable_finding <- function(variable, made, inputs, book) {
   if (length(rows) == 0) return(list())
   list(new_finding("warning", "not_computable", variable$name, "", length(rows), rows,
     variable$path, paste0(
-    "has no value although what it is made of has: ", switch(variable$way,
-      when = "no condition is true and there is no `else`",
-      formula = "a division by zero, the root of a negative number, or a number too large",
-      "it cannot be worked out from these values"))))
+    "has no value although what it is made of has: ", way_of(variable)$empty_where)))
 }
 
 # Variables that hold no value at all: the cause is told, not what rests on it.

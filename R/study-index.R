@@ -164,7 +164,7 @@ rows_of_person <- function(index, respondent) {
 cut_input <- function(export, book, index, rows) {
   one <- index[[export$name]]
   if (
-    !identical(reader_for(export$source, export$shown), reader_delimited) ||
+    reader_for(export$source, export$shown)$laid_out != "text" ||
     export$encoding == "UTF-16" || length(rows) == 0
   ) {
     input <- read_inputs(with_exports_of(book, export))[[export$name]]

@@ -53,11 +53,7 @@ private_words <- function(kind) {
 without_sources <- function(book, hidden, purged) {
   for (name in names(book$variables)) {
     book$variables[[name]][c("write_ins", "coding")] <- NULL
-    if (name %in% hidden && !is.null(book$variables[[name]]$registry)) {
-      book$variables[[name]]$registry <- new_registry()
-    }
-    book$variables[[name]] <- in_all_versions(book$variables[[name]],
-      c("write_ins", "coding", "registry"))
+    book$variables[[name]] <- in_all_versions(book$variables[[name]], c("write_ins", "coding"))
   }
   # A data frame that was read is the user's own: the study keeps no copy of it.
   book$exports <- lapply(book$exports, function(export) {

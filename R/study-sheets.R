@@ -95,7 +95,7 @@ read_write_ins <- function(variable, file, book, note) {
   for (at in which(duplicated(folded))) if (code[at] != code[match(folded[at], folded)]) note(
     at_line(file, line[at]), ": `", answer[at], "` is given two codes: keep one line"
   )
-  if (variable$way == "split") {
+  if (holds_several(variable)) {
     split <- split_cells(
       code, option_forms(variable, list(cells = "labels")), variable$settings$separator
     )

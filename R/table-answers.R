@@ -130,8 +130,7 @@ asked_of_all <- function(variables, book, as_number) {
 # The waves whose records are counted together without anybody having asked for it.
 pooled_waves <- function(study, rows, by, condition) {
   waves <- intersect(names(study$book$waves), study$records$wave[rows])
-  named <- Filter(function(variable) variable$way == "is" && variable$settings == "wave",
-    study$book$variables[c(by, condition$uses)])
+  named <- Filter(is_wave, study$book$variables[c(by, condition$uses)])
   if (length(waves) > 1 && length(named) == 0) waves
 }
 

@@ -47,36 +47,14 @@ split_cells <- function(cells, options, separator) {
   list(set = tiled$set, written = written, several = tiled[["ways"]] > 1L, variant = other_form)
 }
 
-new_registry <- function() {
-  registry <- new.env(parent = emptyenv())
-  registry$sets <- registry$written <- character()
-  registry
-}
-
-# Sets as numbers that hold within one build. `written` are their write-ins,
-# where these are at hand.
-set_ids <- function(registry, sets, written = NULL) {
-  first <- which(!duplicated(sets) & !is.na(sets))
-  fresh <- first[!sets[first] %in% registry$sets]
-  registry$sets <- c(registry$sets, sets[fresh])
-  registry$written <- c(
-    registry$written, if (is.null(written)) set_written(sets[fresh]) else written[fresh]
-  )
-  match(sets, registry$sets, incomparables = NA)
+# Sets as the values of a column: a factor, whose levels are its sets.
+as_sets <- function(sets) {
+  known <- unique(sets[!is.na(sets)])
+  structure(match(sets, known), levels = known, class = "factor")
 }
 
 # For each set: is the option in it? NA where that is not known.
-set_holds <- function(sets, option)
-  hold_sets(ifelse(is.na(sets), "", sets), option)[[option + 1]] == 1L
-
-# For all sets of a build and all options at once, worked out anew as sets come.
-held_in <- function(registry, most) {
-  if (!identical(registry$counted, c(length(registry$sets), most))) {
-    registry$held <- hold_sets(registry$sets, most)
-    registry$counted <- c(length(registry$sets), most)
-  }
-  registry$held
-}
+set_holds <- function(sets, option) hold_option(ifelse(is.na(sets), "", sets), option) == 1L
 
 # Why it is not known of each set whether the option is in it; 0 where it is known.
 set_reasons <- function(sets, option) {

@@ -62,7 +62,7 @@ propose_code <- function(one, study) {
 # A label with a slip of the pen, a text that many wrote, or a date in another pattern.
 propose_form <- function(one, open, study) {
   variable <- study$book$variables[[one$variable]]
-  if (is.null(variable) || variable$way != "column") return(NULL)
+  if (is.null(variable) || !holds_one(variable)) return(NULL)
   # A text in a further language belongs into its sheet of translations.
   if (any(!vapply(study$book$exports[one$exports], function(export) is.null(export$language),
     TRUE))) return(NULL)
@@ -90,8 +90,9 @@ is_rival <- function(one, variable, label, study) {
 
 # Codes without an order take another one at their end; recodes have to place it.
 can_add_code <- function(one, variable, book, least = 3) {
-  placed <- Filter(function(other) other$way == "recode" && identical(other$settings$of,
-    variable$name), book$variables)
+  placed <- Filter(
+    function(other) variable$name %in% way_of(other)$places_codes_of(other), book$variables
+  )
   variable$level == "nominal" && !is.null(variable$codes) && is.null(variable$other) &&
     is.null(variable$delivered) &&
     length(placed) == 0 && one$count >= least && nchar(one$written) <= 60 && nzchar(paste(

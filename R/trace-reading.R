@@ -2,7 +2,8 @@
 # a value has, and how gaps are written.
 
 reading_in_words <- function(variable, book) {
-  source <- if (variable$way == "option") book$variables[[variable$settings$of]] else variable
+  question <- parent_of(variable)
+  source <- if (is.null(question)) variable else book$variables[[question]]
   c(
     if (!is.null(variable$universe)) paste0(
       "Asked where `", text_squeeze(variable$universe$text), "`."
@@ -12,7 +13,7 @@ reading_in_words <- function(variable, book) {
       "A number typed as a span, \u201c10-12\u201d, counts as its ",
       if (variable$spans == "middle") "middle." else "lower end."
     ),
-    if (is_answer(source) || (source$way == "lookup" && !takes_earlier(source))) gaps_in_words(
+    if (is_answer(source) || !is.null(way_of(source)$asks(source))) gaps_in_words(
       source, book
     )
   )
@@ -20,7 +21,7 @@ reading_in_words <- function(variable, book) {
 
 # An option of several has its own other forms.
 reading_variants <- function(variable, source) {
-  if (variable$way != "option") return(variable$variants)
+  if (is.null(parent_of(variable))) return(variable$variants)
   at <- variable$settings$at
   if (at == 0L || is.null(source$options$variants)) return(NULL)
   with_names(list(source$options$variants[[at]]), source$options$label[at])
@@ -72,9 +73,8 @@ held_cells <- function(variable, book) {
   if (is_date(variable) || !is.null(at_key(variable$settings, "columns"))) return(c(
     "labels", "codes"
   ))
-  if (variable$way == "lookup") return(file_holds(
-    variable, book$lookups[[at_key(variable$settings, "in")]]
-  ))
+  asked <- way_of(variable)$asks(variable)
+  if (!is.null(asked)) return(file_holds(variable, book$lookups[[asked]]))
   versions <- lapply(
     book$exports, function(export) list(export = export, version = version_in(variable, export))
   )

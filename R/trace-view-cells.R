@@ -67,7 +67,7 @@ steps_of_cells <- function(cells, decoded, variable, book, role) {
   n <- length(cells)
   out <- list(value = character(n), words = character(n), path = character(n))
   plain <- variable$storage == "text" & !nzchar(decoded$kind) & decoded$reason == 0L &
-    role != ".written" & variable$way == "column"
+    role != ".written" & holds_one(variable)
   if (length(plain) != n) plain <- rep(FALSE, n)
   first <- which(plain)[1]
   for (i in c(which(!plain), first[!is.na(first)])) {

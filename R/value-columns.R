@@ -5,6 +5,23 @@ distinct_of <- function(value) {
   list(value = known, index = match(value, known))
 }
 
+# The same answer in both; a set is told by what it holds.
+same_value <- function(one, other) {
+  if (is.factor(one)) one <- as.character(one)
+  if (is.factor(other)) other <- as.character(other)
+  (one == other) %in% TRUE
+}
+
+# Values put in at some places; sets may be such as the column has not met.
+with_values <- function(value, at, fresh) {
+  if (is.factor(fresh)) {
+    levels(value) <- union(levels(value), levels(fresh))
+    fresh <- as.character(fresh)
+  }
+  value[at] <- fresh
+  value
+}
+
 is_outside <- function(value, range) !is.na(value) & (value < range[1] | value > range[2])
 
 new_column <- function(value, reason = NULL) {

@@ -42,7 +42,7 @@ range_shown <- function(variable) {
 value_text <- function(variable, value) {
   if (is_date(variable)) return(date_to_text(value, variable$level))
   if (identical(variable$storage, "set")) return(ifelse(
-    is.na(value), NA, set_text(variable$registry$sets[value], variable$options$label)
+    is.na(value), NA, set_text(as.character(value), variable$options$label)
   ))
   if (is.character(value)) value else number_to_text(value)
 }

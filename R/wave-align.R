@@ -204,13 +204,13 @@ find_slots <- function(study) {
   exports <- rev(platform_exports(book$exports))
   slots <- list()
   for (variable in book$variables) {
-    if (!is_answer(variable) || (variable$way == "written" && !isTRUE(variable$settings$own))) next
+    if (!is_answer(variable) || (holds_words(variable) && !isTRUE(variable$settings$own))) next
     for (export in exports) {
       version <- version_in(variable, export)
       if (is_absent(version)) next
       reads <- way_of(version)$reads(version)
       # Beside a single choice the words of a write-in have a place of their own.
-      for (role in setdiff(names(reads), if (variable$way == "column") ".written")) {
+      for (role in setdiff(names(reads), if (holds_one(variable)) ".written")) {
         id <- paste(variable$name, role)
         if (is.null(slots[[id]])) slots[[id]] <- list(
           variable = variable$name, role = role, version = version, wave = export$wave,

@@ -75,7 +75,7 @@ change_lines_of <- function(pairs, own, study, options) {
 
 change_line <- function(change, pair, own, study, options) {
   variable <- plain_of(pair, study)
-  split <- variable$way == "split"
+  split <- holds_several(variable)
   line <- function(edits, grounds = change$grounds, sure = TRUE) new_line(
     change$change, variable$name, edits, pair$column, paste0(change_words(change), ": ", grounds),
     sure = sure
@@ -94,7 +94,7 @@ change_line <- function(change, pair, own, study, options) {
 # The label that is kept, the other as a form of it. That is sure only where the two differ by a
 # slip of the pen: like shares do not make one answer of two.
 relabelled_line <- function(change, variable, own, study, options, line) {
-  labels <- if (variable$way == "split") variable$options$label else variable$codes$label
+  labels <- if (holds_several(variable)) variable$options$label else variable$codes$label
   slip <- is_slip(change$now, change$before, setdiff(labels, change$before))
   made <- relabelled_edits(change, variable, own, study, options, line)
   made$sure <- slip
@@ -103,7 +103,7 @@ relabelled_line <- function(change, variable, own, study, options, line) {
 
 relabelled_edits <- function(change, variable, own, study, options, line) {
   newer <- options$keep_label == "newer"
-  if (variable$way == "split") {
+  if (holds_several(variable)) {
     says <- if (newer) list(label = change$now, variants = change$before) else
       list(variants = change$now)
     return(line(list(option_edit(variable, study, change$before, says))))
@@ -126,7 +126,7 @@ relabelled_edits <- function(change, variable, own, study, options, line) {
 
 # A new option, or a code at the end of its list, unless a recode has to place it.
 added_line <- function(change, variable, study, line) {
-  if (variable$way == "split") {
+  if (holds_several(variable)) {
     name <- fresh_name(change$now, variable, study)
     absent <- with_names(rep(list("absent"), length(study$book$waves)), names(study$book$waves))
     option <- with_names(list(list(label = change$now, by_wave = absent)), name)

@@ -52,7 +52,7 @@ wave_findings <- function(study, least = 20) {
 export_findings <- function(study) {
   book <- study$book
   coded <- names(Filter(
-    function(variable) variable$way == "column" && is_coded(variable), book$variables
+    function(variable) holds_one(variable) && is_coded(variable), book$variables
   ))
   exports <- Filter(function(export) is.null(export$adds_to), book$exports)
   at <- match(study$records$export, names(exports))

@@ -6,7 +6,7 @@ column_lines <- function(pairs, own, study) {
   moved <- Filter(
     function(pair) !is.na(pair$column) && !identical(pair$column, read_in_wave(pair, study)), pairs
   )
-  several <- vapply(moved, function(pair) plain_of(pair, study)$way == "split", TRUE)
+  several <- vapply(moved, function(pair) holds_several(plain_of(pair, study)), TRUE)
   unit <- ifelse(
     several, vapply(moved, function(pair) pair$slot$variable, ""), paste(seq_along(moved), "alone")
   )
@@ -28,7 +28,7 @@ column_lines <- function(pairs, own, study) {
 column_edits <- function(moved, pairs, own, study) {
   at <- function(variable, value) new_edit(c(entry_path_of(variable), "by_wave", own$wave), value)
   variable <- plain_of(moved[[1]], study)
-  if (variable$way == "split") return(list(at(
+  if (holds_several(variable)) return(list(at(
     variable, list(split = split_columns(variable, moved, pairs))
   )))
   members <- c(list(moved[[1]]$slot["variable"]), moved[[1]]$slot$also)
@@ -36,7 +36,7 @@ column_edits <- function(moved, pairs, own, study) {
     variable <- study$book$variables[[member$variable]]
     at(
       variable,
-      if (variable$way == "column") list(column = moved[[1]]$column) else
+      if (holds_one(variable)) list(column = moved[[1]]$column) else
         list(other = utils::modifyList(
           study$book$document$variables[[variable$with]]$other, list(column = moved[[1]]$column)
         ))

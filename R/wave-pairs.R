@@ -119,10 +119,8 @@ fit_of <- function(slot, column, own, study) {
     fits <- !decoded$kind %in% c("unlisted", "write_in") & decoded$reason != reason_id(
       study$book, "set_aside"
     )
-    if (variable$way == "split" && slot$role == "cell") fits <- nzchar(text_trim(raw$cells)) &
-      !is.na(decoded$value) & !startsWith(
-        paste0(variable$registry$sets[decoded$value], ""), set_mark
-      )
+    if (slot$role == "cell") fits <- nzchar(text_trim(raw$cells)) &
+      !is.na(decoded$value) & !startsWith(paste0(decoded$value), set_mark)
     sum(counts[fits]) / sum(counts)
   }
   c(

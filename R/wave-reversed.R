@@ -82,7 +82,7 @@ reversed_evidence <- function(study, variable, pair, waves, outside, same) {
 # another reading of the numbers fits clearly better, that is told with both fits.
 turned_lists <- function(study, at, least, told) {
   book <- study$book
-  names <- names(Filter(function(variable) variable$way == "column" && is_coded(variable) &&
+  names <- names(Filter(function(variable) holds_one(variable) && is_coded(variable) &&
     length(variable$codes$code) >= 2 && !isTRUE(variable$private), book$variables))
   found <- lapply(names, function(name) {
     variable <- book$variables[[name]]

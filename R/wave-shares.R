@@ -33,7 +33,7 @@ sides_of <- function(reading, pair, own, study) {
   counts <- tabulate(raw$index, length(raw$cells))
   counts[!nzchar(text_trim(raw$cells))] <- 0L
   version <- pair$slot$version
-  kind <- if (identical(pair$slot$role, "cell")) "options" else if (version$way == "split") "box"
+  kind <- if (identical(pair$slot$role, "cell")) "options" else if (holds_several(version)) "box"
     else version$storage
   spread <- switch(kind,
     coded = coded_spread(reading, pair, raw, counts, own, study),

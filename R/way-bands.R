@@ -22,6 +22,17 @@ way_bands <- new_way(
     variable$storage <- "coded"
     variable
   },
+  # Where a cut is felt, the coarser value has to change too.
+  no_finer = function(variable, source, coarser) {
+    edges <- variable$settings[[if (is.null(variable$settings$starts)) "ends" else "starts"]]$at
+    for (edge in edges) {
+      near <- edge + c(-1, 0, 1) * 1e-9 * max(1, abs(edge))
+      bands <- band_of(near, variable$settings)
+      for (step in 1:2) if (!anyNA(bands[step + 0:1]) && bands[step] != bands[step + 1] &&
+        identical(coarser(near[step]), coarser(near[step + 1]))) return(FALSE)
+    }
+    TRUE
+  },
   check = function(variable, book, say) check_bands(
     variable, book$variables[[variable$settings$of]], book, say
   ),

@@ -12,6 +12,7 @@ way_coded <- new_way(
     )
   ),
   sheet = function(variable) variable$settings$sheet,
+  text_coded = function(variable) variable$settings$of,
   value = map_field(list(
     of = field("text", "the text variable that was coded", "best", required = TRUE),
     sheet = field("text", "the coders' sheet", "sheets/best.csv", required = TRUE),
@@ -25,7 +26,6 @@ way_coded <- new_way(
     variable$storage <- "set"
     variable$level <- "nominal"
     variable$carrier <- TRUE
-    variable$registry <- new_registry()
     codes <- variable$settings$codes
     variable$options <- list(
       name = names(codes), label = unname(unlist(codes)), code = seq_along(codes),
@@ -76,7 +76,7 @@ code_answers <- function(variable, source, book, rows) {
     level, kind, variable$settings$of, "", count, rows, path, paste0(...)
   ))
   again <- paste0("`mavik coding ", variable$name, "` updates ", variable$settings$sheet)
-  carrying(new_column(set_ids(variable$registry, set), reason), findings = c(
+  carrying(new_column(as_sets(set), reason), findings = c(
     finding(
       "warning", "coded_answer_changed",
       has[person %in% joined_id(sheet$wave[changed], text_near(sheet$respondent[changed]))],

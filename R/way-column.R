@@ -9,6 +9,7 @@ way_column <- new_way(
     "  variants: {3: [three]}"
   ),
   correctable = function(variable) TRUE,
+  holds = "answer",
   write_in = function(variable) variable$other,
   value = field("heading", "the heading of a raw column", "Q3"),
   beside = list(

@@ -8,6 +8,7 @@ way_formula <- new_way(
       "practice_lessons)', unit: minutes}"
     ),
   proof = "range",
+  empty_where = "a division by zero, the root of a negative number, or a number too large",
   value = field("condition", "arithmetic on variables",
     "sum(practice_alone, practice_others, practice_lessons) / 60"),
   beside = list(range = field("range", "the values that can be; what lies outside is set aside",

@@ -4,6 +4,7 @@
 way_option <- new_way(
   internal = TRUE,
   proof = "none",
+  option_of = function(variable) variable$settings$of,
   value = field("given"),
   beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
   uses = function(variable, book) variable$settings$of,
@@ -16,13 +17,13 @@ way_option <- new_way(
   compute = function(variable, inputs, book, rows) {
     source <- book$variables[[variable$settings$of]]
     column <- inputs[[source$name]]
-    held <- held_in(source$registry, length(source$options$name))[[variable$settings$at + 1L]]
-    if (variable$settings$at == 0L)
-      held[stringi::stri_detect_fixed(source$registry$sets, set_mark)] <- 1L
+    sets <- levels(column$value)
+    held <- hold_option(sets, variable$settings$at)
+    if (variable$settings$at == 0L) held[stringi::stri_detect_fixed(sets, set_mark)] <- 1L
     value <- held[column$value]
     if (!anyNA(held)) return(list(value = value, reason = column$reason))
     reason <- reason_or_none(column)
-    own <- set_reasons(source$registry$sets, variable$settings$at)[column$value]
+    own <- set_reasons(sets, variable$settings$at)[column$value]
     open <- is.na(value) & reason == 0L
     reason[open] <- own[open]
     new_column(value, reason)
@@ -32,7 +33,7 @@ way_option <- new_way(
     paste0(
       if (variable$settings$at == 0L) "Whether something was written in" else paste0(
         "Whether \u201c", source$options$label[variable$settings$at], "\u201d was ",
-        if (source$way == "coded") "given as a code" else "ticked"
+        if (!is.null(text_coded(source))) "given as a code" else "ticked"
       ),
       ". ", way_of(source)$sentence(source, book)
     )

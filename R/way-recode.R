@@ -27,6 +27,13 @@ way_recode <- new_way(
     codes = field("codes_or_list", "the new codes with their labels", "{0: No, 1: Yes}")
   ),
   uses = function(variable, book) variable$settings$of,
+  places_codes_of = function(variable) variable$settings$of,
+  no_finer = function(variable, source, coarser) {
+    codes <- all_codes(source)
+    old <- lapply(variable$settings$to, old_codes, source = source)
+    new <- rep(names(variable$settings$to), lengths(old))[match(codes, unlist(old))]
+    all(tapply(new, coarser(codes), function(group) length(unique(group)) == 1))
+  },
   makes = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
     if (is.null(variable$level)) variable$level <- source$level

@@ -76,7 +76,6 @@ gather_ticks <- function(variable, inputs, book, n) {
   none <- variable$settings$blank == "none_ticked"
   set[!has & (!none | gap > 0L)] <- NA
   set[!has & none & gap == 0L] <- ""
-  out <- new_column(set_ids(variable$registry, set), ifelse(is.na(set),
-    ifelse(gap > 0L, gap, blank_id), 0L))
+  out <- new_column(as_sets(set), ifelse(is.na(set), ifelse(gap > 0L, gap, blank_id), 0L))
   c(out, list(ledger = set_sheet_entry(variable, known, words, out$value)))
 }

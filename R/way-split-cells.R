@@ -35,8 +35,7 @@ decode_set <- function(cells, variable, export, book, kinds) {
   written[cut] <- settled$written
   written[cut[lost]] <- ""
   list(
-    value = set_ids(variable$registry, set, written), reason = reason, kind = kind,
-    doubt = logical(n), written = written
+    value = as_sets(set), reason = reason, kind = kind, doubt = logical(n), written = written
   )
 }
 
@@ -91,7 +90,7 @@ add_written <- function(variable, column, written) {
   text <- ifelse(is.na(written$value), "", written$value)
   has <- nzchar(text)
   if (!any(has)) return(column)
-  set <- variable$registry$sets[column$value]
+  set <- as.character(column$value)
   reason <- reason_or_none(column)
   # The cell may hold a write-in of its own, behind the mark.
   set[has] <- ifelse(is.na(set[has]), "", set[has])
@@ -103,16 +102,16 @@ add_written <- function(variable, column, written) {
   both <- paste0(inside, ifelse(nzchar(inside) & nzchar(coded$written), "; ", ""), coded$written)
   set[has] <- paste0(coded$set, ifelse(nzchar(both), set_mark, ""), both)
   reason[has] <- 0L
-  out <- new_column(set_ids(variable$registry, set), reason)
+  out <- new_column(as_sets(set), reason)
   c(out, list(ledger = set_sheet_entry(variable, which(known), text[known], out$value)))
 }
 
 # Rows that tick the excluding option beside another.
 exclusive_rows <- function(column, variable) {
   if (variable$way != "split" || is.null(variable$settings$exclusive)) return(integer())
-  sets <- variable$registry$sets
+  sets <- levels(column$value)
   own <- match(variable$settings$exclusive, variable$options$name)
-  held <- held_in(variable$registry, length(variable$options$name))[[own + 1L]] == 1L
+  held <- hold_option(sets, own) == 1L
   alone <- sets == number_to_text(own)
   which((held & !is.na(held) & !alone)[column$value])
 }

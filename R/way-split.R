@@ -13,6 +13,7 @@ way_split <- new_way(
     )
   ),
   correctable = function(variable) TRUE,
+  holds = "several",
   write_in = function(variable) variable$settings$other,
   told_at = function(variable, kind) where_in(
     variable, "split", if (kind == "write_in") "other" else "options"
@@ -57,7 +58,6 @@ way_split <- new_way(
     variable$storage <- "set"
     variable$level <- "nominal"
     variable$carrier <- TRUE
-    variable$registry <- if (is.null(variable$base)) new_registry() else variable$base$registry
     variable$options <- option_table(variable)
     if (!is.null(variable$base)) variable$options <- options_in_wave(
       variable$options, variable$base$options

@@ -15,6 +15,8 @@ way_when <- new_way(
     "conditions in order, each with a code or a missing reason; the first true one wins",
     "[{if: 'member == \"No\"', is: 0}, {else: 1}]"),
   beside = list(codes = field("codes_or_list", "the codes with their labels", "{0: No, 1: Yes}")),
+  empty_where = "no condition is true and there is no `else`",
+  no_finer = function(variable, source, coarser) TRUE,
   uses = function(variable, book) unique(unlist(lapply(
     variable$settings, function(branch) names_in_text(branch[["if"]], book)
   ))),

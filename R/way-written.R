@@ -5,6 +5,7 @@ way_written <- new_way(
   follows = function(variable) variable$settings$of,
   correctable = function(variable) !is.null(variable$settings$column),
   proof = "none",
+  holds = "words",
   value = field("given"),
   reads = function(variable) if (!is.null(variable$settings$column))
     c(.written = variable$settings$column),
@@ -33,7 +34,7 @@ way_written <- new_way(
     if (!is.null(inputs$.written)) return(inputs$.written)
     source <- book$variables[[variable$settings$of]]
     column <- inputs[[source$name]]
-    text <- source$registry$written
+    text <- set_written(levels(column$value))
     none <- !nzchar(text)
     text[none] <- NA
     reason <- ifelse(none, reason_id(book, "not_asked"), 0L)[column$value]

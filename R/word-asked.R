@@ -25,7 +25,7 @@ coded_to_people <- function(node, variable, called) {
   truth <- evaluate_expression(
     list(tree = node), with_names(list(new_column(code)), variable$name), length(code)
   ) %in% TRUE
-  if (variable$way == "option") return(paste0(
+  if (!is.null(parent_of(variable))) return(paste0(
     "you ", if (truth[match(1, code)]) "ticked" else "did not tick", " \u201c", variable$label,
     "\u201d in ", called
   ))

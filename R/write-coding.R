@@ -36,9 +36,8 @@ coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports 
   book$uncoded <- TRUE
   study <- build_book(book, exports)
   before <- if (file.exists(file)) read_sheet(file, list(project = getwd()), "answer", shown = file)
-  sheet <- if (entry$way == "coded") coding_rows(study, entry, before, once) else write_in_rows(
-    study, entry, before
-  )
+  sheet <- if (is.null(text_coded(entry))) write_in_rows(study, entry, before) else
+    coding_rows(study, entry, before, once)
   codes <- codes_to_choose(entry, sheet, sheet_codes(file))
   write_sheet(sheet, file, function(file) write_coding_book(sheet, codes, file))
   invisible(structure(sheet, invented = codes[nzchar(codes$line), c("code", "count", "line")]))
@@ -47,21 +46,19 @@ coding_sheet <- function(codebook, variable, file = NULL, once = FALSE, exports 
 coding_entry <- function(name, book) {
   entry <- book$variables[[name]]
   known <- names(Filter(
-    function(variable) variable$way == "coded" || !is.null(variable$other) || (
-      variable$way == "split" && !is.null(variable$settings$other)
-    ),
+    function(variable) !is.null(text_coded(variable)) || !is.null(other_of(variable)),
     book$variables
   ))
   if (is.null(entry) || !name %in% known) {
     by <- names(Filter(
-      function(variable) variable$way == "coded" && variable$settings$of == name, book$variables
+      function(variable) identical(text_coded(variable), name), book$variables
     ))
     stop_mavik(
       "build_error", "`", name, "` has neither `coded` nor `other`",
       if (length(by) > 0) paste0("; it is coded as `", by[1], "`") else did_you_mean(name, known)
     )
   }
-  source <- if (entry$way == "coded") entry$settings$of else name
+  source <- c(text_coded(entry), name)[[1]]
   if (source %in% private_variables(book)) stop_mavik(
     "build_error", "`", source, "` is private: its answers are not written anywhere"
   )
@@ -69,7 +66,7 @@ coding_entry <- function(name, book) {
 }
 
 coding_file <- function(entry, book) {
-  file <- if (entry$way == "coded") entry$settings$sheet else other_of(entry)$sheet
+  file <- c(way_of(entry)$sheet(entry), other_of(entry)$sheet)[1]
   if (is.null(file)) stop_mavik(
     "build_error", "the codebook names no sheet for `", entry$name, "`: add `sheet: sheets/",
     entry$name, ".xlsx` under its `other`, or say where to write"
@@ -137,19 +134,20 @@ codes_notes <- c(
 
 # The codes of the codebook, then those that coders made up.
 codes_to_choose <- function(entry, sheet, own) {
-  labels <- if (entry$way == "column") entry$codes$label else entry$options$label
+  invents <- !is.null(text_coded(entry))
+  labels <- if (holds_one(entry)) entry$codes$label else entry$options$label
   used <- unlist(lapply(sheet[grep("^code( [0-9]+)?$", names(sheet))], as.character))
   used <- text_squeeze(used[nzchar(used) & !is.na(used)])
   known <- c(labels, entry$options$name, number_to_text(c(
-    entry$codes$code, if (entry$way == "coded") seq_along(labels)
+    entry$codes$code, if (invents) seq_along(labels)
   )))
   own <- unique(c(used, own))
   own <- own[!text_fold(own) %in% text_fold(known) & !duplicated(text_fold(own))]
-  own <- if (entry$way == "split") character() else own
+  own <- if (holds_several(entry)) character() else own
   code <- c(labels, own)
   data.frame(
     code = code, count = tabulate(match(text_fold(used), text_fold(code)), length(code)),
-    line = c(rep("", length(labels)), if (entry$way == "coded") paste0(
+    line = c(rep("", length(labels)), if (invents) paste0(
       invented_name(own, entry), ": ", yaml_word(own), recycle0 = TRUE
     ) else rep("", length(own)))
   )
@@ -182,7 +180,7 @@ coding_agreement <- function(codebook, variable, second) {
   keep_own_options()
   book <- compile_codebook(as_codebook(codebook))
   entry <- coding_entry(variable, book)
-  if (entry$way != "coded") stop_mavik("build_error", "`", variable, "` is not `coded`")
+  if (is.null(text_coded(entry))) stop_mavik("build_error", "`", variable, "` is not `coded`")
   problems <- character()
   note <- function(...) problems <<- c(problems, paste0(...))
   one <- read_coding(entry, book, note)

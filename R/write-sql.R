@@ -178,7 +178,7 @@ sql_fill <- function(edition, put, size = 50000L) {
 
 # The view of its kind of question; options stand among the selections.
 sql_kind <- function(variable) {
-  if (variable$way == "option" || is_key(variable) || is_wave(variable)) return(NULL)
+  if (!is.null(parent_of(variable)) || is_key(variable) || is_wave(variable)) return(NULL)
   if (is_coded(variable)) "single_answers" else if (is_date(variable)) NULL else
     if (variable$storage == "number") "numbers" else "texts"
 }

@@ -516,15 +516,15 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// hold_sets
-List hold_sets(CharacterVector sets, int most);
-RcppExport SEXP _mavik_hold_sets(SEXP setsSEXP, SEXP mostSEXP) {
+// hold_option
+IntegerVector hold_option(CharacterVector sets, int option);
+RcppExport SEXP _mavik_hold_option(SEXP setsSEXP, SEXP optionSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< CharacterVector >::type sets(setsSEXP);
-    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
-    rcpp_result_gen = Rcpp::wrap(hold_sets(sets, most));
+    Rcpp::traits::input_parameter< int >::type option(optionSEXP);
+    rcpp_result_gen = Rcpp::wrap(hold_option(sets, option));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -618,7 +618,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_count_near", (DL_FUNC) &_mavik_count_near, 3},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
-    {"_mavik_hold_sets", (DL_FUNC) &_mavik_hold_sets, 2},
+    {"_mavik_hold_option", (DL_FUNC) &_mavik_hold_option, 2},
     {"_mavik_write_bytes", (DL_FUNC) &_mavik_write_bytes, 2},
     {"_mavik_sync_file", (DL_FUNC) &_mavik_sync_file, 1},
     {"_mavik_sync_folder", (DL_FUNC) &_mavik_sync_folder, 1},

@@ -170,19 +170,13 @@ CharacterVector pick_segments(CharacterVector cells, CharacterVector rest, std::
   return out;
 }
 
-// For each option from 0 to `most`: 1 where a set holds it, 0 where not, NA where
-// that is not known (`?4`). What stands behind the byte 0x1E is no option.
+// 1 where a set holds an option, 0 where not, NA where that is not known (`?4`).
+// What stands behind the byte 0x1E is no option.
 
 // [[Rcpp::export]]
-List hold_sets(CharacterVector sets, int most) {
+IntegerVector hold_option(CharacterVector sets, int option) {
   const R_xlen_t n = sets.size();
-  List out(most + 1);
-  std::vector<int*> held(most + 1);
-  for (int k = 0; k <= most; ++k) {
-    IntegerVector one(n);
-    out[k] = one;
-    held[k] = one.begin();
-  }
+  IntegerVector out(n);
   for (R_xlen_t i = 0; i < n; ++i) {
     for (const char* at = CHAR(STRING_ELT(sets, i)); *at && *at != '\x1e'; ) {
       const bool doubt = *at == '?';
@@ -190,7 +184,7 @@ List hold_sets(CharacterVector sets, int most) {
       char* end;
       const long k = std::strtol(at, &end, 10);
       if (end == at) break;
-      if (k >= 0 && k <= most) held[k][i] = doubt ? NA_INTEGER : 1;
+      if (k == option) out[i] = doubt ? NA_INTEGER : 1;
       // Behind the option of an unknown one stands the reason.
       while (*end && *end != ',' && *end != '\x1e') ++end;
       at = *end == ',' ? end + 1 : end;

@@ -1,8 +1,8 @@
-# Writes the skeleton of a new way, rule, screen, output, format or command. Run from the
+# Writes the skeleton of a new reader, way, rule, screen, output, format or command. Run from the
 # package's folder: Rscript tools/new.R way doubled
 
 given <- commandArgs(TRUE)
-usage <- "Rscript tools/new.R way|rule|screen|output|format|command NAME"
+usage <- "Rscript tools/new.R reader|way|rule|screen|output|format|command NAME"
 if (length(given) != 2 || !grepl("^[a-z][a-z_]*$", given[2])) stop("write ", usage, call. = FALSE)
 kind <- given[1]
 name <- given[2]
@@ -13,6 +13,11 @@ field_lines <- c(
   "  value = field(\"text\", \"what stands at its key\", \"years\"),"
 )
 skeletons <- list(
+  reader = c(
+    "reader_KEY <- new_reader(", "  knows = function(source, first, entries) begins_with(first, 0x00),",
+    "  read = function(source, options, shown) {",
+    "    frame <- data.frame(id = character())", "    reader_frame$read(frame, options, shown)", "  }", ")"
+  ),
   way = c(
     "way_KEY <- new_way(", sub("KEY: years", "label: Twice, KEY: years", field_lines, fixed = TRUE),
     "  uses = function(variable, book) variable$settings,",
@@ -71,6 +76,7 @@ skeletons <- list(
   )
 )
 tests <- c(
+  reader = "add a source to \"every reader keeps the contract\" in tests/testthat/test-layouts.R",
   way = "add an example to `way_examples` in tests/testthat/helper-ways.R, and what it does to test-ways.R",
   rule = "its own example is tried by the harness; what it does goes into tests/testthat/test-checks.R",
   screen = "its own example is tried by the harness; what it does goes into tests/testthat/test-checks.R",
@@ -79,7 +85,7 @@ tests <- c(
   command = "the harness tries its help; add a call of its JSON to tests/testthat/test-reference.R"
 )
 if (!kind %in% names(skeletons)) stop("write ", usage, call. = FALSE)
-prefix <- c(output = "write", format = "write-as", command = "cli")[kind]
+prefix <- c(reader = "read", output = "write", format = "write-as", command = "cli")[kind]
 file <- file.path("R", paste0(if (is.na(prefix)) kind else prefix, "-", name, ".R"))
 if (file.exists(file)) stop(file, " stands there already", call. = FALSE)
 lines <- gsub("NAME_OF_ENTRY", paste0("a_", name), gsub("KEY", name, skeletons[[kind]]))

@@ -24,8 +24,7 @@ conform_way <- function(pkg, name, example) {
   gaps <- if (length(whole$reason) == 0) rep(FALSE, nrow(frame)) else !is.na(whole$reason)
   expect_equal(is.na(whole$value), gaps, info = name)
   told <- function(found) {
-    value <- if (is.null(found$study$book$variables$made$registry)) found$value else
-      found$study$book$variables$made$registry$sets[found$value]
+    value <- if (is.factor(found$value)) as.character(found$value) else found$value
     list(value = value, reason = if (length(found$reason) == 0) rep(NA_character_, length(value)) else found$reason)
   }
   all <- told(whole)
@@ -111,6 +110,34 @@ conform_format <- function(pkg, name, edition) {
     seen <- tryCatch(pkg$compare_edition(part, name, format$back(part, folder)), mavik_release_error = function(e) "seen", error = function(e) "seen")
     if (!name %in% c("docx", "html", "dictionary", "datapackage", "selections", "methods")) expect_equal(seen, "seen", info = name)
   }
+}
+
+# `source` holds `table`, texts under their names.
+conform_reader <- function(pkg, name, source, table) {
+  reader <- pkg$readers()[[name]]
+  expect_setequal(names(reader), names(formals(pkg$new_reader)))
+  expect_true(reader$laid_out %in% c("text", "sheet", "none"), info = name)
+  expect_identical(pkg$reader_for(source, name), reader)
+  first <- if (!is.data.frame(source)) readBin(source, "raw", 8)
+  entries <- if (reader$laid_out == "sheet") pkg$names_in_zip(source, name)
+  knowing <- Filter(function(other) other$knows(source, first, entries), pkg$readers())
+  expect_equal(names(knowing), if (reader$laid_out == "text") character() else name, ignore_attr = TRUE)
+  grid <- reader$read(source, list(heading = "names", skip = 0, delimiter = "comma", encoding = "UTF-8"), name)
+  expect_equal(grid$heading$names, names(table), info = name)
+  expect_length(grid$columns, ncol(table))
+  expect_length(grid$lines, nrow(table))
+  expect_false(is.unsorted(grid$lines, strictly = TRUE))
+  for (at in seq_along(table)) {
+    column <- grid$columns[[at]]
+    expect_equal(column$cells[column$index], table[[at]], info = paste(name, at))
+    expect_equal(anyDuplicated(paste(column$kinds, column$cells)), 0L, info = paste(name, at))
+    expect_true(is.null(column$kinds) || length(column$kinds) == length(column$cells), info = name)
+  }
+  expect_equal(is.null(reader$open), reader$laid_out != "sheet", info = name)
+  expect_equal(is.null(reader$sheets), reader$laid_out != "sheet", info = name)
+  if (is.null(reader$sheets)) return(invisible())
+  texts <- pkg$workbook_cells(source, name)$text
+  expect_true(all(c(names(table), unlist(table)) %in% c(texts, "")), info = name)
 }
 
 conform_command <- function(pkg, name) {

@@ -136,6 +136,18 @@ test_that("the same answers in any layout read the same", {
   for (name in names(layouts)) expect_equal(layouts[[name]], plain, info = name)
 })
 
+test_that("every reader keeps the contract", {
+  sheet <- function(book) {
+    openxlsx::addWorksheet(book, "Answers")
+    openxlsx::writeData(book, "Answers", typed(), na.string = "")
+  }
+  parquet <- tempfile(fileext = ".parquet")
+  nanoparquet::write_parquet(typed(), parquet)
+  sources <- list(delimited = layout_file(layout_text()), xlsx = layout_xlsx(sheet), ods = layout_ods(), frame = typed(), parquet = parquet)
+  expect_setequal(names(sources), names(core$readers()))
+  for (name in names(sources)) conform_reader(core, name, sources[[name]], survey)
+})
+
 test_that("a workbook's numbers, dates, booleans, errors and merged headings are told apart", {
   skip_if_not_installed("openxlsx")
   path <- layout_xlsx(function(book) {

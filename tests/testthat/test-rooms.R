@@ -7,8 +7,14 @@ breaches <- function(folder) {
     wrong <- c(intersect(calls, doors), grep("^(cli|htmltools|ggplot2|optparse)::", calls, value = TRUE))
     paste(basename(files[i]), "calls", wrong, recycle0 = TRUE)
   }))
+  # What is said of a way, the contract asks for: only its own file knows it by name.
+  naming <- unlist(lapply(setdiff(files, file.path(folder, "R", "codebook-ways.R")), function(file) {
+    if (room_of(file) == "way") return(NULL)
+    found <- grep("[$]way (==|!=|%in%)? *c?[(]?\"|switch[(][a-z]*[$]way|\\bway_[a-z]+[$]", readLines(file, encoding = "UTF-8"))
+    paste0(basename(file), ":", found, " knows a way by name", recycle0 = TRUE)
+  }))
   arrows <- room_arrows(folder)
-  c(speaking, arrows_upward(folder, arrows), paste(rooms_in_circle(arrows), "goes in a circle", recycle0 = TRUE))
+  c(speaking, naming, arrows_upward(folder, arrows), paste(rooms_in_circle(arrows), "goes in a circle", recycle0 = TRUE))
 }
 
 test_that("no name is defined twice", {
@@ -33,6 +39,7 @@ test_that("rooms call only those before them, the core speaks to nobody, and the
   expect_equal(spoil("study-build.R", "shout <- function(x) print(x)"), "study-build.R calls print")
   expect_equal(spoil("way-score.R", "shout <- function(x) cli::cli_text(x)"), "way-score.R calls cli::cli_text")
   expect_equal(spoil("part-lists.R", "shout <- function(x) lapply(x, say_error)")[1], "part-lists.R -> cli-messages.R: say_error")
+  expect_match(spoil("word-asked.R", "shout <- function(x) x$way == \"option\""), "word-asked.R:[0-9]+ knows a way by name")
   round <- spoil("table-counts.R", "shout <- function(x) examine_scales(x)")
   expect_true("table-counts.R -> scale-examine.R: examine_scales" %in% round)
   expect_true(all(c("table goes in a circle", "scale goes in a circle") %in% round))
@@ -60,6 +67,10 @@ added_files <- list(
     "  write = function(edition, folder) write_checked(line_bytes(c(edition$n, edition$names)), file.path(folder, 'names.txt')),",
     "  back = function(edition, folder) {", "    lines <- readLines(file.path(folder, 'names.txt'))", "    list(n = as.integer(lines[1]), names = lines[-1])", "  }", ")"
   ),
+  "read-lines.R" = c(
+    "reader_lines <- new_reader(", "  knows = function(source, first, entries) begins_with(first, 0x7B),", "  read = function(source, options, shown) {",
+    "    frame <- jsonlite::stream_in(file(source), verbose = FALSE)", "    reader_frame$read(frame, options, shown)", "  }", ")"
+  ),
   "way-doubled.R" = c(
     "way_doubled <- new_way(", "  help = \"twice a number\", example = \"twice: {label: Twice, doubled: years}\",", "  value = field(\"text\", \"the number\", \"years\"),",
     "  uses = function(variable, book) variable$settings,", "  makes = function(variable, book) {", "    if (is.null(variable$level)) variable$level <- \"ratio\"",
@@ -83,13 +94,17 @@ added_files <- list(
   )
 )
 
-test_that("a way, a rule, a screen, an output, a format and a command are one file each, and first-class", {
+test_that("a reader, a way, a rule, a screen, an output, a format and a command are one file each, and first-class", {
   before <- compiler::enableJIT(0)
   withr::defer(compiler::enableJIT(before))
   folder <- tempfile()
   dir.create(folder)
   for (name in names(added_files)) writeLines(added_files[[name]], file.path(folder, name))
   pkg <- source_package(TRUE, list.files(folder, full.names = TRUE))
+  # The names of one kind are found once a session: the sources read here have a session of their own.
+  lines <- tempfile(fileext = ".json")
+  writeLines(c("{\"id\": \"01\", \"part\": \"High\"}", "{\"id\": \"02\"}"), lines)
+  conform_reader(pkg, "lines", lines, data.frame(id = c("01", "02"), part = c("High", "")))
   conform_way(pkg, "doubled", list(x = number("x"), made = list(label = "D", doubled = "x")))
   conform_part(pkg, "rules", "whole", met = FALSE)
   conform_part(pkg, "screens", "named")
@@ -143,6 +158,14 @@ test_that("what rooms hand each other has no field that its constructor does not
   expect_book(study$book)
   expect_shape(study, "new_study")
   expect_shape(core$tally_study(study), "new_study")
+  # A book is a value: nothing on it is shared behind anybody's back, but for where its functions are.
+  environments_on <- function(x) {
+    if (is.environment(x)) return(1L)
+    parts <- c(attributes(x)[setdiff(names(attributes(x)), "names")], if (is.list(x)) unclass(x))
+    unlist(lapply(unname(parts), environments_on))
+  }
+  expect_equal(environments_on(list(new.env(), structure(1, at = new.env()))), c(1L, 1L))
+  expect_null(environments_on(study$book))
   for (finding in study$findings) expect_shape(finding, "new_finding")
   for (entry in study$ledger) expect_shape(entry, "new_entry")
   # And a name that is nowhere used is no field: each is read by some file.
