@@ -48,6 +48,11 @@ test: all .build/test-packages
 	@Rscript tools/locales.R
 	@MAVIK_SOURCE="$(CURDIR)" Rscript tools/test.R
 
+# The same with all cases that are drawn at random, of which `make test` tries a fifth.
+thorough: all .build/test-packages
+	@Rscript tools/locales.R
+	@MAVIK_SOURCE="$(CURDIR)" MAVIK_THOROUGH=yes Rscript tools/test.R
+
 check: all .build/test-packages
 	@Rscript tools/setup.R Suggests --all
 	@Rscript tools/check.R
@@ -94,4 +99,4 @@ sanitize: all
 clean:
 	rm -rf .build choirs choirs-autumn mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so
 
-.PHONY: all demo docs test check slurm judges document bench fuzz sanitize clean
+.PHONY: all demo docs test thorough check slurm judges document bench fuzz sanitize clean

@@ -7,10 +7,10 @@ scan_plain_flow <- function(scan, path, opened) {
     take_plain(scan, plain_flow)
     refuse_lost_comment(scan, path)
     rest <- rest_of_line(scan)
-    if (!starts(rest, "[ \t]*$")) return()
+    if (!is_blank_rest(rest)) return()
     here <- c(scan$line, scan$column)
     flow_next(scan, opened)
-    if (starts(rest_of_line(scan), "[,\\[\\]{}:]")) {
+    if (begins(rest_of_line(scan), ",", "[", "]", "{", "}", ":")) {
       scan$line <- here[1]
       scan$column <- here[2]
       return()
@@ -56,14 +56,14 @@ scan_flow_map <- function(scan, path) {
   repeat {
     rest <- flow_next(scan, opened)
     if (startsWith(rest, "}")) return(step_over(scan, "}"))
-    if (starts(rest, "[&*!]")) refuse_marks(scan, path)
+    if (begins(rest, "&", "*", "!")) refuse_marks(scan, path)
     key <- c(scan$line, scan$column)
     name <- scan_flow_key(scan, path, opened)
     seen <- scan_seen(scan, c(path, name), seen, name, key[1])
     if (startsWith(flow_next(scan, opened), ":")) {
       step_over(scan, ":")
       rest <- flow_next(scan, opened)
-      if (starts(rest, "[,}]")) refuse_empty(scan, c(path, name), name) else
+      if (begins(rest, ",", "}")) refuse_empty(scan, c(path, name), name) else
         with_mark(scan, c(path, name), key, TRUE, style_here(scan),
           scan_value(scan, 0L, c(path, name), flow = TRUE, opened = opened))
     } else {
@@ -82,7 +82,9 @@ refuse_empty <- function(scan, path, name) {
 
 scan_flow_key <- function(scan, path, opened) {
   rest <- rest_of_line(scan)
-  if (starts(rest, quoted_text)) return(scan_key(scan, piece(rest, quoted_text)))
+  if (begins(rest, "\"", "'") && starts(rest, quoted_text)) {
+    return(scan_key(scan, piece(rest, quoted_text)))
+  }
   from <- c(scan$line, scan$column)
   scan_plain_flow(scan, path, opened)
   if (scan$line == from[1] && scan$column == from[2]) scan_lost(scan, "a key is missing here")
@@ -115,7 +117,7 @@ scan_flow_list <- function(scan, path) {
       )
       step_over(scan, ":")
       rest <- flow_next(scan, opened)
-      if (!starts(rest, "[,\\]]")) scan_value(scan, 0L, inner, flow = TRUE, opened = opened)
+      if (!begins(rest, ",", "]")) scan_value(scan, 0L, inner, flow = TRUE, opened = opened)
       rest <- flow_next(scan, opened)
     }
     flow_follow(scan, opened, "]")

@@ -36,7 +36,7 @@ take_plain <- function(scan, pattern) {
 
 refuse_lost_comment <- function(scan, path) {
   rest <- rest_of_line(scan)
-  if (!starts(rest, "[ \t]+#[^\\s#]")) return()
+  if (!begins(rest, " ", "\t") || !starts(rest, "[ \t]+#[^\\s#]")) return()
   refuse(scan, path, "YAML takes `", stringi::stri_trim_both(rest),
     "` for a comment: put the text in quotes, or a space after # if it is one")
 }
@@ -46,13 +46,13 @@ scan_plain_block <- function(scan, indent, path) {
     take_plain(scan, plain_block)
     rest <- rest_of_line(scan)
     refuse_lost_comment(scan, path)
-    if (starts(rest, "[ \t]*:")) scan_lost(
+    if (begins(rest, " ", "\t", ":") && starts(rest, "[ \t]*:")) scan_lost(
       scan, "a colon and a space inside a plain text: put it in quotes"
     )
-    if (starts(rest, "[ \t]+#")) return()
+    if (begins(rest, " ", "\t") && starts(rest, "[ \t]+#")) return()
     here <- c(scan$line, scan$column)
     to_next_line(scan)
-    while (scan$line <= length(scan$lines) && starts(rest_of_line(scan), "[ \t]*$"))
+    while (scan$line <= length(scan$lines) && is_blank_rest(rest_of_line(scan)))
       to_next_line(scan)
     if (scan$line <= length(scan$lines)) skip_spaces(scan)
     continues <- scan$line <= length(scan$lines) && indent_here(scan) > indent && !starts(

@@ -2,7 +2,9 @@
 # from the yaml package; this scanner adds line and column, how a value is
 # written, and refuses what YAML would swallow without a word.
 
-scan_yaml <- function(lines) {
+scan_yaml <- function(lines) lately("scan", lines, scan_lines)
+
+scan_lines <- function(lines) {
   lines <- stringi::stri_replace_last_regex(lines, "\r$", "")
   scan <- new.env()
   scan$lines <- lines
@@ -43,6 +45,11 @@ scan_table <- function(marks) {
 
 rest_of_line <- function(scan) substr(scan$lines[scan$line], scan$column, 1e6L)
 starts <- function(text, pattern) grepl(paste0("^(?:", pattern, ")"), text, perl = TRUE)
+# What the first character tells needs no pattern.
+begins <- function(text, ...) substr(text, 1L, 1L) %in% c(...)
+begins_item <- function(text) begins(text, "-") && starts(text, "-([ \t]|$)")
+begins_comment <- function(text) !nzchar(text) || begins(text, "#")
+is_blank_rest <- function(text) begins(text, "", " ", "\t") && starts(text, "[ \t]*$")
 piece <- function(text, pattern) substr(
   text, 1L, attr(regexpr(paste0("^(?:", pattern, ")"), text, perl = TRUE), "match.length")
 )
@@ -66,7 +73,10 @@ refuse <- function(scan, path, ..., line = scan$line) {
 }
 
 step_over <- function(scan, text) scan$column <- scan$column + nchar(text)
-skip_spaces <- function(scan) step_over(scan, piece(rest_of_line(scan), "[ \t]*"))
+first_here <- function(scan) substr(scan$lines[scan$line], scan$column, scan$column)
+skip_spaces <- function(scan) if (first_here(scan) %in% c(" ", "\t")) step_over(
+  scan, piece(rest_of_line(scan), "[ \t]*")
+)
 to_next_line <- function(scan) {
   scan$line <- scan$line + 1L
   scan$column <- 1L
@@ -75,8 +85,9 @@ to_next_line <- function(scan) {
 # To the next thing that is not blank and no comment; FALSE at the end.
 scan_next <- function(scan) {
   while (scan$line <= length(scan$lines)) {
-    rest <- rest_of_line(scan)
-    if (!starts(rest, "[ \t]*(#.*)?$")) {
+    # Most often something stands right here, and no pattern is needed to see that.
+    if (!first_here(scan) %in% c("", " ", "\t", "#")) return(TRUE)
+    if (!starts(rest_of_line(scan), "[ \t]*(#.*)?$")) {
       skip_spaces(scan)
       return(TRUE)
     }
@@ -107,8 +118,8 @@ key_pattern <- paste0("(?:", plain_key, "|(?:", quoted_text, ")(?=[ \t]*:(?:[ \t
 scan_block <- function(scan, parent, path) {
   rest <- rest_of_line(scan)
   check_depth(scan, path)
-  if (starts(rest, "-([ \t]|$)")) return(scan_block_list(scan, path))
-  if (starts(rest, key_pattern) || starts(rest, "[&*!]")) return(scan_block_map(scan, path))
+  if (begins_item(rest)) return(scan_block_list(scan, path))
+  if (starts(rest, key_pattern) || begins(rest, "&", "*", "!")) return(scan_block_map(scan, path))
   scan_value(scan, parent, path, flow = FALSE)
 }
 
@@ -135,7 +146,7 @@ scan_block_map <- function(scan, path) {
   seen <- integer()
   repeat {
     rest <- rest_of_line(scan)
-    if (starts(rest, "[&*!]")) refuse_marks(scan, path)
+    if (begins(rest, "&", "*", "!")) refuse_marks(scan, path)
     if (!starts(rest, key_pattern)) scan_lost(scan)
     key <- c(scan$line, scan$column)
     name <- scan_key(scan, piece(rest, key_pattern))
@@ -150,7 +161,7 @@ scan_block_map <- function(scan, path) {
 
 scan_key <- function(scan, token) {
   step_over(scan, token)
-  if (starts(token, "[\"']")) return(yaml::yaml.load(
+  if (begins(token, "\"", "'")) return(yaml::yaml.load(
     token, handlers = text_handlers, eval.expr = FALSE
   ))
   token
@@ -172,7 +183,7 @@ scan_seen <- function(scan, path, seen, name, line) {
 refuse_marks <- function(scan, path) {
   rest <- rest_of_line(scan)
   word <- piece(rest, "\\S+")
-  if (starts(rest, "!")) {
+  if (begins(rest, "!")) {
     refuse(
       scan, path, "YAML takes `", word,
       "` for a tag and drops it: put the text or condition in quotes"
@@ -188,7 +199,7 @@ refuse_marks <- function(scan, path) {
 # What follows `key:` or `-` in block style.
 scan_entry <- function(scan, indent, path, key, in_list = FALSE) {
   skip_spaces(scan)
-  if (!starts(rest_of_line(scan), "(#.*)?$")) {
+  if (!begins_comment(rest_of_line(scan))) {
     return(with_mark(
       scan, path, key, FALSE, style_here(scan), scan_value(scan, indent, path, flow = FALSE)
     ))
@@ -196,9 +207,7 @@ scan_entry <- function(scan, indent, path, key, in_list = FALSE) {
   empty_line <- scan$line
   found <- scan_next(scan)
   deeper <- found && indent_here(scan) > indent
-  list_below <- found && !in_list && indent_here(scan) == indent && starts(
-    rest_of_line(scan), "-([ \t]|$)"
-  )
+  list_below <- found && !in_list && indent_here(scan) == indent && begins_item(rest_of_line(scan))
   if (!deeper && !list_below) {
     return(refuse(
       scan, path, "`", path[length(path)], "` has no value: give it one, or take it out",
@@ -210,7 +219,7 @@ scan_entry <- function(scan, indent, path, key, in_list = FALSE) {
 
 style_here <- function(scan, block = FALSE) {
   rest <- rest_of_line(scan)
-  if (block && starts(rest, "-([ \t]|$)")) return("list")
+  if (block && begins_item(rest)) return("list")
   if (block && starts(rest, key_pattern)) return("map")
   switch(stringi::stri_sub(rest, 1, 1),
     "{" = "flow map", "[" = "flow list", "\"" = "double", "'" = "single", "|" = "literal",
@@ -228,7 +237,7 @@ scan_block_list <- function(scan, path) {
     step_over(scan, "-")
     skip_spaces(scan)
     rest <- rest_of_line(scan)
-    if (starts(rest, key_pattern) || starts(rest, "-([ \t]|$)")) {
+    if (starts(rest, key_pattern) || begins_item(rest)) {
       with_mark(
         scan, inner, key, FALSE, style_here(scan, block = TRUE), scan_block(scan, indent, inner)
       )
@@ -236,7 +245,7 @@ scan_block_list <- function(scan, path) {
       scan_entry(scan, indent, inner, key, in_list = TRUE)
     }
     if (!scan_next(scan) || indent_here(scan) < indent) return()
-    if (indent_here(scan) > indent || !starts(rest_of_line(scan), "-([ \t]|$)")) {
+    if (indent_here(scan) > indent || !begins_item(rest_of_line(scan))) {
       if (indent_here(scan) == indent) return()
       scan_lost(scan)
     }

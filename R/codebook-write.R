@@ -113,10 +113,7 @@ flow_text <- function(value, key = "", top = FALSE) {
 
 # A text as YAML reads it back to the letter.
 scalar_text <- function(text, quote = FALSE) {
-  plain <-
-    "^-?[0-9]+([.][0-9]+)?$|^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?$"
-  if (!quote && !grepl("_x", text, fixed = TRUE) && stringi::stri_detect_regex(text, plain))
-    return(text)
+  if (!quote && !grepl("_x", text, fixed = TRUE) && is_plain_scalar(text)) return(text)
   # What looks like an escaped character of a workbook would be read as that character.
   escape <- stringi::stri_detect_regex(text, "_x[0-9A-Fa-f]{4}_")
   if (!escape && !stringi::stri_detect_regex(text, "[\\p{Cc}\\x{2028}\\x{2029}\\x{FEFF}]"))
@@ -130,6 +127,16 @@ scalar_text <- function(text, quote = FALSE) {
         sprintf("\\u%04x", point) else intToUtf8(point)
   }, "")
   paste0("\"", gsub("_x", "\\u005fx", paste(escaped, collapse = ""), fixed = TRUE), "\"")
+}
+
+# Letters of all scripts take the slower patterns.
+is_plain_scalar <- function(text) {
+  number <- "^-?[0-9]+([.][0-9]+)?\\z"
+  word <- "^[A-Za-z0-9/](?:[A-Za-z0-9 '().?!/+_-]*[A-Za-z0-9).?!])?\\z"
+  if (stringi::stri_enc_isascii(text)) return(grepl(paste0(number, "|", word), text, perl = TRUE))
+  stringi::stri_detect_regex(
+    text, "^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?\\z"
+  )
 }
 
 # An empty codebook: all sections, nothing said yet.

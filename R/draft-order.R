@@ -170,9 +170,12 @@ number_in_words <- function(text) {
 words_in <- function(text, table) stringi::stri_detect_fixed(padded(text), table$padded)
 
 # Words between single spaces, so that a whole word is found without an expression.
-padded <- function(text) paste0(
-  " ", stringi::stri_trim_both(stringi::stri_replace_all_regex(text, "[^\\p{L}\\p{N}']+", " ")), " "
-)
+padded <- function(text) {
+  words <- if (all(stringi::stri_enc_isascii(text) %in% TRUE)) gsub(
+    "[^A-Za-z0-9']+", " ", text, perl = TRUE
+  ) else stringi::stri_replace_all_regex(text, "[^\\p{L}\\p{N}']+", " ")
+  paste0(" ", stringi::stri_trim_both(words), " ")
+}
 
 swap_word <- function(text, word, by) stringi::stri_replace_first_regex(
   text, paste0("(?<![\\p{L}\\p{N}])\\Q", word, "\\E(?![\\p{L}\\p{N}])"), by

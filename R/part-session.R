@@ -7,6 +7,15 @@ once_a_session <- function(name, make) {
   session[[name]]
 }
 
+# What was made of the same input lately is not made again; the last few are remembered.
+lately <- function(name, input, make, most = 8L) {
+  known <- session[[name]]
+  for (made in known) if (identical(made$input, input)) return(made$output)
+  output <- make(input)
+  assign(name, utils::head(c(list(list(input = input, output = output)), known), most), session)
+  output
+}
+
 # Finds the objects of one kind by their names: a new one is one new file.
 parts_named <- function(prefix, env = topenv()) {
   names <- sort(ls(env, pattern = paste0("^", prefix, "[a-z_]+$")), method = "radix")

@@ -25,8 +25,10 @@ format_docx <- new_format(
     fix_document(path)
   },
   back = function(edition, folder) {
-    found <- officer::docx_summary(officer::read_docx(file.path(folder, "codebook.docx")))
-    heads <- found$text[found$style_name %in% "heading 2"]
+    body <- officer::docx_body_xml(officer::read_docx(file.path(folder, "codebook.docx")))
+    heads <- xml2::xml_text(xml2::xml_find_all(
+      body, "//w:p[w:pPr/w:pStyle/@w:val='Titre2']"
+    ))
     list(
       names = sub(":.*", "", heads),
       labels = sub("^[^:]+:? ?", "", heads)

@@ -58,14 +58,28 @@ is_slip <- function(text, label, others) {
 
 # Digits, and marks that can change what stands beside them, in their order.
 telling_marks <- function(folded) {
-  stringi::stri_extract_all_regex(folded,
+  if (isTRUE(stringi::stri_enc_isascii(folded))) return(pieces_of(
+    folded, "[0-9]+|[+<>=%&#/*$]|(?<![A-Za-z0-9])-|-(?![A-Za-z0-9])"
+  ))
+  found <- stringi::stri_extract_all_regex(folded,
     "\\p{N}+|[+<>=%&#/*\\u20AC$\\u00A3]|(?<![\\p{L}\\p{N}])-|-(?![\\p{L}\\p{N}])")[[1]]
+  found[!is.na(found)]
 }
 
 letters_of <- function(folded) {
-  found <- stringi::stri_extract_all_regex(folded, "\\p{L}[\\p{L}\\p{M}']*")[[1]]
+  found <- if (isTRUE(stringi::stri_enc_isascii(folded))) pieces_of(
+    folded, "[A-Za-z][A-Za-z']*"
+  ) else stringi::stri_extract_all_regex(folded, "\\p{L}[\\p{L}\\p{M}']*")[[1]]
   found <- gsub("'", "", found, fixed = TRUE)
   found[!is.na(found) & nzchar(found)]
+}
+
+# To make ready an expression for all letters of the world takes longer than to look for it:
+# plain text is looked through with a plain one.
+pieces_of <- function(text, pattern) {
+  at <- gregexpr(pattern, text, perl = TRUE)[[1]]
+  if (at[1] < 0) return(character())
+  substring(text, at, at + attr(at, "match.length") - 1L)
 }
 
 texts_of <- function(labels) vapply(text_fold(labels), function(one) paste(letters_of(one),

@@ -164,16 +164,16 @@ fill_table <- function(con, table, columns) {
 
 # Some rows at a time: what is bound is a copy.
 fill_answers <- function(con, edition, size = 50000) {
-  columns <- lapply(edition$names, function(name) csv_column(edition_values(edition, name)$value))
   insert <- paste0(
     "INSERT INTO analysis (row, ", paste(sql_names(edition$names), collapse = ", "), ") VALUES (",
-    paste(rep("?", length(columns) + 1), collapse = ", "), ")"
+    paste(rep("?", length(edition$names) + 1), collapse = ", "), ")"
   )
-  for (from in seq(1, max(1, edition$n), by = size)) {
-    at <- seq_len(min(size, edition$n - from + 1)) + from - 1L
+  for (at in parts_of_rows(edition$n, size)) {
     if (length(at) == 0) break
-    signal_progress("write", "analysis.sqlite", from, edition$n)
-    DBI::dbExecute(con, insert, params = c(list(at), lapply(columns, `[`, at)))
+    signal_progress("write", "analysis.sqlite", at[1], edition$n)
+    DBI::dbExecute(con, insert, params = c(
+      list(at), unname(lapply(values_at(edition, at), csv_column))
+    ))
   }
   beside <- edition$records[intersect(beside_names, names(edition$records))]
   if (length(beside) > 0) fill_table(con, "records", c(list(row = seq_len(edition$n)), beside))
@@ -183,11 +183,12 @@ fill_gaps <- function(con, edition) {
   codes <- edition$study$book$reasons$code
   for (name in sort_c(edition$names)) {
     reason <- edition_values(edition, name)$reason
-    at <- which(!is.na(reason))
-    if (length(at) > 0) DBI::dbExecute(
-      con, "INSERT INTO gaps (variable, row, code) VALUES (?, ?, ?)",
-      params = list(rep(name, length(at)), at, codes[as.integer(reason)[at]])
-    )
+    gaps <- which(!is.na(reason))
+    if (length(gaps) > 0) for (some in parts_of_rows(length(gaps), 1e6)) {
+      at <- gaps[some]
+      DBI::dbExecute(con, "INSERT INTO gaps (variable, row, code) VALUES (?, ?, ?)",
+        params = list(rep(name, length(at)), at, codes[as.integer(reason[at])]))
+    }
   }
 }
 

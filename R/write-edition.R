@@ -11,7 +11,9 @@ new_edition <- function(
     records = NULL,
     # what was changed against disclosure (variable, change, cells), how many respondents were
     # in rare combinations
-    changes = NULL, rare = NULL) {
+    changes = NULL, rare = NULL,
+    # of a part: the variables that have a gap in the whole
+    gapped = NULL) {
   said_fields(environment())
 }
 
@@ -105,8 +107,36 @@ edition_values <- function(edition, name) {
   reason <- retained_of(study$reasons[[name]], study)
   list(
     value = retained_of(study$data[[name]], study),
-    reason = if (!is.null(reason) && !all(is.na(reason))) reason
+    reason = if (!is.null(reason) && (name %in% edition$gapped || !all(is.na(reason)))) reason
   )
+}
+
+# The values of some rows, by variable.
+values_at <- function(edition, at) {
+  rows <- if (is.null(edition$study$retained)) at else edition$study$retained[at]
+  lapply(with_names(edition$names, edition$names), function(name) edition$study$data[[name]][rows])
+}
+
+# Some of its rows, with columns of the kinds that the whole has.
+edition_part <- function(edition, at) {
+  edition$study$retained <- if (is.null(edition$study$retained)) at else
+    edition$study$retained[at]
+  edition$n <- length(at)
+  edition$records <- lapply(edition$records, `[`, at)
+  edition
+}
+
+# The rows of each part, `size` at most.
+parts_of_rows <- function(n, size) {
+  from <- seq(1, max(1, n), by = size)
+  lapply(from, function(start) seq_len(min(size, n - start + 1)) + start - 1L)
+}
+
+with_gapped <- function(edition) {
+  edition$gapped <- Filter(
+    function(name) !is.null(edition_values(edition, name)$reason), edition$names
+  )
+  edition
 }
 
 # The column as tables hold it: integers, doubles, texts, dates or factors.

@@ -1,6 +1,7 @@
 # The same rows as the analysis file, with the reason's code in each gap.
 
 output_gaps <- list(
+  rows_alone = TRUE,
   file = "gaps.csv",
   help =
     paste0(

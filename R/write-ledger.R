@@ -1,4 +1,5 @@
 output_ledger <- list(
+  rows_alone = TRUE,
   file = "ledger.csv",
   help = "every intervention, in the order of the steps",
   columns = c(

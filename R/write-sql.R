@@ -158,19 +158,20 @@ sql_fill <- function(edition, put, size = 50000L) {
   each("missing", describe_missing(edition)[c("code", "reason", "label", "cells")])
   each("variables", numbered_variables(edition))
   each("codes", describe_codes(edition))
-  columns <- lapply(edition$names, function(name) edition_values(edition, name)$value)
-  for (from in seq(1L, max(1L, edition$n), by = size)) {
-    at <- seq_len(min(size, edition$n - from + 1L)) + from - 1L
-    signal_progress("write", "analysis", from, edition$n)
-    each("analysis", c(list(row = at), with_names(lapply(columns, `[`, at), edition$names)))
+  for (at in parts_of_rows(edition$n, size)) {
+    signal_progress("write", "analysis", at[1], edition$n)
+    each("analysis", c(list(row = at), values_at(edition, at)))
   }
   codes <- edition$study$book$reasons$code
   for (name in sort_c(edition$names)) {
-    column <- edition_values(edition, name)
-    at <- which(!is.na(column$reason))
-    each("gaps", list(row = at, variable = rep(name, length(at)), code = codes[
-      as.integer(column$reason)[at]
-    ]))
+    reason <- edition_values(edition, name)$reason
+    gaps <- which(!is.na(reason))
+    for (some in parts_of_rows(length(gaps), size)) {
+      at <- gaps[some]
+      each("gaps", list(row = at, variable = rep(name, length(at)), code = codes[
+        as.integer(reason[at])
+      ]))
+    }
   }
   ticked <- edition_selections(edition)
   each("selections", list(row = ticked$at, question = ticked$question, option = ticked$option))

@@ -33,20 +33,31 @@ write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
   place <- check_out(out, study$book)
   dir.create(dirname(place), recursive = TRUE, showWarnings = FALSE)
   replace_folder(place, out, function(beside) {
+    outputs <- parts_named("output_")
+    last <- vapply(outputs, function(output) isTRUE(output$last), TRUE)
+    # What lists rows needs nothing that is counted: another process writes it meanwhile.
+    apart <- vapply(outputs, function(output) isTRUE(output$rows_alone), TRUE)
+    rows <- split_off(function() for (output in outputs[apart]) write_output(
+      output, study, beside, out
+    ))
+    on.exit(rows$stop_waiting())
     signal_progress("count", "answers")
     shown <- if (is.null(language)) NULL else tally_study(study_in(study, language))
     study <- with_tables(tally_study(study))
     shown <- if (!is.null(shown)) with_tables(shown)
-    outputs <- parts_named("output_")
-    last <- vapply(outputs, function(output) isTRUE(output$last), TRUE)
     sums <- list()
-    for (output in outputs[!last]) {
+    for (output in outputs[!last & !apart]) {
       if (!is.null(output$wanted) && !output$wanted(study)) next
       signal_progress("write", output$file)
       spoken <- !is.null(shown) && isTRUE(output$for_readers)
       write_output(output, if (spoken) shown else study, beside, out)
       if (digests) sums[[output$file]] <- digest_beside(file.path(beside, output$file))
     }
+    signal_progress("write", some_of(vapply(outputs[apart], `[[`, "", "file"), quote = FALSE))
+    rows$wait()
+    for (output in outputs[apart]) if (digests) sums[[output$file]] <- digest_beside(file.path(
+      beside, output$file
+    ))
     study$language <- language
     for (output in outputs[last]) output$write(study, file.path(beside, output$file), sums)
   })
@@ -130,4 +141,4 @@ foreign_files <- function(place, thorough) {
 
 # An output is one object `output_<name>` with its file's name and a function
 # that writes it; every file that holds one is found by that name. One `for_readers` shows labels
-# in the language of the build.
+# in the language of the build, one of `rows_alone` needs nothing that is counted.

@@ -31,7 +31,7 @@ message_of <- function(expr, class = "mavik_error") {
 }
 
 # The installed command as a process: its output, messages and status.
-command <- function(..., env = character(), wd = getwd()) {
+installed <- function(..., env = character(), wd = getwd()) {
   out <- tempfile()
   err <- tempfile()
   script <- system.file("exec", "mavik", package = "mavik")
@@ -39,6 +39,30 @@ command <- function(..., env = character(), wd = getwd()) {
     env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = ":")), env)))
   list(status = status, out = readLines(out, warn = FALSE), err = readLines(err, warn = FALSE))
 }
+
+# The same by a process that splits off this one, which need not start R and load packages first.
+command <- function(..., env = character(), wd = getwd()) {
+  if (length(env) > 0 || .Platform$OS.type == "windows") return(installed(..., env = env, wd = wd))
+  said <- tempfile(c("out", "err"))
+  arguments <- c(...)
+  job <- parallel::mcparallel({
+    setwd(wd)
+    options(cli.num_colors = NULL, warn = 0L)
+    streams <- lapply(said, file, "w")
+    sink(streams[[1]])
+    sink(streams[[2]], type = "message")
+    status <- tryCatch(run_command(arguments), error = function(e) conditionMessage(e))
+    sink(type = "message")
+    sink()
+    for (stream in streams) close(stream)
+    status
+  }, mc.set.seed = FALSE)
+  status <- parallel::mccollect(job)[[1]]
+  list(status = status, out = readLines(said[1], warn = FALSE), err = readLines(said[2], warn = FALSE))
+}
+
+# How many of the cases that a test draws at random are tried: all by `make thorough`.
+cases <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else as.integer(ceiling(all / 5))
 
 bytes_of <- function(path) readBin(path, "raw", file.size(path))
 

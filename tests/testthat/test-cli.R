@@ -1,23 +1,23 @@
 test_that("the demo is laid out and built by the installed command", {
   folder <- tempfile("choirs")
-  laid <- command("demo", folder)
+  laid <- installed("demo", folder)
   expect_equal(laid$status, 0)
   expect_match(paste(laid$out, collapse = "\n"), "choirs.yml")
-  built <- command("build", folder)
+  built <- installed("build", folder)
   expect_equal(built$status, 0)
   expect_equal(built$err, character())
   shown <- paste(built$out, collapse = "\n")
   for (part in c("246 records by 48 columns", "variant", "set aside", "Counter-tenor", "analysis.csv", "62 variables", "-4  no_consent", "221  retained", file.path(folder, "out"))) expect_match(shown, part, fixed = TRUE)
   expect_false(any(grepl("\033", built$out, fixed = TRUE)))
-  again <- command("build", wd = folder)
+  again <- installed("build", wd = folder)
   expect_equal(again$status, 0)
-  json <- command("build", folder, "--json", "--out", tempfile())
+  json <- installed("build", folder, "--json", "--out", tempfile())
   facts <- jsonlite::fromJSON(paste(json$out, collapse = "\n"))
   expect_equal(facts$respondents, 221)
   expect_equal(facts$interventions, list(variant = 14L, write_in = 16L, unlisted = 9L, corrected = 3L, range = 3L, universe = 9L, rule = 37L, exclusive = 1L, imputed = 16L, dropped = 21L))
-  expect_equal(command("demo", folder)$status, 0)
+  expect_equal(installed("demo", folder)$status, 0)
   cat("# mine\n", file = file.path(folder, "choirs.yml"), append = TRUE)
-  expect_match(command("demo", folder)$err, "`choirs.yml` was changed and is kept")
+  expect_match(installed("demo", folder)$err, "`choirs.yml` was changed and is kept")
 })
 
 test_that("whatever goes wrong is said on standard error, with status 2 and nothing written", {
@@ -29,7 +29,7 @@ test_that("whatever goes wrong is said on standard error, with status 2 and noth
     list(c("demo", project), "holds")
   )
   for (case in cases) {
-    run <- command(case[[1]])
+    run <- installed(case[[1]])
     expect_equal(run$status, 2, info = paste(case[[1]], collapse = " "))
     expect_match(paste(run$err, collapse = "\n"), case[[2]], info = paste(case[[1]], collapse = " "))
     expect_equal(run$out, character())
@@ -39,7 +39,7 @@ test_that("whatever goes wrong is said on standard error, with status 2 and noth
 })
 
 test_that("help has an example for every command", {
-  overview <- command()
+  overview <- installed()
   expect_equal(overview$status, 0)
   for (name in names(core$commands())) {
     expect_match(paste(overview$out, collapse = "\n"), paste0("  ", name, " "))
@@ -48,7 +48,7 @@ test_that("help has an example for every command", {
     expect_match(paste(help$out, collapse = "\n"), paste0("Example:\n  mavik ", name))
     expect_equal(command("help", name)$out, help$out)
   }
-  expect_equal(command("--version")$out, paste("mavik", utils::packageVersion("mavik")))
+  expect_equal(installed("--version")$out, paste("mavik", utils::packageVersion("mavik")))
 })
 
 test_that("the command stands on the PATH once it is put there", {
@@ -68,7 +68,7 @@ test_that("the command stands on the PATH once it is put there", {
 
 test_that("the shell completes commands and options, the manual is one, and switches go with every command", {
   bash <- tempfile(fileext = ".sh")
-  writeLines(command("completions", "bash")$out, bash)
+  writeLines(installed("completions", "bash")$out, bash)
   completed <- function(...) {
     words <- c("mavik", ...)
     script <- c(paste("source", shQuote(bash)), paste0("COMP_WORDS=(", paste(shQuote(words), collapse = " "), ")"), paste0("COMP_CWORD=", length(words) - 1), "_mavik", "printf '%s\\n' \"${COMPREPLY[@]}\"")
@@ -85,17 +85,17 @@ test_that("the shell completes commands and options, the manual is one, and swit
   }
   expect_equal(completed("build", "--out", "ra"), "raw")
   expect_equal(completed("why", "--wave", ""), "")
-  zsh <- command("completions", "zsh")
+  zsh <- installed("completions", "zsh")
   expect_equal(zsh$status, 0)
   expect_true(all(paste0("    ", names(core$commands()), ") _arguments \\") %in% zsh$out))
-  manual <- command("completions", "man")$out
+  manual <- installed("completions", "man")$out
   for (name in names(core$commands())) expect_true(any(startsWith(gsub("\\\\-", "-", manual), paste0(".SS mavik ", name))), info = name)
-  expect_equal(command("completions", "fish")$status, 2)
+  expect_equal(installed("completions", "fish")$status, 2)
   # Quiet: the work is done, and nothing but errors is said.
-  quiet <- command("build", demo, "--quiet")
+  quiet <- installed("build", demo, "--quiet")
   expect_equal(quiet[c("status", "out", "err")], list(status = 0L, out = character(), err = character()))
   expect_true(file.exists(file.path(demo, "out/analysis.csv")))
-  expect_match(command("--quiet", "why", "yeers", "--project", demo)$err, "did you mean `years`", all = FALSE)
+  expect_match(installed("--quiet", "why", "yeers", "--project", demo)$err, "did you mean `years`", all = FALSE)
   old <- options(cli.num_colors = 256L)
   on.exit(options(old))
   escapes <- function(...) any(grepl("\033[", utils::capture.output(run_command(c("why", "years", "--project", demo, ...))), fixed = TRUE))
@@ -109,16 +109,16 @@ test_that("the shell completes commands and options, the manual is one, and swit
 test_that("a project is found from its folders, and a folder without a codebook says what comes next", {
   demo <- demo_project(tempfile())
   inside <- file.path(demo, "raw")
-  expect_match(command("why", "years", "0188", wd = inside)$out[1], "respondent 0188", fixed = TRUE)
-  expect_equal(command("build", wd = inside)$status, 0)
+  expect_match(installed("why", "years", "0188", wd = inside)$out[1], "respondent 0188", fixed = TRUE)
+  expect_equal(installed("build", wd = inside)$status, 0)
   expect_true(file.exists(file.path(demo, "out/analysis.csv")))
   expect_false(dir.exists(file.path(inside, "out")))
-  expect_false(any(grepl("no codebook here", command(wd = inside)$out)))
+  expect_false(any(grepl("no codebook here", installed(wd = inside)$out)))
   fresh <- tempfile("fresh")
   dir.create(fresh)
-  expect_match(command(wd = fresh)$out[1], "Mavik turns raw")
+  expect_match(installed(wd = fresh)$out[1], "Mavik turns raw")
   file.copy(file.path(inside, "spring.csv"), file.path(fresh, "my answers.csv"))
-  told <- command(wd = fresh)
+  told <- installed(wd = fresh)
   expect_equal(told$status, 0)
   expect_match(told$out, "mavik draft 'my answers.csv'", fixed = TRUE, all = FALSE)
 })

@@ -11,7 +11,7 @@ test_that("jobs of a Slurm build the demo to the same bytes", {
   dir.create(file.path(config, "R", "mavik"), recursive = TRUE)
   writeLines(c("plan: batchtools_slurm", "workers: 2", "resources: {walltime: 600, memory: 500}"), file.path(config, "R", "mavik", "plan.yml"))
   project <- demo_project(tempfile())
-  built <- command("build", project, "--parts", "2", env = c(utils::tail(up, 1), paste0("R_USER_CONFIG_DIR=", config)))
+  built <- installed("build", project, "--parts", "2", env = c(utils::tail(up, 1), paste0("R_USER_CONFIG_DIR=", config)))
   expect_equal(built$status, 0)
   here <- write_study(build_study(project), tempfile("out"))
   for (name in list.files(here)) expect_identical(bytes_of(file.path(project, "out", name)), bytes_of(file.path(here, name)), info = name)

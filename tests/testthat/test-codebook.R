@@ -141,7 +141,7 @@ test_that("whatever stands where it should not is a problem with its path, never
   for (at in seq_along(whole)) walk(whole[[at]], at)
   odd <- list("x", "", c("a", "b"), list(), list(a = "1"), list("a", list(b = "c")), list(a = list(b = list(c = "d"))), "-2", "Q3", c("0", "80"))
   set.seed(17)
-  said <- vapply(seq_len(300), function(i) {
+  said <- vapply(seq_len(cases(300)), function(i) {
     document <- whole
     for (times in seq_len(sample(2, 1))) {
       path <- paths[[sample(length(paths), 1)]]
@@ -151,7 +151,7 @@ test_that("whatever stands where it should not is a problem with its path, never
     tryCatch({ read_codebook(document); "" }, mavik_codebook_error = function(e) "problem", error = function(e) paste("fault:", conditionMessage(e)))
   }, "")
   expect_equal(grep("^fault", said, value = TRUE), character())
-  expect_gt(sum(said == "problem"), 150)
+  expect_gt(mean(said == "problem"), 0.5)
 })
 
 test_that("inside braces a name alone is a condition, and all else stands in quotes", {

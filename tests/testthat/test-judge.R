@@ -8,12 +8,12 @@ judged <- function(seeds, ...) {
 
 test_that("what is built is what the language says, on projects made at random", {
   first <- as.integer(Sys.time()) %% 1000000L * 1000L
-  seeds <- first + seq_len(240)
-  cat("\nrandom projects with the seeds", first + 1L, "to", first + 240L, "\n")
+  seeds <- first + seq_len(cases(240))
+  cat("\nrandom projects with the seeds", seeds[1], "to", seeds[length(seeds)], "\n")
   told <- judged(seeds)
   built <- told[!is.na(told)]
   # What cannot be built (a circle, a branch that nothing reaches) is no case.
-  expect_gt(length(built), 180)
+  expect_gt(length(built), 0.7 * length(seeds))
   expect_equal(built[nzchar(built)], stats::setNames(character(), character()))
 })
 

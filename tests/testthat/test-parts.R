@@ -34,7 +34,7 @@ test_that("the demo is the same in 1, 2, 3 and 7 parts and with workers, and no 
 test_that("projects made at random are the same in parts", {
   set.seed(5)
   done <- 0
-  for (seed in sample(1e6, 25)) {
+  for (seed in sample(1e6, cases(25))) {
     p <- judged_project(seed)
     book <- judged_codebook(p)
     file <- tempfile("raw")
@@ -45,7 +45,7 @@ test_that("projects made at random are the same in parts", {
     whole <- expect_same_in_parts(book, list(stats::runif(3)))
     done <- done + (length(whole) > 1)
   }
-  expect_gt(done, 15)
+  expect_gt(done, 0.6 * cases(25))
 })
 
 # Waves in one file or several, further exports, repeats, people who are purged.
@@ -96,7 +96,7 @@ test_that("repeats across parts, waves in one file, parallels, purges and other 
 test_that("a file with slips reads the same in parts, or is refused in the same words", {
   set.seed(3)
   bits <- c("a", ",", "\n", "\"", "b", "\r\n", "\r", "\u00e9", "\"\"", "\"x\ny\"")
-  seen <- vapply(1:300, function(i) {
+  seen <- vapply(seq_len(cases(300)), function(i) {
     sound <- paste0(replicate(12, paste(sample(c("a", "\"b,\n\"", "\u00e9\u00e9", ""), 3, TRUE), collapse = ",")), collapse = "\n")
     cut <- sample(nchar(sound), 1)
     text <- if (i %% 3 == 0) paste0(substring(sound, 1, cut), sample(bits, 1), substring(sound, cut + 1)) else if (i %% 3 == 1) sound else
@@ -116,7 +116,7 @@ test_that("a file with slips reads the same in parts, or is refused in the same 
     expect_identical(parts, whole, info = text)
     if (is.list(whole)) "read" else sub(".*: ", "", whole)
   }, "")
-  expect_gt(sum(seen == "read"), 100)
+  expect_gt(mean(seen == "read"), 1 / 3)
   expect_gt(length(unique(seen)), 4)
 })
 
@@ -156,7 +156,7 @@ plain_project <- function(n = 60, files = c("one", "two")) {
 
 test_that("parts are kept: only what is new is read again, and an altered part is refused once", {
   project <- plain_project()
-  told <- function(...) command("build", project, "--parts", "3", ...)
+  told <- function(...) installed("build", project, "--parts", "3", ...)
   expect_equal(told()$status, 0)
   before <- digests_in(file.path(project, "out"))
   expect_match(told()$err, "6 parts of 6 kept by an earlier build", all = FALSE)
@@ -243,19 +243,41 @@ test_that("a worker that dies is made up for once, then the part is named and no
   expect_match(message_of(core$at_work(tasks, function(task) mavik:::stop_mavik("write_error", "full"), identity)), "^full$")
 })
 
+test_that("what splits off is waited for, done here where it does not end, and told where it fails", {
+  skip_on_os("windows")
+  old <- future::plan(future::multisession, workers = 2)
+  on.exit(future::plan(old))
+  skip_if_not(future::supportsMulticore(), "no process can split off here")
+  file <- tempfile()
+  mine <- Sys.getpid()
+  by <- function(work) {
+    split <- core$split_off(work)
+    split$wait()
+    if (file.exists(file)) as.integer(readLines(file))
+  }
+  expect_false(by(function() writeLines(paste(Sys.getpid()), file)) == mine)
+  unlink(file)
+  expect_equal(by(function() if (Sys.getpid() == mine) writeLines(paste(mine), file) else tools::pskill(Sys.getpid(), 9L)), mine)
+  expect_match(message_of(by(function() core$stop_mavik("write_error", "a disk that is full"))), "^a disk that is full$")
+  slow <- core$split_off(function() Sys.sleep(60))
+  expect_lt(system.time(slow$stop_waiting())[["elapsed"]], 10)
+  future::plan(future::sequential)
+  expect_equal(by(function() writeLines(paste(Sys.getpid()), file)), mine)
+})
+
 test_that("builds in parts keep out of each other's way, and say what stands in theirs", {
   skip_on_os("windows")
   project <- plain_project()
   lock <- file.path(project, ".mavik", "parts.lock")
   dir.create(lock, recursive = TRUE)
   writeLines(core$this_process(), file.path(lock, "owner"))
-  refused <- command("build", project, "--parts", "2")
+  refused <- installed("build", project, "--parts", "2")
   expect_equal(refused$status, 2)
   expect_match(refused$err, paste0("process ", Sys.getpid(), " of ", Sys.info()[["user"]], " on ", Sys.info()[["nodename"]]), all = FALSE)
   expect_false(dir.exists(file.path(project, "out")))
   unlink(lock, recursive = TRUE)
   for (wrong in list(c("--parts", "0"), c("--parts", "two"), c("--part-size", "5 apples"), c("--workers", "none"), c("--parts", "2", "--part-size", "1MB"))) {
-    refused <- do.call(command, as.list(c("build", project, wrong)))
+    refused <- do.call(installed, as.list(c("build", project, wrong)))
     expect_equal(refused$status, 2)
     expect_match(refused$err, "whole number from 1|number with a unit|not both", all = FALSE)
   }
@@ -265,7 +287,7 @@ test_that("builds in parts keep out of each other's way, and say what stands in 
     mavik_progress = function(p) if (p$step == "read" && isTRUE(p$done == 1)) cat("k77,1\n", file = file.path(project, "raw", "two.csv"), append = TRUE)
   )
   expect_match(changing, "two.csv: changed while it was read; build again")
-  expect_equal(command("build", project, "--parts", "2", "--workers", "2")$status, 0)
+  expect_equal(installed("build", project, "--parts", "2", "--workers", "2")$status, 0)
 })
 
 test_that("a plan file is a document: closed words, and a machine that is not there is told soon", {
@@ -274,7 +296,7 @@ test_that("a plan file is a document: closed words, and a machine that is not th
   dir.create(file.path(config, "R", "mavik"), recursive = TRUE)
   said <- function(...) {
     writeLines(c(...), file.path(config, "R", "mavik", "plan.yml"))
-    command("build", project, "--parts", "2", env = paste0("R_USER_CONFIG_DIR=", config))
+    installed("build", project, "--parts", "2", env = paste0("R_USER_CONFIG_DIR=", config))
   }
   expect_match(said("plan: multisesion")$err, "plan.yml: `plan` is one of .*did you mean `multisession`", all = FALSE)
   expect_match(said("plan: cluster", "hosts: [a]")$err, "`hosts` is not one of its keys", all = FALSE)
@@ -296,10 +318,10 @@ test_that("a work folder that is full stops the build, and the old outputs stand
   skip_if_not(mounted, "no small disk can be made here")
   on.exit(system(paste("umount", shQuote(full))))
   project <- plain_project(20000)
-  expect_equal(command("build", project)$status, 0)
+  expect_equal(installed("build", project)$status, 0)
   before <- digests_in(file.path(project, "out"))
   for (workers in c("1", "2")) {
-    refused <- command("build", project, "--parts", "2", "--workers", workers, env = paste0("MAVIK_WORK=", full))
+    refused <- installed("build", project, "--parts", "2", "--workers", workers, env = paste0("MAVIK_WORK=", full))
     expect_equal(refused$status, 2)
     expect_match(refused$err, "the work folder cannot be written \\(No space left", all = FALSE)
     expect_identical(digests_in(file.path(project, "out")), before)
@@ -309,7 +331,7 @@ test_that("a work folder that is full stops the build, and the old outputs stand
 test_that("killed at any moment, a build in parts leaves whole outputs and goes on to the same bytes", {
   skip_on_os("windows")
   project <- plain_project(30000)
-  expect_equal(command("build", project)$status, 0)
+  expect_equal(installed("build", project)$status, 0)
   before <- digests_in(file.path(project, "out"))
   script <- system.file("exec", "mavik", package = "mavik")
   for (wait in c(0.7, 1.1, 1.5, 1.9)) {
@@ -317,7 +339,7 @@ test_that("killed at any moment, a build in parts leaves whole outputs and goes 
     there <- c(file.path(project, "out"), list.files(project, "^out[.]before", full.names = TRUE))
     expect_true(any(vapply(there, function(folder) identical(digests_in(folder), before), TRUE)))
   }
-  expect_equal(command("build", project, "--parts", "5")$status, 0)
+  expect_equal(installed("build", project, "--parts", "5")$status, 0)
   expect_identical(digests_in(file.path(project, "out")), before)
   expect_equal(list.files(file.path(project, ".mavik", "parts")), "read")
 })

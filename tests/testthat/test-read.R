@@ -156,13 +156,13 @@ expect_read_alike <- function(text) {
 
 test_that("the kernel reads any characters as plain R does, in one span or in several", {
   set.seed(2)
-  said <- vapply(1:200, function(i) {
+  said <- vapply(seq_len(cases(200)), function(i) {
     bits <- sample(c("a", ",", "\n", "\"", "b", "\r\n", "\r", "\u00e9", "\"\"", "long text of more than sixteen"), sample(1:60, 1), TRUE, c(3, 3, 2, 1.2, 1, 0.5, 0.05, 0.5, 0.5, 0.5))
     expect_read_alike(paste(bits, collapse = ""))
   }, "")
   expect_gt(length(unique(said)), 4)
   # Sound records of one width, with line ends and quotes inside cells.
-  for (i in 1:25) {
+  for (i in seq_len(cases(25))) {
     cells <- matrix(replicate(40, paste(sample(c("a", "", "\n", ",", "\"\"", "\u20ac 5", "yes and no and more"), 2), collapse = "")), 10)
     expect_equal(expect_read_alike(paste0(apply(cells, 1, function(row) paste0("\"", row, "\"", collapse = ",")), "\n", collapse = "")), "")
   }
@@ -172,7 +172,7 @@ test_that("the kernel reads a file with any slip as plain R does", {
   text <- paste(readLines(file.path(demo_project(tempfile()), "raw/spring.csv"), n = 12, encoding = "UTF-8"), collapse = "\n")
   whole <- strsplit(text, "")[[1]]
   set.seed(4)
-  for (i in 1:30) {
+  for (i in seq_len(cases(30))) {
     at <- sample(length(whole), 1)
     slip <- sample(c("\"", ",", "\n", "\r\n", "x"), 1)
     expect_read_alike(paste(switch(sample(3, 1), whole[-at], append(whole, slip, at), replace(whole, at, slip)), collapse = ""))

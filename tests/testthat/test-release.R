@@ -26,6 +26,33 @@ test_that("values, reasons and labels come back from every format through other 
   }
 })
 
+test_that("a release of many records goes out in several Parquet files that hold what one would", {
+  project <- demo_project(tempfile())
+  file <- file.path(project, "choirs.yml")
+  kinds <- c(codes = "{values: codes, gaps: codes}", labels = "{values: labels, gaps: labels}", beside = "{values: labels, gaps: beside}", plain = "{values: codes}")
+  lines <- paste0("  many_", names(kinds), ": ", sub("{", "{formats: [parquet, sqlite, postgresql_script], ", kinds, fixed = TRUE))
+  text <- readLines(file, encoding = "UTF-8")
+  writeLines(append(text, lines, match("releases:", text)), file, useBytes = TRUE)
+  study <- build_study(project)
+  n <- nrow(study_table(study))
+  read <- function(folder, name) {
+    files <- sort(list.files(folder, paste0("^", name, ".*[.]parquet$"), full.names = TRUE))
+    list(length(files), do.call(rbind, lapply(files, function(file) as.data.frame(nanoparquet::read_parquet(file)))))
+  }
+  for (kind in names(kinds)) {
+    whole <- release_study(study, paste0("many_", kind), tempfile("whole"))$folder
+    # Read back by the release itself as well, which refuses what is not the same.
+    parts <- withr::with_options(list(mavik.rows_in_file = 13L), release_study(study, paste0("many_", kind), tempfile("parts"))$folder)
+    for (name in c("analysis", "gaps")) {
+      one <- read(whole, name)
+      some <- read(parts, name)
+      expect_equal(c(one[[1]], some[[1]]), c(1, ceiling(n / 13)))
+      expect_equal(some[[2]], one[[2]], info = paste(kind, name))
+      expect_gt(nrow(some[[2]]), 100)
+    }
+  }
+})
+
 test_that("gaps within the cells are codes or labels of their reasons, and what would mean two things is refused", {
   project <- awkward_release(c(
     "a: {formats: [csv, xlsx, parquet, datapackage], gaps: codes}", "b: {formats: [csv, xlsx, parquet, datapackage], values: labels, gaps: labels}",

@@ -63,7 +63,7 @@ test_that("a lock holds as long as its process lives, and no longer", {
 test_that("kills at any moment leave whole outputs and nothing beside", {
   skip_on_os("windows")
   project <- demo_project(tempfile())
-  command("build", project)
+  installed("build", project)
   whole <- list.files(file.path(project, "out"))
   script <- system.file("exec", "mavik", package = "mavik")
   for (wait in c(1.2, 2, 2.6, 3.2)) {
@@ -71,7 +71,7 @@ test_that("kills at any moment leave whole outputs and nothing beside", {
     there <- c(file.path(project, "out"), list.files(project, "^out[.]before", full.names = TRUE))
     expect_true(any(vapply(there, function(folder) setequal(list.files(folder), whole), TRUE)))
   }
-  expect_equal(command("build", project)$status, 0)
+  expect_equal(installed("build", project)$status, 0)
   expect_equal(list.files(project, "^out[.]"), character())
 })
 
@@ -92,7 +92,7 @@ test_that("a disk that is full stops the build, and the old outputs stand", {
   for (left in round(size * c(0.8, 0.4, 0.05, 0))) {
     filler <- file.path(full, "filler")
     writeBin(raw(free - left), filler)
-    run <- command("build", full)
+    run <- installed("build", full)
     unlink(filler)
     expect_equal(run$status, 2, info = left)
     expect_match(paste(run$err, collapse = " "), "cannot be written|disk|No space", info = left)
@@ -114,13 +114,13 @@ test_that("no option writes over raw files, or over what Mavik did not write", {
     c("answers", "voice", "--project", project, "--figure", file.path(project, "raw/f.svg")), c("coding", "best_codes", "--project", project, "--out", file.path(project, "raw/x.csv")),
     c("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project, "--sheet", file.path(project, "raw/x.xlsx")), c("convert", project, file.path(project, "raw/roster.xlsx")))
   for (case in cases) {
-    run <- command(case)
+    run <- installed(case)
     expect_equal(run$status, 2, info = paste(case, collapse = " "))
     expect_match(paste(run$err, collapse = " "), "never written to|not known to be Mavik's", info = paste(case, collapse = " "))
   }
   expect_equal(core$file_digest(raw), digest)
   expect_equal(readLines(own), "my own page")
   expect_equal(sort(list.files(file.path(project, "raw"))), c("autumn.xlsx", "roster.csv", "spring.csv"))
-  for (twice in 1:2) expect_equal(command("answers", "voice", "--project", project, "--figure", svg, "--html", sub("svg", "html", svg))$status, 0)
-  expect_equal(command("answers", "voice", "--project", project, "--html", own, "--replace")$status, 0)
+  for (twice in 1:2) expect_equal(installed("answers", "voice", "--project", project, "--figure", svg, "--html", sub("svg", "html", svg))$status, 0)
+  expect_equal(installed("answers", "voice", "--project", project, "--html", own, "--replace")$status, 0)
 })

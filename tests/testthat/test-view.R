@@ -28,15 +28,15 @@ test_that("the page tells of a cell what `mavik why` tells, step by step", {
   touched <- ledger(study)
   touched <- touched[touched$variable %in% names(study$data) & touched$respondent %in% study$records$key, ]
   set.seed(11)
-  each <- do.call(rbind, lapply(split(touched, touched$kind), function(one) one[sample(nrow(one), min(3, nrow(one))), c("wave", "respondent", "variable")]))
+  each <- do.call(rbind, lapply(split(touched, touched$kind), function(one) one[sample(nrow(one), min(cases(3), nrow(one))), c("wave", "respondent", "variable")]))
   shown <- setdiff(names(study$data), names(Filter(function(one) isTRUE(one$carrier), study$book$variables)))
-  row <- sample(nrow(study$data), 60)
-  some <- data.frame(wave = study$records$wave[row], respondent = study$records$key[row], variable = sample(shown, 60, replace = TRUE))
-  cases <- unique(rbind(each, some))
-  expect_gt(nrow(cases), 70)
+  row <- sample(nrow(study$data), cases(60))
+  some <- data.frame(wave = study$records$wave[row], respondent = study$records$key[row], variable = sample(shown, length(row), replace = TRUE))
+  tried <- unique(rbind(each, some))
+  expect_gt(nrow(tried), length(row))
   compared <- 0
-  for (i in seq_len(nrow(cases))) {
-    case <- cases[i, ]
+  for (i in seq_len(nrow(tried))) {
+    case <- tried[i, ]
     told <- why(project, case$variable, case$respondent, case$wave)$stories
     # Of two records of a respondent the page shows each; those that stand alone are compared.
     if (length(told) != 1) next
@@ -47,7 +47,7 @@ test_that("the page tells of a cell what `mavik why` tells, step by step", {
     expect_equal(page, steps, ignore_attr = TRUE, info = paste(unlist(case), collapse = " "))
     compared <- compared + 1
   }
-  expect_gt(compared, 60)
+  expect_gt(compared, 0.8 * length(row))
 })
 
 test_that("filters, sorting and switches show what the study holds, by mouse and by key, and nothing leaves the page", {
