@@ -13,6 +13,10 @@ fold_ascii <- function(x) {
     .Call(`_mavik_fold_ascii`, x)
 }
 
+near_numbers <- function(x, made) {
+    .Call(`_mavik_near_numbers`, x, made)
+}
+
 pair_counts <- function(value, group, size, groups) {
     .Call(`_mavik_pair_counts`, value, group, size, groups)
 }

@@ -21,6 +21,8 @@ near_keys <- function(records, book, retained) {
   out <- list()
   for (wave in names(book$waves)) {
     here <- which(records$wave == wave & retained)
+    marks <- near_marks(records$key[here])
+    here <- here[marks %in% marks[duplicated(marks)]]
     near <- text_near(records$key[here])
     alike <- near %in% near[duplicated(near) & !duplicated(records$key[here])]
     groups <- split(here[alike], near[alike])

@@ -37,6 +37,14 @@ text_near <- function(x) {
   x
 }
 
+# A number for each, the same for those that are near to each other, and hardly ever for others.
+near_marks <- function(x) {
+  marks <- near_numbers(x, FALSE)
+  odd <- which(is.na(marks))
+  marks[odd] <- near_numbers(text_near(x[odd]), TRUE)
+  marks
+}
+
 # By bytes, whatever the locale; names of files come without a mark of their encoding.
 sort_c <- function(x) {
   marked <- enc2utf8(x)

@@ -46,6 +46,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// near_numbers
+NumericVector near_numbers(CharacterVector x, bool made);
+RcppExport SEXP _mavik_near_numbers(SEXP xSEXP, SEXP madeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< bool >::type made(madeSEXP);
+    rcpp_result_gen = Rcpp::wrap(near_numbers(x, made));
+    return rcpp_result_gen;
+END_RCPP
+}
 // pair_counts
 IntegerMatrix pair_counts(IntegerVector value, IntegerVector group, int size, int groups);
 RcppExport SEXP _mavik_pair_counts(SEXP valueSEXP, SEXP groupSEXP, SEXP sizeSEXP, SEXP groupsSEXP) {
@@ -582,6 +594,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
+    {"_mavik_near_numbers", (DL_FUNC) &_mavik_near_numbers, 2},
     {"_mavik_pair_counts", (DL_FUNC) &_mavik_pair_counts, 4},
     {"_mavik_pair_weights", (DL_FUNC) &_mavik_pair_weights, 5},
     {"_mavik_group_weights", (DL_FUNC) &_mavik_group_weights, 3},

@@ -1,4 +1,5 @@
 #include <Rcpp.h>
+#include <cstdint>
 #include <cstring>
 #include <string>
 using namespace Rcpp;
@@ -27,6 +28,34 @@ CharacterVector fold_ascii(CharacterVector x) {
     if (!plain) { SET_STRING_ELT(out, i, NA_STRING); continue; }
     changed = text != from;
     SET_STRING_ELT(out, i, changed ? Rf_mkCharLenCE(text.data(), (int) text.size(), CE_UTF8) : cell);
+  }
+  return out;
+}
+
+// A number for the near form of each key (`text_near`), the same for keys that are near to each
+// other, and no text made for it. Keys that are not plain ASCII come back as NA, unless they are
+// near forms already (`made`).
+
+// [[Rcpp::export]]
+NumericVector near_numbers(CharacterVector x, bool made) {
+  R_xlen_t n = x.size();
+  NumericVector out(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    uint64_t sum = 14695981039346656037ULL;
+    bool plain = true, zero = false, begun = false;
+    auto take = [&sum](unsigned char c) { sum = (sum ^ c) * 1099511628211ULL; };
+    for (const char* at = CHAR(STRING_ELT(x, i)); *at && plain; ++at) {
+      unsigned char c = (unsigned char) *at;
+      if (c >= 128 && !made) plain = false;
+      if (c == ' ' || (c >= 9 && c <= 13)) continue;
+      if (!begun && c == '0') { zero = true; continue; }
+      // A zero that no digit follows is no leading one.
+      if (!begun && zero && !(c >= '0' && c <= '9')) take('0');
+      begun = true;
+      take(c >= 'A' && c <= 'Z' ? (unsigned char) (c + 32) : c == '`' ? '\'' : c);
+    }
+    if (!begun && zero) take('0');
+    out[i] = plain ? (double) (sum >> 11) : NA_REAL;
   }
   return out;
 }

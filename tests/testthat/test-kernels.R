@@ -114,3 +114,12 @@ test_that("numbers and ends of texts are read as the regular expressions read th
   trimmed <- stringi::stri_replace_all_regex(texts, "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", "")
   expect_identical(core$text_trim(texts), trimmed)
 })
+
+test_that("near keys have the same mark, and no others", {
+  set.seed(31)
+  bits <- c("0", "00", "1", "a", "A", " ", "\t", "`", "'", "\u00e9", "\u00c9", "\uff10", "\u00a0", "-")
+  keys <- c(replicate(4000, paste(sample(bits, sample(1:5, 1), TRUE), collapse = "")), "", "0", "00", "000a", "0 a", "00 7")
+  near <- core$text_near(keys)
+  expect_equal(match(core$near_marks(keys), unique(core$near_marks(keys))), match(near, unique(near)))
+  expect_gt(length(unique(near)), 1000)
+})
