@@ -20,7 +20,7 @@ command_convert <- list(
     )
     from <- codebook_file(given$args[1])
     to <- given$args[2]
-    if (file.exists(to) && normalizePath(from) == normalizePath(to)) stop_mavik(
+    if (same_file(to, from)) stop_mavik(
       "usage_error", "FROM and TO are one file"
     )
     old <- if (!is_workbook(to) && file.exists(to)) codebook_lines(to)

@@ -35,8 +35,8 @@ order_and_make <- function(book, say) {
   book
 }
 
-# What was misread already may well trip a check: its other problems are told as far
-# as they can be.
+# Where a field could not be read the way's own check does not run: what rests on that field would
+# be told a second time, in other words.
 make_checked <- function(variable, book, say) {
   failed <- variable$failed
   note <- function(path, message) {
@@ -45,7 +45,7 @@ make_checked <- function(variable, book, say) {
   }
   checked <- function() {
     made <- way_of(variable)$makes(variable, book)
-    way_of(variable)$check(made, book, note)
+    if (!variable$failed) way_of(variable)$check(made, book, note)
     make_versions(made, book, note)
   }
   made <- if (variable$failed) tryCatch(checked(), error = function(e) variable) else checked()

@@ -143,9 +143,9 @@ project_above <- function() {
     said <- files[vapply(files, says_mavik, TRUE)]
     if (length(said) > 0 && path == ".") return(path)
     if (length(said) == 1 && is_its_folder(before, said)) return(path)
-    here <- normalizePath(path)
+    here <- real_path(path)
     # Nobody keeps a project above their own folder.
-    if (dirname(here) == here || here == normalizePath("~") || nchar(path) > 60) return(NULL)
+    if (dirname(here) == here || here == real_path("~") || nchar(path) > 60) return(NULL)
     before <- basename(here)
     path <- if (path == ".") ".." else file.path("..", path)
   }
@@ -167,7 +167,7 @@ parse_codebook <- function(path) parse_lines(codebook_lines(path), path)
 parse_lines <- function(lines, path) {
   read <- read_lines(lines, basename(path))
   new_codebook(
-    read$document, path, read$marks, normalizePath(dirname(path)), file_digest(path)
+    read$document, path, read$marks, real_path(dirname(path)), file_digest(path)
   )
 }
 

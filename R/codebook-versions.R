@@ -37,7 +37,7 @@ make_versions <- function(variable, book, note) {
     version$base <- variable
     version$exports <- names(variable$version_of)[variable$version_of == id]
     version <- way$makes(version, book)
-    way$check(version, book, note)
+    if (!version$failed) way$check(version, book, note)
     version$base <- NULL
     version$private <- variable$private
     if (!identical(version$storage, variable$storage)) note(

@@ -200,7 +200,7 @@ parse_workbook <- function(path) {
     place = vapply(read$places, function(one) one$place, "")
   )
   structure(
-    new_codebook(read$document, path, marks, normalizePath(dirname(path)), file_digest(path)),
+    new_codebook(read$document, path, marks, real_path(dirname(path)), file_digest(path)),
     text = if (nrow(text) > 0) ifelse(
       is.na(match(seq_len(max(text$row)), text$row)), "", text$text[match(seq_len(max(text$row)),
         text$row)]

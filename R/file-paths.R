@@ -1,22 +1,43 @@
 # Where a path really leads.
 
 real_path <- function(path) {
-  path <- path.expand(path)
-  if (file.exists(path)) return(normalizePath(path))
+  path <- as.character(fs::path_expand_r(path))
+  if (file.exists(path)) return(as.character(fs::path_real(path)))
   if (dirname(path) == path) return(path)
-  file.path(sub("/$", "", real_path(dirname(path))), basename(path))
+  as.character(fs::path(real_path(dirname(path)), basename(path)))
 }
 
-is_inside <- function(path, folder) startsWith(real_path(path), paste0(real_path(folder), "/"))
+# The system's own number of a file or folder tells it, however its name is written: small and
+# capital letters are one to some systems.
+same_file <- function(a, b) !is.null(b) && file.exists(a) && file.exists(b) && (
+  real_path(a) == real_path(b) || identical(place_of(a), place_of(b))
+)
 
-same_file <- function(a, b) !is.null(b) && file.exists(a) && normalizePath(a) == normalizePath(b)
+place_of <- function(path) {
+  facts <- fs::file_info(path)
+  c(facts$device_id, facts$inode)
+}
+
+# Whether it is one of these places, or lies in one of them.
+is_among <- function(path, places) any(vapply(as.character(places), function(place) {
+  real_path(path) == real_path(place) || same_file(path, place) || is_inside(path, place)
+}, TRUE))
+
+# Below a folder, at whatever depth.
+is_inside <- function(path, folder) {
+  here <- real_path(path)
+  while (dirname(here) != here) {
+    here <- dirname(here)
+    if (here == real_path(folder) || same_file(here, folder)) return(TRUE)
+  }
+  FALSE
+}
 
 # How a project names a file: from its own folder where it lies inside.
 named_from <- function(file, project) {
   if (is.null(project)) return(file)
   real <- real_path(file)
-  home <- paste0(real_path(project), "/")
-  if (startsWith(real, home)) substring(real, nchar(home) + 1) else real
+  if (is_inside(real, project)) as.character(fs::path_rel(real, real_path(project))) else real
 }
 
 # Size and time, to the last fraction of a second that the system keeps.

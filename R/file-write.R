@@ -55,8 +55,7 @@ check_may_write <- function(file, raw = character(), replace = FALSE) {
   if (is.null(file)) return(invisible())
   place <- real_path(file)
   if (dir.exists(place)) stop_mavik("write_error", file, ": is a folder; name a file")
-  raw <- unname(vapply(as.character(raw), real_path, ""))
-  if (any(place == raw | startsWith(place, paste0(raw, "/")))) {
+  if (is_among(file, raw)) {
     stop_mavik("write_error", file,
       ": is a raw file or lies among them, and these are never written to; choose another name")
   }

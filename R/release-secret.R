@@ -50,8 +50,7 @@ read_secret <- function(file, book) {
   if (!file.exists(file) || dir.exists(file)) stop_mavik(
     "release_error", from, " is not there; `mavik release --new-secret FILE` makes one"
   )
-  place <- real_path(file)
-  if (!is.null(book$project) && startsWith(place, paste0(real_path(book$project), "/"))) stop_mavik(
+  if (!is.null(book$project) && is_inside(file, book$project)) stop_mavik(
     "release_error", from, " lies inside the project, and would be handed on with it: move it out"
   )
   if (.Platform$OS.type == "unix" && bitwAnd(as.integer(file.info(file)$mode), 63L) > 0) stop_mavik(

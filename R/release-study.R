@@ -108,8 +108,7 @@ release_folder <- function(book, name) {
 check_release_place <- function(out, book, name) {
   place <- check_out(out, book)
   if (!is.null(book$project)) {
-    built <- real_path(file.path(book$project, "out"))
-    if (place == built || startsWith(place, paste0(built, "/"))) stop_mavik(
+    if (is_among(place, file.path(book$project, "out"))) stop_mavik(
       "release_error", out, ": lies in `out/`, which each build replaces; choose another folder"
     )
     if (place == real_path(book$project)) stop_mavik(

@@ -45,7 +45,7 @@ known_book <- function(codebook) {
   file <- file.path(dirname(path), ".mavik", paste0(basename(path), ".rds"))
   stamp <- list(
     digest = file_digest(path), built = utils::packageDescription("mavik", fields = "Built"),
-    project = normalizePath(dirname(path))
+    project = real_path(dirname(path))
   )
   kept <- if (file.exists(file)) suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
   if (identical(kept$stamp, stamp) && identical(kept$beside,

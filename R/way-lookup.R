@@ -25,7 +25,6 @@ way_lookup <- new_way(
     way_column$makes(variable, book),
   check = function(variable, book, say) {
     at <- function(...) where_in(variable, "lookup", ...)
-    if (isTRUE(variable$failed)) return()
     if (takes_earlier(variable)) return(check_earlier(variable, book, at, say))
     for (key in names(lookup_needs)) if (is.null(variable$settings[[key]])) return(say(
       at(), paste0("`", key, "` is missing: ", lookup_needs[[key]])

@@ -138,10 +138,10 @@ recode_map <- function(variable, source, book) {
 
 check_new_codes <- function(variable, book, say) {
   if (is.null(variable$codes)) {
-    if (!"codes" %in% variable$said) return(say(
+    if (is.null(variable$list)) return(say(
       variable$path, "`codes` is missing: what do the new codes mean?"
     ))
-    if (!is.null(variable$list)) say(
+    say(
       where_in(variable, "codes"),
       paste0(
         "`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists))

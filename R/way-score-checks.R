@@ -10,8 +10,6 @@ check_score <- function(variable, book, say) {
   if (!variable$level %in% c("interval", "ratio")) say(
     where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level)
   )
-  # What was misread is told already.
-  if (isTRUE(variable$failed) && (is.null(settings$of) || is.null(settings$take))) return()
   if (is.null(settings$of)) return(say(
     at(), "`of` is missing: the items: a block, or a list of variables"
   ))

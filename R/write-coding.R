@@ -185,7 +185,7 @@ coding_agreement <- function(codebook, variable, second) {
   note <- function(...) problems <<- c(problems, paste0(...))
   one <- read_coding(entry, book, note)
   other <- entry
-  other$settings$sheet <- normalizePath(second, mustWork = FALSE)
+  other$settings$sheet <- real_path(second)
   two <- read_coding(other, book, note)
   if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"))
   at <- match_coding(two, one$wave, one$respondent, text_fold(one$answer))

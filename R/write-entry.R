@@ -84,7 +84,7 @@ entry_file <- function(target) {
 # A file as the codebook would name it.
 in_project <- function(file, codebook) {
   if (is.null(file) || !is_text(codebook)) return(file)
-  named_from(file, dirname(normalizePath(codebook_file(codebook))))
+  named_from(file, dirname(real_path(codebook_file(codebook))))
 }
 
 lines_with_export <- function(target) {

@@ -89,7 +89,7 @@ told_where <- function(writing, shown) {
 check_out <- function(out, book, thorough = TRUE) {
   place <- real_path(out)
   for (raw in raw_folders(book)) {
-    if (place == raw || startsWith(place, paste0(raw, "/"))) {
+    if (is_among(place, raw)) {
       stop_mavik(
         "write_error", out, ": lies in the folder of the raw files (", raw,
         "), which are never written to; choose another folder"
