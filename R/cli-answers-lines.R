@@ -1,32 +1,32 @@
 # Tables of answers as lines.
 
-answer_lines <- function(one, codes, from = 1L) {
-  if (one$kind == "several") return(unlist(lapply(
-    one$tables, answer_lines, codes = codes, from = from
+answer_lines <- function(answer, codes, from = 1L) {
+  if (answer$kind == "several") return(unlist(lapply(
+    answer$tables, answer_lines, codes = codes, from = from
   )))
-  if (one$kind == "table") return(declared_lines(attr(one, "tabulated")))
-  c(heading_shown(paste0(one$variable, if (nzchar(one$label)) paste0(": ", one$label))),
+  if (answer$kind == "table") return(declared_lines(attr(answer, "tabulated")))
+  c(heading_shown(paste0(answer$variable, if (nzchar(answer$label)) paste0(": ", answer$label))),
     switch(
-      one$kind, codes = codes_lines(one, codes), number = statistic_lines(one),
-      text = text_lines(one, from), items = items_lines(one, codes), set = set_lines(one)
+      answer$kind, codes = codes_lines(answer, codes), number = statistic_lines(answer),
+      text = text_lines(answer, from), items = items_lines(answer, codes), set = set_lines(answer)
     ), "")
 }
 
-codes_lines <- function(one, codes) {
-  t <- one$table
-  g <- one$gaps
-  if (!is.null(one$groups)) return(c(group_lines_of(one), gaps_line(one)))
+codes_lines <- function(answer, codes) {
+  t <- answer$table
+  g <- answer$gaps
+  if (!is.null(answer$groups)) return(c(group_lines_of(answer), gaps_line(answer)))
   label <- c(
     if (codes) number_or_text(t$code) else t$label, if (codes) number_to_text(g$code) else g$label,
     "all"
   )
   none <- rep("", nrow(g))
   c(columns_shown(c(list(
-    label = c("", shorten(label, 50)), count = c("count", grouped(c(t$count, g$count, one$n))),
-    all = c("% of all", two_decimals(c(t$of_all, g$of_all, if (one$n > 0) 100 else NA))),
+    label = c("", shorten(label, 50)), count = c("count", grouped(c(t$count, g$count, answer$n))),
+    all = c("% of all", two_decimals(c(t$of_all, g$of_all, if (answer$n > 0) 100 else NA))),
     answered = c("% of answered", two_decimals(t$of_answered), none, "")),
     if (!is.null(t$weighted)) list(weighted = c("weighted %", two_decimals(t$weighted), none, ""))
-  ), right = c("count", "all", "answered", "weighted")), mean_line(one))
+  ), right = c("count", "all", "answered", "weighted")), mean_line(answer))
 }
 
 # The mean of ordered codes.
@@ -35,8 +35,8 @@ mean_line <- function(one) if (!is.null(one$mean) && !is.na(one$mean)) paste0(
   if (!is.null(one$weighted_mean)) paste0(", weighted mean ", two_decimals(one$weighted_mean))
 )
 
-gaps_line <- function(one) if (sum(one$gaps$count) > 0) cli::col_grey(paste0(
-  "  gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", ")
+gaps_line <- function(answer) if (sum(answer$gaps$count) > 0) cli::col_grey(paste0(
+  "  gaps: ", paste0(answer$gaps$label, " ", grouped(answer$gaps$count), collapse = ", ")
 ))
 
 statistic_lines <- function(one) {
@@ -83,35 +83,35 @@ more_line <- function(n, from, size, what) if (n > size || from > 1) cli::col_gr
 ))
 
 # A group a row, the codes across, in blocks where they do not fit; row percents, then n and gaps.
-group_lines_of <- function(one) {
-  g <- one$groups
+group_lines_of <- function(answer) {
+  g <- answer$groups
   gaps <- g$gaps
   view <- list(
     left = list(shorten(g$group, 30)), heads = c(g$codes, "n", if (
       length(gaps$label) > 0
     ) paste0("gap: ", gaps$label)),
-    titles = rep(paste0(group_words(one), ", row %"), length(g$codes) + 1 + length(gaps$label)),
+    titles = rep(paste0(group_words(answer), ", row %"), length(g$codes) + 1 + length(gaps$label)),
     cells = cbind(
       matrix(two_decimals(g$percent), nrow(g$percent)), grouped(g$n),
       if (length(gaps$label) > 0) matrix(grouped(gaps$counts), nrow(gaps$counts))
     )
   )
-  c(blocks_of_columns(view, tables_width()), test_line(one))
+  c(blocks_of_columns(view, tables_width()), test_line(answer))
 }
 
-mean_lines <- function(one) {
-  g <- one$groups
+mean_lines <- function(answer) {
+  g <- answer$groups
   c(columns_shown(c(list(
-    group = c(shorten(group_words(one), 30), shorten(g$group, 30)), n = c("n", grouped(g$n)),
+    group = c(shorten(group_words(answer), 30), shorten(g$group, 30)), n = c("n", grouped(g$n)),
     mean = c("mean", two_decimals(g$mean)), sd = c("sd", two_decimals(g$sd)),
     median = c("median", two_decimals(g$median))
   ),
     if (!is.null(g$weighted_mean))
       list(weighted = c("weighted mean", two_decimals(g$weighted_mean))),
-    list(interval = c("95 % interval", interval_shown(g))), gap_columns(one$group_gaps)),
+    list(interval = c("95 % interval", interval_shown(g))), gap_columns(answer$group_gaps)),
     right = c("n", "mean", "sd", "median", "weighted", "interval", names(gap_columns(
-      one$group_gaps
-    )))), test_line(one))
+      answer$group_gaps
+    )))), test_line(answer))
 }
 
 gap_columns <- function(gaps) with_names(
@@ -120,20 +120,20 @@ gap_columns <- function(gaps) with_names(
   )), paste0("gap", seq_along(gaps$label), recycle0 = TRUE)
 )
 
-test_line <- function(one) c(
-  if (!is.null(one$test)) cli::col_grey(paste0(
-    "  ", test_words(one$test), effective_words(one$test[names(one$test) != "sparse"])
+test_line <- function(answer) c(
+  if (!is.null(answer$test)) cli::col_grey(paste0(
+    "  ", test_words(answer$test), effective_words(answer$test[names(answer$test) != "sparse"])
   )),
-  if (!is.null(one$untested)) cli::col_grey(paste0("  no test: ", one$untested)),
-  if (isTRUE(one$test$sparse))
+  if (!is.null(answer$untested)) cli::col_grey(paste0("  no test: ", answer$untested)),
+  if (isTRUE(answer$test$sparse))
     cli::col_yellow(
       paste0(
         "  sparse cells: more than a fifth of the expected counts are below 5, the test is not ",
         "to be trusted"
       )
     ),
-  if (one$ungrouped > 0) cli::col_grey(paste0(
-    "  ", count_of(one$ungrouped, "respondent"), " without a group left out"
+  if (answer$ungrouped > 0) cli::col_grey(paste0(
+    "  ", count_of(answer$ungrouped, "respondent"), " without a group left out"
   ))
 )
 
@@ -158,12 +158,12 @@ items_lines <- function(one, codes) {
   ))
 }
 
-set_lines <- function(one) {
-  if (!is.null(one$groups)) return(c(
-    group_lines_of(one), if (!is.null(one$bases)) cli::col_grey(paste0("  ", one$bases)),
-    gaps_line(one)
+set_lines <- function(answer) {
+  if (!is.null(answer$groups)) return(c(
+    group_lines_of(answer), if (!is.null(answer$bases)) cli::col_grey(paste0("  ", answer$bases)),
+    gaps_line(answer)
   ))
-  t <- one$table
+  t <- answer$table
   c(columns_shown(c(list(
     label = c("", shorten(t$label, 50)), count = c("count", grouped(t$count)),
     of = c("% of respondents", two_decimals(t$of_respondents)),
@@ -171,7 +171,7 @@ set_lines <- function(one) {
   ),
     if (!is.null(t$weighted)) list(weighted = c("weighted %", two_decimals(t$weighted)))),
     right = c("count", "of", "answers", "weighted")),
-    paste0("  ", grouped(one$answered), " of ", grouped(one$n), " respondents answered"),
-    if (!is.null(one$bases)) cli::col_grey(paste0("  ", one$bases)),
-    gaps_line(one))
+    paste0("  ", grouped(answer$answered), " of ", grouped(answer$n), " respondents answered"),
+    if (!is.null(answer$bases)) cli::col_grey(paste0("  ", answer$bases)),
+    gaps_line(answer))
 }

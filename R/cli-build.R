@@ -100,8 +100,8 @@ read_shown <- function(study) {
   tables <- study$book$tables
   columns_shown(list(
     file = c(
-      vapply(inputs, function(one) if (is.null(one$file)) one$export else one$file, ""),
-      vapply(tables, function(one) one$export$shown, "")
+      vapply(inputs, function(input) if (is.null(input$file)) input$export else input$file, ""),
+      vapply(tables, function(table) table$export$shown, "")
     ),
     wave = c(vapply(inputs, `[[`, "", "wave"), rep("look-up", length(tables))),
     size = c(vapply(
@@ -111,8 +111,8 @@ read_shown <- function(study) {
     ),
       vapply(
         tables,
-        function(one) paste(
-          count_of(one$records, "row"), "by", count_of(length(one$columns), "column")
+        function(table) paste(
+          count_of(table$records, "row"), "by", count_of(length(table$columns), "column")
         ),
         ""
       ))

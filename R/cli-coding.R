@@ -39,8 +39,8 @@ corrections_written <- function(given) {
   sheet <- correction_sheet(given$project, given$out)
   file <- attr(sheet, "file")
   book <- known_book(given$project)
-  named <- vapply(book$corrections, function(one) same_file(file, export_path(
-    list(file = one), book
+  named <- vapply(book$corrections, function(correction) same_file(file, export_path(
+    list(file = correction), book
   )), TRUE)
   show_lines(c(
     paste0("The sheet of corrections stands in ", file),

@@ -28,10 +28,10 @@ bash_completions <- function() {
   known <- options_of_commands()
   flags <- function(options) vapply(options, `[[`, "", "flag")
   of_files <- unique(unlist(lapply(unname(known), function(options) flags(Filter(
-    function(one) takes_file(one$value), options
+    function(option) takes_file(option$value), options
   )))))
   others <- setdiff(unique(unlist(lapply(unname(known), function(options) flags(Filter(
-    function(one) !is.null(one$value), options
+    function(option) !is.null(option$value), options
   ))))), of_files)
   c(
     "# Completions of mavik for bash: eval \"$(mavik completions bash)\" in ~/.bashrc",

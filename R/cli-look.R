@@ -114,16 +114,16 @@ columns_by_kind <- function(seen, width) {
 
 hidden_kinds <- c("personal")
 
-commonest_shown <- function(one, most = 4) {
-  if (one$kind %in% hidden_kinds) return(if (one$filled > 0) masked else "")
-  if (one$unique) return("all different")
-  top <- utils::head(one$cells, most)
+commonest_shown <- function(column, most = 4) {
+  if (column$kind %in% hidden_kinds) return(if (column$filled > 0) masked else "")
+  if (column$unique) return("all different")
+  top <- utils::head(column$cells, most)
   paste0(shorten(top$text, 22), " ", grouped(top$count), collapse = ", ")
 }
 
-odd_shown <- function(one) {
-  odd <- c(one$odd$text, one$variants$text)
-  if (length(odd) == 0 || one$kind %in% hidden_kinds) "" else paste0(
+odd_shown <- function(column) {
+  odd <- c(column$odd$text, column$variants$text)
+  if (length(odd) == 0 || column$kind %in% hidden_kinds) "" else paste0(
     "\u201c", utils::head(odd, 3), "\u201d", collapse = " "
   )
 }

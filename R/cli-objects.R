@@ -127,8 +127,8 @@ as.data.frame.mavik_scales <- function(x, row.names = NULL, optional = FALSE, ..
 #' @export
 as.data.frame.mavik_why <- function(x, row.names = NULL, optional = FALSE, ...) {
   if (is.null(x$stories)) return(x$steps)
-  bind_wide(lapply(x$stories, function(one) data.frame(
-    wave = rep(one$wave, nrow(one$steps)), one$steps
+  bind_wide(lapply(x$stories, function(story) data.frame(
+    wave = rep(story$wave, nrow(story$steps)), story$steps
   )))
 }
 
@@ -163,12 +163,12 @@ summary.mavik_study <- function(object, ...) {
   number <- function(column, of) if (is.numeric(column) && any(!is.na(column)))
     of(column, na.rm = TRUE) else NA_real_
   variables <- book$variables[names(table)]
-  measured <- vapply(variables, function(one) identical(one$storage, "number"), TRUE)
+  measured <- vapply(variables, function(variable) identical(variable$storage, "number"), TRUE)
   each <- function(of) unname(ifelse(measured, vapply(table, number, 0, of = of), NA_real_))
   answered <- vapply(table, function(column) sum(!is.na(column)), 0L)
   data.frame(
     name = names(table), label = vapply(variables, function(one) paste0(one$label, ""), ""),
-    level = vapply(variables, function(one) paste0(one$level, ""), ""),
+    level = vapply(variables, function(variable) paste0(variable$level, ""), ""),
     answered = answered, gaps = nrow(table) - answered,
     distinct = vapply(table, function(column) length(unique(column[!is.na(column)])), 0L),
     mean = each(mean), min = each(min), max = each(max), row.names = NULL
@@ -187,10 +187,10 @@ summary.mavik_draft <- function(object, ...) as.data.frame(read_codebook(object)
 #' @export
 summary.mavik_scales <- function(object, ...) {
   facts <- c("k", "n", "alpha", "alpha_low", "alpha_high", "omega", "mean_r")
-  bind_wide(lapply(unname(object$scales), function(one) data.frame(
-    scale = one$scale, label = paste0(one$label, ""), wave = paste0(one$wave, ""),
-    lapply(with_names(facts, facts), function(fact) if (is.null(one[[fact]])) NA_real_ else
-      as.double(one[[fact]]))
+  bind_wide(lapply(unname(object$scales), function(scale) data.frame(
+    scale = scale$scale, label = paste0(scale$label, ""), wave = paste0(scale$wave, ""),
+    lapply(with_names(facts, facts), function(fact) if (is.null(scale[[fact]])) NA_real_ else
+      as.double(scale[[fact]]))
   )))
 }
 

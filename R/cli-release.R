@@ -56,14 +56,14 @@ secret_made <- function(given) {
 }
 
 release_json <- function(done, written) json_of(
-  list(releases = lapply(done, function(one) {
-    one <- unclass(one)
-    made <- one$made_from_left_out
-    one$made_from_left_out <- lapply(names(made), function(name) list(
+  list(releases = lapply(done, function(release) {
+    release <- unclass(release)
+    made <- release$made_from_left_out
+    release$made_from_left_out <- lapply(names(made), function(name) list(
       variable = name, of = unname(made[[name]])
     ))
-    one$compared <- if (written) one$compared
-    one
+    release$compared <- if (written) release$compared
+    release
   }), written = written),
   c(
     "releases", "releases.variables", "releases.left_out", "releases.made_from_left_out",

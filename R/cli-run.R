@@ -128,7 +128,7 @@ parse_arguments <- function(name, command, args) {
 
 # Every flag is one of the command's, stands once, and has its value behind it.
 check_flags <- function(args, options, name) {
-  flags <- lapply(options, function(one) stats::na.omit(c(one@long_flag, one@short_flag)))
+  flags <- lapply(options, function(option) stats::na.omit(c(option@long_flag, option@short_flag)))
   known <- unlist(flags)
   usage <- function(...) stop_mavik("usage_error", ..., "; `mavik ", name, " --help` shows how")
   seen <- integer()
@@ -197,7 +197,7 @@ command_help <- function(name, command) {
     paste0(command$summary, "."), "", paste("  mavik", name, command$arguments, "[OPTIONS]"), "",
     paste0(
       "  ", formatC(flags, width = -max(nchar(flags)) - 2),
-      vapply(options, function(one) one@help, "")
+      vapply(options, function(option) option@help, "")
     ), "",
     "Example:", paste0("  ", command$example)
   )

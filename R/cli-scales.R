@@ -91,10 +91,10 @@ scale_lines <- function(one) {
   )
 }
 
-score_shown <- function(one) {
-  s <- one$score
-  possible <- if (length(one$possible) == 2) {
-    paste(number_to_text(round_half(one$possible, 4)), collapse = " to ")
+score_shown <- function(scale) {
+  s <- scale$score
+  possible <- if (length(scale$possible) == 2) {
+    paste(number_to_text(round_half(scale$possible, 4)), collapse = " to ")
   } else "open"
   shown <- list(
     n = c("n", grouped(s[["n"]])), mean = c("mean", two_decimals(s[["mean"]])),

@@ -31,14 +31,14 @@ read_fields <- function(value, fields, path, say, what = "keys") {
     )
     return(NULL)
   }
-  out <- lapply(fields, function(one) one$default)
+  out <- lapply(fields, function(field) field$default)
   for (key in setdiff(names(value), names(fields))) {
     say(c(path, key), unknown_key(key, names(fields)))
   }
   for (key in intersect(names(fields), names(value))) {
     out[[key]] <- read_field(value[[key]], fields[[key]], c(path, key), say)
   }
-  for (key in names(fields)[vapply(fields, function(one) one$required, TRUE)]) {
+  for (key in names(fields)[vapply(fields, function(field) field$required, TRUE)]) {
     if (!key %in% names(value)) say(
       path,
       paste0(

@@ -26,7 +26,7 @@ order_and_make <- function(book, say) {
     made <- make_checked(book$variables[[name]], book, say)
     if (made$sound) {
       inputs <- book$variables[book$uses[[name]]]
-      private <- any(vapply(inputs, function(one) isTRUE(one$private), TRUE))
+      private <- any(vapply(inputs, function(input) isTRUE(input$private), TRUE))
       if (is.null(made$variable$private)) made$variable$private <- private
       sound <- c(sound, name)
     }

@@ -199,7 +199,7 @@ read_variable <- function(entry, say) {
   for (key in setdiff(names(entry$keys), c(given, names(fields)))) {
     say(keyed(key), unknown_key(key, c(given, names(fields))))
   }
-  variable <- lapply(fields, function(one) one$default)
+  variable <- lapply(fields, function(field) field$default)
   for (key in intersect(names(fields), names(entry$keys))) {
     variable[[key]] <- read_field(entry$keys[[key]], fields[[key]], keyed(key), say)
   }

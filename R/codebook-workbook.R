@@ -194,10 +194,10 @@ parse_workbook <- function(path) {
     ": holds no codebook; `mavik convert --template new.xlsx` writes an empty one"
   )
   marks <- data.frame(
-    id = vapply(read$places, function(one) path_id(one$path), ""), key_line = vapply(
-      read$places, function(one) as.integer(one$row), 0L
+    id = vapply(read$places, function(place) path_id(place$path), ""), key_line = vapply(
+      read$places, function(place) as.integer(place$row), 0L
     ), style = "", flow = FALSE,
-    place = vapply(read$places, function(one) one$place, "")
+    place = vapply(read$places, function(place) place$place, "")
   )
   structure(
     new_codebook(read$document, path, marks, real_path(dirname(path)), file_digest(path)),

@@ -86,7 +86,7 @@ yaml_block <- function(value, key, indent, deep = FALSE) {
   if (!deep && nchar(flat) <= yaml_width && !"items" %in% names(value)) return(flat)
   inner <- paste0(indent, "  ")
   if (is_map(value)) return(c(
-    head, unlist(lapply(names(value), function(one) yaml_block(value[[one]], one, inner)))
+    head, unlist(lapply(names(value), function(name) yaml_block(value[[name]], name, inner)))
   ))
   if (is.list(value)) return(c(
     head, unlist(lapply(value, function(one) paste0(inner, "- ", flow_text(one))))
@@ -104,7 +104,7 @@ flow_text <- function(value, key = "", top = FALSE) {
     "{",
     paste0(
       vapply(names(value), scalar_text, ""), ": ",
-      vapply(names(value), function(one) flow_text(value[[one]], one), ""), collapse = ", "
+      vapply(names(value), function(name) flow_text(value[[name]], name), ""), collapse = ", "
     ),
     "}"
   ))

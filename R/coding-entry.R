@@ -12,10 +12,10 @@ entry_export <- function(
   )
   check_entry_words(c(of, without), export, wave, book)
   typed <- typed_exports(book)
-  if (!is.null(wave)) typed <- Filter(function(one) one$wave == wave, typed)
-  if (!is.null(of)) typed <- Filter(function(one) setequal(one$typed$of, of), typed)
+  if (!is.null(wave)) typed <- Filter(function(export) export$wave == wave, typed)
+  if (!is.null(of)) typed <- Filter(function(export) setequal(export$typed$of, of), typed)
   if (!is.null(without)) typed <- Filter(
-    function(one) all(without %in% one$typed$without), typed
+    function(export) all(without %in% export$typed$without), typed
   )
   if (!is.null(export)) typed <- typed[intersect(export, names(typed))]
   if (length(typed) > 1) stop_mavik(
@@ -60,7 +60,7 @@ free_name <- function(name, taken) {
 
 # What an export of its own says of the sheet.
 new_typed_entry <- function(name, wave, of, without, file, book) {
-  same <- Filter(function(one) one$wave == wave && is.null(one$adds_to), book$exports)
+  same <- Filter(function(export) export$wave == wave && is.null(export$adds_to), book$exports)
   base <- c(unname(same), unname(book$exports))[[1]]
   taken <- unlist(lapply(book$exports, columns_needed, book = book))
   response <- setdiff(c(typed_response, "Form number", "Paper form"), taken)[1]
@@ -89,9 +89,9 @@ with_export <- function(document, name, entry) {
 
 # The questions as they were asked, taken from the headings of the wave's other exports.
 with_questions <- function(book, export) {
-  others <- Filter(function(one) {
-    path <- if (is_text(one$file) && !is_pattern(one$file)) export_path(one, book)
-    is.null(one$adds_to) && !is_typed(one) && !is.null(path) && file.exists(path)
+  others <- Filter(function(export) {
+    path <- if (is_text(export$file) && !is_pattern(export$file)) export_path(export, book)
+    is.null(export$adds_to) && !is_typed(export) && !is.null(path) && file.exists(path)
   }, book$exports)
   others <- others[order(vapply(others, `[[`, "", "wave") != export$wave)]
   inputs <- lapply(others, function(one) list(questions = read_raw(

@@ -4,22 +4,22 @@ is_write_in <- function(column, one) grepl(
   "other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, one$question))
 )
 
-coded_lines <- function(one, entry, seen, plan) {
-  list <- list_of(one$name, plan)
-  codes <- if (!is.null(one$range)) codes_text(list(codes = one$codes, labels = one$scale))
+coded_lines <- function(column, entry, seen, plan) {
+  list <- list_of(column$name, plan)
+  codes <- if (!is.null(column$range)) codes_text(list(codes = column$codes, labels = column$scale))
     else if (is_shared(list[[1]])) names(list) else codes_text(list[[1]])
   guessed <- length(list) > 0 && guessed_order(list[[1]])
   c(
-    entry(cells = own_cells(one, seen),
-      level = if (one$kind == "scale") "ordinal" else "nominal", codes = codes,
-      range = if (!is.null(one$range)) paste0("[", one$range[1], ", ", one$range[2], "]"),
-      variants = variants_text(one), other = other_text(one, codes, plan),
-      missing = own_missing_text(one),
-      note = paste0(one$grounds, if (guessed) ", in the order of frequency: check it")),
+    entry(cells = own_cells(column, seen),
+      level = if (column$kind == "scale") "ordinal" else "nominal", codes = codes,
+      range = if (!is.null(column$range)) paste0("[", column$range[1], ", ", column$range[2], "]"),
+      variants = variants_text(column), other = other_text(column, codes, plan),
+      missing = own_missing_text(column),
+      note = paste0(column$grounds, if (guessed) ", in the order of frequency: check it")),
     if (length(list) > 0 && !is_shared(list[[1]]) && !is.null(list[[1]]$learnt)) paste0(
       "    # ", text_squeeze(list[[1]]$learnt)
     ),
-    odd_lines(one, "    ")
+    odd_lines(column, "    ")
   )
 }
 
@@ -35,13 +35,13 @@ other_text <- function(one, codes, plan) {
   )
 }
 
-own_missing_text <- function(one) {
-  if (length(one$missing) > 0) forms_text(lapply(one$missing, number_to_text))
+own_missing_text <- function(column) {
+  if (length(column$missing) > 0) forms_text(lapply(column$missing, number_to_text))
 }
 
 # `near one of them` are proposed as variants; the rest is left to be found.
-variants_text <- function(one) {
-  variants <- one$variants
+variants_text <- function(column) {
+  variants <- column$variants
   if (NROW(variants) == 0) return(NULL)
   variants <- variants[text_fold(variants$text) != text_fold(variants$label), ]
   if (nrow(variants) == 0) return(NULL)
@@ -60,7 +60,7 @@ forms_text <- function(by) {
   )
 }
 
-odd_lines <- function(one, indent, odd = one$odd) {
+odd_lines <- function(column, indent, odd = column$odd) {
   if (NROW(odd) == 0) return(NULL)
   shown <- utils::head(odd, 6)
   paste0(indent, "# left as findings: ",
@@ -69,8 +69,8 @@ odd_lines <- function(one, indent, odd = one$odd) {
 }
 
 # What a column holds, where the file as a whole holds the other.
-own_cells <- function(one, seen) {
-  number <- all(!is.na(text_to_number(one$cells$text[is.na(one$cells$gap)])))
-  holds <- if (number && is.null(one$range)) "codes" else "labels"
+own_cells <- function(column, seen) {
+  number <- all(!is.na(text_to_number(column$cells$text[is.na(column$cells$gap)])))
+  holds <- if (number && is.null(column$range)) "codes" else "labels"
   if (holds != seen$cells) holds
 }

@@ -1,7 +1,7 @@
 # Drafted entries of dates, with the pattern that most cells fit.
 
-date_lines <- function(one, entry) {
-  fit <- date_fit(one$cells)
+date_lines <- function(column, entry) {
+  fit <- date_fit(column$cells)
   if (is.null(fit)) return(c(entry(level = "text"), "    # dates of no one pattern"))
   c(
     entry(level = fit$level, dates = if (!is.null(fit$pattern)) yaml_pattern(fit$pattern)),

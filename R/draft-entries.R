@@ -17,15 +17,15 @@ question_lines <- function(seen, plan) {
   in_set <- unlist(lapply(plan$sets, function(set) c(set$columns, set$words)))
   for (column in plan$used) {
     if (column %in% in_set) {
-      set <- Filter(function(one) one$columns[1] == column, plan$sets)
+      set <- Filter(function(set) set$columns[1] == column, plan$sets)
       if (length(set) > 0) lines <- c(lines, set_lines_drafted(set[[1]], seen, plan))
       next
     }
     skip <- plan$skips[[column]]
     first <- !column %in% in_block || any(vapply(
-      plan$blocks, function(one) one$columns[1] == column, TRUE
+      plan$blocks, function(block) block$columns[1] == column, TRUE
     ))
-    of <- Filter(function(one) column %in% one$columns, plan$blocks)
+    of <- Filter(function(block) column %in% block$columns, plan$blocks)
     if (!is.null(skip) && (first || !isTRUE(skip$block))) lines <- c(
       lines,
       paste0(
@@ -34,7 +34,7 @@ question_lines <- function(seen, plan) {
       )
     )
     if (column %in% in_block) {
-      block <- Filter(function(one) one$columns[1] == column, plan$blocks)
+      block <- Filter(function(block) block$columns[1] == column, plan$blocks)
       if (length(block) > 0) lines <- c(lines, block_lines(block[[1]], seen, plan))
     } else {
       lines <- c(lines, entry_lines(column, seen, plan))
@@ -103,8 +103,8 @@ cut_at_word <- function(text, width) {
 }
 
 # The whole text, where the label is a part of it and the file has no row of questions.
-question_text <- function(one, seen) {
-  plain <- plain_question(asked_in(one))
+question_text <- function(column, seen) {
+  plain <- plain_question(asked_in(column))
   if (nchar(plain) > 70 && !"questions" %in% seen$form$heading) yaml_word(plain)
 }
 

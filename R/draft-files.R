@@ -161,7 +161,7 @@ met_comment <- function(labels, codes, pairs) {
 # before each code or once above its codes.
 is_label_file <- function(export, others) {
   if (length(export$columns) > 3 || length(export$columns) < 2 || length(others) == 0) return(FALSE)
-  names <- unlist(lapply(others, function(one) one$export$names))
+  names <- unlist(lapply(others, function(other) other$export$names))
   length(labels_from(export, names)) >= 1
 }
 

@@ -60,7 +60,7 @@ look_at <- function(export, form) {
 as.data.frame.mavik_look <- function(x, ...) {
   keep_own_options()
   column <- function(name, none) vapply(
-    x$columns, function(one) one[[name]], none, USE.NAMES = FALSE
+    x$columns, function(column) column[[name]], none, USE.NAMES = FALSE
   )
   data.frame(column = column("name", ""), kind = column("kind", ""), filled = column("filled", 0L),
     distinct = column("distinct", 0L),
@@ -71,9 +71,9 @@ as.data.frame.mavik_look <- function(x, ...) {
 totals_table <- function(columns, records) {
   if (records > 80 || length(columns) < 2) return(NULL)
   first <- columns[[1]]$cells$text
-  numeric <- vapply(columns[-1], function(one) {
-    text <- stringi::stri_replace_all_regex(one$cells$text, "\\s*%$|(?<=[0-9]),(?=[0-9]{3})", "")
-    weighted_share(!is.na(text_to_number(text)), one$cells$count)
+  numeric <- vapply(columns[-1], function(column) {
+    text <- stringi::stri_replace_all_regex(column$cells$text, "\\s*%$|(?<=[0-9]),(?=[0-9]{3})", "")
+    weighted_share(!is.na(text_to_number(text)), column$cells$count)
   }, 0)
   percent <- any(vapply(
     columns[-1], function(one) weighted_share(grepl("%$", one$cells$text), one$cells$count) > 0.5,
@@ -96,7 +96,7 @@ totals_table <- function(columns, records) {
 
 # Keys that occur twice, or differ only in case, spaces or leading zeros.
 keys_seen <- function(columns) {
-  key <- Filter(function(one) one$kind == "key", columns)
+  key <- Filter(function(column) column$kind == "key", columns)
   if (length(key) == 0) return(NULL)
   cells <- key[[1]]$cells
   near <- text_near(cells$text)
@@ -110,18 +110,18 @@ keys_seen <- function(columns) {
 cells_held <- function(columns) {
   worded <- sum(vapply(
     columns,
-    function(one) one$kind %in% c("scale", "choice") &&
-      mean(is.na(text_to_number(one$cells$text))) > 0.5,
+    function(column) column$kind %in% c("scale", "choice") &&
+      mean(is.na(text_to_number(column$cells$text))) > 0.5,
     TRUE
   ))
-  small <- sum(vapply(columns, function(one) one$kind == "number" && one$distinct <= 12 &&
-    is.null(one$rating) && !is_counted(one), TRUE))
+  small <- sum(vapply(columns, function(column) column$kind == "number" && column$distinct <= 12 &&
+    is.null(column$rating) && !is_counted(column), TRUE))
   # A few columns of 0 and 1 do not make a file of codes.
   if (small > 2 * worded && (small >= 3 || small >= length(columns) / 2)) "codes" else "labels"
 }
 
 decimal_comma <- function(columns) {
-  texts <- unlist(lapply(columns, function(one) utils::head(one$cells$text, 50)))
+  texts <- unlist(lapply(columns, function(column) utils::head(column$cells$text, 50)))
   sum(!is.na(text_to_number(texts, "comma")) & grepl(",", texts)) > 2 * sum(
     !is.na(text_to_number(texts)) & grepl("[.]", texts)
   ) && any(grepl("^[0-9]+,[0-9]+$", texts))

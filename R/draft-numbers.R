@@ -29,8 +29,8 @@ number_lines <- function(one, entry, seen) {
 }
 
 # Spans are proposed to be read, never read by a draft.
-span_lines <- function(one, decimal) {
-  rest <- number_rest(one)
+span_lines <- function(column, decimal) {
+  rest <- number_rest(column)
   spans <- rest[!is.na(text_to_span(
     text_fold(rest$text), "middle", if (is.null(decimal)) "point" else decimal
   )), ]
@@ -41,11 +41,11 @@ span_lines <- function(one, decimal) {
 }
 
 # Round bounds around the bulk of the answers; what lies far off is named.
-number_range <- function(one, decimal) {
-  number <- text_to_number(one$cells$text, if (is.null(decimal)) "point" else decimal)
-  keep <- !is.na(number) & !number %in% far_numbers(one)$number
+number_range <- function(column, decimal) {
+  number <- text_to_number(column$cells$text, if (is.null(decimal)) "point" else decimal)
+  keep <- !is.na(number) & !number %in% far_numbers(column)$number
   value <- number[keep]
-  count <- one$cells$count[keep]
+  count <- column$cells$count[keep]
   if (length(value) < 2 || min(value) < 0) return(NULL)
   order <- order(value)
   at <- cumsum(count[order]) / sum(count)
@@ -56,7 +56,7 @@ number_range <- function(one, decimal) {
   impossible <- value < 1800 | value > high + 20
   if (sum(count[far]) > 0.02 * sum(count)) far[] <- FALSE
   # What the unit rules out lies outside; what is only far from the others does not.
-  most <- most_of_unit(one)
+  most <- most_of_unit(column)
   beyond <- far & if (years) impossible else value > most
   unusual <- far & !beyond
   far <- beyond
@@ -74,8 +74,8 @@ number_range <- function(one, decimal) {
 }
 
 # The most that a unit allows, by the wording: percent, years of a life.
-most_of_unit <- function(one) {
-  said <- text_fold(paste(one$name, one$question))
+most_of_unit <- function(column) {
+  said <- text_fold(paste(column$name, column$question))
   percent <- "%|\\bper ?cent|prozent|pour ?cent|por ?ciento|percentage|\\bshare of"
   if (grepl(percent, said)) return(100)
   if (grepl(paste0(
@@ -93,38 +93,38 @@ round_up <- function(x) {
 }
 
 # A few small whole numbers in a file of codes: codes whose labels are not here.
-is_code_like <- function(one) {
-  number <- text_to_number(one$cells$text)
-  !is_counted(one) && all(is_whole(number)) && length(number) <= 11 && min(number) >= 0 &&
+is_code_like <- function(column) {
+  number <- text_to_number(column$cells$text)
+  !is_counted(column) && all(is_whole(number)) && length(number) <= 11 && min(number) >= 0 &&
     max(number) <= 99
 }
 
 # 0 and 1, 1 and 2: one of two, whatever they stand for.
-is_two_valued <- function(one) {
-  number <- text_to_number(one$cells$text[is.na(one$cells$gap)])
-  !is_counted(one) && length(number) == 2 && !anyNA(number) &&
+is_two_valued <- function(column) {
+  number <- text_to_number(column$cells$text[is.na(column$cells$gap)])
+  !is_counted(column) && length(number) == 2 && !anyNA(number) &&
     (setequal(number, 0:1) || setequal(number, 1:2))
 }
 
-two_valued_lines <- function(one, entry, seen) {
-  number <- sort(text_to_number(one$cells$text[is.na(one$cells$gap)]))
+two_valued_lines <- function(column, entry, seen) {
+  number <- sort(text_to_number(column$cells$text[is.na(column$cells$gap)]))
   labels <- if (number[1] == 0) c("No", "Yes") else c("First", "Second")
   entry(
     level = "nominal", codes = codes_text(list(codes = number, labels = labels)),
     cells = if (seen$cells != "codes") "codes",
-    note = paste("codes without labels: the words are a guess, say what they mean;", one$grounds)
+    note = paste("codes without labels: the words are a guess, say what they mean;", column$grounds)
   )
 }
 
 # Every step from 1 up, and no count by its wording: codes whose labels are not here.
-is_stepped <- function(one) {
-  number <- text_to_number(one$cells$text[is.na(one$cells$gap)])
-  !anyNA(number) && !is_counted(one) && length(number) >= 3 && length(number) <= 12 &&
+is_stepped <- function(column) {
+  number <- text_to_number(column$cells$text[is.na(column$cells$gap)])
+  !anyNA(number) && !is_counted(column) && length(number) >= 3 && length(number) <= 12 &&
     setequal(number, seq_along(number))
 }
 
-bare_codes <- function(one, entry) {
-  number <- sort(text_to_number(one$cells$text))
+bare_codes <- function(column, entry) {
+  number <- sort(text_to_number(column$cells$text))
   apart <- number[c(FALSE, diff(number) > 2)]
   entry(level = "ordinal",
     range = paste0("[", paste(number_to_text(range(number)), collapse = ", "), "]"), note = paste0(
@@ -153,18 +153,18 @@ number_meant <- function(text) {
   ifelse(is.na(word), unit, word)
 }
 
-number_variants <- function(one) {
-  meant <- number_meant(one$odd$text)
+number_variants <- function(column) {
+  meant <- number_meant(column$odd$text)
   if (all(is.na(meant))) return(NULL)
   value <- number_to_text(meant[!is.na(meant)])
-  forms_text(split(one$odd$text[!is.na(meant)], factor(value, unique(value))))
+  forms_text(split(column$odd$text[!is.na(meant)], factor(value, unique(value))))
 }
 
-number_rest <- function(one) one$odd[is.na(number_meant(one$odd$text)), ]
+number_rest <- function(column) column$odd[is.na(number_meant(column$odd$text)), ]
 
 # 999 and its like, where they lie far from all other answers.
-number_missing <- function(one) {
-  far <- far_numbers(one)$number
+number_missing <- function(column) {
+  far <- far_numbers(column)$number
   if (length(far) > 0) list(no_answer = far)
 }
 
@@ -176,16 +176,16 @@ with_own_gaps <- function(entry, one) function(..., missing = NULL, note = one$g
     note = paste0(note, one$left_out))
 }
 
-far_counts <- function(one) {
-  far <- far_numbers(one)
+far_counts <- function(column) {
+  far <- far_numbers(column)
   if (length(far$number) > 0) paste0(
     "; far from the others: ",
     paste0(number_to_text(far$number), " (", grouped(far$count), ")", collapse = ", ")
   )
 }
 
-far_numbers <- function(one) {
-  number <- text_to_number(one$cells$text)
+far_numbers <- function(column) {
+  number <- text_to_number(column$cells$text)
   usual <- c(
     -1, -2, -7, -8, -9, 77, 88, 97, 98, 99, -97, -98, -99, 777, 888, 997, 998, 999, -999, 9997,
     9998, 9999, -9999, 99999
@@ -195,5 +195,5 @@ far_numbers <- function(one) {
   far <- number %in% usual & (
     number > 3 * max(others) | (number < 0 & min(others) >= 0)
   )
-  list(number = number[far], count = one$cells$count[far])
+  list(number = number[far], count = column$cells$count[far])
 }

@@ -33,10 +33,10 @@ plan_draft <- function(seen) {
 # A question whose few answers are all labels of a scale that a neighbour with
 # the same stem has in full.
 join_scales <- function(columns) {
-  stem <- vapply(columns, function(one) stem_of(asked_in(one))[1], "")
+  stem <- vapply(columns, function(column) stem_of(asked_in(column))[1], "")
   for (at in which(vapply(columns, `[[`, "", "kind") %in% c("text", "choice") & nzchar(stem))) {
     like <- Filter(
-      function(one) one$kind == "scale" && is.null(one$range), columns[stem == stem[at]]
+      function(column) column$kind == "scale" && is.null(column$range), columns[stem == stem[at]]
     )
     own <- columns[[at]]$cells
     own <- own$text[is.na(own$gap)]
@@ -52,14 +52,14 @@ join_scales <- function(columns) {
 # Questions of one stem that hold 1 to their number: things put in an order.
 find_ranks <- function(columns) {
   stem <- vapply(
-    columns, function(one) if (one$kind == "number") stem_of(asked_in(one))[1] else "", ""
+    columns, function(column) if (column$kind == "number") stem_of(asked_in(column))[1] else "", ""
   )
   for (of in split(seq_along(columns), factor(stem, setdiff(unique(stem), "")))) {
     number <- text_to_number(unlist(lapply(
-      columns[of], function(one) one$cells$text[is.na(one$cells$gap)]
+      columns[of], function(column) column$cells$text[is.na(column$cells$gap)]
     )))
     if (length(of) >= 3 && !anyNA(number) && setequal(number, seq_along(of))) columns[of] <- lapply(
-      columns[of], function(one) c(one, list(ranks = length(of)))
+      columns[of], function(column) c(column, list(ranks = length(of)))
     )
   }
   columns
@@ -114,8 +114,8 @@ joined_labels <- function(list, one) {
 }
 
 missing_seen <- function(columns) {
-  labelled <- setdiff(unique(unlist(lapply(columns, function(one) c(
-    names(one$missing), names(one$rating$gaps)
+  labelled <- setdiff(unique(unlist(lapply(columns, function(column) c(
+    names(column$missing), names(column$rating$gaps)
   )))), "no_answer")
   cells <- do.call(rbind,
     lapply(
@@ -123,8 +123,8 @@ missing_seen <- function(columns) {
         function(one) !one$kind %in% c("text", "key", "response", "personal", "several", "date"),
         columns
       ),
-      function(one) {
-    one$cells[!is.na(one$cells$gap), c("text", "count", "gap")]
+      function(column) {
+    column$cells[!is.na(column$cells$gap), c("text", "count", "gap")]
   }))
   none <- lapply(
     with_names(labelled, labelled),
@@ -152,8 +152,8 @@ missing_seen <- function(columns) {
 numbers_beside_labels <- function(columns) {
   odd <- do.call(rbind, lapply(
     Filter(function(one) one$kind %in% c("scale", "choice") && is.null(one$range), columns),
-    function(one) one$odd[
-      text_to_number(one$odd$text) %in% c(-9:-1, 77, 88, 97, 98, 99, 777, 888, 999, 9999),
+    function(column) column$odd[
+      text_to_number(column$odd$text) %in% c(-9:-1, 77, 88, 97, 98, 99, 777, 888, 999, 9999),
       c("text", "count")
     ]
   ))
@@ -201,7 +201,7 @@ key_words <- function(text) {
 draft_blocks <- function(used, names, seen, lists) {
   of <- rep(NA_character_, length(used))
   for (list in names(lists)) of[used %in% lists[[list]]$columns] <- list
-  stem <- vapply(seen$columns[used], function(one) stem_of(asked_in(one))[1], "")
+  stem <- vapply(seen$columns[used], function(column) stem_of(asked_in(column))[1], "")
   prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", unname(names))
   same <- c(FALSE, !is.na(of[-1]) & !is.na(of[-length(of)]) & of[-1] == of[-length(of)] &
     (

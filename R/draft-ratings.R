@@ -33,7 +33,7 @@ counting_words <- paste0(
 )
 
 # A number of things, by its wording.
-is_counted <- function(one) grepl(counting_words, text_fold(paste(one$name, one$question)))
+is_counted <- function(column) grepl(counting_words, text_fold(paste(column$name, column$question)))
 
 # The ends that the wording names: `from 1 to 5`, `1-7`, `0 = not at all, 6 = completely`.
 bounds_told <- function(folded) {
@@ -88,14 +88,14 @@ bounds_answered <- function(value) {
 # Neighbours of one stem or prefix that hold the same few steps are rated alike.
 rate_neighbours <- function(columns) {
   number <- vapply(columns, function(one) one$kind == "number" && is.null(one$rating), TRUE)
-  stem <- vapply(columns, function(one) stem_of(asked_in(one))[1], "")
+  stem <- vapply(columns, function(column) stem_of(asked_in(column))[1], "")
   prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", names(columns))
   group <- ifelse(nzchar(stem), stem, ifelse(prefix != names(columns), prefix, ""))
   for (of in split(which(number & nzchar(group)), group[number & nzchar(group)])) {
     if (length(of) < 3) next
     if (any(grepl(counting_words, text_fold(group[of])))) next
-    values <- lapply(columns[of], function(one) text_to_number(
-      one$cells$text[is.na(one$cells$gap)]
+    values <- lapply(columns[of], function(column) text_to_number(
+      column$cells$text[is.na(column$cells$gap)]
     ))
     all <- unlist(values)
     if (anyNA(all) || !all(is_whole(all))) next
@@ -110,10 +110,10 @@ rate_neighbours <- function(columns) {
   columns
 }
 
-rating_lines <- function(one, entry) {
-  gaps <- one$rating$gaps
+rating_lines <- function(column, entry) {
+  gaps <- column$rating$gaps
   counts <- vapply(unlist(gaps), function(number) sum(
-    one$cells$count[text_to_number(one$cells$text) %in% number]
+    column$cells$count[text_to_number(column$cells$text) %in% number]
   ), 0)
   shown <- if (length(counts) > 0) paste0("; outside it ", paste0(
     number_to_text(unlist(gaps)), " (", grouped(counts), ")", collapse = ", "
@@ -121,10 +121,10 @@ rating_lines <- function(one, entry) {
   c(
     entry(
       level = "ordinal",
-      range = paste0("[", paste(number_to_text(one$rating$range), collapse = ", "), "]"),
+      range = paste0("[", paste(number_to_text(column$rating$range), collapse = ", "), "]"),
       missing = gaps,
       note = paste0("a rating in numbers, by its wording and answers", shown)
     ),
-    odd_lines(one, "    ")
+    odd_lines(column, "    ")
   )
 }

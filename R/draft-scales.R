@@ -49,7 +49,7 @@ without_shared <- function(bare) {
   words <- strsplit(bare, " +")
   counts <- table(unlist(lapply(words, unique)))
   shared <- names(counts)[counts >= max(2, 0.6 * length(bare))]
-  vapply(words, function(one) paste(setdiff(one, shared), collapse = " "), "")
+  vapply(words, function(word) paste(setdiff(word, shared), collapse = " "), "")
 }
 
 leading_number <- function(labels) {

@@ -8,7 +8,7 @@ several_of <- function(answers) {
     has <- stringi::stri_detect_fixed(answers$text, mark)
     if (weighted_share(has, answers$count) < 0.1) next
     pieces <- lapply(stringi::stri_split_fixed(answers$text, mark), text_trim)
-    pieces <- join_pieces(lapply(pieces, function(one) one[nzchar(one)]), answers$count, mark)
+    pieces <- join_pieces(lapply(pieces, function(piece) piece[nzchar(piece)]), answers$count, mark)
     piece <- unlist(pieces)
     count <- rowsum(rep(answers$count, lengths(pieces)), piece)
     count <- with_names(as.integer(count), rownames(count))
@@ -32,8 +32,8 @@ several_of <- function(answers) {
 
 join_pieces <- function(pieces, counts, mark, rounds = 4) {
   for (round in seq_len(rounds)) {
-    first <- unlist(lapply(pieces, function(one) one[-length(one)]))
-    after <- unlist(lapply(pieces, function(one) one[-1]))
+    first <- unlist(lapply(pieces, function(piece) piece[-length(piece)]))
+    after <- unlist(lapply(pieces, function(piece) piece[-1]))
     weight <- rep(counts, pmax(lengths(pieces) - 1L, 0L))
     if (length(first) == 0) return(pieces)
     total <- rowsum(rep(counts, lengths(pieces)), unlist(pieces))[, 1]
@@ -45,11 +45,11 @@ join_pieces <- function(pieces, counts, mark, rounds = 4) {
     if (length(always) == 0) return(pieces)
     a <- parts[always[1], 1]
     b <- parts[always[1], 2]
-    pieces <- lapply(pieces, function(one) {
-      at <- which(one[-length(one)] == a & one[-1] == b)
-      if (length(at) == 0) return(one)
-      one[at] <- paste0(a, mark, " ", b)
-      one[-(at + 1)]
+    pieces <- lapply(pieces, function(piece) {
+      at <- which(piece[-length(piece)] == a & piece[-1] == b)
+      if (length(at) == 0) return(piece)
+      piece[at] <- paste0(a, mark, " ", b)
+      piece[-(at + 1)]
     })
   }
   pieces
@@ -59,7 +59,7 @@ join_pieces <- function(pieces, counts, mark, rounds = 4) {
 # the write-in; rows of a grid with the same options.
 draft_sets <- function(used, names, columns, taken) {
   kind <- vapply(columns[used], `[[`, "", "kind")
-  stem <- vapply(columns[used], function(one) stem_of(asked_in(one))[1], "")
+  stem <- vapply(columns[used], function(column) stem_of(asked_in(column))[1], "")
   prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", unname(names[used]))
   near <- function(i) (nzchar(stem[i]) && stem[i] == stem[i - 1]) || (
     !nzchar(stem[i]) && !nzchar(stem[i - 1]) && prefix[i] == prefix[i - 1] &&
@@ -163,22 +163,22 @@ grid_lines <- function(set, seen, plan) {
   )
 }
 
-several_lines <- function(one, name, plan, universe = NULL) {
+several_lines <- function(column, name, plan, universe = NULL) {
   c(
     paste0(
-      "  ", name, ":   # ", comment_text(one$grounds), ": ",
+      "  ", name, ":   # ", comment_text(column$grounds), ": ",
       comment_text(paste0(
-        "\u201c", utils::head(one$options, 3), "\u201d ", grouped(utils::head(one$counts, 3)),
+        "\u201c", utils::head(column$options, 3), "\u201d ", grouped(utils::head(column$counts, 3)),
         collapse = ", "
       ))
     ),
-    paste0("    label: ", yaml_word(label_text(asked_in(one), name))),
+    paste0("    label: ", yaml_word(label_text(asked_in(column), name))),
     if (!is.null(universe)) paste0("    universe: ", universe),
-    absent_key(one$name, plan, "    "),
-    split_keys(one, option_names(name, one$options, plan), yaml_word(one$name),
-      if (one$rest > 0) name),
-    if (one$rest > 0) paste0(
-      "    # not among the options ", count_of(one$rest, "time"), ": taken as write-ins"
+    absent_key(column$name, plan, "    "),
+    split_keys(column, option_names(name, column$options, plan), yaml_word(column$name),
+      if (column$rest > 0) name),
+    if (column$rest > 0) paste0(
+      "    # not among the options ", count_of(column$rest, "time"), ": taken as write-ins"
     )
   )
 }

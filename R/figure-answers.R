@@ -1,40 +1,40 @@
 # The figure of a table of answers: bars of shares, or of means by group.
 
 # Drawn is what the table says: weighted where it is weighted; title, base and weight are named.
-figure_answers <- function(one) {
-  if (one$kind == "several") return(figure_answers(one$tables[[1]]))
-  figure <- figure_of_kind(one)
+figure_answers <- function(answer) {
+  if (answer$kind == "several") return(figure_answers(answer$tables[[1]]))
+  figure <- figure_of_kind(answer)
   if (is.null(figure)) return(NULL)
-  base <- if (!is.null(one$groups)) utils::tail(one$groups$n, 1) else
-    if (is.null(one$answered)) one$n else one$answered
-  figure + ggplot2::labs(title = wrap_label(one$label, 80), caption = paste0(
-    "Base ", grouped(base), if (!is.null(one$weight)) paste0(", weighted by ", one$weight)
+  base <- if (!is.null(answer$groups)) utils::tail(answer$groups$n, 1) else
+    if (is.null(answer$answered)) answer$n else answer$answered
+  figure + ggplot2::labs(title = wrap_label(answer$label, 80), caption = paste0(
+    "Base ", grouped(base), if (!is.null(answer$weight)) paste0(", weighted by ", answer$weight)
   )) + ggplot2::theme(
     plot.title = ggplot2::element_text(size = 11, face = "bold"),
     plot.title.position = "plot", plot.caption.position = "plot"
   )
 }
 
-figure_of_kind <- function(one) {
-  if (!is.null(one$groups) && one$kind == "number") return(figure_means(one))
-  if (one$kind == "number") return(figure_histogram(one))
-  if (!is.null(one$groups) && one$kind == "set") return(figure_sets(
-    one$groups, shorten(group_words(one), 40)
+figure_of_kind <- function(answer) {
+  if (!is.null(answer$groups) && answer$kind == "number") return(figure_means(answer))
+  if (answer$kind == "number") return(figure_histogram(answer))
+  if (!is.null(answer$groups) && answer$kind == "set") return(figure_sets(
+    answer$groups, shorten(group_words(answer), 40)
   ))
-  if (!is.null(one$groups)) return(figure_groups(
-    one$groups$codes, one$groups$group, one$groups$percent,
-    paste0("Percent of each group: ", group_words(one))
+  if (!is.null(answer$groups)) return(figure_groups(
+    answer$groups$codes, answer$groups$group, answer$groups$percent,
+    paste0("Percent of each group: ", group_words(answer))
   ))
-  if (one$kind == "items") return(figure_groups(
-    one$codes, shorten(one$table$label, 60), one$percent, "Percent of the answered"
+  if (answer$kind == "items") return(figure_groups(
+    answer$codes, shorten(answer$table$label, 60), answer$percent, "Percent of the answered"
   ))
-  weighted <- !is.null(one$table$weighted)
-  if (one$kind == "set") return(figure_bars(
-    one$table$label, if (weighted) one$table$weighted else one$table$of_respondents,
+  weighted <- !is.null(answer$table$weighted)
+  if (answer$kind == "set") return(figure_bars(
+    answer$table$label, if (weighted) answer$table$weighted else answer$table$of_respondents,
     "Percent of respondents"
   ))
-  if (one$kind == "codes") return(figure_bars(
-    one$table$label, if (weighted) one$table$weighted else one$table$of_answered,
+  if (answer$kind == "codes") return(figure_bars(
+    answer$table$label, if (weighted) answer$table$weighted else answer$table$of_answered,
     "Percent of the answered"
   ))
   NULL
@@ -125,8 +125,8 @@ figure_sets <- function(groups, by) {
 }
 
 # Means by group with their 95 % interval (by t).
-figure_means <- function(one) {
-  g <- one$groups
+figure_means <- function(answer) {
+  g <- answer$groups
   g$group <- factor(g$group, rev(g$group))
   if (!is.null(g$weighted_mean)) g$mean <- g$weighted_mean
   ggplot2::ggplot(g) +
@@ -168,11 +168,11 @@ save_figure <- function(figure, file, width = 8, height = 4.5) {
 }
 
 # How often each span of a number was given.
-figure_histogram <- function(one) {
-  if (is.null(one$bins)) return(NULL)
-  k <- length(one$bins$counts)
+figure_histogram <- function(answer) {
+  if (is.null(answer$bins)) return(NULL)
+  k <- length(answer$bins$counts)
   bars <- data.frame(
-    from = one$bins$breaks[-(k + 1)], to = one$bins$breaks[-1], count = one$bins$counts
+    from = answer$bins$breaks[-(k + 1)], to = answer$bins$breaks[-1], count = answer$bins$counts
   )
   ggplot2::ggplot(bars) +
     ggplot2::geom_rect(
@@ -180,6 +180,6 @@ figure_histogram <- function(one) {
       fill = figure_colours[["plum"]], colour = "#ffffff", linewidth = 0.3
     ) +
     ggplot2::scale_y_continuous(expand = ggplot2::expansion(c(0, 0.06))) +
-    ggplot2::labs(x = NULL, y = if (is.null(one$weight)) "Answers" else "Sum of weights") +
+    ggplot2::labs(x = NULL, y = if (is.null(answer$weight)) "Answers" else "Sum of weights") +
     figure_theme()
 }

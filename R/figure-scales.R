@@ -1,9 +1,9 @@
 # Answers to the items of a scale as stacked bars, centred on the middle of the
 # answers, as they were given.
 
-figure_items <- function(one) {
-  if (is.null(one$answers)) return(figure_rest(one))
-  counts <- one$answers$counts
+figure_items <- function(scale) {
+  if (is.null(scale$answers)) return(figure_rest(scale))
+  counts <- scale$answers$counts
   percent <- 100 * counts / pmax(rowSums(counts), 1)
   k <- ncol(percent)
   middle <- (k + 1) / 2
@@ -13,11 +13,11 @@ figure_items <- function(one) {
       if (k %% 2 == 1) percent[i, middle] / 2 else 0,
     0
   )
-  label <- paste0(wrap_label(one$items$label, 36), ifelse(one$items$reversed, " (r)", ""))
+  label <- paste0(wrap_label(scale$items$label, 36), ifelse(scale$items$reversed, " (r)", ""))
   from <- t(apply(percent, 1, function(row) cumsum(c(0, row))[seq_len(k)])) - left
   bars <- data.frame(
     item = rep(seq_along(label), k), from = as.vector(from), to = as.vector(from + percent),
-    code = factor(rep(one$answers$labels, each = length(label)), unique(one$answers$labels))
+    code = factor(rep(scale$answers$labels, each = length(label)), unique(scale$answers$labels))
   )
   bars$place <- length(label) + 1 - bars$item
   bars$share <- as.vector(percent)
@@ -50,8 +50,8 @@ wrap_label <- function(text, width) vapply(
 )
 
 # Item-rest correlations, the weakest at the bottom.
-figure_rest <- function(one) {
-  items <- one$items[order(one$items$item_rest), ]
+figure_rest <- function(scale) {
+  items <- scale$items[order(scale$items$item_rest), ]
   items$label <- factor(
     wrap_label(paste0(items$label, ifelse(items$reversed, " (r)", "")), 42),
     unique(wrap_label(paste0(items$label, ifelse(items$reversed, " (r)", "")), 42))

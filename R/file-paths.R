@@ -7,11 +7,14 @@ real_path <- function(path) {
   as.character(fs::path(real_path(dirname(path)), basename(path)))
 }
 
-# The system's own number of a file or folder tells it, however its name is written: small and
-# capital letters are one to some systems.
-same_file <- function(a, b) !is.null(b) && file.exists(a) && file.exists(b) && (
-  real_path(a) == real_path(b) || identical(place_of(a), place_of(b))
-)
+# Small and capital letters are one to some systems: where names differ in these alone, the
+# system's own number of a file or folder tells.
+same_file <- function(a, b) {
+  if (is.null(b) || !file.exists(a) || !file.exists(b)) return(FALSE)
+  places <- c(real_path(a), real_path(b))
+  if (places[1] == places[2]) return(TRUE)
+  tolower_ascii(places[1]) == tolower_ascii(places[2]) && identical(place_of(a), place_of(b))
+}
 
 place_of <- function(path) {
   facts <- fs::file_info(path)

@@ -17,9 +17,9 @@ release_record <- function(edition, folder, language = NULL) {
     mavik = as.character(utils::packageVersion("mavik")),
     study = Filter(Negate(is.null), study$book$study[c("title", "id")]),
     release = plain, records = edition$n, variables = as.list(edition$names),
-    inputs = lapply(unname(study$inputs), function(one) Filter(Negate(is.null), list(
-      export = one$export, file = if (is.null(one$file)) NULL else basename(one$file),
-      records = one$records, blake2b = input_digest(one, study$book)
+    inputs = lapply(unname(study$inputs), function(input) Filter(Negate(is.null), list(
+      export = input$export, file = if (is.null(input$file)) NULL else basename(input$file),
+      records = input$records, blake2b = input_digest(input, study$book)
     ))),
     outputs = lapply(with_names(files, files), function(name) {
       path <- file.path(folder, name)

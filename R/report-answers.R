@@ -57,12 +57,12 @@ answer_section <- function(one) {
   )
 }
 
-answer_html <- function(one) {
-  if (one$kind == "number" && !is.null(one$groups)) return(means_html(one))
-  if (!is.null(one$groups)) return(groups_html(one))
-  if (one$kind == "items") return(items_html(one))
-  t <- one$table
-  if (one$kind == "set") return(page_table(
+answer_html <- function(answer) {
+  if (answer$kind == "number" && !is.null(answer$groups)) return(means_html(answer))
+  if (!is.null(answer$groups)) return(groups_html(answer))
+  if (answer$kind == "items") return(items_html(answer))
+  t <- answer$table
+  if (answer$kind == "set") return(page_table(
     "Several answers a person",
     Filter(Negate(is.null), list(
       "Option" = t$label, "Count" = grouped(t$count),
@@ -74,7 +74,7 @@ answer_html <- function(one) {
       "Count", "% of respondents", "% of answers", "Weighted %"
     )))
   ))
-  if (one$kind == "number") {
+  if (answer$kind == "number") {
     shown <- list(
       "n" = grouped(t$n), "Mean" = two_decimals(t$mean), "Median" = two_decimals(t$median),
       "SD" = two_decimals(t$sd), "95 % interval" = interval_shown(t),
@@ -82,8 +82,8 @@ answer_html <- function(one) {
     )
     return(page_table("Statistics of the answered", shown, numbers_of(names(shown))))
   }
-  if (one$kind == "text") return(text_html(t))
-  counts_table(list(codes = t, gaps = one$gaps, n = one$n, answered = one$answered))
+  if (answer$kind == "text") return(text_html(t))
+  counts_table(list(codes = t, gaps = answer$gaps, n = answer$n, answered = answer$answered))
 }
 
 means_html <- function(one) {
@@ -122,26 +122,26 @@ percent_columns <- function(codes, percent) {
   )
 }
 
-groups_html <- function(one) {
-  g <- one$groups
+groups_html <- function(answer) {
+  g <- answer$groups
   cells <- percent_columns(g$codes, g$percent)
   page_table(
-    paste0("Row percent by ", group_words(one)),
+    paste0("Row percent by ", group_words(answer)),
     c(list("Group" = g$group), cells, list("n" = grouped(g$n)), gap_counts(g$gaps)),
     c("Group" = "row", numbers_of(c(names(cells), "n", names(gap_counts(g$gaps)))))
   )
 }
 
-items_html <- function(one) {
-  cells <- percent_columns(one$codes, one$percent)
-  gaps <- lapply(seq_along(one$gaps$label), function(j) grouped(one$gaps$counts[j, ]))
-  gaps <- with_names(gaps, one$gaps$label)
+items_html <- function(answer) {
+  cells <- percent_columns(answer$codes, answer$percent)
+  gaps <- lapply(seq_along(answer$gaps$label), function(j) grouped(answer$gaps$counts[j, ]))
+  gaps <- with_names(gaps, answer$gaps$label)
   page_table(
     "Percent of the answered; gaps as counts",
     c(
-      list("Item" = one$table$label), cells,
-      if (!is.null(one$table$mean)) list("Mean" = two_decimals(one$table$mean)),
-      list("n" = grouped(one$table$n)), gaps
+      list("Item" = answer$table$label), cells,
+      if (!is.null(answer$table$mean)) list("Mean" = two_decimals(answer$table$mean)),
+      list("n" = grouped(answer$table$n)), gaps
     ),
     c("Item" = "row", numbers_of(c(names(cells), "Mean", "n", names(gaps))))
   )

@@ -41,7 +41,7 @@ study_for_page <- function(edition) {
   ) %in% edition$names)
   out <- Filter(whole, edition$names)
   study$tallies$proofs <- study$tallies$proofs[intersect(names(study$tallies$proofs), out)]
-  study$tallies$scales <- Filter(function(one) one$scale %in% out, study$tallies$scales)
+  study$tallies$scales <- Filter(function(scale) scale$scale %in% out, study$tallies$scales)
   study
 }
 

@@ -157,7 +157,7 @@ article_facts <- function(variable, counts) list(
 
 # Over all waves.
 scales_of <- function(study, name) Filter(
-  function(one) one$scale == name && !nzchar(one$wave), study$tallies$scales
+  function(scale) scale$scale == name && !nzchar(scale$wave), study$tallies$scales
 )
 
 statistics_table <- function(statistics, variable) {

@@ -14,7 +14,7 @@
 #' @export
 plot.mavik_answers <- function(x, ...) {
   if (length(x$tables) > 1) {
-    figures <- lapply(x$tables, function(one) plot(one_of_answers(x, one)))
+    figures <- lapply(x$tables, function(table) plot(one_of_answers(x, table)))
     return(structure(figures, class = "mavik_figures"))
   }
   one <- x$tables[[1]]

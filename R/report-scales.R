@@ -22,37 +22,37 @@ scales_page <- function(found, means = NULL) {
   )
 }
 
-scale_article <- function(one, study) {
+scale_article <- function(scale, study) {
   t <- htmltools::tags
   t$article(
     t$h3(
-      t$code(class = "name", one$scale), " ", one$label,
-      if (nzchar(one$wave)) paste0(", wave ", one$wave)
+      t$code(class = "name", scale$scale), " ", scale$label,
+      if (nzchar(scale$wave)) paste0(", wave ", scale$wave)
     ),
-    scale_tables(one),
-    if (length(one$warnings) > 0) t$ul(
-      class = "about", lapply(one$warnings, function(text) t$li(page_words(text)))
+    scale_tables(scale),
+    if (length(scale$warnings) > 0) t$ul(
+      class = "about", lapply(scale$warnings, function(text) t$li(page_words(text)))
     ),
-    if (!is.null(one$answers)) draw_items(one),
-    if (one$k > 1 && any(!is.na(one$items$item_rest))) draw_rest(one),
-    if (!is.null(study)) list(score_figure(study, one), worked_examples(study, one))
+    if (!is.null(scale$answers)) draw_items(scale),
+    if (scale$k > 1 && any(!is.na(scale$items$item_rest))) draw_rest(scale),
+    if (!is.null(study)) list(score_figure(study, scale), worked_examples(study, scale))
   )
 }
 
-scale_tables <- function(one) {
-  s <- one$score
+scale_tables <- function(scale) {
+  s <- scale$score
   words <- c(n = "n", mean = "Mean", sd = "SD", min = "Smallest", max = "Largest", skew = "Skew")
   list(
     page_table(
-      if (one$use == "complete") paste0(
-        "Over ", count_of(one$n, "respondent"), " who answered all ", count_of(one$k, "item")
+      if (scale$use == "complete") paste0(
+        "Over ", count_of(scale$n, "respondent"), " who answered all ", count_of(scale$k, "item")
       ) else "Over pairs of items",
       list(
-      "Alpha" = three(one$alpha), "95 % interval" = if (is.na(one$alpha_low)) "" else paste(
-        three(one$alpha_low), "to", three(one$alpha_high)
-      ), "Standardised" = three(one$alpha_standard), "Omega" = three(one$omega),
-      "Split half" = three(one$split_half), "Mean correlation" = three(one$mean_r),
-      "In words" = alpha_words(one$alpha)), numbers_of(c(
+      "Alpha" = three(scale$alpha), "95 % interval" = if (is.na(scale$alpha_low)) "" else paste(
+        three(scale$alpha_low), "to", three(scale$alpha_high)
+      ), "Standardised" = three(scale$alpha_standard), "Omega" = three(scale$omega),
+      "Split half" = three(scale$split_half), "Mean correlation" = three(scale$mean_r),
+      "In words" = alpha_words(scale$alpha)), numbers_of(c(
         "Alpha", "Standardised", "Omega", "Split half", "Mean correlation"
       ))),
     page_table(
@@ -65,50 +65,50 @@ scale_tables <- function(one) {
           ),
           unname(words)
         ),
-        list("Possible" = if (length(one$possible) == 2) paste(
-          number_to_text(round_half(one$possible, 4)), collapse = " to "
+        list("Possible" = if (length(scale$possible) == 2) paste(
+          number_to_text(round_half(scale$possible, 4)), collapse = " to "
         ) else "open")
       ),
       numbers_of(c(unname(words), "Possible"))
     ),
     page_table("Items, as scored",
       list(
-        "Item" = paste0(one$items$item, ifelse(one$items$reversed, " (reversed)", "")),
-        "Label" = one$items$label, "n" = grouped(one$items$n),
-        "Mean" = two_decimals(one$items$mean), "SD" = two_decimals(one$items$sd),
-        "Item-rest r" = two_decimals(one$items$item_rest),
-        "Alpha without" = three(one$items$alpha_without),
-        "Gaps" = paste0(number_show(100 * one$items$blank, 1), " %")
+        "Item" = paste0(scale$items$item, ifelse(scale$items$reversed, " (reversed)", "")),
+        "Label" = scale$items$label, "n" = grouped(scale$items$n),
+        "Mean" = two_decimals(scale$items$mean), "SD" = two_decimals(scale$items$sd),
+        "Item-rest r" = two_decimals(scale$items$item_rest),
+        "Alpha without" = three(scale$items$alpha_without),
+        "Gaps" = paste0(number_show(100 * scale$items$blank, 1), " %")
       ),
       c("Item" = "row", numbers_of(c("n", "Mean", "SD", "Item-rest r", "Alpha without", "Gaps"))))
   )
 }
 
-score_figure <- function(study, one) {
-  if (one$score[["n"]] == 0) return(NULL)
-  bounded <- length(one$possible) == 2 && all(is.finite(one$possible))
-  ends <- unname(if (bounded) one$possible else one$score[c("min", "max")])
+score_figure <- function(study, scale) {
+  if (scale$score[["n"]] == 0) return(NULL)
+  bounded <- length(scale$possible) == 2 && all(is.finite(scale$possible))
+  ends <- unname(if (bounded) scale$possible else scale$score[c("min", "max")])
   if (diff(ends) == 0) return(NULL)
   rows <- study$retained
-  if (nzchar(one$wave)) {
+  if (nzchar(scale$wave)) {
     rows <- rows_retained(study)
-    rows <- rows[study$records$wave[rows] == one$wave]
+    rows <- rows[study$records$wave[rows] == scale$wave]
   }
   breaks <- seq(ends[1], ends[2], length.out = 17)
-  counts <- bin_counts(study$data[[one$scale]], breaks, rows)
+  counts <- bin_counts(study$data[[scale$scale]], breaks, rows)
   list(
     page_caption("The score over its possible range"),
-    draw_histogram(breaks, counts, paste("Distribution of", one$scale))
+    draw_histogram(breaks, counts, paste("Distribution of", scale$scale))
   )
 }
 
 # The lowest, the middle and the highest, item by item.
-worked_examples <- function(study, one) {
-  if (nzchar(one$wave)) return(NULL)
-  rows <- ranked_rows(study$data[[one$scale]], study$retained)
+worked_examples <- function(study, scale) {
+  if (nzchar(scale$wave)) return(NULL)
+  rows <- ranked_rows(study$data[[scale$scale]], study$retained)
   if (length(rows) == 0) return(NULL)
-  variable <- study$book$variables[[one$scale]]
-  uses <- study$book$uses[[one$scale]]
+  variable <- study$book$variables[[scale$scale]]
+  uses <- study$book$uses[[scale$scale]]
   words <- vapply(
     rows,
     function(row) score_in_numbers(
@@ -121,7 +121,7 @@ worked_examples <- function(study, one) {
     "Worked out in full: the lowest, the middle and the highest",
     list(
       "Respondent" = respondents_shown(study)(rows),
-      "Score" = number_show(study$data[[one$scale]][rows], 2), "How" = sub("^Here: ", "", words)
+      "Score" = number_show(study$data[[scale$scale]][rows], 2), "How" = sub("^Here: ", "", words)
     ),
     c("Respondent" = "row", "Score" = "number")
   )

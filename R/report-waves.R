@@ -45,14 +45,14 @@ waves_table <- function(study) {
 }
 
 # Nothing is drawn of what nobody answered.
-line_block <- function(one, statistics, study) {
+line_block <- function(answer, statistics, study) {
   t <- htmltools::tags
   figure <- wave_drawing(
-    statistics[statistics$variable %in% one$names, ], study,
-    paste("Lines over the waves:", one$title)
+    statistics[statistics$variable %in% answer$names, ], study,
+    paste("Lines over the waves:", answer$title)
   )
   if (is.null(figure)) return(NULL)
-  t$div(t$h3(t$code(class = "name", one$name), " ", one$title), figure)
+  t$div(t$h3(t$code(class = "name", answer$name), " ", answer$title), figure)
 }
 
 wave_drawing <- function(statistics, study, words) {

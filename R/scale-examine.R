@@ -239,7 +239,7 @@ item_answers <- function(items, study, rows) {
   variables <- study$book$variables[items]
   codes <- all_codes(variables[[1]])
   same <- is_coded(variables[[1]]) && length(codes) > 0 && length(codes) <= 15 && all(vapply(
-    variables, function(one) is_coded(one) && identical(all_codes(one), codes), TRUE
+    variables, function(variable) is_coded(variable) && identical(all_codes(variable), codes), TRUE
   ))
   if (!same) return(NULL)
   counts <- vapply(

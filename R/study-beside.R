@@ -33,9 +33,9 @@ decode_task <- function(task) lapply(task$reading, function(variable) {
 })
 
 # What another process decoded, as a column of this one.
-fetched <- function(one) {
-  one$column <- lapply(one$column[c("value", "reason")], mapped_vector)
-  one
+fetched <- function(decoded) {
+  decoded$column <- lapply(decoded$column[c("value", "reason")], mapped_vector)
+  decoded
 }
 
 book_for_decoding <- function(book) {

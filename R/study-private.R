@@ -28,11 +28,11 @@ masked_entry <- function(entry) {
 }
 
 # Neither what was written nor what it is near to is shown.
-masked_finding <- function(one, hidden) {
-  if (!one$variable %in% hidden || !nzchar(one$written)) return(one)
-  one$message <- private_words(one$kind)
-  one$written <- masked
-  one
+masked_finding <- function(finding, hidden) {
+  if (!finding$variable %in% hidden || !nzchar(finding$written)) return(finding)
+  finding$message <- private_words(finding$kind)
+  finding$written <- masked
+  finding
 }
 
 private_words <- function(kind) {

@@ -70,7 +70,7 @@ repeat_findings <- function(judged, keep, book) {
   tie <- vapply(judged, `[[`, TRUE, "tie")
   shown <- function(level, kind, of, ...) {
     rows <- unlist(lapply(judged[of], function(one) c(if (!is.na(one$kept)) one$kept, one$rest)))
-    first <- unlist(lapply(judged[of], function(one) one$rest[1]))
+    first <- unlist(lapply(judged[of], function(judgement) judgement$rest[1]))
     if (any(of)) list(new_finding(
       level, kind, "", "", sum(lengths(lapply(judged[of], `[[`, "rest"))), first, "duplicates",
       paste0(...)

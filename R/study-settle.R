@@ -105,9 +105,9 @@ over_versions <- function(variable, column, book, rows, act) {
 rows_at <- function(rows, at) list(n = length(at), key = rows$key[at], id = rows$id[at],
   wave = rows$wave[at], export = rows$export[at])
 
-move_rows <- function(one, at) {
-  one$rows <- at[one$rows]
-  one
+move_rows <- function(entry, at) {
+  entry$rows <- at[entry$rows]
+  entry
 }
 
 # A condition that many questions share is worked out once.

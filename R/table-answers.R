@@ -96,7 +96,7 @@ answers <- function(
   tables <- lapply(asked, function(one) with_weight(
     answer_table(one, study, counted$rows, counted$weights, by), weight
   ))
-  names(tables) <- vapply(tables, function(one) paste0(one$variable, ""), "")
+  names(tables) <- vapply(tables, function(table) paste0(table$variable, ""), "")
   structure(list(title = study$book$study$title, tables = tables, n = length(counted$rows),
     no_weight = counted$no_weight, pooled = pooled_waves(study, counted$rows, by, condition),
     where = where, by = by, weight = weight, language = language), class = "mavik_answers")

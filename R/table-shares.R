@@ -176,7 +176,7 @@ mean_shows <- function(declared) {
 # those who were offered it.
 count_options <- function(part, study, declared, chosen, groups) {
   names <- part$options
-  labels <- vapply(study$book$variables[names], function(one) paste0(one$label, ""), "")
+  labels <- vapply(study$book$variables[names], function(variable) paste0(variable$label, ""), "")
   counts <- lapply(names, function(name) {
     at <- match(study$data[[name]][chosen$rows], c(1L, 0L))
     bind_counts(lapply(groups, cross_counts, at = at, size = 2L, weights = chosen$weights))

@@ -104,9 +104,9 @@ pair_words <- function(pairs) {
 # Items of one code list without groups are a row each, their answers across.
 is_item_table <- function(table) nrow(table$columns) == 1 && same_codes(table$sections)
 
-same_codes <- function(sections) length(sections) > 1 && all(vapply(sections, function(one)
-  one$kind == "codes", TRUE)) && length(unique(lapply(sections, function(one) answers_in(
-    one
+same_codes <- function(sections) length(sections) > 1 && all(vapply(sections, function(section)
+  section$kind == "codes", TRUE)) && length(unique(lapply(sections, function(section) answers_in(
+    section
   )$label))) == 1
 
 # The answers of a section, each once.
@@ -117,8 +117,8 @@ is_answer_line <- function(section) section$lines$type %in% c("code", "option") 
 item_view <- function(table) {
   first <- table$sections[[1]]$lines
   shown <- if (any(first$statistic == "column_percent")) "column_percent" else first$statistic[1]
-  gaps <- unique(do.call(rbind, lapply(table$sections, function(one) one$lines[
-    one$lines$type == "gap", c("code", "label")
+  gaps <- unique(do.call(rbind, lapply(table$sections, function(section) section$lines[
+    section$lines$type == "gap", c("code", "label")
   ])))
   heads <- rbind(
     first[first$type %in% c("code", "net") & first$statistic == shown, ],

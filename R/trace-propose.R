@@ -25,78 +25,78 @@ propose_lines <- function(study) {
 finding_id <- function(one) joined_id(one$kind, one$variable, one$written, one$path)
 
 # Where a file as a whole was misread, no single cell of it says anything.
-in_unread <- function(one, study) {
+in_unread <- function(finding, study) {
   unread <- unlist(lapply(study$findings,
     function(other) if (other$kind == "cells_unread") other$path))
-  entries <- vapply(study$book$exports[one$exports], `[[`, "", "entry")
+  entries <- vapply(study$book$exports[finding$exports], `[[`, "", "entry")
   length(entries) > 0 && all(paste("exports >", entries) %in% unread)
 }
 
 # A list of edits, mostly of one.
-propose_line <- function(one, open, study) {
-  edits <- switch(one$kind,
-    unlisted = , write_in_or_label = propose_form(one, open, study),
-    unused_column = list(propose_ignored(one)),
-    code_invented = list(propose_code(one, study))
+propose_line <- function(finding, open, study) {
+  edits <- switch(finding$kind,
+    unlisted = , write_in_or_label = propose_form(finding, open, study),
+    unused_column = list(propose_ignored(finding)),
+    code_invented = list(propose_code(finding, study))
   )
   lapply(Filter(Negate(is.null), edits), c, list(
-    variable = one$variable, of = finding_id(one), count = one$count
+    variable = finding$variable, of = finding_id(finding), count = finding$count
   ))
 }
 
-propose_ignored <- function(one) {
-  path <- strsplit(one$path, " > ", fixed = TRUE)[[1]]
-  list(path = path[-length(path)], key = "ignored", items = one$columns)
+propose_ignored <- function(finding) {
+  path <- strsplit(finding$path, " > ", fixed = TRUE)[[1]]
+  list(path = path[-length(path)], key = "ignored", items = finding$columns)
 }
 
 # A coder's own code, unless it is the slip of one that there is.
-propose_code <- function(one, study) {
-  variable <- study$book$variables[[one$variable]]
-  if (!is.null(slip_of(one$written, variable$options$label))) return(NULL)
+propose_code <- function(finding, study) {
+  variable <- study$book$variables[[finding$variable]]
+  if (!is.null(slip_of(finding$written, variable$options$label))) return(NULL)
   list(
     path = where_in(variable, "coded"), key = "codes",
-    target = invented_name(one$written, variable), items = one$written
+    target = invented_name(finding$written, variable), items = finding$written
   )
 }
 
 # A label with a slip of the pen, a text that many wrote, or a date in another pattern.
-propose_form <- function(one, open, study) {
-  variable <- study$book$variables[[one$variable]]
+propose_form <- function(finding, open, study) {
+  variable <- study$book$variables[[finding$variable]]
   if (is.null(variable) || !holds_one(variable)) return(NULL)
   # A text in a further language belongs into its sheet of translations.
-  if (any(!vapply(study$book$exports[one$exports], function(export) is.null(export$language),
+  if (any(!vapply(study$book$exports[finding$exports], function(export) is.null(export$language),
     TRUE))) return(NULL)
-  if (is_date(variable)) return(propose_dates(one, variable, open, study$book))
-  if (!is_coded(variable) || !is.na(text_to_number(one$written))) return(NULL)
-  label <- slip_of(one$written, as.character(variable$codes$label))
-  if (!is.null(label) && !is_rival(one, variable, label, study)) {
-    return(list(list(path = form_path(variable, "variants", one, open, study$book),
-      key = "variants", target = label, items = one$written)))
+  if (is_date(variable)) return(propose_dates(finding, variable, open, study$book))
+  if (!is_coded(variable) || !is.na(text_to_number(finding$written))) return(NULL)
+  label <- slip_of(finding$written, as.character(variable$codes$label))
+  if (!is.null(label) && !is_rival(finding, variable, label, study)) {
+    return(list(list(path = form_path(variable, "variants", finding, open, study$book),
+      key = "variants", target = label, items = finding$written)))
   }
-  if (one$kind == "unlisted" && can_add_code(one, variable, study$book)) {
+  if (finding$kind == "unlisted" && can_add_code(finding, variable, study$book)) {
     return(list(list(path = codes_path(variable), key = "codes",
-      items = text_squeeze(one$written))))
+      items = text_squeeze(finding$written))))
   }
   NULL
 }
 
 # A text that is about as common as the label beside it is no slip.
-is_rival <- function(one, variable, label, study) {
-  rows <- study$records$export %in% one$exports
+is_rival <- function(finding, variable, label, study) {
+  rows <- study$records$export %in% finding$exports
   value <- study$data[[variable$name]]
   meant <- sum(rows & value %in% variable$codes$code[match(label, variable$codes$label)])
-  meant > 0 && one$count >= 5 && one$count > meant / 4
+  meant > 0 && finding$count >= 5 && finding$count > meant / 4
 }
 
 # Codes without an order take another one at their end; recodes have to place it.
-can_add_code <- function(one, variable, book, least = 3) {
+can_add_code <- function(finding, variable, book, least = 3) {
   placed <- Filter(
     function(other) variable$name %in% way_of(other)$places_codes_of(other), book$variables
   )
   variable$level == "nominal" && !is.null(variable$codes) && is.null(variable$other) &&
     is.null(variable$delivered) &&
-    length(placed) == 0 && one$count >= least && nchar(one$written) <= 60 && nzchar(paste(
-      letters_of(text_fold(one$written)), collapse = ""
+    length(placed) == 0 && finding$count >= least && nchar(finding$written) <= 60 && nzchar(paste(
+      letters_of(text_fold(finding$written)), collapse = ""
     ))
 }
 
@@ -141,11 +141,11 @@ propose_dates <- function(one, variable, open, book) {
 
 # Where the key stands already; else under the one wave that has the trouble; else
 # the block where several of its items have it; else the entry.
-form_path <- function(variable, key, one, open, book) {
-  wave <- only_wave(variable, one, book)
-  same <- Filter(function(other) other$kind == one$kind &&
-    text_fold(other$written) == text_fold(one$written) && setequal(other$exports,
-    one$exports), open)
+form_path <- function(variable, key, finding, open, book) {
+  wave <- only_wave(variable, finding, book)
+  same <- Filter(function(other) other$kind == finding$kind &&
+    text_fold(other$written) == text_fold(finding$written) && setequal(other$exports,
+    finding$exports), open)
   shared <- !is.null(variable$block) && length(same) > 1
   entry <- if (shared) variable$path[seq_len(2)] else variable$path
   if (!is.null(wave)) return(c(entry, "by_wave", wave))
@@ -154,8 +154,8 @@ form_path <- function(variable, key, one, open, book) {
 }
 
 # The wave that alone holds a text, of a question that was asked in several.
-only_wave <- function(variable, one, book) {
-  waves <- unique(vapply(book$exports[one$exports], `[[`, "", "wave"))
+only_wave <- function(variable, finding, book) {
+  waves <- unique(vapply(book$exports[finding$exports], `[[`, "", "wave"))
   if (length(waves) == 1 && length(waves_asked(variable, book)) > 1) waves
 }
 

@@ -78,6 +78,6 @@ held_cells <- function(variable, book) {
   versions <- lapply(
     book$exports, function(export) list(export = export, version = version_in(variable, export))
   )
-  versions <- Filter(function(one) !is_absent(one$version), versions)
+  versions <- Filter(function(version) !is_absent(version$version), versions)
   unique(vapply(versions, function(one) file_holds(one$version, one$export), "", USE.NAMES = FALSE))
 }

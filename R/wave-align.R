@@ -130,7 +130,7 @@ compile_earlier <- function(document, wave) {
   # What only the new wave asks is not there before it.
   waves <- names(old$waves)
   new_only <- function(entry) is_map(entry) && is_map(entry$by_wave) && all(vapply(
-    waves, function(one) identical(entry$by_wave[[one]], "absent"), TRUE
+    waves, function(wave) identical(entry$by_wave[[wave]], "absent"), TRUE
   ))
   old$variables <- old$variables[!vapply(old$variables, new_only, TRUE)]
   used <- setdiff(names(document$variables), names(old$variables))

@@ -99,13 +99,13 @@ joined_labels_of <- function(parts, wholes, change) {
   Filter(Negate(is.null), found)
 }
 
-joined_change <- function(one, gone, share_gone, words, share_now) {
+joined_change <- function(change, gone, share_gone, words, share_now) {
   share <- function(labels, all, shares) number_show(100 * sum(shares[match(labels, all)]), 0)
   new_change(
-    one$change, paste(one$old, collapse = " + "), paste(one$fresh, collapse = " + "),
+    change$change, paste(change$old, collapse = " + "), paste(change$fresh, collapse = " + "),
     paste0(
-      share(one$old, gone, share_gone), " % before, ", share(one$fresh, words, share_now),
-      " % now: by their words ", if (one$change == "merged")
+      share(change$old, gone, share_gone), " % before, ", share(change$fresh, words, share_now),
+      " % now: by their words ", if (change$change == "merged")
         "several labels became one" else "one label became several",
       "; what that means for the codes is for a person to say"
     )

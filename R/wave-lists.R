@@ -76,8 +76,8 @@ same_list <- function(slot, columns, own) {
 
 # The distinct sets of folded answers, and which of them each column has.
 answer_sets <- function(export) {
-  sets <- lapply(export$columns, function(one) sort_c(setdiff(
-    text_fold(one$cells), c("", NA)
+  sets <- lapply(export$columns, function(column) sort_c(setdiff(
+    text_fold(column$cells), c("", NA)
   )))
   key <- vapply(sets, paste, "", collapse = "\r")
   list(sets = unname(sets[!duplicated(key)]), id = with_names(

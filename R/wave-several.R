@@ -47,9 +47,9 @@ waves_called <- function(files, pattern) {
   plain <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", stems))
   parts <- stringi::stri_extract_all_regex(plain, "[a-z]+|[0-9]+")
   common <- Reduce(intersect, parts)
-  own <- vapply(parts, function(one) {
-    rest <- if (length(files) > 1) setdiff(one, common) else grep("[0-9]", one, value = TRUE)
-    paste(if (length(rest) == 0) one else rest, collapse = "_")
+  own <- vapply(parts, function(part) {
+    rest <- if (length(files) > 1) setdiff(part, common) else grep("[0-9]", part, value = TRUE)
+    paste(if (length(rest) == 0) part else rest, collapse = "_")
   }, "")
   ifelse(fits_pattern(plain, pattern), plain, mapply(
     function(part) sub("*", part, pattern, fixed = TRUE), own, USE.NAMES = FALSE

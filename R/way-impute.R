@@ -54,7 +54,7 @@ way_impute <- new_way(
     column <- inputs[[settings$of]]
     reason <- reason_or_none(column)
     may <- which(reason %in% reason_id(book, settings$gaps))
-    parts <- lapply(inputs[stand_ins(variable, book)], function(one) one$value[may])
+    parts <- lapply(inputs[stand_ins(variable, book)], function(input) input$value[may])
     fill <- if (is.null(settings$mean_of))
       data.table::fcoalesce(lapply(unname(parts), as.double)) else Reduce(
         `+`, lapply(parts, as.double)

@@ -20,4 +20,4 @@ interval_shown <- function(t) ifelse(
 )
 
 # What the groups of a table are called: their label, where they have one.
-group_words <- function(one) if (has_text(one$by_label)) one$by_label else one$by
+group_words <- function(answer) if (has_text(answer$by_label)) answer$by_label else answer$by

@@ -101,7 +101,7 @@ parquet_notes <- function(edition) {
   variables <- describe_variables(edition)
   codes <- describe_codes(edition)
   own <- vapply(edition$names, function(name) {
-    facts <- Filter(function(one) !is.na(one) && nzchar(one), as.list(
+    facts <- Filter(function(variable) !is.na(variable) && nzchar(variable), as.list(
       variables[variables$variable == name, ]
     ))
     here <- codes[codes$variable == name, c("code", "label", "count")]

@@ -65,7 +65,7 @@ check_unchanged <- function(record, book, out) {
   if (nrow(entries) > 0) stop_mavik(
     "build_error", "the codebook has changed since the build: ", some_of(entries$path), again
   )
-  read <- vapply(record$inputs, function(one) paste0(one$file, ""), "")
+  read <- vapply(record$inputs, function(input) paste0(input$file, ""), "")
   there <- unlist(lapply(unname(book$exports), export_files, book = book))
   fresh <- setdiff(there, read)
   if (length(fresh) > 0) stop_mavik(

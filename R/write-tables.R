@@ -46,10 +46,10 @@ write_index_sheet <- function(book, tables, sheets, study, styles) {
   openxlsx::writeData(book, "index", study$book$study$title, colNames = FALSE)
   openxlsx::addStyle(book, "index", styles$title, 1, 1)
   index <- data.frame(
-    sheet = sheets, table = vapply(tables, function(one) one$title, ""),
+    sheet = sheets, table = vapply(tables, function(table) table$title, ""),
     respondents = vapply(tables, `[[`, 0L, "n"),
-    where = vapply(tables, function(one) paste0(one$where, ""), ""),
-    weight = vapply(tables, function(one) paste0(one$weight, ""), "")
+    where = vapply(tables, function(table) paste0(table$where, ""), ""),
+    weight = vapply(tables, function(table) paste0(table$weight, ""), "")
   )
   openxlsx::writeData(book, "index", index, startRow = 3, headerStyle = styles$head)
   for (at in seq_along(sheets)) openxlsx::writeFormula(
