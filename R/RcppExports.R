@@ -153,6 +153,10 @@ count_near <- function(x, value, rows) {
     .Call(`_mavik_count_near`, x, value, rows)
 }
 
+gaps_of_rows <- function(index, full, weight, own, n, opening) {
+    .Call(`_mavik_gaps_of_rows`, index, full, weight, own, n, opening)
+}
+
 tile_cells <- function(cells, plain, separator, options, meaning) {
     .Call(`_mavik_tile_cells`, cells, plain, separator, options, meaning)
 }

@@ -30,7 +30,7 @@ choice_of <- function(answers) {
 core_labels <- function(answers, total) {
   folded <- text_fold(answers$text)
   labels <- answers[!duplicated(folded), ]
-  labels$count <- as.integer(rowsum(answers$count, factor(folded, unique(folded))))
+  labels$count <- as.integer(rowsum(answers$count, match(folded, folded[!duplicated(folded)])))
   frequent <- frequent_labels(labels, total)
   core <- labels[frequent, ]
   # Too many labels, or too little that they cover, for a list of answers.

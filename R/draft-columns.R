@@ -108,8 +108,10 @@ kind_of <- function(profile, answers, name, question) {
 # `KV07`, `B-112`: signs of one shape stand for things of another list.
 is_sign_list <- function(answers) {
   if (nrow(answers) < 5) return(FALSE)
-  shape <- gsub("[0-9]", "9", gsub("[[:alpha:]]", "a", answers$text))
-  weighted_share(shape == shape[1], answers$count) > 0.95 && grepl("^a{1,4}[-_/]?9{2,}$", shape[1])
+  shape_of <- function(text) gsub("[0-9]", "9", gsub("[[:alpha:]]", "a", text))
+  first <- shape_of(answers$text[1])
+  grepl("^a{1,4}[-_/]?9{2,}$", first) &&
+    weighted_share(shape_of(answers$text) == first, answers$count) > 0.95
 }
 
 # `207`, `207a`, `229b`: numbers of things.

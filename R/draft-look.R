@@ -135,22 +135,20 @@ gaps_seen <- function(export, questions) {
     gap_patterns = data.frame(count = integer(), blank = character()), picture = NULL
   ))
   n <- export$records
-  answered <- integer(n)
-  last <- integer(n)
-  late <- integer(n)
-  pattern <- numeric(n)
-  same <- numeric(n)
   opening <- ceiling(0.4 * length(at))
-  for (i in seq_along(at)) {
-    column <- export$columns[[at[i]]]
-    full <- nzchar(text_trim(column$cells))[column$index]
-    answered <- answered + full
-    last[full] <- i
-    if (i > opening) late <- late + full
-    # sums of odd weights stand for a whole row: equal rows have equal sums
-    pattern <- pattern + full * odd_weight(i, 1)
-    same <- same + odd_weight(i, seq_along(column$cells))[column$index]
-  }
+  columns <- export$columns[at]
+  # Sums of odd weights stand for a whole row: equal rows have equal sums.
+  seen <- gaps_of_rows(
+    lapply(columns, `[[`, "index"), lapply(columns, function(column) nzchar(text_trim(
+      column$cells
+    ))), lapply(seq_along(at), function(i) odd_weight(i, seq_along(columns[[i]]$cells))),
+    vapply(seq_along(at), odd_weight, 0, 1), n, opening
+  )
+  answered <- seen$answered
+  last <- seen$last
+  late <- seen$late
+  pattern <- seen$pattern
+  same <- seen$same
   known <- unique(pattern)
   count <- tabulate(match(pattern, known), length(known))
   commonest <- utils::head(order(-count), 5)

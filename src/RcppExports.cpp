@@ -500,6 +500,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// gaps_of_rows
+List gaps_of_rows(List index, List full, List weight, NumericVector own, int n, int opening);
+RcppExport SEXP _mavik_gaps_of_rows(SEXP indexSEXP, SEXP fullSEXP, SEXP weightSEXP, SEXP ownSEXP, SEXP nSEXP, SEXP openingSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< List >::type full(fullSEXP);
+    Rcpp::traits::input_parameter< List >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type own(ownSEXP);
+    Rcpp::traits::input_parameter< int >::type n(nSEXP);
+    Rcpp::traits::input_parameter< int >::type opening(openingSEXP);
+    rcpp_result_gen = Rcpp::wrap(gaps_of_rows(index, full, weight, own, n, opening));
+    return rcpp_result_gen;
+END_RCPP
+}
 // tile_cells
 List tile_cells(CharacterVector cells, LogicalVector plain, std::string separator, CharacterVector options, IntegerVector meaning);
 RcppExport SEXP _mavik_tile_cells(SEXP cellsSEXP, SEXP plainSEXP, SEXP separatorSEXP, SEXP optionsSEXP, SEXP meaningSEXP) {
@@ -629,6 +645,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_tally_cells", (DL_FUNC) &_mavik_tally_cells, 4},
     {"_mavik_gaps_only", (DL_FUNC) &_mavik_gaps_only, 1},
     {"_mavik_count_near", (DL_FUNC) &_mavik_count_near, 3},
+    {"_mavik_gaps_of_rows", (DL_FUNC) &_mavik_gaps_of_rows, 6},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
     {"_mavik_pick_segments", (DL_FUNC) &_mavik_pick_segments, 3},
     {"_mavik_hold_option", (DL_FUNC) &_mavik_hold_option, 2},

@@ -232,3 +232,37 @@ double count_near(NumericVector x, double value, Nullable<IntegerVector> rows) {
   for (R_xlen_t i = 0; i < of.n; ++i) n += std::fabs(x[of[i]] - value) < 1e-9;
   return n;
 }
+
+// Of each row: how many of the columns are answered, the last of them, how many of those after
+// `opening`, and the sums of the weights of answered columns and of all cells. `full` and `weight`
+// hold a value a distinct cell.
+
+// [[Rcpp::export]]
+List gaps_of_rows(List index, List full, List weight, NumericVector own, int n, int opening) {
+  IntegerVector answered(n), last(n), late(n);
+  NumericVector pattern(n), same(n);
+  const int k = index.size(), block = 8192;
+  std::vector<const int*> at(k), is_full(k);
+  std::vector<const double*> weights(k);
+  for (int i = 0; i < k; ++i) {
+    at[i] = INTEGER(index[i]);
+    is_full[i] = LOGICAL(full[i]);
+    weights[i] = REAL(weight[i]);
+  }
+  for (int from = 0; from < n; from += block) {
+    const int to = std::min(n, from + block);
+    for (int i = 0; i < k; ++i) {
+      for (int row = from; row < to; ++row) {
+        const int cell = at[i][row] - 1;
+        same[row] += weights[i][cell];
+        if (!is_full[i][cell]) continue;
+        ++answered[row];
+        last[row] = i + 1;
+        if (i >= opening) ++late[row];
+        pattern[row] += own[i];
+      }
+    }
+  }
+  return List::create(_["answered"] = answered, _["last"] = last, _["late"] = late,
+    _["pattern"] = pattern, _["same"] = same);
+}

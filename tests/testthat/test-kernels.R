@@ -123,3 +123,19 @@ test_that("near keys have the same mark, and no others", {
   expect_equal(match(core$near_marks(keys), unique(core$near_marks(keys))), match(near, unique(near)))
   expect_gt(length(unique(near)), 1000)
 })
+
+test_that("gaps of rows are those of plain R", {
+  set.seed(32)
+  n <- 20000
+  index <- replicate(7, sample(5L, n, TRUE), simplify = FALSE)
+  full <- replicate(7, sample(c(TRUE, FALSE), 5, TRUE), simplify = FALSE)
+  weight <- lapply(1:7, function(i) core$odd_weight(i, 1:5))
+  own <- vapply(1:7, core$odd_weight, 0, 1)
+  seen <- core$gaps_of_rows(index, full, weight, own, n, 3L)
+  is_full <- mapply(function(at, cells) cells[at], index, full)
+  expect_equal(seen$answered, as.integer(rowSums(is_full)))
+  expect_equal(seen$last, apply(is_full, 1, function(row) max(0L, which(row))))
+  expect_equal(seen$late, as.integer(rowSums(is_full[, 4:7])))
+  expect_identical(seen$pattern, Reduce(`+`, lapply(1:7, function(i) is_full[, i] * own[i])))
+  expect_identical(seen$same, Reduce(`+`, lapply(1:7, function(i) weight[[i]][index[[i]]])))
+})
