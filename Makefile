@@ -60,7 +60,7 @@ check: all .build/test-packages
 # A Slurm of one node on this machine, for the test of a cluster's jobs; needs root.
 slurm: all .build/test-packages
 	@DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends slurm-wlm munge > /dev/null
-	@MAVIK_SOURCE="$(CURDIR)" Rscript tools/test.R cluster
+	@MAVIK_SOURCE="$(CURDIR)" MAVIK_SLURM=yes Rscript tools/test.R cluster
 
 # Releases of the demo, read by pandas, the standards' own packages and LibreOffice.
 judges: all

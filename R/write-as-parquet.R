@@ -101,7 +101,7 @@ parquet_notes <- function(edition) {
   variables <- describe_variables(edition)
   codes <- describe_codes(edition)
   own <- vapply(edition$names, function(name) {
-    facts <- Filter(function(variable) !is.na(variable) && nzchar(variable), as.list(
+    facts <- Filter(function(fact) !is.na(fact) && nzchar(fact), as.list(
       variables[variables$variable == name, ]
     ))
     here <- codes[codes$variable == name, c("code", "label", "count")]

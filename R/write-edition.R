@@ -128,8 +128,8 @@ edition_part <- function(edition, at) {
 
 # The rows of each part, `size` at most.
 parts_of_rows <- function(n, size) {
-  from <- seq(1, max(1, n), by = size)
-  lapply(from, function(start) seq_len(min(size, n - start + 1)) + start - 1L)
+  from <- seq(1L, max(1L, as.integer(n)), by = as.integer(size))
+  lapply(from, function(start) seq_len(min(size, n - start + 1L)) + start - 1L)
 }
 
 with_gapped <- function(edition) {
