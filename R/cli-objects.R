@@ -167,7 +167,8 @@ summary.mavik_study <- function(object, ...) {
   each <- function(of) unname(ifelse(measured, vapply(table, number, 0, of = of), NA_real_))
   answered <- vapply(table, function(column) sum(!is.na(column)), 0L)
   data.frame(
-    name = names(table), label = vapply(variables, function(one) paste0(one$label, ""), ""),
+    name = names(table),
+    label = vapply(variables, function(variable) paste0(variable$label, ""), ""),
     level = vapply(variables, function(variable) paste0(variable$level, ""), ""),
     answered = answered, gaps = nrow(table) - answered,
     distinct = vapply(table, function(column) length(unique(column[!is.na(column)])), 0L),

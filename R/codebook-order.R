@@ -35,8 +35,8 @@ order_and_make <- function(book, say) {
   book
 }
 
-# Where a field could not be read the way's own check does not run: what rests on that field would
-# be told a second time, in other words.
+# Where a field could not be read nothing that rests on it is told a second time; its other problems
+# are told as far as they can be.
 make_checked <- function(variable, book, say) {
   failed <- variable$failed
   note <- function(path, message) {
@@ -45,7 +45,7 @@ make_checked <- function(variable, book, say) {
   }
   checked <- function() {
     made <- way_of(variable)$makes(variable, book)
-    if (!variable$failed) way_of(variable)$check(made, book, note)
+    way_of(variable)$check(made, book, but_unread(variable, note))
     make_versions(made, book, note)
   }
   made <- if (variable$failed) tryCatch(checked(), error = function(e) variable) else checked()

@@ -121,7 +121,7 @@ example_of <- function(field) {
   switch(field$type,
     choice = field$values[1], choices = paste0("[", field$values[1], "]"), yes_no = "yes",
     map = {
-      needed <- Filter(function(field) field$required, field$fields)
+      needed <- Filter(function(inner) inner$required, field$fields)
       shown <- if (length(needed) > 0) needed else field$fields[1]
       paste0("{", paste0(names(shown), ": ", lapply(shown, example_of), collapse = ", "), "}")
     }

@@ -3,9 +3,9 @@
 new_variable <- function(
     # its name; the block it is an item of, and the block's stem
     name, block = NULL, stem = NULL,
-    # where its entry and each of its keys stand, the keys that it says, whether one of
-    # them could not be read, and of what wrong with it was told already
-    path = NULL, origin = NULL, said = NULL, failed = NULL, problems = NULL,
+    # where its entry and each of its keys stand, the keys that it says, whether something is wrong
+    # with them, the paths of what could not be read, and problems that its way is to tell
+    path = NULL, origin = NULL, said = NULL, failed = NULL, unread = NULL, problems = NULL,
     # its way and the settings of it; the entry that it comes along with
     way = NULL, settings = NULL, with = NULL,
     # the texts of its documentation; the block's question, asked once of all items

@@ -186,6 +186,11 @@ read_variable <- function(entry, say) {
     failed <<- TRUE
     report(path, message)
   }
+  unread <- list()
+  say_unread <- function(path, message) {
+    unread[[length(unread) + 1]] <<- path
+    say(path, message)
+  }
   known <- if (is.null(entry$with)) open_ways() else ways()
   given <- intersect(names(entry$keys), names(known))
   keyed <- function(key) if (is.null(entry$origin[[key]])) c(entry$path, key) else
@@ -201,9 +206,9 @@ read_variable <- function(entry, say) {
   }
   variable <- lapply(fields, function(field) field$default)
   for (key in intersect(names(fields), names(entry$keys))) {
-    variable[[key]] <- read_field(entry$keys[[key]], fields[[key]], keyed(key), say)
+    variable[[key]] <- read_field(entry$keys[[key]], fields[[key]], keyed(key), say_unread)
   }
-  settings <- read_field(entry$keys[[given]], way$value, keyed(given), say)
+  settings <- read_field(entry$keys[[given]], way$value, keyed(given), say_unread)
   if (is.null(settings)) return(NULL)
   if (isTRUE(variable$kept) && is.null(variable$label)) say(
     entry$path, "`label` is missing: a kept variable needs one"
@@ -211,8 +216,8 @@ read_variable <- function(entry, say) {
   if (!is.null(entry$with)) variable$with <- entry$with
   do.call(new_variable, c(
     list(name = entry$name, block = entry$block, stem = entry$stem, path = entry$path,
-      origin = entry$origin, said = names(entry$keys), failed = failed, way = given,
-      settings = settings),
+      origin = entry$origin, said = names(entry$keys), failed = failed,
+      unread = unread, way = given, settings = settings),
     Filter(Negate(is.null), variable[setdiff(names(variable), c("name", "block", "stem"))])
   ))
 }
@@ -236,6 +241,25 @@ where_in <- function(variable, ...) {
   at <- variable$origin[[keys[1]]]
   c(if (is.null(at)) c(variable$path, keys[1]) else at, keys[-1])
 }
+
+# Whether nothing stands under a key: what could not be read was told already. Two keys are those
+# of the way and of one of its settings.
+lacks <- function(variable, ...) {
+  keys <- c(...)
+  value <- if (length(keys) == 1) variable[[keys]] else variable$settings[[keys[2]]]
+  here <- where_in(variable, keys)
+  is.null(value) && !any(vapply(
+    variable$unread, function(path) begins_path(here, path) || begins_path(path, here), TRUE
+  ))
+}
+
+# Problems but for those of what could not be read.
+but_unread <- function(variable, note) function(path, message) {
+  told <- vapply(variable$unread, begins_path, TRUE, path = path)
+  if (!any(told)) note(path, message)
+}
+
+begins_path <- function(start, path) identical(utils::head(path, length(start)), start)
 
 # What an entry says of its write-in.
 other_of <- function(variable) way_of(variable)$write_in(variable)

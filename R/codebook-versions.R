@@ -37,7 +37,7 @@ make_versions <- function(variable, book, note) {
     version$base <- variable
     version$exports <- names(variable$version_of)[variable$version_of == id]
     version <- way$makes(version, book)
-    if (!version$failed) way$check(version, book, note)
+    way$check(version, book, but_unread(version, note))
     version$base <- NULL
     version$private <- variable$private
     if (!identical(version$storage, variable$storage)) note(

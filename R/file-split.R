@@ -1,13 +1,17 @@
-# Work whose result is a file, done by a process that splits off this one and shares its memory.
+# Work done by a process that splits off this one and shares its memory.
 
-# Begins at once where the user has processes at work and the system lets them split off; what comes
-# back waits for it, or does the work here where there was none, or where it did not get to its end.
-# `stop_waiting()` of it ends the other process.
-split_off <- function(work) {
-  if (!has_workers() || !future::supportsMulticore()) return(list(
+# Begins at once where it `really` shall and the system lets processes split off. What comes back
+# waits for the result, or does the work here where there was no such process, or it did not get to
+# its end; `stop_waiting()` ends it.
+split_off <- function(work, really = has_workers()) {
+  if (!really || !future::supportsMulticore()) return(list(
     wait = work, stop_waiting = function() NULL
   ))
-  job <- parallel::mcparallel(quietly_done(work), mc.set.seed = FALSE, silent = TRUE)
+  job <- parallel::mcparallel(tryCatch({
+    # Its progress is nobody's: the process that waits tells its own.
+    tell_no_progress()
+    list(value = work())
+  }, error = function(e) e), mc.set.seed = FALSE, silent = TRUE)
   fetched <- FALSE
   fetch <- function() {
     fetched <<- TRUE
@@ -17,7 +21,7 @@ split_off <- function(work) {
     wait = function() {
       got <- fetch()
       if (inherits(got, "error")) stop(got)
-      if (!identical(got, "done")) work()
+      if (is.null(got)) work() else got$value
     },
     stop_waiting = function() if (!fetched) {
       tools::pskill(job$pid)
@@ -25,10 +29,3 @@ split_off <- function(work) {
     }
   )
 }
-
-# Its progress is nobody's: the process that waits tells its own.
-quietly_done <- function(work) tryCatch({
-  tell_no_progress()
-  work()
-  "done"
-}, error = function(e) e)

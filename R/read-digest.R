@@ -14,14 +14,12 @@ digest_beside <- function(path, large = 2^24) digests_beside(path, large)[[1]]
 
 # Those of several files, by one process that takes one after the other.
 digests_beside <- function(paths, large = 2^24) {
-  if (.Platform$OS.type != "unix" || !isTRUE(sum(file.size(paths)) >= large)) {
-    return(lapply(paths, function(path) function() file_digest(path)))
-  }
-  job <- parallel::mcparallel(vapply(paths, file_digest, ""))
+  job <- split_off(
+    function() vapply(paths, file_digest, ""), isTRUE(sum(file.size(paths)) >= large)
+  )
   found <- NULL
   lapply(seq_along(paths), function(at) function() {
-    if (is.null(found)) found <<- parallel::mccollect(job)[[1]]
-    sound <- is.character(found) && identical(nchar(found[[at]]), 128L)
-    if (sound) found[[at]] else file_digest(paths[at])
+    if (is.null(found)) found <<- job$wait()
+    found[[at]]
   })
 }

@@ -173,7 +173,7 @@ check_made_codes <- function(variable, book, say) {
       "`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists))
     )
   ))
-  if (is.null(variable$codes)) say(
+  if (lacks(variable, "codes")) say(
     variable$path, "`codes` is missing: what do the codes mean?"
   )
   if (!variable$level %in% c("nominal", ordered_levels)) say(

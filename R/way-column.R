@@ -55,9 +55,10 @@ way_column <- new_way(
     variable
   },
   check = function(variable, book, say) {
-    if (is.null(variable$level)) return(say(
+    if (lacks(variable, "level")) return(say(
       variable$path, paste0("`level` is missing: one of ", some_of(levels_of_measurement, 8))
     ))
+    if (is.null(variable$level)) return()
     if (!is.null(variable$list) && is.null(book$lists[[variable$list]])) {
       return(say(
         where_in(variable, "codes"),

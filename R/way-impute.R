@@ -115,9 +115,9 @@ stand_ins <- function(variable, book) {
 check_impute <- function(variable, book, say) {
   settings <- variable$settings
   at <- function(...) where_in(variable, "impute", ...)
-  if (is.null(settings$mean_of) == is.null(settings$first_of)) return(say(
-    at(), "says either `mean_of` or `first_of`"
-  ))
+  lacking <- c(lacks(variable, "impute", "mean_of"), lacks(variable, "impute", "first_of"))
+  if (lacking[1] == lacking[2]) return(say(at(), "says either `mean_of` or `first_of`"))
+  if (is.null(settings$mean_of) && is.null(settings$first_of)) return()
   source <- book$variables[[settings$of]]
   if (is_coded(source) && "range" %in% variable$said) say(where_in(variable, "range"),
     paste0("has a meaning for numbers only; `", source$name, "` has codes"))

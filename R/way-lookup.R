@@ -26,9 +26,12 @@ way_lookup <- new_way(
   check = function(variable, book, say) {
     at <- function(...) where_in(variable, "lookup", ...)
     if (takes_earlier(variable)) return(check_earlier(variable, book, at, say))
-    for (key in names(lookup_needs)) if (is.null(variable$settings[[key]])) return(say(
-      at(), paste0("`", key, "` is missing: ", lookup_needs[[key]])
-    ))
+    for (key in names(lookup_needs)) {
+      if (lacks(variable, "lookup", key)) return(say(
+        at(), paste0("`", key, "` is missing: ", lookup_needs[[key]])
+      ))
+      if (is.null(variable$settings[[key]])) return()
+    }
     if (!is.null(variable$settings$variable)) say(
       at("variable"), "goes with `wave`: of a file name the `column`"
     )

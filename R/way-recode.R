@@ -54,10 +54,11 @@ way_recode <- new_way(
     if (!is.null(variable$settings$ending)) say(
       where_in(variable, "recode", "ending"), "has a meaning only where `of` is a block or a list"
     )
-    if (is.null(variable$settings$to)) return(say(
+    if (lacks(variable, "recode", "to")) return(say(
       where_in(variable, "recode"),
       "`to` is missing: for each new code its old ones, or `reversed: yes`"
     ))
+    if (is.null(variable$settings$to)) return()
     if (!is_coded(source)) {
       return(say(
         where_in(variable, "recode", "of"),
@@ -138,10 +139,10 @@ recode_map <- function(variable, source, book) {
 
 check_new_codes <- function(variable, book, say) {
   if (is.null(variable$codes)) {
-    if (is.null(variable$list)) return(say(
+    if (lacks(variable, "codes") && is.null(variable$list)) return(say(
       variable$path, "`codes` is missing: what do the new codes mean?"
     ))
-    say(
+    if (!is.null(variable$list)) say(
       where_in(variable, "codes"),
       paste0(
         "`", variable$list, "` is not a code list", did_you_mean(variable$list, names(book$lists))

@@ -10,10 +10,13 @@ check_score <- function(variable, book, say) {
   if (!variable$level %in% c("interval", "ratio")) say(
     where_in(variable, "level"), paste0("a score is interval or ratio, never ", variable$level)
   )
-  if (is.null(settings$of)) return(say(
+  if (lacks(variable, "score", "of")) return(say(
     at(), "`of` is missing: the items: a block, or a list of variables"
   ))
-  if (is.null(settings$take)) return(say(at(), "`take` is missing: `mean`, `sum` or `percent`"))
+  if (lacks(variable, "score", "take")) return(say(
+    at(), "`take` is missing: `mean`, `sum` or `percent`"
+  ))
+  if (is.null(settings$of) || is.null(settings$take)) return()
   for (item in items[duplicated(items)]) say(
     at("of"), paste0("`", item, "` occurs twice among the items")
   )

@@ -154,6 +154,22 @@ test_that("whatever stands where it should not is a problem with its path, never
   expect_gt(mean(said == "problem"), 0.5)
 })
 
+test_that("what rests on a field that could not be read is not told a second time, all else is told at once", {
+  told <- function(...) {
+    message <- message_of(read_codebook(small_codebook(x = list(column = "x", label = "X", level = "ratio"), made = list(label = "M", ...))))
+    sub(":.*", "", sub("^.*variables > made > ?", "", grep("variables > made", strsplit(message, "\n")[[1]], value = TRUE)))
+  }
+  expect_equal(told(column = "y", level = "ratio", range = "5", codes = "nolist"), c("range", "codes"))
+  expect_equal(told(column = "y", level = "raitio", codes = c("1" = "a")), "level")
+  expect_equal(told(impute = list(of = "x", first_of = list(a = "x"), gaps = "no_answer")), "impute > first_of")
+  expect_equal(told(impute = list(of = "x", gaps = "no_answer")), "impute")
+  expect_equal(told(score = list(of = list(a = "x"), take = "meen")), c("score > of", "score > take"))
+  expect_equal(told(score = list(take = "mean")), "score")
+  expect_equal(told(recode = list(of = "part", to = "y"), codes = "nolist")[1], "recode > to")
+  expect_equal(told(recode = list(of = "part"), codes = c("1" = "a")), "recode")
+  expect_equal(told(bands = list(of = "x", starts = c("1" = "0")), codes = "nolist"), c("codes", "bands > starts > 1"))
+})
+
 test_that("inside braces a name alone is a condition, and all else stands in quotes", {
   to <- function(condition) message_of(read_codebook(changed_demo("{if: 'kind == \"Trial\"'}", paste0("{if: ", condition, "}"))))
   expect_equal(to("members"), "no error")

@@ -263,6 +263,12 @@ test_that("what splits off is waited for, done here where it does not end, and t
   expect_lt(system.time(slow$stop_waiting())[["elapsed"]], 10)
   future::plan(future::sequential)
   expect_equal(by(function() writeLines(paste(Sys.getpid()), file)), mine)
+  # What it comes to is handed over; digests are taken so.
+  here <- core$split_off(Sys.getpid, really = TRUE)
+  expect_false(here$wait() == mine)
+  writeLines(strrep("x", 5000), file)
+  beside <- core$digests_beside(c(file, file), large = 10)
+  expect_equal(c(beside[[2]](), beside[[1]]()), rep(core$file_digest(file), 2))
 })
 
 test_that("builds in parts keep out of each other's way, and say what stands in theirs", {

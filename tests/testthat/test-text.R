@@ -50,3 +50,20 @@ test_that("headings get stable names, left to right", {
   expect_equal(core$unique_names(c("Other", "A", "Other", "", "Other", "")), c("Other", "A", "Other (2)", "Column 4", "Other (3)", "Column 6"))
   expect_equal(core$unique_names(c("Other", "Other (2)", "Other")), c("Other", "Other (2)", "Other (3)"))
 })
+
+test_that("plain texts are looked through as texts of all scripts are", {
+  set.seed(12)
+  bits <- c(letters[1:4], "A", "1", "20", " ", "-", "+", "<", "=", "%", "&", "#", "/", "*", "$", "'", ".", "_", "(", "?", "\n", "\t")
+  texts <- c(replicate(3000, paste(sample(bits, sample(1:9, 1), TRUE), collapse = "")), "", "--", "a-1", "-1", "1-", "12.5", "-3", "abc\n")
+  found <- function(pattern) lapply(stringi::stri_extract_all_regex(texts, pattern), function(one) one[!is.na(one)])
+  expect_identical(lapply(texts, core$telling_marks), found("\\p{N}+|[+<>=%&#/*\\u20AC$\\u00A3]|(?<![\\p{L}\\p{N}])-|-(?![\\p{L}\\p{N}])"))
+  expect_identical(lapply(texts, core$letters_of), lapply(found("\\p{L}[\\p{L}\\p{M}']*"), function(one) {
+    one <- gsub("'", "", one, fixed = TRUE)
+    one[nzchar(one)]
+  }))
+  words <- stringi::stri_trim_both(stringi::stri_replace_all_regex(texts, "[^\\p{L}\\p{N}']+", " "))
+  expect_identical(vapply(texts, core$padded, "", USE.NAMES = FALSE), paste0(" ", words, " "))
+  plain <- "^-?[0-9]+([.][0-9]+)?\\z|^[\\p{L}\\p{N}/](?:[\\p{L}\\p{N} '().?!/+_-]*[\\p{L}\\p{N}).?!])?\\z"
+  expect_identical(vapply(texts, core$is_plain_scalar, TRUE, USE.NAMES = FALSE), stringi::stri_detect_regex(texts, plain))
+  expect_gt(sum(lengths(lapply(texts, core$telling_marks)) > 1), 500)
+})
