@@ -65,14 +65,9 @@ chosen_sheet <- function(names, wanted, shown) {
 
 xlsx_strings <- function(parts, shown) {
   if (!"xl/sharedStrings.xml" %in% names(parts)) return(character())
-  items <- xml2::xml_find_all(part_xml(parts, "xl/sharedStrings.xml", shown), "//si")
-  rich <- xml2::xml_find_lgl(items, "boolean(./r | ./rPh)")
-  text <- xml2::xml_text(items)
-  text[rich] <- vapply(
-    items[rich],
-    function(item) paste(xml2::xml_text(xml2::xml_find_all(item, "./t | ./r/t")), collapse = ""), ""
-  )
-  xlsx_escapes(text)
+  xlsx_escapes(fields_of_nodes(
+    part_xml(parts, "xl/sharedStrings.xml", shown), "//si", "t | r/t", shown
+  )[[1]])
 }
 
 # `_x000D_` and the like are characters that XML cannot hold.
@@ -104,17 +99,20 @@ xlsx_dates <- function(parts, book, shown) {
 }
 
 xlsx_cells <- function(sheet, strings, dates, shown) {
-  nodes <- xml2::xml_find_all(
-    sheet, "//sheetData/row/c[(v and not(@t='inlineStr')) or (is and @t='inlineStr')]"
+  found <- fields_of_nodes(
+    sheet, "//sheetData/row/c[(v and not(@t='inlineStr')) or (is and @t='inlineStr')]",
+    c("@r", "@s", "@t",
+      "v[not(../@t='inlineStr')] | is[../@t='inlineStr']/t | is[../@t='inlineStr']/r/t"), shown
   )
-  place <- xml2::xml_attr(nodes, "r")
-  if (anyNA(place)) stop_read(
+  place <- found[[1]]
+  if (!all(nzchar(place))) stop_read(
     shown, NULL,
     "the workbook's cells have no addresses: open it in a spreadsheet program and save it again"
   )
-  type <- xml2::xml_attr(nodes, "t", default = "n")
-  style <- as.integer(xml2::xml_attr(nodes, "s", default = "0")) + 1L
-  raw <- xlsx_raw(sheet, nodes, type == "inlineStr")
+  style <- suppressWarnings(as.integer(found[[2]])) + 1L
+  style[is.na(style)] <- 1L
+  type <- ifelse(nzchar(found[[3]]), found[[3]], "n")
+  raw <- found[[4]]
   shared <- type == "s"
   text <- raw
   text[shared] <- strings[as.integer(raw[shared]) + 1L]
@@ -137,17 +135,24 @@ xlsx_cells <- function(sheet, strings, dates, shown) {
   )
 }
 
-# What stands in the cells. One search for all values is a hundred times as fast as one
-# a cell.
-xlsx_raw <- function(sheet, nodes, inline) {
-  raw <- character(length(nodes))
-  raw[!inline] <- xml2::xml_text(xml2::xml_find_all(
-    sheet, "//sheetData/row/c[v][not(@t='inlineStr')]/v"
-  ))
-  raw[inline] <- vapply(nodes[inline], function(node) {
-    paste(xml2::xml_text(xml2::xml_find_all(node, "./is/t | ./is/r/t")), collapse = "")
-  }, "")
-  raw
+# Of each node that `each` finds what the paths `fields` find, as a text. One pass by a stylesheet
+# is several times as fast as asking node after node.
+fields_of_nodes <- function(part, each, fields, shown) {
+  end <- "\uFDD0"
+  text <- xslt::xml_xslt(part, xml2::read_xml(paste0(
+    "<xsl:stylesheet version='1.0' xmlns:xsl='http://www.w3.org/1999/XSL/Transform'>",
+    "<xsl:output method='text' encoding='UTF-8'/><xsl:template match='/'>",
+    "<xsl:for-each select=\"", each, "\">", paste0(
+      "<xsl:for-each select=\"", fields, "\"><xsl:value-of select='.'/></xsl:for-each>", end,
+      collapse = ""
+    ), "</xsl:for-each></xsl:template></xsl:stylesheet>"
+  )))
+  pieces <- stringi::stri_split_fixed(text, end)[[1]]
+  # Unicode keeps this character out of texts.
+  if (length(pieces) - 1 != length(fields) * xml2::xml_find_num(part, paste0("count(", each, ")")))
+    stop_read(shown, NULL, "a text of the workbook holds the character U+FDD0, which is none")
+  field <- rep_len(seq_along(fields), length(pieces) - 1)
+  lapply(seq_along(fields), function(k) pieces[which(field == k)])
 }
 
 column_number <- function(letters) {
