@@ -113,6 +113,10 @@ scale_moments <- function(items, turn, rows) {
     .Call(`_mavik_scale_moments`, items, turn, rows)
 }
 
+scan_text <- function(lines, unquote) {
+    .Call(`_mavik_scan_text`, lines, unquote)
+}
+
 count_between <- function(x, rows, low, high) {
     .Call(`_mavik_count_between`, x, rows, low, high)
 }

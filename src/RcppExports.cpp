@@ -368,6 +368,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// scan_text
+Rcpp::List scan_text(Rcpp::CharacterVector lines, Rcpp::Function unquote);
+RcppExport SEXP _mavik_scan_text(SEXP linesSEXP, SEXP unquoteSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type lines(linesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Function >::type unquote(unquoteSEXP);
+    rcpp_result_gen = Rcpp::wrap(scan_text(lines, unquote));
+    return rcpp_result_gen;
+END_RCPP
+}
 // count_between
 IntegerVector count_between(IntegerVector x, Nullable<IntegerVector> rows, int low, int high);
 RcppExport SEXP _mavik_count_between(SEXP xSEXP, SEXP rowsSEXP, SEXP lowSEXP, SEXP highSEXP) {
@@ -635,6 +647,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_join_index", (DL_FUNC) &_mavik_join_index, 2},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
+    {"_mavik_scan_text", (DL_FUNC) &_mavik_scan_text, 2},
     {"_mavik_count_between", (DL_FUNC) &_mavik_count_between, 4},
     {"_mavik_states_at", (DL_FUNC) &_mavik_states_at, 5},
     {"_mavik_count_pairs", (DL_FUNC) &_mavik_count_pairs, 4},

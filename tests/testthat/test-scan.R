@@ -84,7 +84,8 @@ test_that("what YAML would swallow is refused with its line and the way out", {
 test_that("broken YAML is an error with its line", {
   cases <- list(
     list(c("a: 1", "b: 'open", "c: 2"), 2), list(c("a: 1", "b: [1, 2", "# c"), 2), list(c("a: 1", "\tb: 2"), 2), list(c("a: b: c"), 1),
-    list(c("a: 1", "--- ", "b: 2"), 2), list(c("a: 1", "b: @x"), 2), list(c("a:", "    b: 1", "  c: 2"), 3), list("just a text", 1)
+    list(c("a: 1", "--- ", "b: 2"), 2), list(c("a: 1", "b: @x"), 2), list(c("a:", "    b: 1", "  c: 2"), 3), list("just a text", 1),
+    list(c("a: 1", "\"\\q\": 2"), 2)
   )
   for (case in cases) {
     text <- project_with(case[[1]])
