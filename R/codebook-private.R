@@ -14,8 +14,9 @@ key_variable <- function(book) {
 # The key is private where a private variable is it, or reads its column.
 key_is_private <- function(book) {
   keys <- unique(vapply(book$exports, `[[`, "", "key"))
-  any(vapply(book$variables, function(variable) {
-    isTRUE(variable$private) && (is_key(variable) || any(columns_of(variable) %in% keys))
+  private <- Filter(function(variable) isTRUE(variable$private), book$variables)
+  any(vapply(private, function(variable) {
+    is_key(variable) || any(columns_of(variable) %in% keys)
   }, TRUE))
 }
 

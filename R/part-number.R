@@ -4,7 +4,7 @@ text_to_number <- function(x, decimal = "point") {
   x <- as.character(x)
   out <- number_plain(x, if (decimal == "comma") "," else ".")
   odd <- which(is.nan(out))
-  out[odd] <- wide_to_number(x[odd], decimal)
+  if (length(odd) > 0) out[odd] <- wide_to_number(x[odd], decimal)
   out
 }
 

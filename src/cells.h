@@ -14,6 +14,9 @@
 #include <thread>
 #include <utility>
 #include <vector>
+#ifdef __SSE2__
+#include <emmintrin.h>
+#endif
 
 // Delimited text in one pass: cells are cut as RFC 4180 says, bytes are checked as
 // UTF-8, records for their shape, and each cell is looked up among the distinct
@@ -25,7 +28,8 @@
 
 namespace cells {
 
-typedef std::function<void()> Pause;typedef unsigned char uchar;
+typedef std::function<void()> Pause;
+typedef unsigned char uchar;
 
 struct Trouble {
   std::string kind;
@@ -40,20 +44,20 @@ inline uint64_t eight(const char* at) {
   return word;
 }
 
+// No branch hangs on the size, which is different from cell to cell. Behind the text eight bytes
+// can be read.
 inline void ends_of(const char* at, size_t size, uint64_t& first, uint64_t& last) {
-  if (size >= 8) {
-    first = eight(at);
-    last = eight(at + size - 8);
-  } else if (size >= 4) {
-    uint32_t low, high;
-    std::memcpy(&low, at, 4);
-    std::memcpy(&high, at + size - 4, 4);
-    first = low;
-    last = high;
-  } else {
-    first = last = 0;
-    if (size > 0) first = (uchar) at[0] | (uint64_t) (uchar) at[size / 2] << 8 | (uint64_t) (uchar) at[size - 1] << 16;
-  }
+#if defined(__BYTE_ORDER__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
+  const size_t held = size < 8 ? size : 8;
+  const uint64_t mask = held == 0 ? 0 : ~0ULL >> (64 - 8 * held);
+  first = eight(at) & mask;
+  last = eight(at + size - held) & mask;
+#else
+  first = last = 0;
+  const size_t held = std::min<size_t>(size, 8);
+  std::memcpy(&first, at, held);
+  std::memcpy(&last, at + size - held, held);
+#endif
 }
 
 // Distinct texts in order of appearance.
@@ -72,7 +76,7 @@ class Texts {
   char* room(size_t size) {
     if (size > left) {
       left = std::max<size_t>(size, known.size() < 64 ? 1024 : 65536);
-      blocks.emplace_back(new char[left]);
+      blocks.emplace_back(new char[left + 8]);
       next = blocks.back().get();
     }
     char* here = next;
@@ -158,6 +162,15 @@ public:
     }
     wide.push_back(place);
   }
+  void push(const uint32_t* places, size_t n) {
+    uint32_t all = 0;
+    for (size_t i = 0; i < n; ++i) all |= places[i];
+    const bool fits = width == 4 || all <= (width == 1 ? UINT8_MAX : UINT16_MAX);
+    if (!fits) for (size_t i = 0; i < n; ++i) push(places[i]);
+    else if (width == 1) small.insert(small.end(), places, places + n);
+    else if (width == 2) middle.insert(middle.end(), places, places + n);
+    else wide.insert(wide.end(), places, places + n);
+  }
   template <class Act> void each(Act act) const {
     if (width == 1) for (uint8_t place : small) act(place);
     else if (width == 2) for (uint16_t place : middle) act(place);
@@ -167,18 +180,63 @@ public:
 
 struct Column { Texts texts; Places places; };
 
-struct Cell { const uchar* at; size_t size; bool doubled; };
+// `doubled` quotes are still to be undone.
+struct Cell { const uchar* at; size_t size : 63, doubled : 1; };
+
+// The cells of some records, column by column: so the distinct cells of one column stay at hand
+// while its cells are looked up.
+class Batch {
+  // No power of two, so that the columns of a record do not share a place in the cache.
+  static constexpr size_t most = 120;
+  size_t records = 0;
+  std::vector<Cell> cells;
+  uint32_t places[most];
+  std::vector<std::string> undone = std::vector<std::string>(most);
+  std::vector<Texts::Wanted> looked = std::vector<Texts::Wanted>(most);
+public:
+  bool full() const { return records == most; }
+  void add(const std::vector<Cell>& record) {
+    if (cells.empty()) cells.resize(most * record.size());
+    for (size_t k = 0; k < record.size(); ++k) cells[k * most + records] = record[k];
+    ++records;
+  }
+  // All are looked at before the first is looked up: their slots are then at hand.
+  void look_up(std::vector<Column>& columns) {
+    for (size_t k = 0; k < columns.size(); ++k) {
+      Column& column = columns[k];
+      const Cell* cell = &cells[k * most];
+      for (size_t i = 0; i < records; ++i, ++cell) {
+        const char* at = (const char*) cell->at;
+        size_t size = cell->size;
+        if (cell->doubled) undo(undone[i], at, size);
+        column.texts.look(looked[i], at, size);
+      }
+      for (size_t i = 0; i < records; ++i) places[i] = column.texts.place(looked[i]);
+      column.places.push(places, records);
+    }
+    records = 0;
+  }
+  // `text` holds eight bytes more than its cell.
+  static void undo(std::string& text, const char*& at, size_t& size) {
+    text.clear();
+    for (size_t i = 0; i < size; ++i) { text += at[i]; if (at[i] == '"') ++i; }
+    size = text.size();
+    text.append(8, '\0');
+    at = text.data();
+  }
+};
 
 // Bytes of a file from one place on; what is not used up stays at the front. Behind the
-// last byte there is room for eight more.
+// last byte there is room for sixteen more.
 class Source {
+  static constexpr size_t room = 16;
   std::FILE* file;
   std::vector<uchar> buffer;
   double place;
 public:
   const uchar *at = nullptr, *end = nullptr;
   bool last = false;
-  Source(const char* path, double from) : file(std::fopen(path, "rb")), buffer((1 << 16) + 8), place(from) {
+  Source(const char* path, double from) : file(std::fopen(path, "rb")), buffer((1 << 16) + room), place(from) {
     at = end = buffer.data();
     if (!file) return;
 #ifdef _WIN32
@@ -198,8 +256,8 @@ public:
     size_t kept = (size_t) (end - at);
     if (kept > 0 && at != buffer.data()) std::memmove(buffer.data(), at, kept);
     // Large files are read in large pieces.
-    if (kept + 8 == buffer.size() || (place > (1 << 20) && buffer.size() < (1 << 22))) buffer.resize(4 * buffer.size());
-    const size_t filled = std::fread(buffer.data() + kept, 1, buffer.size() - 8 - kept, file);
+    if (kept + room == buffer.size() || (place > (1 << 20) && buffer.size() < (1 << 22))) buffer.resize(4 * buffer.size());
+    const size_t filled = std::fread(buffer.data() + kept, 1, buffer.size() - room - kept, file);
     place += (double) filled;
     last = filled == 0;
     at = buffer.data();
@@ -231,10 +289,20 @@ class Cutter {
   static constexpr uint64_t ones = 0x0101010101010101ULL, tops = 0x8080808080808080ULL;
   // The top bit of each byte that is zero; exact up to the first.
   static uint64_t zeros(uint64_t word) { return (word - ones) & ~word & tops; }
-  // Passes over bytes that mean nothing here, eight at a time; there is room to read
+  // Passes over bytes that mean nothing here, many at a time; there is room to read
   // behind the end.
   const uchar* pass(const uchar* p, const uchar* end) const {
-#if defined(__GNUC__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
+#ifdef __SSE2__
+    const __m128i quote = _mm_set1_epi8('"'), own = _mm_set1_epi8((char) mark), space = _mm_set1_epi8(32);
+    for (; p < end; p += 16) {
+      const __m128i word = _mm_loadu_si128((const __m128i*) p);
+      // Bytes from 128 on are less than a space as well.
+      const __m128i found = _mm_or_si128(_mm_or_si128(_mm_cmpeq_epi8(word, quote), _mm_cmpeq_epi8(word, own)), _mm_cmplt_epi8(word, space));
+      const int where = _mm_movemask_epi8(found);
+      if (where) { p += __builtin_ctz((unsigned) where); break; }
+    }
+    return p < end ? p : end;
+#elif defined(__GNUC__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
     for (; p < end; p += 8) {
       const uint64_t word = eight((const char*) p);
       const uint64_t found = zeros(word ^ (ones * '"')) | zeros(word ^ (ones * mark)) | ((word - ones * 32) & ~word & tops) | (word & tops);
@@ -328,6 +396,18 @@ struct Part {
   double from = 0, end = 0;
 };
 
+inline std::vector<std::string> texts_of(const std::vector<Cell>& cells) {
+  std::vector<std::string> out;
+  for (const Cell& cell : cells) {
+    std::string undone;
+    const char* at = (const char*) cell.at;
+    size_t size = cell.size;
+    if (cell.doubled) Batch::undo(undone, at, size);
+    out.emplace_back(at, size);
+  }
+  return out;
+}
+
 // `heads` records are kept as they stand. `stop` ends the work of all spans.
 inline void read_part(Part& part, const char* path, uchar mark, int skip, int heads, double to, std::atomic<bool>& stop, const Pause& pause) {
   Source source(path, part.from);
@@ -347,13 +427,13 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
       if (*source.at++ == '\n') ++cutter.line;
     }
   }
-  std::vector<std::string> undone;
-  std::vector<Texts::Wanted> looked;
+  Batch batch;
   while (!(source.at == source.end && source.last)) {
     if (source.where() >= to || stop || (int) part.lines.size() >= part.most) break;
     const int record_line = cutter.line;
     const Outcome outcome = cutter.cut(source.at, source.end, source.last);
     if (outcome == MORE) {
+      batch.look_up(part.columns);
       source.more();
       pause();
       continue;
@@ -369,27 +449,15 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
       part.trouble.found = found;
       break;
     }
-    const bool head = (int) part.head.size() < heads;
-    if (head) part.head.emplace_back();
-    else if (part.columns.empty()) part.columns.resize(found);
-    if (undone.size() < (size_t) found) undone.resize(found);
-    if (looked.size() < (size_t) found) looked.resize(found);
-    // All are looked at before the first is looked up: their slots are then at hand.
-    for (int k = 0; k < found; ++k) {
-      const Cell& cell = cutter.cells[k];
-      const char* at = (const char*) cell.at;
-      size_t size = cell.size;
-      if (cell.doubled) {
-        undone[k].clear();
-        for (size_t i = 0; i < size; ++i) { undone[k] += at[i]; if (at[i] == '"') ++i; }
-        at = undone[k].data();
-        size = undone[k].size();
-      }
-      if (head) part.head.back().emplace_back(at, size);
-      else part.columns[k].texts.look(looked[k], at, size);
+    if ((int) part.head.size() < heads) {
+      part.head.push_back(texts_of(cutter.cells));
+      continue;
     }
-    if (!head) for (int k = 0; k < found; ++k) part.columns[k].places.push(part.columns[k].texts.place(looked[k]));
+    if (part.columns.empty()) part.columns.resize(found);
+    batch.add(cutter.cells);
+    if (batch.full()) batch.look_up(part.columns);
   }
+  batch.look_up(part.columns);
   part.end = source.where();
   part.line = cutter.line;
 }

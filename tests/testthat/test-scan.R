@@ -20,15 +20,14 @@ expect_places <- function(lines) {
   expect_null(scan$lost)
   expect_length(scan$refused, 0)
   document <- yaml::yaml.load(paste(lines, collapse = "\n"), handlers = core$text_handlers)
-  for (leaf in leaves(document)) {
-    at <- match(core$path_id(leaf$path), scan$marks$id)
-    if (is.na(at)) at <- match(core$path_id(c(leaf$path, 1)), scan$marks$id)
-    expect_false(is.na(at), info = paste(leaf$path, collapse = " > "))
-    mark <- scan$marks[at, ]
-    if (mark$style %in% c("literal", "folded", "list", "flow list")) next
-    read <- yaml::yaml.load(text_at(lines, mark), handlers = core$text_handlers)
-    expect_identical(read, leaf$text, info = paste(leaf$path, collapse = " > "))
-  }
+  all <- leaves(document)
+  at <- vapply(all, function(leaf) match(c(core$path_id(leaf$path), core$path_id(c(leaf$path, 1))), scan$marks$id), c(0L, 0L))
+  at <- ifelse(is.na(at[1, ]), at[2, ], at[1, ])
+  names(all) <- vapply(all, function(leaf) paste(leaf$path, collapse = " > "), "")
+  expect_equal(names(all)[is.na(at)], character())
+  plain <- !scan$marks$style[at] %in% c("literal", "folded", "list", "flow list")
+  read <- lapply(at[plain], function(k) yaml::yaml.load(text_at(lines, scan$marks[k, ]), handlers = core$text_handlers))
+  expect_identical(core$with_names(read, names(all)[plain]), lapply(all[plain], `[[`, "text"))
   invisible(scan)
 }
 
