@@ -6,6 +6,7 @@
 make_workbook <- function(file, fill) with_plain_locale({
   book <- openxlsx::createWorkbook(creator = "Mavik")
   fill(book)
+  book$styleObjects <- pooled_styles(book$styleObjects)
   book$core <- sub("(<dcterms:created[^>]*>)[^<]*", "\\12000-01-01T00:00:00Z", book$core)
   write_beside(file, ending = ".xlsx", function(beside) {
     openxlsx::saveWorkbook(book, beside, overwrite = TRUE)
@@ -14,6 +15,21 @@ make_workbook <- function(file, fill) with_plain_locale({
     fix_zip_times(beside)
   })
 })
+
+# The writer takes its time for each style that is set, however few its cells: what looks alike on
+# a sheet is set once.
+pooled_styles <- function(set) {
+  if (length(set) == 0) return(set)
+  fields <- names(set[[1]]$style$getRefClass()$fields())
+  look <- vapply(set, function(part) paste(c(
+    part$sheet, mget(fields, envir = as.environment(part$style))
+  ), collapse = "\r"), "")
+  lapply(unname(split(set, factor(look, unique(look)))), function(alike) {
+    alike[[1]]$rows <- unlist(lapply(alike, `[[`, "rows"))
+    alike[[1]]$cols <- unlist(lapply(alike, `[[`, "cols"))
+    alike[[1]]
+  })
+}
 
 # A sheet of a table of texts. `typed` are columns that people fill in, `notes` explain columns
 # by name, `spare` are rows below for more.

@@ -74,7 +74,7 @@ class Texts {
     return h ^ (h >> 32);
   }
   char* room(size_t size) {
-    if (size > left) {
+    if (size > left || !next) {
       left = std::max<size_t>(size, known.size() < 64 ? 1024 : 65536);
       blocks.emplace_back(new char[left + 8]);
       next = blocks.back().get();
