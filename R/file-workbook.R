@@ -3,7 +3,7 @@
 
 # `fill` puts sheets into the book. No clock, user or locale is in what comes out; what its writer
 # could not finish does not open as an archive.
-make_workbook <- function(file, fill) with_plain_locale({
+make_workbook <- function(file, fill) uncompiled(with_plain_locale({
   book <- openxlsx::createWorkbook(creator = "Mavik")
   fill(book)
   book$styleObjects <- pooled_styles(book$styleObjects)
@@ -14,7 +14,15 @@ make_workbook <- function(file, fill) with_plain_locale({
       warning = function(w) stop("the workbook is cut off"))
     fix_zip_times(beside)
   })
-})
+}))
+
+# R would compile the methods of the writer's classes anew in each process, which takes longer than
+# they do.
+uncompiled <- function(expr) {
+  before <- compiler::enableJIT(0)
+  on.exit(compiler::enableJIT(before))
+  expr
+}
 
 # The writer takes its time for each style that is set, however few its cells: what looks alike on
 # a sheet is set once.
