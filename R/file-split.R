@@ -29,3 +29,16 @@ split_off <- function(work, really = has_workers()) {
     }
   )
 }
+
+# Does something to each item of a list; where there are workers every other one by a process that
+# splits off.
+by_two <- function(items, act) {
+  theirs <- seq_along(items) %% 2 == 0
+  other <- split_off(function() lapply(items[theirs], act), has_workers() && any(theirs))
+  on.exit(other$stop_waiting())
+  out <- vector("list", length(items))
+  names(out) <- names(items)
+  out[!theirs] <- lapply(items[!theirs], act)
+  out[theirs] <- other$wait()
+  out
+}

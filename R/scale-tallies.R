@@ -3,9 +3,9 @@
 tally_study <- function(study) {
   if (!is.null(study$tallies)) return(study)
   kept <- kept_variables(study$book)
-  each <- function(names, tally) lapply(
-    with_names(names, names), function(name) tally(study, name)
-  )
+  each <- function(names, tally) by_two(with_names(names, names), function(name) {
+    tally(study, name)
+  })
   scores <- intersect(kept, names(Filter(is_score, study$book$variables)))
   study$tallies <- list(counts = each(kept, count_variable))
   study$tallies$proofs <- each(kept, proof_of)
