@@ -149,6 +149,10 @@ tally_cells <- function(index, size, wanted, most) {
     .Call(`_mavik_tally_cells`, index, size, wanted, most)
 }
 
+rows_among <- function(index, wanted) {
+    .Call(`_mavik_rows_among`, index, wanted)
+}
+
 gaps_only <- function(reason) {
     .Call(`_mavik_gaps_only`, reason)
 }

@@ -2,7 +2,7 @@
 
 decode_entries <- function(decoded, raw, variable, offset) {
   if (!any(nzchar(decoded$kind))) return(list())
-  touched <- which(nzchar(decoded$kind)[raw$index])
+  touched <- rows_among(raw$index, nzchar(decoded$kind))
   cell <- raw$index[touched]
   lapply(intersect(c("variant", "write_in", "unlisted"), decoded$kind), function(kind) {
     cells <- sort(unique(cell[decoded$kind[cell] == kind]))

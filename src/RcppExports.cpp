@@ -488,6 +488,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// rows_among
+IntegerVector rows_among(IntegerVector index, LogicalVector wanted);
+RcppExport SEXP _mavik_rows_among(SEXP indexSEXP, SEXP wantedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type wanted(wantedSEXP);
+    rcpp_result_gen = Rcpp::wrap(rows_among(index, wanted));
+    return rcpp_result_gen;
+END_RCPP
+}
 // gaps_only
 IntegerVector gaps_only(IntegerVector reason);
 RcppExport SEXP _mavik_gaps_only(SEXP reasonSEXP) {
@@ -656,6 +668,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_bin_counts", (DL_FUNC) &_mavik_bin_counts, 3},
     {"_mavik_ranked_rows", (DL_FUNC) &_mavik_ranked_rows, 2},
     {"_mavik_tally_cells", (DL_FUNC) &_mavik_tally_cells, 4},
+    {"_mavik_rows_among", (DL_FUNC) &_mavik_rows_among, 2},
     {"_mavik_gaps_only", (DL_FUNC) &_mavik_gaps_only, 1},
     {"_mavik_count_near", (DL_FUNC) &_mavik_count_near, 3},
     {"_mavik_gaps_of_rows", (DL_FUNC) &_mavik_gaps_of_rows, 6},

@@ -214,6 +214,25 @@ List tally_cells(IntegerVector index, int size, LogicalVector wanted, int most) 
   return List::create(_["counts"] = counts, _["first"] = first);
 }
 
+// The rows whose cell is among those that are `wanted`.
+// [[Rcpp::export]]
+IntegerVector rows_among(IntegerVector index, LogicalVector wanted) {
+  const int* at = index.begin();
+  const int* of = wanted.begin();
+  const R_xlen_t n = index.size();
+  R_xlen_t found = 0;
+  for (R_xlen_t i = 0; i < n; ++i) found += at[i] != NA_INTEGER && of[at[i] - 1];
+  IntegerVector out = no_init(found);
+  int* to = out.begin();
+  // Each is written where the next one found belongs, so that nothing branches.
+  R_xlen_t k = 0;
+  for (R_xlen_t i = 0; i < n && k < found; ++i) {
+    to[k] = (int) i + 1;
+    k += at[i] != NA_INTEGER && of[at[i] - 1];
+  }
+  return out;
+}
+
 // Reasons with NA in place of 0.
 // [[Rcpp::export]]
 IntegerVector gaps_only(IntegerVector reason) {

@@ -63,7 +63,10 @@ void list_texts(std::vector<std::string>& listed, SEXP texts) {
   Growing one;
   for (R_xlen_t i = 0; i < n; ++i) {
     one.clear();
-    if (STRING_ELT(texts, i) != NA_STRING) add_text(one, CHAR(STRING_ELT(texts, i)), (size_t) LENGTH(STRING_ELT(texts, i)));
+    if (STRING_ELT(texts, i) != NA_STRING) {
+      const char* text = Rf_translateCharUTF8(STRING_ELT(texts, i));
+      add_text(one, text, std::strlen(text));
+    }
     listed.emplace_back(one.data(), one.size());
   }
 }

@@ -65,6 +65,10 @@ test_that("counts, states and spreads are those of base R", {
   seen <- core$tally_cells(index, 7L, c(TRUE, FALSE, TRUE, TRUE, FALSE, FALSE, TRUE), 5L)
   expect_identical(seen$counts, tabulate(index, 7L))
   expect_equal(seen$first, vapply(c(1, 3, 4, 7), function(k) c(which(index == k), rep(NA_integer_, 5))[1:5], integer(5)))
+  wanted <- c(TRUE, FALSE, TRUE, TRUE, FALSE, FALSE, TRUE)
+  expect_identical(core$rows_among(index, wanted), which(wanted[index]))
+  expect_identical(core$rows_among(index, !logical(7)), which(!is.na(index)))
+  expect_identical(core$rows_among(index, logical(7)), integer())
   expect_identical(core$gaps_only(c(0L, 3L, 0L, 1L)), c(NA, 3L, NA, 1L))
 })
 
