@@ -17,11 +17,19 @@ count_variable <- function(study, name) {
     ),
     statistics = statistics,
     bins = if (!is.null(statistics) && !is_date(variable)) bins_of(value, rows, statistics),
-    distinct = if (is.character(value)) length(unique(stats::na.omit(retained_of(value, study)))),
+    distinct = if (is.character(value)) count_distinct(value, rows),
     span = if (is_date(variable) && answered > 0) value_text(
       variable, range(as.double(retained_of(value, study)), na.rm = TRUE)
     )
   )
+}
+
+# How many different texts there are; of texts that are listed the list tells.
+count_distinct <- function(value, rows = NULL) {
+  listed <- listed_parts(value)
+  of <- if (is.null(listed)) value else listed$index
+  met <- unique(if (is.null(rows)) of else of[rows])
+  length(unique(stats::na.omit(if (is.null(listed)) met else listed$known[met])))
 }
 
 # Cells with each reason, and the variables that have it, over several variables.
