@@ -72,6 +72,18 @@ test_that("counts, states and spreads are those of base R", {
   expect_identical(core$gaps_only(c(0L, 3L, 0L, 1L)), c(NA, 3L, NA, 1L))
 })
 
+test_that("different texts are counted as base R does, listed or not", {
+  set.seed(9)
+  texts <- c("a", NA, "b", "a", "")
+  index <- sample(c(NA, 1:5), 300, TRUE)
+  listed <- core$listed_texts(index, texts)
+  for (rows in list(NULL, 1:40, integer())) {
+    plain <- if (is.null(rows)) texts[index] else texts[index][rows]
+    expect_equal(core$count_distinct(listed, rows), length(setdiff(unique(plain), NA)))
+    expect_equal(core$count_distinct(texts[index], rows), length(setdiff(unique(plain), NA)))
+  }
+})
+
 test_that("scores are those of base R", {
   set.seed(6)
   items <- replicate(5, sample(c(NA, 1:5), 2500, TRUE), simplify = FALSE)

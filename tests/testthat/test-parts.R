@@ -261,7 +261,14 @@ test_that("what splits off is waited for, done here where it does not end, and t
   expect_match(message_of(by(function() core$stop_mavik("write_error", "a disk that is full"))), "^a disk that is full$")
   slow <- core$split_off(function() Sys.sleep(60))
   expect_lt(system.time(slow$stop_waiting())[["elapsed"]], 10)
+  # Of several things every other one is done there; the order stays, and so do names and refusals.
+  shared <- core$by_two(c(a = 1, b = 2, c = 3), function(x) c(x, Sys.getpid()))
+  expect_equal(vapply(shared, `[`, 0, 1), c(a = 1, b = 2, c = 3))
+  expect_equal(vapply(shared, `[`, 0, 2) == mine, c(a = TRUE, b = FALSE, c = TRUE))
+  for (at in 1:2) expect_equal(message_of(core$by_two(1:2, function(x) if (x == at) core$stop_mavik("write_error", "no ", x))), paste("no", at))
   future::plan(future::sequential)
+  expect_equal(unlist(core$by_two(list(), identity)), NULL)
+  expect_equal(core$by_two(list(a = 1, b = 2), function(x) Sys.getpid()), list(a = mine, b = mine))
   expect_equal(by(function() writeLines(paste(Sys.getpid()), file)), mine)
   # What it comes to is handed over; digests are taken so.
   here <- core$split_off(Sys.getpid, really = TRUE)
