@@ -153,6 +153,10 @@ rows_among <- function(index, wanted) {
     .Call(`_mavik_rows_among`, index, wanted)
 }
 
+rows_outside <- function(value, low, high) {
+    .Call(`_mavik_rows_outside`, value, low, high)
+}
+
 gaps_only <- function(reason) {
     .Call(`_mavik_gaps_only`, reason)
 }

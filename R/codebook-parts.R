@@ -32,9 +32,9 @@ new_screen <- function(
   as.list(environment())
 }
 
-rules <- function() once_a_session("rules", function() parts_named("rule_"))
+rules <- function() parts_named("rule_")
 
-screens <- function() once_a_session("screens", function() parts_named("screen_"))
+screens <- function() parts_named("screen_")
 
 compile_parts <- function(value, section, kinds, common, book, say, troubled) {
   if (is.null(value)) return(list())

@@ -55,7 +55,7 @@ drawn_formats <- c("dictionary", "docx", "html")
 
 known_formats <- function() sort_c(union(names(formats()), drawn_formats))
 
-formats <- function() once_a_session("formats", function() parts_named("format_"))
+formats <- function() parts_named("format_")
 
 # What a release is, before any data.
 new_release <- function(

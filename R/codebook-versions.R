@@ -92,7 +92,9 @@ columns_in <- function(variable, export) {
 }
 
 # The variable and its versions that are not absent.
-all_versions <- function(variable) c(list(variable), Filter(Negate(is_absent), variable$versions))
+all_versions <- function(variable) if (is.null(variable$versions)) list(variable) else c(
+  list(variable), Filter(Negate(is_absent), variable$versions)
+)
 
 in_all_versions <- function(variable, parts) {
   for (id in names(variable$versions)) if (!is_absent(variable$versions[[id]]))

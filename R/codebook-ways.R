@@ -67,10 +67,12 @@ is_score <- function(variable) variable$way == "score"
 
 way_of <- function(variable) ways()[[variable$way]]
 
-ways <- function() once_a_session("ways", function() parts_named("way_"))
+ways <- function() parts_named("way_")
 
 # Those that a codebook can name.
-open_ways <- function() Filter(function(way) !isTRUE(way$internal), ways())
+open_ways <- function() once_a_session("open ways", function() Filter(
+  function(way) !isTRUE(way$internal), ways()
+))
 
 is_disposition <- function(variable) variable$way == "is" && identical(
   variable$settings, "disposition"

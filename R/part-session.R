@@ -16,14 +16,15 @@ lately <- function(name, input, make, most = 8L) {
   output
 }
 
-# Finds the objects of one kind by their names: a new one is one new file.
-parts_named <- function(prefix, env = topenv()) {
+# The objects of one kind, found by their names: a new one is one new file.
+parts_named <- function(prefix) once_a_session(paste0("named ", prefix), function() {
+  env <- topenv()
   names <- sort(ls(env, pattern = paste0("^", prefix, "[a-z_]+$")), method = "radix")
   found <- mget(names, envir = env)
   found <- found[vapply(found, is.list, TRUE)]
   names(found) <- substring(names(found), nchar(prefix) + 1)
   found
-}
+})
 
 # What a package does with letters (upper case, order) is the same in every locale.
 with_plain_locale <- function(expr) {

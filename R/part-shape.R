@@ -4,5 +4,6 @@
 # its environment.
 said_fields <- function(frame) {
   fields <- names(formals(sys.function(sys.parent())))
-  Filter(Negate(is.null), mget(fields, envir = frame))
+  held <- mget(fields, envir = frame)
+  held[!vapply(held, is.null, TRUE)]
 }

@@ -1,6 +1,6 @@
 # Which reader a source is for.
 
-readers <- function() once_a_session("readers", function() parts_named("reader_"))
+readers <- function() parts_named("reader_")
 
 # What a source is, its first bytes tell; text is the rest.
 reader_for <- function(source, shown) {

@@ -38,7 +38,7 @@ set_exclusive_aside <- function(column, variable, book) {
 }
 
 set_outside_aside <- function(column, variable, book) {
-  rows <- which(is_outside(column$value, variable$range))
+  rows <- rows_outside(column$value, variable$range[1], variable$range[2])
   if (length(rows) == 0) return(list(column = column))
   was <- distinct_of(column$value[rows])
   path <- where_in(variable, "range")

@@ -41,7 +41,7 @@ text_to_date <- function(x, level, patterns = NULL) {
 }
 
 # A pattern as tokens; `odd` is what it holds and cannot.
-date_form <- function(pattern) {
+date_form <- function(pattern) once_a_session(paste("date", pattern), function() {
   tokens <- stringi::stri_extract_all_regex(pattern, "'[^']+'|([A-Za-z])\\1*|.")[[1]]
   tokens <- ifelse(grepl("^S+$", tokens), "S", ifelse(grepl("^[Xx]+$", tokens), "X", tokens))
   letter <- grepl("^[A-Za-z]", tokens) & tokens != "T"
@@ -54,7 +54,7 @@ date_form <- function(pattern) {
       "h", "hh"
     )
   )
-}
+})
 
 month_length <- function(year, month) {
   leap <- (year %% 4 == 0 & year %% 100 != 0) | year %% 400 == 0

@@ -500,6 +500,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// rows_outside
+IntegerVector rows_outside(SEXP value, double low, double high);
+RcppExport SEXP _mavik_rows_outside(SEXP valueSEXP, SEXP lowSEXP, SEXP highSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< double >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< double >::type high(highSEXP);
+    rcpp_result_gen = Rcpp::wrap(rows_outside(value, low, high));
+    return rcpp_result_gen;
+END_RCPP
+}
 // gaps_only
 IntegerVector gaps_only(IntegerVector reason);
 RcppExport SEXP _mavik_gaps_only(SEXP reasonSEXP) {
@@ -669,6 +682,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_ranked_rows", (DL_FUNC) &_mavik_ranked_rows, 2},
     {"_mavik_tally_cells", (DL_FUNC) &_mavik_tally_cells, 4},
     {"_mavik_rows_among", (DL_FUNC) &_mavik_rows_among, 2},
+    {"_mavik_rows_outside", (DL_FUNC) &_mavik_rows_outside, 3},
     {"_mavik_gaps_only", (DL_FUNC) &_mavik_gaps_only, 1},
     {"_mavik_count_near", (DL_FUNC) &_mavik_count_near, 3},
     {"_mavik_gaps_of_rows", (DL_FUNC) &_mavik_gaps_of_rows, 6},

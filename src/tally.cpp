@@ -233,6 +233,21 @@ IntegerVector rows_among(IntegerVector index, LogicalVector wanted) {
   return out;
 }
 
+// The rows whose number lies outside a range.
+// [[Rcpp::export]]
+IntegerVector rows_outside(SEXP value, double low, double high) {
+  std::vector<int> out;
+  const R_xlen_t n = Rf_xlength(value);
+  if (TYPEOF(value) == REALSXP) {
+    const double* at = REAL_RO(value);
+    for (R_xlen_t i = 0; i < n; ++i) if (at[i] < low || at[i] > high) out.push_back((int) i + 1);
+  } else if (TYPEOF(value) == INTSXP) {
+    const int* at = INTEGER_RO(value);
+    for (R_xlen_t i = 0; i < n; ++i) if (at[i] != NA_INTEGER && (at[i] < low || at[i] > high)) out.push_back((int) i + 1);
+  }
+  return IntegerVector(out.begin(), out.end());
+}
+
 // Reasons with NA in place of 0.
 // [[Rcpp::export]]
 IntegerVector gaps_only(IntegerVector reason) {
