@@ -197,3 +197,40 @@ test_that("blank and repeated headings are noted with the names they get", {
   expect_equal(found$kind, c("blank_heading", "repeated_heading"))
   expect_match(found$message[1], "Column 3")
 })
+
+# A workbook of one sheet, from the XML of its cells and of its shared texts.
+workbook_of <- function(cells, texts) {
+  folder <- withr::local_tempdir()
+  parts <- c(
+    "xl/workbook.xml" = "<workbook xmlns:r=\"http://schemas.openxmlformats.org/officeDocument/2006/relationships\"><sheets><sheet name=\"S\" r:id=\"a\"/></sheets></workbook>",
+    "xl/_rels/workbook.xml.rels" = "<Relationships><Relationship Id=\"a\" Target=\"worksheets/one.xml\"/></Relationships>",
+    "xl/worksheets/one.xml" = paste0("<worksheet><sheetData>", cells, "</sheetData></worksheet>"),
+    "xl/sharedStrings.xml" = paste0("<sst>", texts, "</sst>")
+  )
+  for (name in names(parts)) {
+    dir.create(file.path(folder, dirname(name)), recursive = TRUE, showWarnings = FALSE)
+    writeLines(parts[[name]], file.path(folder, name), useBytes = TRUE)
+  }
+  file <- tempfile(fileext = ".xlsx")
+  zip::zip(file, "xl", root = folder)
+  file
+}
+
+test_that("cells are read in every form that workbooks have for them", {
+  texts <- paste0("<si><t>id</t></si><si><t xml:space=\"preserve\">  spaced </t></si><si><r><t>rich </t></r><r><rPr><b/></rPr><t>text</t></r>",
+    "<rPh><t>KANA</t></rPh></si><si><t>line&#10;two</t></si><si><t>a_x000D_&#10;b</t></si><si/><si><t>&#xFDD0;</t></si>")
+  cell <- function(type, value, tag = "v") sprintf("<c r=\"%%s2\" t=\"%s\"><%s>%s</%s></c>", type, tag, value, tag)
+  cells <- c(
+    cell("s", 1), cell("s", 2), cell("s", 3), cell("s", 4), cell("s", 5), cell("s", 6), cell("str", "f&#10;g"), cell("b", 1), cell("e", "#N/A"),
+    cell("n", "1.50"), cell("inlineStr", "<r><t>in</t></r><r><t>line</t></r>", "is"), cell("d", "2026-01-02"), "<c r=\"%s2\"/>"
+  )
+  row <- paste0("<row>", paste(sprintf(cells, LETTERS[seq_along(cells)]), collapse = ""), "</row>")
+  opened <- core$reader_xlsx$open(workbook_of(row, texts), NULL, "odd.xlsx")$cells
+  expect_equal(opened$text, c("  spaced ", "rich text", "line\ntwo", "a\nb", "", "\ufdd0", "f\ng", "TRUE", "#N/A", "1.5", "inline", "2026-01-02"))
+  expect_equal(opened$kind, rep(c("text", "boolean", "error", "number", "text", "date"), c(7, 1, 1, 1, 1, 1)))
+  expect_equal(opened$column, 1:12)
+  expect_equal(nrow(core$reader_xlsx$open(workbook_of("", ""), NULL, "none.xlsx")$cells), 0)
+  expect_match(message_of(core$reader_xlsx$open(workbook_of("<row><c t=\"s\"><v>0</v></c></row>", texts), NULL, "odd.xlsx")), "^odd.xlsx: .*no addresses")
+  expect_match(message_of(core$reader_xlsx$open(workbook_of("<row><c r=\"A1\" t=\"s\"><v>9</v></c></row>", texts), NULL, "odd.xlsx")), "cell A1 points to a text")
+  expect_match(message_of(core$reader_xlsx$open(workbook_of("<row><c r=\"A1\" t=\"s\"><v>0</v></c></row>", "<si><t>&#xFDD0;&#xFDD1;&#xFDD2;</t></si>"), NULL, "odd.xlsx")), "U[+]FDD1")
+})
