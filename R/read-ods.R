@@ -12,16 +12,16 @@ reader_ods <- new_reader(
     on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
     document <- part_xml(parts, "content.xml", shown)
     tables <- xml2::xml_find_all(document, ods_path("//spreadsheet/table"))
-    ods_cells(tables[[chosen_sheet(xml2::xml_attr(tables, "name"), sheet, shown)]])
+    ods_cells(document, chosen_sheet(xml2::xml_attr(tables, "name"), sheet, shown), shown)
   },
   sheets = function(path, shown) {
     parts <- unzip_parts(path, shown, "^content[.]xml$")
     on.exit(unlink(attr(parts, "folder"), recursive = TRUE))
-    tables <- xml2::xml_find_all(
-      part_xml(parts, "content.xml", shown), ods_path("//spreadsheet/table")
-    )
+    document <- part_xml(parts, "content.xml", shown)
+    tables <- xml2::xml_find_all(document, ods_path("//spreadsheet/table"))
     with_names(
-      lapply(tables, function(table) ods_cells(table)$cells), xml2::xml_attr(tables, "name")
+      lapply(seq_along(tables), function(at) ods_cells(document, at, shown)$cells),
+      xml2::xml_attr(tables, "name")
     )
   },
   read = function(source, options, shown) {
@@ -33,87 +33,107 @@ reader_ods <- new_reader(
 # Elements by their local names: prefixes are the writing program's choice.
 ods_path <- function(path) gsub("(?<=/)([a-z][a-z-]*)", "*[local-name()='\\1']", path, perl = TRUE)
 
-ods_cells <- function(sheet) {
-  rows <- xml2::xml_find_all(sheet, ods_path(".//table-row"))
-  repeated <- as.integer(xml2::xml_attr(rows, "number-rows-repeated", default = "1"))
-  from <- cumsum(c(0L, repeated))[seq_along(rows)] + 1L
-  filled <- paste0(
-    "boolean(./*[local-name()='table-cell'][*[local-name()='p'] ",
-    "or @*[local-name()='value-type']])"
-  )
-  full <- which(xml2::xml_find_lgl(rows, filled))
-  parts <- lapply(full, function(at) ods_row(rows[[at]], from[at], repeated[at]))
-  none <- data.frame(
-    text = character(), kind = character(), column = integer(), row = integer()
-  )
+# The filled cells of one table. A row may stand for several rows, and a cell for several columns.
+ods_cells <- function(document, at, shown) {
+  all_rows <- paste0("(", ods_path("//spreadsheet/table"), ")[", at, "]", ods_path("//table-row"))
+  rows <- with_names(fields_of_nodes(document, all_rows, c(
+    xsl_value(ods_attribute("number-rows-repeated")),
+    xsl_value(paste0("count(", ods_cell, ")")),
+    xsl_value(paste0("boolean(*[local-name()='table-cell'][", ods_filled, "])"))
+  ), shown), c("repeated", "cells", "full"))
+  cells <- ods_fields(document, all_rows, shown)
+  repeated <- times_said(rows$repeated)
+  row <- rep(seq_along(repeated), as.integer(rows$cells))
+  times <- times_said(cells$repeated)
+  before <- cumsum(times) - times
+  column <- as.integer(before - before[match(row, row)] + 1)
+  kept <- which(cells$filled == "true" & rows$full[row] == "true")
+  from <- as.integer(cumsum(repeated) - repeated + 1)
+  across <- times_said(cells$across)[kept]
+  down <- times_said(cells$down)[kept]
   list(
-    cells = do.call(rbind, c(list(none), lapply(parts, `[[`, "cells"))),
-    merged = unlist(lapply(parts, `[[`, "merged"), recursive = FALSE)
-  )
-}
-
-# The filled cells of a row, which may stand for several rows and its cells for several
-# columns.
-ods_row <- function(row, from, repeated) {
-  nodes <- xml2::xml_find_all(row, ods_path("./table-cell | ./covered-table-cell"))
-  times <- as.integer(xml2::xml_attr(nodes, "number-columns-repeated", default = "1"))
-  column <- cumsum(c(0L, times))[seq_along(nodes)] + 1L
-  has <- xml2::xml_find_lgl(
-    nodes, "boolean(./*[local-name()='p'] or @*[local-name()='value-type'])"
-  )
-  line <- ods_values(nodes[has])
-  across <- as.integer(xml2::xml_attr(nodes[has], "number-columns-spanned", default = "1"))
-  down <- as.integer(xml2::xml_attr(nodes[has], "number-rows-spanned", default = "1"))
-  spread <- rep(which(has), times[has])
-  line <- line[rep(seq_len(nrow(line)), times[has]), ]
-  line$column <- column[spread] + sequence(times[has]) - 1L
-  copies <- seq_len(repeated)
-  cells <- line[rep(seq_len(nrow(line)), length(copies)), ]
-  cells$row <- rep(from + copies - 1L, each = nrow(line))
-  list(cells = cells, merged = lapply(which(across > 1 | down > 1), function(i) {
-    start <- column[has][i]
-    list(rows = from + c(0L, down[i] - 1L), columns = start + c(0L, across[i] - 1L))
-  }))
-}
-
-ods_values <- function(nodes) {
-  type <- xml2::xml_attr(nodes, "value-type", default = "string")
-  text <- vapply(
-    nodes,
-    function(node) paste(
-      vapply(xml2::xml_find_all(node, ods_path("./p")), ods_text, ""), collapse = "\n"
+    cells = spread_cells(
+      ods_values(lapply(cells, `[`, kept)), from[row[kept]], repeated[row[kept]], column[kept],
+      times[kept]
     ),
-    ""
+    merged = lapply(which(across > 1 | down > 1), function(i) list(
+      rows = from[row[kept[i]]] + c(0L, down[i] - 1L),
+      columns = column[kept[i]] + c(0L, across[i] - 1L)
+    ))
   )
+}
+
+# Each as often as it stands there, row by row.
+spread_cells <- function(values, row, rows, column, columns) {
+  each <- rep(seq_along(row), rows * columns)
+  copy <- sequence(rows * columns) - 1L
+  out <- data.frame(
+    values[each, ], column = column[each] + copy %% columns[each],
+    row = row[each] + copy %/% columns[each], row.names = NULL
+  )
+  if (any(rows > 1)) out <- out[order(out$row, out$column), ]
+  rownames(out) <- NULL
+  out
+}
+
+times_said <- function(said) {
+  times <- suppressWarnings(as.integer(said))
+  times[is.na(times)] <- 1L
+  times
+}
+
+ods_attribute <- function(name) paste0("@*[local-name()='", name, "']")
+
+ods_cell <- "*[local-name()='table-cell' or local-name()='covered-table-cell']"
+
+ods_filled <- "*[local-name()='p'] or @*[local-name()='value-type']"
+
+# `<s c="3"/>` stands for three spaces, `<tab/>` and `<line-break/>` for what they say.
+ods_templates <- paste0(
+  "<xsl:template match=\"*[local-name()='s']\"><xsl:choose>",
+  "<xsl:when test=\"", ods_attribute("c"), "\"><xsl:value-of xmlns:str='http://exslt.org/strings' ",
+  "select=\"str:padding(number(", ods_attribute("c"), "), ' ')\"/></xsl:when>",
+  "<xsl:otherwise><xsl:text> </xsl:text></xsl:otherwise></xsl:choose></xsl:template>",
+  "<xsl:template match=\"*[local-name()='tab']\"><xsl:text>&#9;</xsl:text></xsl:template>",
+  "<xsl:template match=\"*[local-name()='line-break']\"><xsl:text>&#10;</xsl:text></xsl:template>"
+)
+
+ods_fields <- function(document, all_rows, shown) {
+  attributes <- c(
+    repeated = "number-columns-repeated", across = "number-columns-spanned",
+    down = "number-rows-spanned", type = "value-type", value = "value", date = "date-value",
+    truth = "boolean-value"
+  )
+  fields <- c(
+    vapply(attributes, function(name) xsl_value(ods_attribute(name)), ""),
+    filled = xsl_value(paste0("boolean(", ods_filled, ")")),
+    formula = xsl_value(paste0("boolean(", ods_attribute("formula"), ")")),
+    text = xsl_each("*[local-name()='p']", paste0(
+      "<xsl:if test=\"position() &gt; 1\"><xsl:text>&#10;</xsl:text></xsl:if>",
+      "<xsl:apply-templates select=\"node()\"/>"
+    ))
+  )
+  with_names(fields_of_nodes(
+    document, paste0(all_rows, "/", ods_cell), fields, shown, ods_templates
+  ), names(fields))
+}
+
+ods_values <- function(cells) {
+  text <- cells$text
+  type <- ifelse(nzchar(cells$type), cells$type, "string")
   number <- type %in% c("float", "currency", "percentage")
-  text[number] <- number_to_text(number_parse(xml2::xml_attr(nodes[number], "value")))
+  text[number] <- number_to_text(number_parse(cells$value[number]))
   date <- type == "date"
-  text[date] <- sub("T00:00:00$", "", xml2::xml_attr(nodes[date], "date-value"))
+  text[date] <- sub("T00:00:00$", "", cells$date[date])
   truth <- type == "boolean"
-  text[truth] <- toupper(xml2::xml_attr(nodes[truth], "boolean-value"))
-  error <- type == "string" & grepl("^(#[A-Z]+[/!?A-Z0-9]*|Err:[0-9]+)$", text) &
-    !is.na(xml2::xml_attr(nodes, "formula"))
+  text[truth] <- toupper(cells$truth[truth])
+  error <- type == "string" & cells$formula == "true" &
+    grepl("^(#[A-Z]+[/!?A-Z0-9]*|Err:[0-9]+)$", text)
   data.frame(
     text = text,
     kind = ifelse(
       error, "error",
       ifelse(number, "number", ifelse(date, "date", ifelse(truth, "boolean", "text")))
     )
-  )
-}
-
-# `<s c="3"/>` stands for three spaces, `<tab/>` and `<line-break/>` for what they say.
-ods_text <- function(node) {
-  if (length(xml2::xml_find_all(node, ods_path(".//s | .//tab | .//line-break"))) == 0)
-    return(xml2::xml_text(node))
-  parts <- xml2::xml_find_all(node, paste(".//text() |", ods_path(".//s | .//tab | .//line-break")))
-  name <- xml2::xml_name(parts)
-  spaces <- strrep(" ", as.integer(xml2::xml_attr(parts, "c", default = "1")))
-  paste(
-    ifelse(
-      name == "s", spaces,
-      ifelse(name == "tab", "\t", ifelse(name == "line-break", "\n", xml2::xml_text(parts)))
-    ),
-    collapse = ""
   )
 }

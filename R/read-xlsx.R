@@ -66,7 +66,7 @@ chosen_sheet <- function(names, wanted, shown) {
 xlsx_strings <- function(parts, shown) {
   if (!"xl/sharedStrings.xml" %in% names(parts)) return(character())
   xlsx_escapes(fields_of_nodes(
-    part_xml(parts, "xl/sharedStrings.xml", shown), "//si", "t | r/t", shown
+    part_xml(parts, "xl/sharedStrings.xml", shown), "//si", xsl_texts("t | r/t"), shown
   )[[1]])
 }
 
@@ -101,8 +101,9 @@ xlsx_dates <- function(parts, book, shown) {
 xlsx_cells <- function(sheet, strings, dates, shown) {
   found <- fields_of_nodes(
     sheet, "//sheetData/row/c[(v and not(@t='inlineStr')) or (is and @t='inlineStr')]",
-    c("@r", "@s", "@t",
-      "v[not(../@t='inlineStr')] | is[../@t='inlineStr']/t | is[../@t='inlineStr']/r/t"), shown
+    c(xsl_value("@r"), xsl_value("@s"), xsl_value("@t"), xsl_texts(
+      "v[not(../@t='inlineStr')] | is[../@t='inlineStr']/t | is[../@t='inlineStr']/r/t"
+    )), shown
   )
   place <- found[[1]]
   if (!all(nzchar(place))) stop_read(
@@ -132,35 +133,6 @@ xlsx_cells <- function(sheet, strings, dates, shown) {
   data.frame(
     row = as.integer(gsub("[A-Z]", "", place)), column = column_number(gsub("[0-9]", "", place)),
     text = text, kind = kind
-  )
-}
-
-# Of each node that `each` finds what the paths `fields` find, as a text. One pass by a stylesheet
-# is many times as fast as asking node after node.
-fields_of_nodes <- function(part, each, fields, shown) {
-  expected <- length(fields) * xml2::xml_find_num(part, paste0("count(", each, ")"))
-  # Characters that Unicode keeps out of texts; where one is met all the same, the next serves.
-  for (end in c("\uFDD0", "\uFDD1", "\uFDD2")) {
-    text <- xslt::xml_xslt(part, xml2::read_xml(fields_style(each, fields, end)))
-    pieces <- stringi::stri_split_fixed(text, end)[[1]]
-    if (length(pieces) - 1 != expected) next
-    field <- rep_len(seq_along(fields), expected)
-    return(lapply(seq_along(fields), function(k) pieces[which(field == k)]))
-  }
-  stop_read(shown, NULL, "its texts hold characters that are none: U+FDD0, U+FDD1 and U+FDD2")
-}
-
-# A path that finds several nodes gives their texts one behind the other.
-fields_style <- function(each, fields, end) {
-  value <- function(path) paste0("<xsl:value-of select=\"", path, "\"/>")
-  paste0(
-    "<xsl:stylesheet version='1.0' xmlns:xsl='http://www.w3.org/1999/XSL/Transform'>",
-    "<xsl:output method='text' encoding='UTF-8'/><xsl:template match='/'>",
-    "<xsl:for-each select=\"", each, "\">", paste0(
-      ifelse(startsWith(fields, "@"), value(fields), paste0(
-        "<xsl:for-each select=\"", fields, "\">", value("."), "</xsl:for-each>"
-      )), end, collapse = ""
-    ), "</xsl:for-each></xsl:template></xsl:stylesheet>"
   )
 }
 

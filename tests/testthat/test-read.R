@@ -234,3 +234,39 @@ test_that("cells are read in every form that workbooks have for them", {
   expect_match(message_of(core$reader_xlsx$open(workbook_of("<row><c r=\"A1\" t=\"s\"><v>9</v></c></row>", texts), NULL, "odd.xlsx")), "cell A1 points to a text")
   expect_match(message_of(core$reader_xlsx$open(workbook_of("<row><c r=\"A1\" t=\"s\"><v>0</v></c></row>", "<si><t>&#xFDD0;&#xFDD1;&#xFDD2;</t></si>"), NULL, "odd.xlsx")), "U[+]FDD1")
 })
+
+test_that("an OpenDocument sheet is read in every form that it has for cells, however many they are", {
+  spaces <- "urn:oasis:names:tc:opendocument:xmlns:"
+  sheet_of <- function(rows) {
+    folder <- withr::local_tempdir()
+    writeLines(paste0("<o:document-content xmlns:o=\"", spaces, "office:1.0\" xmlns:t=\"", spaces, "table:1.0\" xmlns:x=\"", spaces,
+      "text:1.0\"><o:body><o:spreadsheet><t:table t:name=\"S\">", paste(rows, collapse = ""), "</t:table></o:spreadsheet></o:body></o:document-content>"),
+    file.path(folder, "content.xml"), useBytes = TRUE)
+    file <- tempfile(fileext = ".ods")
+    zip::zip(file, "content.xml", root = folder)
+    core$reader_ods$open(file, NULL, "odd.ods")
+  }
+  row <- function(..., more = "") paste0("<t:table-row ", more, ">", ..., "</t:table-row>")
+  cell <- function(type, text, more = "") sprintf("<t:table-cell o:value-type=\"%s\" %s><x:p>%s</x:p></t:table-cell>", type, more, text)
+  blank <- "<t:table-cell t:number-columns-repeated=\"3\"/>"
+  odd <- sheet_of(c(
+    "<t:table-header-rows>", row(cell("string", "id"), cell("string", "x", "t:number-columns-repeated=\"2\""), blank, cell("string", "last")), "</t:table-header-rows>",
+    row(cell("string", "a<x:s/>b<x:s x:c=\"4\"/>c<x:tab/>d<x:line-break/>e</x:p><x:p>second<x:span> in <x:a>link</x:a></x:span>"),
+      cell("float", "1,5", "o:value=\"1.50\""), cell("date", "x", "o:date-value=\"2026-01-02T00:00:00\""), cell("date", "x", "o:date-value=\"2026-01-02T10:30:00\""),
+      cell("boolean", "yes", "o:boolean-value=\"true\""), cell("string", "#N/A", "t:formula=\"of:=NA()\""), cell("string", "#REF!")),
+    row(blank, more = "t:number-rows-repeated=\"4\""),
+    row(cell("string", "wide", "t:number-columns-spanned=\"2\" t:number-rows-spanned=\"2\""), "<t:covered-table-cell/>", cell("percentage", "50%", "o:value=\"0.5\""), more = "t:number-rows-repeated=\"2\""),
+    row(blank, more = "t:number-rows-repeated=\"1048000\"")
+  ))
+  cells <- odd$cells
+  expect_equal(cells$text, c("id", "x", "x", "last", "a b    c\td\ne\nsecond in link", "1.5", "2026-01-02", "2026-01-02T10:30:00", "TRUE", "#N/A", "#REF!", "wide", "0.5", "wide", "0.5"))
+  expect_equal(cells$kind[5:13], c("text", "number", "date", "date", "boolean", "error", "text", "text", "number"))
+  expect_equal(cells$row, rep(c(1, 2, 7, 8), c(4, 7, 2, 2)))
+  expect_equal(cells$column, c(1, 2, 3, 7, 1:7, 1, 3, 1, 3))
+  expect_equal(odd$merged, list(list(rows = c(7, 8), columns = c(1, 2))))
+  expect_equal(nrow(sheet_of("")$cells), 0)
+  many <- row(rep(cell("string", "one"), 40))
+  took <- system.time(found <- sheet_of(rep(many, 500)))[["elapsed"]]
+  expect_equal(dim(found$cells), c(20000, 4))
+  expect_lt(took, 20)
+})
