@@ -2,10 +2,10 @@
 # answered where it has others. Looked for in the first records, then counted over all.
 
 skips_seen <- function(export, seen, plan, sample = 20000) {
-  rows <- seq_len(min(sample, export$records))
   filters <- lapply(with_names(plan$used, plan$used), filter_seen, export, seen)
   filters <- Filter(Negate(is.null), filters)
   found <- list()
+  looked <- integer()
   for (at in seq_along(plan$used)) {
     column <- plan$used[at]
     one <- seen$columns[[column]]
@@ -14,10 +14,16 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
     here <- rows_of_waves(column, plan, export$records)
     share <- mean(full[here])
     if (share < 0.005 || share > 0.98) next
-    before <- filters[intersect(names(filters), plan$used[seq_len(at - 1)])]
-    skip <- best_skip(full, rev(utils::tail(before, 40)), intersect(rows, here), found)
+    # Most questions stand in the same records, whose answers are then at hand.
+    early <- here[here <= sample]
+    if (!identical(looked, early)) {
+      looked <- early
+      first <- lapply(filters, among_rows, looked)
+    }
+    before <- intersect(names(filters), plan$used[seq_len(at - 1)])
+    skip <- best_skip(full[looked], first[rev(utils::tail(before, 40))], found)
     if (is.null(skip)) next
-    skip$counts <- skip_counts(full, skip$parts, here)
+    skip$counts <- skip_counts(full, skip$parts, filters, here)
     skip$universe <- paste(vapply(skip$parts, universe_of_part, "", plan = plan), collapse = " & ")
     skip$filter <- skip$parts[[1]]$column
     found[[column]] <- skip
@@ -71,24 +77,32 @@ filter_seen <- function(column, export, seen) {
   list(column = column, kind = "number", value = value[index])
 }
 
-# The condition that parts answered from blank best: of one filter, else of two.
-best_skip <- function(full, filters, rows, found) {
-  tried <- Filter(Negate(is.null), lapply(filters, skip_by, full = full, rows = rows))
+among_rows <- function(filter, rows) {
+  filter$value <- filter$value[rows]
+  filter
+}
+
+# The condition that parts answered from blank best: of one filter, else of two. All are of the same
+# records.
+best_skip <- function(full, filters, found) {
+  tried <- Filter(Negate(is.null), lapply(filters, skip_by, full = full))
   if (length(tried) == 0) return(NULL)
-  used <- lapply(found, function(one) one$parts)
-  tried <- lapply(tried, function(one) {
-    parts <- list(one$part)
+  used <- lapply(found, function(skip) skip$parts)
+  n <- length(full)
+  tried <- lapply(tried, function(skip) {
+    parts <- list(skip$part)
     again <- any(vapply(used, function(known) same_parts(known, parts), TRUE))
-    list(parts = parts, wrong = one$wrong, cost = one$wrong + simplicity(one$part) *
-      0.004 * length(rows) - if (again) 0.01 * length(rows) else 0)
+    list(parts = parts, wrong = skip$wrong, cost = skip$wrong + simplicity(skip$part) *
+      0.004 * n - if (again) 0.01 * n else 0)
   })
   best <- tried[[which.min(vapply(tried, `[[`, 0, "cost"))]]
   # What is still blank among the asked may be asked by another question besides.
-  inside <- rows[part_holds(best$parts[[1]], rows)]
+  own <- best$parts[[1]]$column
+  inside <- which(part_holds(best$parts[[1]], filters[[own]]$value))
   if (length(inside) >= 20 && mean(!full[inside]) > 0.08) {
     more <- Filter(Negate(is.null), lapply(
-      filters[setdiff(names(filters), best$parts[[1]]$column)], skip_by, full = full,
-      rows = inside
+      filters[setdiff(names(filters), own)],
+      function(filter) skip_by(among_rows(filter, inside), full[inside])
     ))
     left <- vapply(more, `[[`, 0, "wrong")
     if (length(left) > 0 && min(left) < 0.5 * sum(!full[inside])) best$parts <- c(
@@ -110,70 +124,66 @@ simplicity <- function(part) {
 }
 
 # A filter's answers for which the question is asked, if they part it cleanly.
-skip_by <- function(filter, full, rows) {
-  part <- if (filter$kind == "coded") part_of_codes(filter, full, rows) else
-    part_of_number(filter, full, rows)
+skip_by <- function(filter, full) {
+  part <- if (filter$kind == "coded") part_of_codes(filter, full) else part_of_number(filter, full)
   if (is.null(part)) return(NULL)
-  value <- filter$value[rows]
-  inside <- part_holds(part, rows)
-  known <- !is.na(value)
+  inside <- part_holds(part, filter$value)
+  known <- !is.na(filter$value)
   outside <- known & !inside
   n <- c(sum(inside), sum(outside))
-  if (min(n) < max(3, 0.005 * length(rows))) return(NULL)
-  share <- c(mean(full[rows][inside]), mean(full[rows][outside]))
+  if (min(n) < max(3, 0.005 * length(full))) return(NULL)
+  answered <- c(sum(full & inside), sum(full & outside))
+  share <- answered / n
   if (share[1] - share[2] < 0.5 || share[2] > 0.2) return(NULL)
   # Answers of those without an answer to the filter speak against it.
-  list(
-    part = part,
-    wrong = sum(full[rows] & outside) + sum(!full[rows] & inside) + sum(full[rows] & !known)
-  )
+  list(part = part, wrong = answered[2] + n[1] - answered[1] + sum(full & !known))
 }
 
-part_of_codes <- function(filter, full, rows) {
+part_of_codes <- function(filter, full) {
   size <- length(filter$labels)
-  value <- filter$value[rows]
-  n <- tabulate(value, size)
-  share <- tabulate(value[full[rows]], size) / n
+  n <- tabulate(filter$value, size)
+  share <- tabulate(filter$value[full], size) / n
   asked <- which(n > 0 & share >= 0.4)
   outside <- setdiff(which(n > 0), asked)
   if (length(asked) == 0 || length(outside) == 0 || anyNA(filter$labels[asked])) return(NULL)
   # An answer that nobody gave goes with the smaller list, so that the condition is short.
   list(
-    column = filter$column, kind = "coded", value = filter$value, asked = asked,
-    outside = outside, labels = filter$labels, bare = filter$bare
+    column = filter$column, kind = "coded", asked = asked, outside = outside,
+    labels = filter$labels, bare = filter$bare
   )
 }
 
 # The bound that parts best, from below or from above.
-part_of_number <- function(filter, full, rows) {
-  value <- filter$value[rows]
-  known <- which(!is.na(value))
-  bounds <- sort(unique(value[known]))
+part_of_number <- function(filter, full) {
+  known <- which(!is.na(filter$value))
+  value <- filter$value[known]
+  bounds <- sort(unique(value))
   if (length(known) < 20 || length(bounds) < 3) return(NULL)
-  place <- match(value[known], bounds)
-  asked <- tabulate(place[full[rows][known]], length(bounds))
-  blank <- tabulate(place[!full[rows][known]], length(bounds))
+  place <- match(value, bounds)
+  n <- tabulate(place, length(bounds))
+  asked <- tabulate(place[full[known]], length(bounds))
+  blank <- n - asked
   below <- function(x) c(0, cumsum(x)[-length(x)])
   up <- below(asked) + sum(blank) - below(blank)
   down <- below(blank) + sum(asked) - below(asked)
   at <- c(which.min(up[-1]), which.min(down[-1])) + 1
   rising <- up[at[1]] <= down[at[2]]
   list(
-    column = filter$column, kind = "number", value = filter$value,
+    column = filter$column, kind = "number",
     from = if (rising) bounds[at[1]], to = if (!rising) bounds[at[2]]
   )
 }
 
-part_holds <- function(part, rows) {
-  value <- part$value[rows]
+part_holds <- function(part, value) {
   inside <- if (part$kind == "coded") value %in% part$asked else
     if (!is.null(part$from)) value >= part$from else value < part$to
   inside & !is.na(value)
 }
 
-skip_counts <- function(full, parts, rows) {
-  inside <- Reduce(`&`, lapply(parts, part_holds, rows = rows))
-  known <- Reduce(`&`, lapply(parts, function(part) !is.na(part$value[rows])))
+skip_counts <- function(full, parts, filters, rows) {
+  value <- lapply(parts, function(part) filters[[part$column]]$value[rows])
+  inside <- Reduce(`&`, Map(part_holds, parts, value))
+  known <- Reduce(`&`, lapply(value, Negate(is.na)))
   outside <- known & !inside
   list(
     inside = sum(inside), outside = sum(outside), against = sum(full[rows] & outside),
