@@ -108,10 +108,12 @@ kind_of <- function(profile, answers, name, question) {
 # `KV07`, `B-112`: signs of one shape stand for things of another list.
 is_sign_list <- function(answers) {
   if (nrow(answers) < 5) return(FALSE)
-  shape_of <- function(text) gsub("[0-9]", "9", gsub("[[:alpha:]]", "a", text))
-  first <- shape_of(answers$text[1])
-  grepl("^a{1,4}[-_/]?9{2,}$", first) &&
-    weighted_share(shape_of(answers$text) == first, answers$count) > 0.95
+  first <- stringi::stri_match_first_regex(
+    answers$text[1], "^([[:alpha:]]{1,4})([-_/]?)([0-9]{2,})$"
+  )
+  if (is.na(first[1])) return(FALSE)
+  alike <- sprintf("^[[:alpha:]]{%d}%s[0-9]{%d}$", nchar(first[2]), first[3], nchar(first[4]))
+  weighted_share(stringi::stri_detect_regex(answers$text, alike), answers$count) > 0.95
 }
 
 # `207`, `207a`, `229b`: numbers of things.
