@@ -89,6 +89,22 @@ open_ends <- function(text) {
     .Call(`_mavik_open_ends`, text)
 }
 
+pack_texts <- function(texts) {
+    .Call(`_mavik_pack_texts`, texts)
+}
+
+unpack_texts <- function(packed) {
+    .Call(`_mavik_unpack_texts`, packed)
+}
+
+packed_at <- function(packed, rows) {
+    .Call(`_mavik_packed_at`, packed, rows)
+}
+
+packed_rows <- function(packed, text) {
+    .Call(`_mavik_packed_rows`, packed, text)
+}
+
 read_cells <- function(path, delimiter, skip, heads, spans = 1L, smallest = 3e7) {
     .Call(`_mavik_read_cells`, path, delimiter, skip, heads, spans, smallest)
 }

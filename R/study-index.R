@@ -94,8 +94,24 @@ keep_index <- function(study) {
     is.null(file) ||
     !all(vapply(study$book$exports, function(export) is.character(export$source), TRUE))
   ) return(invisible(FALSE))
-  keep_file(list(stamp = index_stamp(study$book), index = study$index), file)
+  keep_file(list(stamp = index_stamp(study$book), index = lapply(study$index, packed)), file)
   invisible(TRUE)
+}
+
+# As it is kept: texts that nobody asks for are not made when it is read.
+packed <- function(one) {
+  for (name in c("key", "record")) if (!is.null(one[[name]])) one[[name]] <- pack_texts(one[[name]])
+  one
+}
+
+# Texts of the index, as they are in a study or were kept.
+index_texts <- function(texts, rows = NULL) {
+  if (is.raw(texts)) return(if (is.null(rows)) unpack_texts(texts) else packed_at(texts, rows))
+  if (is.null(rows)) texts else texts[rows]
+}
+
+rows_called <- function(texts, text) {
+  if (is.raw(texts) && !is.na(text)) packed_rows(texts, text) else which(texts == text)
 }
 
 # The kept index where it still holds, else NULL. A file of which only the time
@@ -138,7 +154,7 @@ person_of <- function(book, index, read, respondent) {
     input <- if (is.null(read)) cut_input(book$exports[[name]], book, index, rows) else
       drop_records(read[name], setdiff(seq_along(index[[name]]$line), rows))[[1]]
     if (!index[[name]]$parallel) {
-      kept <- index[[name]]$key[rows]
+      kept <- index_texts(index[[name]]$key, rows)
       input$stale <- !is_numbered(book$exports[[name]]) && !identical(input$records$key, kept)
       input$records$key <- kept
     }
@@ -151,10 +167,13 @@ person_of <- function(book, index, read, respondent) {
 
 rows_of_person <- function(index, respondent) {
   parallel <- vapply(index, `[[`, TRUE, "parallel")
-  rows <- lapply(index, function(one) which(one$key == respondent))
-  records <- unlist(Map(function(one, rows) one$record[rows], index[!parallel], rows[!parallel]))
+  rows <- lapply(index, function(one) rows_called(one$key, respondent))
+  records <- unlist(Map(
+    function(one, rows) index_texts(one$record, rows), index[!parallel], rows[!parallel]
+  ))
+  records <- unique(records[!is.na(records)])
   for (name in names(index)[parallel]) rows[[name]] <- sort(union(
-    rows[[name]], which(index[[name]]$record %in% records)
+    rows[[name]], unlist(lapply(records, rows_called, texts = index[[name]]$record))
   ))
   rows
 }

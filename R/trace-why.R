@@ -56,7 +56,7 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
 stop_no_respondent <- function(respondent, book) {
   index <- known_index(book)
   if (is.null(index)) index <- index_of(read_inputs(book))
-  keys <- unique(unlist(lapply(index, `[[`, "key")))
+  keys <- unique(unlist(lapply(index, function(one) index_texts(one$key))))
   near <- if (!key_is_private(book)) keys[!is.na(keys) & text_near(keys) == text_near(respondent)]
   stop_mavik("build_error", "there is no respondent `", respondent,
     "` in the raw files (or all that person told was purged)",

@@ -80,9 +80,9 @@ response_numbers <- function(study, rows) {
   for (export in unique(study$records$export[rows])) {
     here <- study$records$export[rows] == export
     one <- index[[export]]
-    if (!is.null(one$record)) out[here] <- one$record[
-      match(study$records$line[rows[here]], one$line)
-    ]
+    if (!is.null(one$record)) out[here] <- index_texts(
+      one$record, match(study$records$line[rows[here]], one$line)
+    )
   }
   out
 }

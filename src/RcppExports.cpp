@@ -278,6 +278,52 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// pack_texts
+RawVector pack_texts(CharacterVector texts);
+RcppExport SEXP _mavik_pack_texts(SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(pack_texts(texts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// unpack_texts
+CharacterVector unpack_texts(RawVector packed);
+RcppExport SEXP _mavik_unpack_texts(SEXP packedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type packed(packedSEXP);
+    rcpp_result_gen = Rcpp::wrap(unpack_texts(packed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// packed_at
+CharacterVector packed_at(RawVector packed, IntegerVector rows);
+RcppExport SEXP _mavik_packed_at(SEXP packedSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type packed(packedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(packed_at(packed, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
+// packed_rows
+IntegerVector packed_rows(RawVector packed, String text);
+RcppExport SEXP _mavik_packed_rows(SEXP packedSEXP, SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type packed(packedSEXP);
+    Rcpp::traits::input_parameter< String >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(packed_rows(packed, text));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_cells
 List read_cells(std::string path, std::string delimiter, int skip, int heads, int spans, double smallest);
 RcppExport SEXP _mavik_read_cells(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP spansSEXP, SEXP smallestSEXP) {
@@ -666,6 +712,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_number_plain", (DL_FUNC) &_mavik_number_plain, 2},
     {"_mavik_open_ends", (DL_FUNC) &_mavik_open_ends, 1},
+    {"_mavik_pack_texts", (DL_FUNC) &_mavik_pack_texts, 1},
+    {"_mavik_unpack_texts", (DL_FUNC) &_mavik_unpack_texts, 1},
+    {"_mavik_packed_at", (DL_FUNC) &_mavik_packed_at, 2},
+    {"_mavik_packed_rows", (DL_FUNC) &_mavik_packed_rows, 2},
     {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
     {"_mavik_read_span", (DL_FUNC) &_mavik_read_span, 9},
     {"_mavik_likely_starts", (DL_FUNC) &_mavik_likely_starts, 2},

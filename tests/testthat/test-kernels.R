@@ -75,6 +75,17 @@ test_that("counts, states and spreads are those of base R", {
   expect_identical(core$gaps_only(c(0L, 3L, 0L, 1L)), c(NA, 3L, NA, 1L))
 })
 
+test_that("packed texts are found and given back as they were", {
+  set.seed(12)
+  texts <- sample(c("M001", "", NA, "\u00e9\u4e2d", "M0", "M001 ", "NA"), 400, TRUE)
+  packed <- core$pack_texts(texts)
+  expect_identical(core$unpack_texts(packed), texts)
+  expect_identical(core$unpack_texts(core$pack_texts(character())), character())
+  rows <- sample(c(NA, 1:401, 0), 500, TRUE)
+  expect_identical(core$packed_at(packed, rows), ifelse(is.na(rows) | rows == 0, NA, texts[replace(rows, rows == 0, NA)]))
+  for (text in c(unique(texts[!is.na(texts)]), "M00", "m001")) expect_identical(core$packed_rows(packed, text), which(texts == text))
+})
+
 test_that("different texts are counted as base R does, listed or not", {
   set.seed(9)
   texts <- c("a", NA, "b", "a", "")
