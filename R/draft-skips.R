@@ -5,7 +5,7 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
   filters <- lapply(with_names(plan$used, plan$used), filter_seen, export, seen)
   filters <- Filter(Negate(is.null), filters)
   found <- list()
-  looked <- integer()
+  looked <- NULL
   for (at in seq_along(plan$used)) {
     column <- plan$used[at]
     one <- seen$columns[[column]]
@@ -15,7 +15,7 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
     share <- mean(full[here])
     if (share < 0.005 || share > 0.98) next
     # Most questions stand in the same records, whose answers are then at hand.
-    early <- here[here <= sample]
+    early <- utils::head(here, sample)
     if (!identical(looked, early)) {
       looked <- early
       first <- lapply(filters, among_rows, looked)
