@@ -45,7 +45,8 @@ ods_cells <- function(document, at, shown) {
   repeated <- times_said(rows$repeated)
   row <- rep(seq_along(repeated), as.integer(rows$cells))
   times <- times_said(cells$repeated)
-  before <- cumsum(times) - times
+  # Each row may end in thousands of blanks: over all rows they are more than integers count.
+  before <- cumsum(as.double(times)) - times
   column <- as.integer(before - before[match(row, row)] + 1)
   kept <- which(cells$filled == "true" & rows$full[row] == "true")
   from <- as.integer(cumsum(repeated) - repeated + 1)

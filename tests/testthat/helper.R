@@ -47,8 +47,10 @@ installed <- function(..., env = character(), wd = getwd()) {
   list(status = status, out = readLines(out, warn = FALSE), err = readLines(err, warn = FALSE))
 }
 
-# The same by a process that splits off this one, which need not start R and load packages first.
+# What most commands load; loaded once before processes split off.
 needed <- c("optparse", "yaml", "htmltools", "openxlsx", "jsonlite", "xml2", "xslt", "ggplot2")
+
+# The same by a process that splits off this one, which need not start R and load packages first.
 command <- function(..., env = character(), wd = getwd()) {
   if (length(env) > 0 || .Platform$OS.type == "windows") return(installed(..., env = env, wd = wd))
   for (name in needed) loadNamespace(name)

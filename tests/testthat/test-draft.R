@@ -446,3 +446,19 @@ test_that("a coded and a worded file whose headings differ are paired by their a
   found <- findings(build_study(path))
   expect_equal(setdiff(found$kind, "outside_project"), character())
 })
+
+test_that("a skip of a later wave is looked for in the records of that wave", {
+  set.seed(4)
+  n <- c(20500, 1500)
+  seen <- data.frame(
+    Member = sprintf("K%05d", c(seq_len(n[1]), seq_len(n[2]))), Wave = rep(c("Spring 2026", "Autumn 2026"), n),
+    Sings = sample(c("Yes", "No"), sum(n), TRUE)
+  )
+  seen$Piece <- ifelse(seen$Wave == "Autumn 2026" & seen$Sings == "Yes", sample(c("Mass", "Madrigal", "Folk song"), sum(n), TRUE), "")
+  file <- tempfile(fileext = ".csv")
+  utils::write.csv(seen, file, row.names = FALSE)
+  blank <- sum(seen$Wave == "Autumn 2026" & seen$Sings == "No")
+  expect_match(paste(draft_codebook(file, wave_column = "Wave"), collapse = "\n"), sprintf(
+    "piece: asked only where sings == \"Yes\": blank in %s of %s others and in 0 of %s asked", blank, blank, format(n[2] - blank)
+  ), fixed = TRUE)
+})

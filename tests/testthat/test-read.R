@@ -265,6 +265,8 @@ test_that("an OpenDocument sheet is read in every form that it has for cells, ho
   expect_equal(cells$column, c(1, 2, 3, 7, 1:7, 1, 3, 1, 3))
   expect_equal(odd$merged, list(list(rows = c(7, 8), columns = c(1, 2))))
   expect_equal(nrow(sheet_of("")$cells), 0)
+  wide <- sheet_of(rep(row(cell("string", "one"), "<t:table-cell t:number-columns-repeated=\"2000000000\"/>"), 3))$cells
+  expect_equal(wide[c("row", "column")], data.frame(row = 1:3, column = 1L))
   many <- row(rep(cell("string", "one"), 40))
   took <- system.time(found <- sheet_of(rep(many, 500)))[["elapsed"]]
   expect_equal(dim(found$cells), c(20000, 4))
