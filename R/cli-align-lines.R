@@ -52,7 +52,7 @@ pairs_shown <- function(found, match, title) {
     columns_shown(list(
       column = some$column, to = paste("is", some$variable), rule = some$rule,
       wording = shorten(
-        vapply(some$wording, function(one) stem_of(one)[2], "", USE.NAMES = FALSE), 60
+        vapply(some$wording, function(question) stem_of(question)[2], "", USE.NAMES = FALSE), 60
       )
     ))
   )
@@ -92,22 +92,22 @@ codes_shown <- function(found) {
   id <- joined_id(codes$change, codes$before, codes$now, codes$grounds)
   c("", heading_shown("Code lists side by side"),
     unlist(lapply(split(codes, factor(id, unique(id))), function(same) {
-    one <- same[1, ]
+    first <- same[1, ]
     what <- switch(
-      one$change, direction_reversed = "direction reversed", unsure = "direction unclear",
+      first$change, direction_reversed = "direction reversed", unsure = "direction unclear",
       codes_unknown = "labels became bare numbers",
-      label_changed = paste0("\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d"),
+      label_changed = paste0("\u201c", first$before, "\u201d \u2192 \u201c", first$now, "\u201d"),
       merged = , split = paste0(
-        "\u201c", one$before, "\u201d \u2192 \u201c", one$now, "\u201d (", one$change, ")"
+        "\u201c", first$before, "\u201d \u2192 \u201c", first$now, "\u201d (", first$change, ")"
       ),
-      moved = paste0(one$before, " \u2192 ", one$now),
-      added = paste0("+ \u201c", one$now, "\u201d"),
-      gone = paste0("\u2212 \u201c", one$before, "\u201d"),
-      odd = paste0("? \u201c", one$now, "\u201d")
+      moved = paste0(first$before, " \u2192 ", first$now),
+      added = paste0("+ \u201c", first$now, "\u201d"),
+      gone = paste0("\u2212 \u201c", first$before, "\u201d"),
+      odd = paste0("? \u201c", first$now, "\u201d")
     )
     c(
       paste0("  ", cli::style_bold(some_of(same$variable, 9, quote = FALSE)), "  ", what),
-      cli::ansi_strwrap(one$grounds, width = align_width() - 6, indent = 6, exdent = 6)
+      cli::ansi_strwrap(first$grounds, width = align_width() - 6, indent = 6, exdent = 6)
     )
   }), use.names = FALSE))
 }

@@ -30,19 +30,21 @@ codes_lines <- function(answer, codes) {
 }
 
 # The mean of ordered codes.
-mean_line <- function(one) if (!is.null(one$mean) && !is.na(one$mean)) paste0(
-  "  mean ", two_decimals(one$mean), if (!is.na(one$sd)) paste0(", sd ", two_decimals(one$sd)),
-  if (!is.null(one$weighted_mean)) paste0(", weighted mean ", two_decimals(one$weighted_mean))
+mean_line <- function(answers) if (!is.null(answers$mean) && !is.na(answers$mean)) paste0(
+  "  mean ", two_decimals(answers$mean),
+  if (!is.na(answers$sd)) paste0(", sd ", two_decimals(answers$sd)),
+  if (!is.null(answers$weighted_mean)) paste0(
+    ", weighted mean ", two_decimals(answers$weighted_mean))
 )
 
 gaps_line <- function(answer) if (sum(answer$gaps$count) > 0) cli::col_grey(paste0(
   "  gaps: ", paste0(answer$gaps$label, " ", grouped(answer$gaps$count), collapse = ", ")
 ))
 
-statistic_lines <- function(one) {
-  if (!is.null(one$groups)) return(c(mean_lines(one), gaps_line(one)))
-  t <- one$table
-  decimals <- if (is.null(one$decimals)) 2 else one$decimals
+statistic_lines <- function(answers) {
+  if (!is.null(answers$groups)) return(c(mean_lines(answers), gaps_line(answers)))
+  t <- answers$table
+  decimals <- if (is.null(answers$decimals)) 2 else answers$decimals
   c(columns_shown(c(list(
     n = c("n", grouped(t$n)), mean = c("mean", two_decimals(t$mean)),
     median = c("median", two_decimals(t$median)), sd = c("sd", two_decimals(t$sd)),
@@ -51,16 +53,17 @@ statistic_lines <- function(one) {
     if (!is.null(t$weighted_mean))
       list(weighted = c("weighted mean", two_decimals(t$weighted_mean))),
     list(interval = c("95 % interval", interval_shown(t)))),
-    right = c("n", "mean", "median", "sd", "min", "max", "weighted", "interval")), gaps_line(one))
+    right = c("n", "mean", "median", "sd", "min", "max", "weighted", "interval")),
+      gaps_line(answers))
 }
 
 # Some of the answers to a text question, from one on.
-text_lines <- function(one, from = 1L, size = 50L) {
-  t <- one$table
+text_lines <- function(answers, from = 1L, size = 50L) {
+  t <- answers$table
   at <- rows_from(nrow(t), from, size)
   shown <- t[at, , drop = FALSE]
   c(
-    if (isTRUE(one$ungrouped))
+    if (isTRUE(answers$ungrouped))
       cli::col_grey("  texts and dates are not tabled by group; make codes of them first"),
     if (is.null(t$text)) columns_shown(lapply(with_names(names(t), names(t)), function(name) c(
       name, as.character(t[[name]])
@@ -70,7 +73,8 @@ text_lines <- function(one, from = 1L, size = 50L) {
       forms = c("ways of writing", grouped(shown$forms))
     ), right = c("count", "of", "forms")),
     more_line(nrow(t), from, size, "different answers"),
-    paste0("  ", grouped(one$answered), " of ", grouped(one$n), " answered"), gaps_line(one))
+    paste0("  ", grouped(answers$answered), " of ", grouped(answers$n), " answered"),
+    gaps_line(answers))
 }
 
 rows_from <- function(n, from, size) if (from > n) integer() else seq.int(from, min(
@@ -137,22 +141,24 @@ test_line <- function(answer) c(
   ))
 )
 
-items_lines <- function(one, codes) {
-  if (!is.null(one$by_items)) return(unlist(lapply(one$by_items, answer_lines, codes = codes)))
+items_lines <- function(answers, codes) {
+  if (!is.null(answers$by_items)) return(
+    unlist(lapply(answers$by_items, answer_lines, codes = codes)))
   cells <- lapply(
-    seq_along(one$codes), function(j) c(shorten(one$codes[j], 16), two_decimals(one$percent[, j]))
+    seq_along(answers$codes), function(j) c(
+      shorten(answers$codes[j], 16), two_decimals(answers$percent[, j]))
   )
   names(cells) <- paste0("c", seq_along(cells))
   gaps <- lapply(
-    seq_along(one$gaps$label),
-    function(j) c(shorten(one$gaps$label[j], 14), grouped(one$gaps$counts[j, ]))
+    seq_along(answers$gaps$label),
+    function(j) c(shorten(answers$gaps$label[j], 14), grouped(answers$gaps$counts[j, ]))
   )
   names(gaps) <- paste0("g", seq_along(gaps), recycle0 = TRUE)
   c(columns_shown(
     c(
-      list(label = c("% of answered", shorten(one$table$label, 44))), cells,
-      if (!is.null(one$table$mean)) list(mean = c("mean", two_decimals(one$table$mean))),
-      list(n = c("n", grouped(one$table$n))), gaps
+      list(label = c("% of answered", shorten(answers$table$label, 44))), cells,
+      if (!is.null(answers$table$mean)) list(mean = c("mean", two_decimals(answers$table$mean))),
+      list(n = c("n", grouped(answers$table$n))), gaps
     ),
     right = c(names(cells), "mean", "n", names(gaps))
   ))

@@ -106,7 +106,8 @@ read_shown <- function(study) {
     wave = c(vapply(inputs, `[[`, "", "wave"), rep("look-up", length(tables))),
     size = c(vapply(
       inputs,
-      function(one) paste(count_of(one$records, "record"), "by", count_of(one$columns, "column")),
+      function(input) paste(count_of(input$records, "record"), "by",
+        count_of(input$columns, "column")),
       ""
     ),
       vapply(

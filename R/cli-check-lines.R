@@ -60,16 +60,16 @@ unchecked_shown <- function(unchecked) {
 group_lines <- function(groups) {
   width <- min(max(cli::console_width(), 80), 140)
   unlist(lapply(seq_len(nrow(groups)), function(at) {
-    one <- groups[at, ]
-    if (one$kind == "rule") one$variables <- sub("^rules > ", "", one$path)
-    names <- strsplit(one$variables, ", ", fixed = TRUE)[[1]]
-    texts <- strsplit(one$written, " | ", fixed = TRUE)[[1]]
+    group <- groups[at, ]
+    if (group$kind == "rule") group$variables <- sub("^rules > ", "", group$path)
+    names <- strsplit(group$variables, ", ", fixed = TRUE)[[1]]
+    texts <- strsplit(group$written, " | ", fixed = TRUE)[[1]]
     who <- if (length(names) > 4) paste0(
       paste(names[1:3], collapse = ", "), " and ", length(names) - 3, " more variables"
-    ) else one$variables
-    head <- paste0("  ", level_mark(one$level), " ", one$kind,
-      if (nzchar(who)) paste0("  ", cli::style_bold(who)), "  ", count_of(one$count,
-      if (one$kind %in% c("unused_column", "ignored_absent")) "column" else "time"))
+    ) else group$variables
+    head <- paste0("  ", level_mark(group$level), " ", group$kind,
+      if (nzchar(who)) paste0("  ", cli::style_bold(who)), "  ", count_of(group$count,
+      if (group$kind %in% c("unused_column", "ignored_absent")) "column" else "time"))
     c(
       head,
       if (length(texts) > 0) paste0(
@@ -82,12 +82,13 @@ group_lines <- function(groups) {
           width - 8
         )
       ),
-      cli::ansi_strwrap(one$message, width = width - 6, indent = 6, exdent = 6),
-      if (nzchar(one$examples)) cli::col_grey(paste0(
-        "      respondents ", shorten(one$examples, width - 20)
+      cli::ansi_strwrap(group$message, width = width - 6, indent = 6, exdent = 6),
+      if (nzchar(group$examples)) cli::col_grey(paste0(
+        "      respondents ", shorten(group$examples, width - 20)
       )),
-      if (nzchar(one$proposals)) paste0(
-        "      see ", if (grepl(",", one$proposals)) "lines " else "line ", one$proposals, " below"
+      if (nzchar(group$proposals)) paste0(
+        "      see ", if (grepl(",", group$proposals)) "lines " else "line ", group$proposals,
+        " below"
       )
     )
   }))
@@ -139,18 +140,21 @@ record_shown <- function(record) {
     split(
       record, factor(paste(record$export, record$line), unique(paste(record$export, record$line)))
     ),
-    function(one) c(
-    heading_shown(paste0("Wave ", one$wave[1], ", ", at_line(one$file[1], one$line[1]))), paste0(
+    function(screened) c(
+    heading_shown(paste0("Wave ", screened$wave[1], ", ",
+      at_line(screened$file[1], screened$line[1]))), paste0(
       "  ",
-      if (one$stands[1] == "retained") "retained in the analysis file" else paste(
-        "dropped:", one$stands[1]
+      if (screened$stands[1] == "retained") "retained in the analysis file" else paste(
+        "dropped:", screened$stands[1]
       )
     ), "",
-    columns_shown(list(variable = c("variable", one$variable),
-      column = c("column", shorten(one$column, 20)), raw = c("raw cell", shorten(one$raw, 40)),
+    columns_shown(list(variable = c("variable", screened$variable),
+      column = c("column", shorten(screened$column, 20)),
+      raw = c("raw cell", shorten(screened$raw, 40)),
       value = c(
-        "value", ifelse(nzchar(one$gap), paste0("\u2013 ", one$gap), shorten(one$value, 40))
-      ), label = c("label", shorten(one$label, 44)))), ""
+        "value", ifelse(nzchar(screened$gap), paste0("\u2013 ", screened$gap),
+          shorten(screened$value, 40))
+      ), label = c("label", shorten(screened$label, 44)))), ""
   )))
 }
 

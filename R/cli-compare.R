@@ -94,13 +94,13 @@ causes_shown <- function(compared) {
 }
 
 respondents_moved <- function(respondents) {
-  one <- function(table, words) if (nrow(table) > 0) paste0(
+  sentence <- function(table, words) if (nrow(table) > 0) paste0(
     "  ", count_of(nrow(table), "respondent"), " ", words, ": ",
     some_of(table$respondent, 8, quote = FALSE)
   )
   c(
     paste0("  ", count_of(respondents$both, "respondent"), " in both"),
-    one(respondents$came, "came"), one(respondents$gone, "gone")
+    sentence(respondents$came, "came"), sentence(respondents$gone, "gone")
   )
 }
 

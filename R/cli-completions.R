@@ -16,9 +16,9 @@ command_completions <- list(
 
 # The options of every command: flags and what stands behind them.
 options_of_commands <- function() lapply(commands(), function(command) {
-  lapply(c(command$options(), help_option()), function(one) list(
-    flag = one@long_flag, help = one@help,
-    value = if (one@action == "store") one@metavar
+  lapply(c(command$options(), help_option()), function(option) list(
+    flag = option@long_flag, help = option@help,
+    value = if (option@action == "store") option@metavar
   ))
 })
 
@@ -63,9 +63,10 @@ bash_completions <- function() {
 zsh_completions <- function() {
   known <- options_of_commands()
   plain <- function(text) gsub("'", "'\\\\''", gsub("([]:[])", "\\\\\\1", text))
-  option <- function(one) paste0(
-    "'", one$flag, "[", plain(one$help), "]",
-    if (!is.null(one$value)) paste0(":", plain(one$value), ":", if (takes_file(one$value)) "_files"
+  option <- function(flag) paste0(
+    "'", flag$flag, "[", plain(flag$help), "]",
+    if (!is.null(flag$value)) paste0(
+      ":", plain(flag$value), ":", if (takes_file(flag$value)) "_files"
       else " "), "'"
   )
   summaries <- vapply(commands(), `[[`, "", "summary")
@@ -96,7 +97,7 @@ man_page <- function() {
     sub("^([.'])", "\\\\&\\1", text)
   }
   known <- commands()
-  one <- function(name) {
+  of_command <- function(name) {
     command <- known[[name]]
     options <- c(command$options(), help_option())
     c(
@@ -114,7 +115,7 @@ man_page <- function() {
     paste0(".TH MAVIK 1 \"\" \"mavik ", utils::packageVersion("mavik"), "\""),
     ".SH NAME", "mavik \\- raw questionnaire exports become a documented analysis file",
     ".SH SYNOPSIS", ".B mavik", "COMMAND [ARGUMENTS] [OPTIONS]",
-    ".SH COMMANDS", unlist(lapply(names(known), one)),
+    ".SH COMMANDS", unlist(lapply(names(known), of_command)),
     ".SH OPTIONS OF EVERY COMMAND",
     ".TP", ".B \\-\\-quiet", "Print nothing but errors.",
     ".TP", ".B \\-\\-no\\-color", "No colours, on a terminal either.",

@@ -102,7 +102,8 @@ columns_by_kind <- function(seen, width) {
     ),
     filled = c(
       "filled",
-      paste0(number_show(100 * vapply(columns, function(one) one$filled / one$records, 0), 0), " %")
+      paste0(number_show(100 * vapply(columns, function(column) column$filled / column$records, 0),
+        0), " %")
     ),
     distinct = c("distinct", grouped(vapply(columns, `[[`, 0L, "distinct"))), common = c(
       "commonest, with counts", shorten(vapply(columns, commonest_shown, ""), width - 66)
@@ -128,32 +129,35 @@ odd_shown <- function(column) {
   )
 }
 
-column_shown <- function(one) {
-  one <- visible(one)
+column_shown <- function(column) {
+  column <- visible(column)
   c(
-    heading_shown(one$name), if (nzchar(one$question)) paste0("  ", one$question),
-    paste0("  ", kind_words[[one$kind]], ": ", one$grounds),
+    heading_shown(column$name), if (nzchar(column$question)) paste0("  ", column$question),
+    paste0("  ", kind_words[[column$kind]], ": ", column$grounds),
     paste0(
-      "  ", grouped(one$filled), " of ", grouped(one$records), " filled, ", grouped(one$distinct),
+      "  ", grouped(column$filled), " of ", grouped(column$records), " filled, ",
+      grouped(column$distinct),
       " distinct"
     ), "",
-    if (one$kind %in% hidden_kinds) paste0("  ", masked)
-    else if (one$filled > 0) columns_shown(list(
-      count = grouped(one$cells$count), share = paste0(
-        number_show(100 * one$cells$count / one$records, 1), " %"
-      ), text = shorten(one$cells$text, 90),
-      gap = ifelse(is.na(one$cells$gap), "", paste0("(", one$cells$gap, ")"))
+    if (column$kind %in% hidden_kinds) paste0("  ", masked)
+    else if (column$filled > 0) columns_shown(list(
+      count = grouped(column$cells$count), share = paste0(
+        number_show(100 * column$cells$count / column$records, 1), " %"
+      ), text = shorten(column$cells$text, 90),
+      gap = ifelse(is.na(column$cells$gap), "", paste0("(", column$cells$gap, ")"))
     ), right = c("count", "share")),
-    if (one$filled < one$records) paste0("  ", grouped(one$records - one$filled), " blank")
+    if (column$filled < column$records) paste0(
+      "  ", grouped(column$records - column$filled), " blank")
   )
 }
 
 look_json <- function(seen, column = NULL) {
-  columns <- lapply(if (is.null(column)) seen$columns else seen$columns[column], function(one) {
-    hidden <- one$kind %in% hidden_kinds
-    list(name = one$name, question = one$question, kind = one$kind, grounds = one$grounds,
-      filled = one$filled, distinct = one$distinct,
-      commonest = utils::head(one$cells[c("text", "count")],
+  columns <- lapply(if (is.null(column)) seen$columns else seen$columns[column], function(profile) {
+    hidden <- profile$kind %in% hidden_kinds
+    list(name = profile$name, question = profile$question, kind = profile$kind,
+      grounds = profile$grounds,
+      filled = profile$filled, distinct = profile$distinct,
+      commonest = utils::head(profile$cells[c("text", "count")],
         if (hidden) 0 else if (is.null(column)) 20 else Inf))
   })
   json_of(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells,

@@ -104,22 +104,25 @@ as.data.frame.mavik_codebook <- function(x, row.names = NULL, optional = FALSE, 
 #' @rdname objects
 #' @export
 as.data.frame.mavik_answers <- function(x, row.names = NULL, optional = FALSE, ...) {
-  bind_wide(lapply(unname(x$tables), function(one) {
-    table <- if (!is.null(one$cells)) one$cells else if (is.data.frame(one$table)) one$table else
-      one$groups
+  bind_wide(lapply(unname(x$tables), function(answers) {
+    table <- if (!is.null(answers$cells)) answers$cells else
+      if (is.data.frame(answers$table)) answers$table else answers$groups
     if (!is.data.frame(table)) table <- as.data.frame(Filter(
-      function(part) length(part) == 1 && is.atomic(part), one[setdiff(names(one), "variable")]
+      function(part) length(part) == 1 && is.atomic(part),
+      answers[setdiff(names(answers), "variable")]
     ))
-    data.frame(variable = rep(paste0(one$variable, ""), nrow(table)), table, check.names = FALSE)
+    data.frame(variable = rep(paste0(answers$variable, ""), nrow(table)), table,
+      check.names = FALSE)
   }))
 }
 
 #' @rdname objects
 #' @export
 as.data.frame.mavik_scales <- function(x, row.names = NULL, optional = FALSE, ...) {
-  bind_wide(lapply(unname(x$scales), function(one) data.frame(
-    scale = rep(one$scale, nrow(one$items)), wave = rep(paste0(one$wave, ""), nrow(one$items)),
-    one$items, check.names = FALSE
+  bind_wide(lapply(unname(x$scales), function(examined) data.frame(
+    scale = rep(examined$scale, nrow(examined$items)),
+    wave = rep(paste0(examined$wave, ""), nrow(examined$items)),
+    examined$items, check.names = FALSE
   )))
 }
 

@@ -120,7 +120,7 @@ joined_entries <- function(entries) {
     joined_id, unname(entries[c("place", "key", "type", "default", "help", "example")])
   )
   entries$goes_with <- vapply(
-    same, function(one) paste(unique(entries$goes_with[same == one]), collapse = ", "), "",
+    same, function(entry) paste(unique(entries$goes_with[same == entry]), collapse = ", "), "",
     USE.NAMES = FALSE
   )
   entries[!duplicated(same), ]

@@ -72,15 +72,17 @@ release_json <- function(done, written) json_of(
   )
 )
 
-release_lines <- function(one, written) {
-  changes <- one$changes
-  size <- if (written) shown_size(one$files$bytes)
-  made <- one$made_from_left_out
+release_lines <- function(issued, written) {
+  changes <- issued$changes
+  size <- if (written) shown_size(issued$files$bytes)
+  made <- issued$made_from_left_out
   c(
-    heading_shown(paste0(one$label, if (one$label != one$name) paste0(" (", one$name, ")"))),
+    heading_shown(paste0(issued$label,
+      if (issued$label != issued$name) paste0(" (", issued$name, ")"))),
     wrapped(paste0(
-      count_of(one$records, "record"), ", ", count_of(length(one$variables), "variable"),
-      if (length(one$left_out) > 0) paste0("; left out: ", some_of(one$left_out, 12, quote = FALSE))
+      count_of(issued$records, "record"), ", ", count_of(length(issued$variables), "variable"),
+      if (length(issued$left_out) > 0) paste0(
+        "; left out: ", some_of(issued$left_out, 12, quote = FALSE))
     )),
     if (length(made) > 0) wrapped(paste0("made from what is left out: ", some_of(paste0(
       names(made), " (of ", vapply(made, some_of, "", most = 4, quote = FALSE), ")"
@@ -89,13 +91,13 @@ release_lines <- function(one, written) {
       cells = c("cells", grouped(changes$cells)), variable = c("variable", changes$variable),
       change = c("changed", changes$change)
     ), right = "cells"),
-    if (written && one$compared > 0) paste0(
-      "  read back and compared: ", grouped(one$compared), " cells, all as in the study"
+    if (written && issued$compared > 0) paste0(
+      "  read back and compared: ", grouped(issued$compared), " cells, all as in the study"
     ),
-    paste0("  ", if (written) "written to " else "would be written to ", one$folder, "/"),
+    paste0("  ", if (written) "written to " else "would be written to ", issued$folder, "/"),
     if (written) paste0("  ", columns_shown(
-      list(file = one$files$file, size = size), right = "size"
-    )) else strwrap(paste(one$files$file, collapse = ", "), 96, 4, 4), ""
+      list(file = issued$files$file, size = size), right = "size"
+    )) else strwrap(paste(issued$files$file, collapse = ", "), 96, 4, 4), ""
   )
 }
 

@@ -144,11 +144,11 @@ check_flags <- function(args, options, name) {
       }
       if (which %in% seen) usage("`", flag, "` is given twice: once is enough")
       seen <- c(seen, which)
-      one <- options[[which]]
-      if (one@action == "store" && !grepl("=", args[at], fixed = TRUE)) {
+      named <- options[[which]]
+      if (named@action == "store" && !grepl("=", args[at], fixed = TRUE)) {
         at <- at + 1
         if (at > length(args) || sub("=.*", "", args[at]) %in% known) usage("`", flag,
-          "` needs a value behind it (", one@metavar, ")")
+          "` needs a value behind it (", named@metavar, ")")
       }
     }
     at <- at + 1
@@ -183,11 +183,12 @@ exit_words <- "Exit status: 0 done; 1 `check` has open errors or warnings; 2 not
 
 command_help <- function(name, command) {
   options <- c(command$options(), help_option())
-  flags <- vapply(options, function(one) {
-    value <- if (one@action == "store") paste0(" ", one@metavar) else ""
+  flags <- vapply(options, function(option) {
+    value <- if (option@action == "store") paste0(" ", option@metavar) else ""
     paste0(
       paste(
-        c(one@short_flag[!is.na(one@short_flag) & nzchar(one@short_flag)], one@long_flag),
+        c(option@short_flag[!is.na(option@short_flag) & nzchar(option@short_flag)],
+          option@long_flag),
         collapse = ", "
       ),
       value

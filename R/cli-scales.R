@@ -75,19 +75,21 @@ print.mavik_scales <- function(x, ...) {
 scales_shown <- function(found) if (length(found$scales) == 0) "The codebook makes no score." else
   unlist(lapply(visible(found$scales), scale_lines))
 
-scale_lines <- function(one) {
+scale_lines <- function(examined) {
   c(
     heading_shown(paste0(
-      one$scale, ": ", one$label, if (nzchar(one$wave)) paste0(", wave ", one$wave)
+      examined$scale, ": ", examined$label,
+      if (nzchar(examined$wave)) paste0(", wave ", examined$wave)
     )),
     cli::col_grey(paste0(
-      "  ", count_of(one$k, "item"), "; coefficients from ",
-      if (one$use == "complete") paste0(count_of(one$n, "respondent"), " who answered all items")
-      else paste0("pairs of items, ", grouped(one$n), " respondents at least")
+      "  ", count_of(examined$k, "item"), "; coefficients from ",
+      if (examined$use == "complete") paste0(
+        count_of(examined$n, "respondent"), " who answered all items")
+      else paste0("pairs of items, ", grouped(examined$n), " respondents at least")
     )),
-    score_shown(one), "", coefficients_shown(one), "", items_shown(one$items),
-    if (any(one$items$reversed)) cli::col_grey("  (r) reversed; means as scored"),
-    if (length(one$warnings) > 0) c("", unlist(lapply(one$warnings, warning_shown))), ""
+    score_shown(examined), "", coefficients_shown(examined), "", items_shown(examined$items),
+    if (any(examined$items$reversed)) cli::col_grey("  (r) reversed; means as scored"),
+    if (length(examined$warnings) > 0) c("", unlist(lapply(examined$warnings, warning_shown))), ""
   )
 }
 
@@ -105,17 +107,18 @@ score_shown <- function(scale) {
   columns_shown(shown, right = names(shown))
 }
 
-coefficients_shown <- function(one) {
-  interval <- if (!is.na(one$alpha_low)) paste0(
-    "95 % interval ", three(one$alpha_low), " to ", three(one$alpha_high), "; "
+coefficients_shown <- function(examined) {
+  interval <- if (!is.na(examined$alpha_low)) paste0(
+    "95 % interval ", three(examined$alpha_low), " to ", three(examined$alpha_high), "; "
   )
   columns_shown(list(
     what = c(
       "alpha", "alpha, standardised", "omega, one factor", "split half", "mean correlation"
     ),
-    value = three(c(one$alpha, one$alpha_standard, one$omega, one$split_half, one$mean_r)),
+    value = three(c(examined$alpha, examined$alpha_standard, examined$omega, examined$split_half,
+      examined$mean_r)),
     words = c(
-      paste0(interval, alpha_words(one$alpha)), "", "",
+      paste0(interval, alpha_words(examined$alpha)), "", "",
       "odd against even items, Spearman-Brown", "between items"
     )
   ), right = "value")

@@ -12,7 +12,7 @@ patterns_of <- function(ignored) ignored[grepl("*", ignored, fixed = TRUE)]
 
 # Names and patterns that mean none of `names`.
 ignored_without <- function(ignored, names) Filter(
-  function(one) length(ignored_among(one, names)) == 0, as.character(ignored)
+  function(pattern) length(ignored_among(pattern, names)) == 0, as.character(ignored)
 )
 
 # Columns that are ignored and used at once.
@@ -22,16 +22,16 @@ check_ignored <- function(book, say) {
     here <- book$exports[entries == name]
     export <- here[[1]]
     used <- unique(unlist(lapply(here, columns_needed, book = book)))
-    for (one in export$ignored) for (column in ignored_among(one, used)) say(
-      c("exports", name, if (is_typed(export) && one %in% typed_marks) "typed" else
+    for (pattern in export$ignored) for (column in ignored_among(pattern, used)) say(
+      c("exports", name, if (is_typed(export) && pattern %in% typed_marks) "typed" else
         "ignored"),
-      if (is_typed(export) && one %in% typed_marks) paste0(
-        "the sheet has a column `", one, "` of its own, and a variable reads one of that ",
+      if (is_typed(export) && pattern %in% typed_marks) paste0(
+        "the sheet has a column `", pattern, "` of its own, and a variable reads one of that ",
         "name: give it another here, `by_export: {", name, ": {column: ...}}`"
-      ) else if (one == column) paste0(
+      ) else if (pattern == column) paste0(
         "`", column, "` is ignored and used at once: keep one"
       ) else paste0(
-        "the pattern `", one, "` meets `", column,
+        "the pattern `", pattern, "` meets `", column,
         "`, which is used: write a narrower pattern, or name the columns"
       )
     )

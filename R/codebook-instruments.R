@@ -28,17 +28,18 @@ compile_instruments <- function(value, project, say) {
     if (!is.null(instruments[[name]]$file)) instruments[[name]] <- instrument_from(
       instruments[[name]]$file, project, path, say
     )
-    one <- instruments[[name]]
-    if (is.null(one)) next
-    if (is.null(one$items)) say(
+    instrument <- instruments[[name]]
+    if (is.null(instrument)) next
+    if (is.null(instrument$items)) say(
       path, "`items` is missing: the items by the instrument's own numbers"
     )
-    if (is.null(one$take)) say(path, "`take` is missing: `mean`, `sum` or `percent`")
-    for (number in setdiff(c(one$reversed, unlist(one$subscales)), names(one$items))) say(
+    if (is.null(instrument$take)) say(path, "`take` is missing: `mean`, `sum` or `percent`")
+    for (number in setdiff(c(instrument$reversed, unlist(instrument$subscales)),
+      names(instrument$items))) say(
       path,
       paste0(
         "`", number, "` is not the number of one of its items",
-        did_you_mean(number, names(one$items))
+        did_you_mean(number, names(instrument$items))
       )
     )
   }
@@ -58,7 +59,8 @@ instrument_from <- function(file, project, path, say) {
 # Files beside the codebook that hold its instruments.
 instrument_files <- function(document) {
   if (is_map(document$instruments)) lapply(
-    unname(document$instruments), function(one) if (is_text(at_key(one, "file"))) one$file
+    unname(document$instruments),
+    function(instrument) if (is_text(at_key(instrument, "file"))) instrument$file
   )
 }
 

@@ -63,9 +63,9 @@ merge_at <- function(document, path, value, after = NULL) {
 merge_value <- function(key, old, value) {
   if (is_text(old) && is_map(value) && !"label" %in% names(value)) old <- list(label = old)
   if (is_map(old) && is_map(value)) {
-    for (one in names(value)) old[[one]] <- if (is.null(old[[one]])) value[[one]] else
-      if (key == "variants") unique(c(old[[one]], value[[one]])) else merge_value(
-        one, old[[one]], value[[one]]
+    for (part in names(value)) old[[part]] <- if (is.null(old[[part]])) value[[part]] else
+      if (key == "variants") unique(c(old[[part]], value[[part]])) else merge_value(
+        part, old[[part]], value[[part]]
       )
     return(old)
   }

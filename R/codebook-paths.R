@@ -20,7 +20,7 @@ raw_folders <- function(book) {
 
 raw_files <- function(book) {
   files <- unlist(lapply(unname(c(book$exports, book$lookups)),
-    function(one) if (is_text(one$file)) export_path(one, book)))
+    function(entry) if (is_text(entry$file)) export_path(entry, book)))
   c(unname(vapply(as.character(files), real_path, "")),
     if (!is.null(book$file)) real_path(book$file))
 }

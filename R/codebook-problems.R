@@ -24,17 +24,17 @@ problem_collector <- function(document) {
 problem_table <- function(found, document) {
   marks <- attr(document, "marks")
   file <- attr(document, "file")
-  line <- vapply(found, function(one) {
-    mark <- if (is.null(marks)) NULL else mark_of(marks, one$path)
+  line <- vapply(found, function(problem) {
+    mark <- if (is.null(marks)) NULL else mark_of(marks, problem$path)
     if (is.null(mark)) NA_integer_ else mark$key_line
   }, 0L)
   place <- if (!is.null(marks$place)) vapply(
-    found, function(one) paste0(mark_of(marks, one$path)$place, ""), ""
+    found, function(problem) paste0(mark_of(marks, problem$path)$place, ""), ""
   )
   out <- data.frame(
     file = if (is.null(file) || is.null(marks)) NA_character_ else basename(file), line = line,
-    path = vapply(found, function(one) paste(one$path, collapse = " > "), ""),
-    message = vapply(found, function(one) one$message, "")
+    path = vapply(found, function(problem) paste(problem$path, collapse = " > "), ""),
+    message = vapply(found, function(problem) problem$message, "")
   )
   out$place <- place
   unique(out)

@@ -187,9 +187,9 @@ read_lines <- function(lines, shown) {
   scan <- scan_yaml(lines)
   if (length(scan$refused) > 0) {
     stop_problems(data.frame(
-      file = shown, line = vapply(scan$refused, function(one) as.integer(one$line), 0L),
-      path = vapply(scan$refused, function(one) paste(one$path, collapse = " > "), ""),
-      message = vapply(scan$refused, function(one) one$message, "")
+      file = shown, line = vapply(scan$refused, function(refusal) as.integer(refusal$line), 0L),
+      path = vapply(scan$refused, function(refusal) paste(refusal$path, collapse = " > "), ""),
+      message = vapply(scan$refused, function(refusal) refusal$message, "")
     ))
   }
   document <- tryCatch(

@@ -165,8 +165,9 @@ spread_hidden <- function(names, book) unlist(lapply(names, names_within, book =
 names_within <- function(name, book) {
   inner <- book$blocks[[name]]
   if (is.null(inner)) return(if (!is.null(book$variables[[name]])) name)
-  unique(unlist(lapply(inner, function(one) if (one == name || is.null(book$blocks[[one]])) one else
-    names_within(one, book))))
+  unique(unlist(lapply(inner, function(part) {
+    if (part == name || is.null(book$blocks[[part]])) part else names_within(part, book)
+  })))
 }
 
 is_free_text <- function(variable) identical(variable$level, "text") && is.null(variable$texts) &&

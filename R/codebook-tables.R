@@ -103,9 +103,9 @@ table_parts <- function(names, book, note) {
     ))
     if (isTRUE(variable$carrier)) return(list(list(name = name, options = book$blocks[[name]])))
     inner <- if (is.null(variable)) book$blocks[[name]] else name
-    lapply(setdiff(inner, hidden_in(inner, book)), function(one) list(
-      name = one, block = if (is.null(variable)) name,
-      options = if (isTRUE(book$variables[[one]]$carrier)) book$blocks[[one]]
+    lapply(setdiff(inner, hidden_in(inner, book)), function(variable_name) list(
+      name = variable_name, block = if (is.null(variable)) name,
+      options = if (isTRUE(book$variables[[variable_name]]$carrier)) book$blocks[[variable_name]]
     ))
   })
   parts <- unlist(Filter(Negate(is.null), found), recursive = FALSE)

@@ -197,12 +197,12 @@ field_types <- list(
   coarser = function(value, field, path, say) {
     if (!is_map(value)) return(say("must say for each variable how, `{ended: month}`"))
     read <- lapply(with_names(names(value), names(value)), function(name) {
-      one <- value[[name]]
-      if (is_text(one) && one %in% date_steps) return(list(by = one))
-      if (!is_map(one) || length(intersect(names(one), c("starts", "ends", "to"))) != 1) return(
+      part <- value[[name]]
+      if (is_text(part) && part %in% date_steps) return(list(by = part))
+      if (!is_map(part) || length(intersect(names(part), c("starts", "ends", "to"))) != 1) return(
         say("must be one of ", some_of(date_steps), ", or hold `starts`, `ends` or `to`", at = name)
       )
-      read_fields(one, coarser_fields(), c(path, name), function(where, message) say(
+      read_fields(part, coarser_fields(), c(path, name), function(where, message) say(
         message, at = where[-seq_along(path)]
       ))
     })
@@ -242,10 +242,10 @@ field_types <- list(
   options = function(value, field, path, say) {
     if (!is_map(value)) return(say("must name the variable of each option, `{heard_radio: Radio}`"))
     read <- lapply(with_names(names(value), names(value)), function(name) {
-      one <- value[[name]]
-      if (is_text(one)) return(list(label = text_trim(one)))
+      part <- value[[name]]
+      if (is_text(part)) return(list(label = text_trim(part)))
       read_fields(
-        one, option_fields(), c(path, name),
+        part, option_fields(), c(path, name),
         function(where, message) say(message, at = where[-seq_along(path)])
       )
     })
@@ -262,7 +262,7 @@ field_types <- list(
     if (!is_map(value))
       return(say("must say for each code where its band begins or ends, `{1: 0, 2: 10}`"))
     code <- text_to_number(names(value))
-    at <- vapply(value, function(one) if (is_text(one)) text_to_number(one) else NA_real_, 0)
+    at <- vapply(value, function(place) if (is_text(place)) text_to_number(place) else NA_real_, 0)
     for (key in names(value)[!is_whole(code)]) say(
       "the code `", key, "` is not a whole number", at = key
     )

@@ -142,7 +142,8 @@ spread_companions <- function(entries) {
     TRUE
   )
   for (entry in out[own]) {
-    at <- which(vapply(out, function(one) !is.null(one$with) && one$name == entry$name, TRUE))[1]
+    at <- which(vapply(out, function(entered) !is.null(entered$with) && entered$name == entry$name,
+      TRUE))[1]
     out[[at]] <- override_companion(out[[at]], entry)
   }
   list(entries = out[!own], sets = sets)

@@ -100,8 +100,9 @@ lay_over <- function(entry, layers) {
 key_over <- function(key, old, new) {
   if (!is_map(old) || !is_map(new)) return(new)
   if (key %in% c("variants", "missing")) {
-    for (one in names(new)) old[[one]] <- if (is.character(old[[one]]) && is.character(new[[one]]))
-      unique(c(old[[one]], new[[one]])) else new[[one]]
+    for (part in names(new)) old[[part]] <- if (
+      is.character(old[[part]]) && is.character(new[[part]])
+    ) unique(c(old[[part]], new[[part]])) else new[[part]]
     return(old)
   }
   if (!key %in% names(ways())) return(new)
@@ -154,7 +155,8 @@ plain_options <- function(keys) {
   if (!is_map(at_key(keys$split, "options"))) return(keys)
   keys$split$options <- lapply(
     keys$split$options,
-    function(one) if (is.list(one)) one[setdiff(names(one), c("by_wave", "by_export"))] else one
+    function(field) if (is.list(field)) field[setdiff(names(field), c("by_wave", "by_export"))] else
+      field
   )
   keys
 }
@@ -170,10 +172,10 @@ companion_versions <- function(companions, entry, spread) {
     }
     names <- vapply(there, `[[`, "", "name")
     for (at in seq_along(companions)) {
-      one <- companions[[at]]
-      found <- match(one$name, names)
+      companion <- companions[[at]]
+      found <- match(companion$name, names)
       if (is.na(found)) companions[[at]]$versions[[id]] <- "absent"
-      else if (is.null(one$keys$option) && !identical(there[[found]]$keys, one$keys))
+      else if (is.null(companion$keys$option) && !identical(there[[found]]$keys, companion$keys))
         companions[[at]]$versions[[id]] <- there[[found]][c("keys", "origin")]
       else next
       companions[[at]]$version_of <- entry$version_of[
@@ -185,22 +187,22 @@ companion_versions <- function(companions, entry, spread) {
 }
 
 # A companion's entry with what an entry of its name overrides.
-override_companion <- function(one, own) {
-  exports <- union(names(one$version_of), names(own$version_of))
+override_companion <- function(companion, own) {
+  exports <- union(names(companion$version_of), names(own$version_of))
   version_for <- function(entry, export) if (export %in% names(entry$version_of))
     entry$versions[[entry$version_of[[export]]]] else entry[c("keys", "origin")]
   versions <- lapply(with_names(exports, exports), function(export) {
-    both <- list(version_for(one, export), version_for(own, export))
+    both <- list(version_for(companion, export), version_for(own, export))
     if (any(vapply(both, is_absent, TRUE))) "absent" else list(
       keys = override(both[[1]]$keys, both[[2]]$keys),
       origin = override(both[[1]]$origin, both[[2]]$origin)
     )
   })
-  one$keys <- override(one$keys, own$keys)
-  one$origin <- override(one$origin, own$origin)
-  one$versions <- if (length(versions) > 0) versions
-  one$version_of <- if (length(versions) > 0) as.list(with_names(exports, exports))
-  one
+  companion$keys <- override(companion$keys, own$keys)
+  companion$origin <- override(companion$origin, own$origin)
+  companion$versions <- if (length(versions) > 0) versions
+  companion$version_of <- if (length(versions) > 0) as.list(with_names(exports, exports))
+  companion
 }
 
 universe_uses <- function(variable) unique(unlist(lapply(

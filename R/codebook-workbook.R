@@ -133,7 +133,7 @@ section_fields <- function(section) {
   own <- function(kinds) lapply(kinds, `[[`, "value")
   switch(section,
     codebook = Filter(
-      function(one) one$type %in% c("text", "texts", "choice"), codebook_fields()
+      function(field) field$type %in% c("text", "texts", "choice"), codebook_fields()
     ),
     study = study_fields(), waves = wave_fields(), exports = export_fields(),
     duplicates = duplicate_fields(), accepted = accepted_fields(), missing = reason_fields(),

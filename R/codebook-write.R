@@ -89,7 +89,7 @@ yaml_block <- function(value, key, indent, deep = FALSE) {
     head, unlist(lapply(names(value), function(name) yaml_block(value[[name]], name, inner)))
   ))
   if (is.list(value)) return(c(
-    head, unlist(lapply(value, function(one) paste0(inner, "- ", flow_text(one))))
+    head, unlist(lapply(value, function(item) paste0(inner, "- ", flow_text(item))))
   ))
   if (length(value) > 1) return(c(head, paste0(inner, "- ", vapply(value, scalar_text, ""))))
   flat

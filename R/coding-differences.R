@@ -3,7 +3,8 @@
 one_typed_export <- function(book, file, export) {
   typed <- typed_exports(book)
   if (!is.null(export)) typed <- typed[intersect(export, names(typed))]
-  own <- Filter(function(one) is_text(one$file) && same_file(file, export_path(one, book)), typed)
+  own <- Filter(function(candidate) is_text(candidate$file) &&
+    same_file(file, export_path(candidate, book)), typed)
   if (length(own) == 1) typed <- own
   if (length(typed) == 1) return(typed[[1]])
   if (length(typed) > 1) stop_mavik(
@@ -47,31 +48,31 @@ entry_texts <- function(variable, input, export) {
 
 is_boxed <- function(version) !is.null(at_key(version$settings, "columns"))
 
-compare_read <- function(one, two, export, book) {
-  forms <- intersect(one$form, two$form)
+compare_read <- function(first, second, export, book) {
+  forms <- intersect(first$form, second$form)
   if (length(forms) == 0) stop_mavik(
-    "build_error", one$export$shown, " and ", two$export$shown, " have no form in common"
+    "build_error", first$export$shown, " and ", second$export$shown, " have no form in common"
   )
-  a <- match(forms, one$form)
-  b <- match(forms, two$form)
+  a <- match(forms, first$form)
+  b <- match(forms, second$form)
   questions <- with_questions(book, export)$variables
-  each <- lapply(names(one$columns), function(name) compare_variable(
-    name, one, two, a, b, export, book, entry_question(questions[[name]])
+  each <- lapply(names(first$columns), function(name) compare_variable(
+    name, first, second, a, b, export, book, entry_question(questions[[name]])
   ))
-  rows <- do.call(rbind, c(list(compare_keys(one, two, a, b, export, book)),
+  rows <- do.call(rbind, c(list(compare_keys(first, second, a, b, export, book)),
     lapply(each, `[[`, "rows")))
   rows <- rows[order(match(rows$form, forms)), ]
   rownames(rows) <- NULL
   structure(list(
     differences = rows, agreement = do.call(rbind, lapply(each, `[[`, "agreement")),
-    forms = length(forms), only_first = setdiff(one$form, two$form),
-    only_second = setdiff(two$form, one$form)
+    forms = length(forms), only_first = setdiff(first$form, second$form),
+    only_second = setdiff(second$form, first$form)
   ), class = "mavik_differences")
 }
 
-compare_variable <- function(name, one, two, a, b, export, book, question) {
-  left <- lapply(one$columns[[name]], `[`, a)
-  right <- lapply(two$columns[[name]], `[`, b)
+compare_variable <- function(name, first, second, a, b, export, book, question) {
+  left <- lapply(first$columns[[name]], `[`, a)
+  right <- lapply(second$columns[[name]], `[`, b)
   gap <- function(column) reason_or_none(column)
   same <- (is.na(left$value) & is.na(right$value) & gap(left) == gap(right)) |
     same_value(left$value, right$value)
@@ -81,8 +82,8 @@ compare_variable <- function(name, one, two, a, b, export, book, question) {
   shown <- function(column, texts) if (hidden) rep(masked, length(at)) else
     reading_shown(variable, lapply(column, `[`, at), texts, book)
   rows <- difference_rows(
-    name, question, one, two, a[at], b[at], export, shown(left, one$texts[[name]][a[at]]),
-    shown(right, two$texts[[name]][b[at]]), columns_in(variable, export)
+    name, question, first, second, a[at], b[at], export, shown(left, first$texts[[name]][a[at]]),
+    shown(right, second$texts[[name]][b[at]]), columns_in(variable, export)
   )
   if (hidden) rows$note <- rep("private: look into the cells, and put the workbook itself right",
     nrow(rows))
@@ -109,11 +110,12 @@ set_reading <- function(sets, variable) {
 }
 
 # A key that was typed in two ways is put right in the workbook itself.
-compare_keys <- function(one, two, a, b, export, book) {
-  at <- which(one$key[a] != two$key[b])
+compare_keys <- function(first, second, a, b, export, book) {
+  at <- which(first$key[a] != second$key[b])
   variable <- Filter(is_key, book$variables)[1][[1]]
   rows <- difference_rows(
-    variable$name, variable$label, one, two, a[at], b[at], export, one$key[a[at]], two$key[b[at]],
+    variable$name, variable$label, first, second, a[at], b[at], export, first$key[a[at]],
+    second$key[b[at]],
     export$key
   )
   if (key_is_private(book)) rows[c("first", "second", "respondent")] <- rep(list(rep(
@@ -123,7 +125,8 @@ compare_keys <- function(one, two, a, b, export, book) {
   rows
 }
 
-difference_rows <- function(name, question, one, two, a, b, export, first, second, columns) {
+difference_rows <- function(name, question, first_entry, second_entry, a, b, export, first, second,
+  columns) {
   cell <- function(entry, rows) {
     letters <- entry$letters[match(columns, entry$names)]
     ends <- unique(letters[c(1, length(letters))])
@@ -131,11 +134,11 @@ difference_rows <- function(name, question, one, two, a, b, export, first, secon
   }
   n <- length(a)
   out <- data.frame(
-    form = one$form[a], wave = rep(export$wave, n), respondent = one$key[a],
+    form = first_entry$form[a], wave = rep(export$wave, n), respondent = first_entry$key[a],
     variable = rep(name, n), question = rep(paste0(question, ""), n), first = first,
     second = second, right = rep("", n), note = rep("", n), who = rep("", n), date = rep("", n),
-    first_cell = if (n > 0) cell(one, a) else character(),
-    second_cell = if (n > 0) cell(two, b) else character()
+    first_cell = if (n > 0) cell(first_entry, a) else character(),
+    second_cell = if (n > 0) cell(second_entry, b) else character()
   )
   names(out) <- difference_columns
   out

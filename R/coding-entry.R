@@ -94,8 +94,9 @@ with_questions <- function(book, export) {
     is.null(export$adds_to) && !is_typed(export) && !is.null(path) && file.exists(path)
   }, book$exports)
   others <- others[order(vapply(others, `[[`, "", "wave") != export$wave)]
-  inputs <- lapply(others, function(one) list(questions = read_raw(
-    export_path(one, book), one[c("heading", "skip", "delimiter", "encoding", "sheet")], one$file
+  inputs <- lapply(others, function(other) list(questions = read_raw(
+    export_path(other, book), other[c("heading", "skip", "delimiter", "encoding", "sheet")],
+    other$file
   )$questions))
   inputs <- Filter(function(input) any(nzchar(input$questions)), inputs)
   if (length(inputs) == 0) return(book)

@@ -29,9 +29,9 @@ plan_beside <- function(seen, book) {
   called <- function(units) vapply(units, `[[`, "", "name")
   own <- c(unname(plan$names), called(plan$blocks), called(plan$sets))
   fresh <- utils::tail(make.unique(c(taken, own), sep = "_"), length(own))
-  rename <- function(units, names) Map(function(one, name) {
-    one$name <- name
-    one
+  rename <- function(units, names) Map(function(unit, name) {
+    unit$name <- name
+    unit
   }, units, names)
   count <- c(length(plan$names), length(plan$blocks), length(plan$sets))
   names <- split(fresh, factor(rep(seq_along(count), count), seq_along(count)))
@@ -49,13 +49,14 @@ plan_beside <- function(seen, book) {
 # The same list as one of the codebook's is that one; the others get names of their own.
 lists_beside <- function(lists, book, taken) {
   known <- Filter(
-    function(one) is.character(one$list) && !is.null(one$codes), unname(book$variables)
+    function(variable) is.character(variable$list) && !is.null(variable$codes),
+    unname(book$variables)
   )
-  same_as <- function(list) Find(function(one) {
+  same_as <- function(list) Find(function(variable) {
     if (!isTRUE(list$given)) return(setequal(
-      text_fold(one$codes$label), text_fold(list$labels)
+      text_fold(variable$codes$label), text_fold(list$labels)
     ))
-    setequal(paste(one$codes$code, text_fold(one$codes$label)), paste(
+    setequal(paste(variable$codes$code, text_fold(variable$codes$label)), paste(
       list$codes, text_fold(list$labels)
     ))
   }, known)

@@ -132,7 +132,7 @@ near_spellings <- function(rare, labels) {
   # Nothing is near that is longer or shorter by more than two letters.
   size <- nchar(text_fold(rare))
   sizes <- unique(nchar(text_fold(labels)))
-  some <- which(Reduce(`|`, lapply(sizes, function(one) abs(size - one) <= 2)))
+  some <- which(Reduce(`|`, lapply(sizes, function(length) abs(size - length) <= 2)))
   if (length(some) > 0) near[some] <- nearest_spellings(rare[some], labels)
   near
 }

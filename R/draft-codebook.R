@@ -74,12 +74,12 @@ waves_of_files <- function(sorted, heading) {
 # What each file says of itself in the codebook.
 draft_exports <- function(sorted, seen, plan, project) {
   names <- make.unique(
-    vapply(sorted$data, function(one) export_name(drafted_file(one$file, project)), ""), sep = "_"
+    vapply(sorted$data, function(seen) export_name(drafted_file(seen$file, project)), ""), sep = "_"
   )
   used <- c(plan$used, plan$record, plan$waves$column)
   lapply(seq_along(names), function(at) {
-    one <- sorted$data[[at]]
-    here <- one$export$names
+    file <- sorted$data[[at]]
+    here <- file$export$names
     parallel <- sorted$role[at] == "parallel"
     ground <- vapply(seen$columns[plan$ignored], function(column) comment_text(column$grounds), "")
     elsewhere <- setdiff(here, c(names(ground), used, if (plan$key != "numbered") plan$key))
@@ -91,19 +91,19 @@ draft_exports <- function(sorted, seen, plan, project) {
       )
     )
     if (parallel) ignored <- ignored[!names(ignored) %in% plan$ignored]
-    if (!is.null(one$paired)) {
-      rest <- setdiff(here, one$paired$key)
-      met <- names(one$paired$columns)[match(rest, one$paired$columns)]
+    if (!is.null(file$paired)) {
+      rest <- setdiff(here, file$paired$key)
+      met <- names(file$paired$columns)[match(rest, file$paired$columns)]
       ignored <- with_names(ifelse(
         is.na(met), "in this file only",
         paste0("by its answers, the codes of \u201c", met, "\u201d")
       ), rest)
     }
-    list(name = names[at], file = drafted_file(one$file, project), role = sorted$role[at],
+    list(name = names[at], file = drafted_file(file$file, project), role = sorted$role[at],
       base = names[1], form = sorted$seen[[at]]$form,
       cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, response = if (
         !is.null(plan$record) && plan$record %in% here
-      ) plan$record, ignored = ignored, key = one$paired$key)
+      ) plan$record, ignored = ignored, key = file$paired$key)
   })
 }
 

@@ -1,7 +1,7 @@
 # Drafted entries of coded answers.
 
-is_write_in <- function(column, one) grepl(
-  "other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, one$question))
+is_write_in <- function(column, profile) grepl(
+  "other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, profile$question))
 )
 
 coded_lines <- function(column, entry, seen, plan) {
@@ -24,13 +24,15 @@ coded_lines <- function(column, entry, seen, plan) {
 }
 
 # Several texts that are no label, a few each: what people wrote beside the list.
-other_text <- function(one, codes, plan) {
-  odd <- one$odd[is.na(text_to_number(one$odd$text)), ]
-  shared <- any(vapply(list_of(one$name, plan), is_shared, TRUE))
-  if (one$kind != "choice" || shared || NROW(odd) < 3 || any(grepl("^other", text_fold(one$scale))))
+other_text <- function(profile, codes, plan) {
+  odd <- profile$odd[is.na(text_to_number(profile$odd$text)), ]
+  shared <- any(vapply(list_of(profile$name, plan), is_shared, TRUE))
+  if (profile$kind != "choice" || shared || NROW(odd) < 3 ||
+    any(grepl("^other", text_fold(profile$scale))))
     return(NULL)
   paste0(
-    "{code: ", max(one$codes) + 1, ", label: Other, text: ", substr(plan$names[[one$name]], 1, 26),
+    "{code: ", max(profile$codes) + 1, ", label: Other, text: ",
+    substr(plan$names[[profile$name]], 1, 26),
     "_words}"
   )
 }

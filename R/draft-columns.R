@@ -172,8 +172,9 @@ nearest_to_key <- function(profiles, export) {
   said <- plain_heading(export$names)
   close <- vapply(
     profiles,
-    function(one) one$filled >= 0.9 * one$records && one$distinct >= 0.9 * one$filled &&
-      one$distinct > 1 && !one$kind %in% c("personal", "date", "paradata"),
+    function(profile) profile$filled >= 0.9 * profile$records && profile$distinct >= 0.9 *
+      profile$filled &&
+      profile$distinct > 1 && !profile$kind %in% c("personal", "date", "paradata"),
     TRUE
   )
   named <- grepl(
@@ -214,12 +215,13 @@ is_measured <- function(profile) {
 choose_key <- function(profiles, export) {
   full <- vapply(
     profiles,
-    function(one) one$unique && one$filled == one$records && max(nchar(one$cells$text)) <= 60 &&
-      one$kind != "personal" && !is_measured(one),
+    function(profile) profile$unique && profile$filled == profile$records &&
+      max(nchar(profile$cells$text)) <= 60 &&
+      profile$kind != "personal" && !is_measured(profile),
     TRUE
   )
   near <- nearest_to_key(profiles, export)
-  said_key <- vapply(near, function(one) one$kind == "key", TRUE)
+  said_key <- vapply(near, function(profile) profile$kind == "key", TRUE)
   # What is called a member number and nearly is one beats a number that each response has of
   # itself.
   if (
@@ -237,7 +239,7 @@ choose_key <- function(profiles, export) {
   said <- plain_heading(paste(export$names))
   points <- 10 * full + 4 * full * grepl(paste0(key_words_strong, "|case"), said) +
     2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(
-      profiles, function(one) one$kind %in% c("date", "paradata"), TRUE
+      profiles, function(profile) profile$kind %in% c("date", "paradata"), TRUE
     ) -
     3 * full * grepl("response|record|submission|reference|sheet|(^| )ref( |$)", said)
   for (at in which(full)) {

@@ -88,14 +88,14 @@ opposite_pairs <- function() once_a_session("opposites", function() {
   data.frame(high = vapply(parts, `[`, "", 1), low = vapply(parts, `[`, "", 2))
 })
 
-step_of <- function(one, poles) {
-  if (one$middle) return(0)
-  weight <- if (is.na(one$weight)) 4 else one$weight
+step_of <- function(wording, poles) {
+  if (wording$middle) return(0)
+  weight <- if (is.na(wording$weight)) 4 else wording$weight
   # A list of one word that is itself the low end rises with it.
-  low <- any(one$stem %in% poles$low) && !isTRUE(poles$one)
-  if (one$bare && is.na(one$weight)) return(if (one$denied) -6.5 else NA_real_)
+  low <- any(wording$stem %in% poles$low) && !isTRUE(poles$one)
+  if (wording$bare && is.na(wording$weight)) return(if (wording$denied) -6.5 else NA_real_)
   if (weight == 0) return(if (low) 6.5 else -6.5)
   step <- if (low) -weight else weight
-  if (one$denied) step <- if (is.na(one$weight)) -4.2 * sign(step) else -step
+  if (wording$denied) step <- if (is.na(wording$weight)) -4.2 * sign(step) else -step
   step
 }

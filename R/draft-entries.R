@@ -60,13 +60,13 @@ block_lines <- function(block, seen, plan) {
     if (!is.null(cells)) paste0("    cells: ", cells), universe_line(block$columns[1], plan),
     "    items:",
     unlist(lapply(block$columns, function(column) {
-      one <- seen$columns[[column]]
+      profile <- seen$columns[[column]]
       keys <- list(column = yaml_word(column),
-        label = yaml_word(label_text(stem_of(asked_in(one))[2], column)),
-        variants = variants_text(one), missing = own_missing_text(one),
+        label = yaml_word(label_text(stem_of(asked_in(profile))[2], column)),
+        variants = variants_text(profile), missing = own_missing_text(profile),
         universe = universe_text(plan$skips[[column]], FALSE),
         by_wave = absent_in_waves(column, plan))
-      c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(one, "        "))
+      c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(profile, "        "))
     }))
   )
 }
@@ -83,8 +83,9 @@ universe_line <- function(column, plan) {
 }
 
 # A heading of its own words is the question where there is no other.
-asked_in <- function(one) if (nzchar(one$question) || !grepl(" ", one$name)) one$question else sub(
-  " \\([0-9]+\\)$", "", one$name
+asked_in <- function(profile) if (
+  nzchar(profile$question) || !grepl(" ", profile$name)) profile$question else sub(
+  " \\([0-9]+\\)$", "", profile$name
 )
 
 label_text <- function(question, column, width = 70) {
@@ -119,35 +120,36 @@ entry_text <- function(name, keys, note = "", indent = "  ") {
 }
 
 entry_lines <- function(column, seen, plan) {
-  one <- seen$columns[[column]]
+  profile <- seen$columns[[column]]
   keys <- function(...) c(
     list(
-      column = yaml_word(column), label = yaml_word(label_text(asked_in(one), column)),
-      question = question_text(one, seen)
+      column = yaml_word(column), label = yaml_word(label_text(asked_in(profile), column)),
+      question = question_text(profile, seen)
     ),
     list(
       ..., universe = universe_text(plan$skips[[column]], FALSE),
-      by_wave = if (one$kind != "key") absent_in_waves(column, plan)
+      by_wave = if (profile$kind != "key") absent_in_waves(column, plan)
     )
   )
-  entry <- function(..., note = one$grounds) entry_text(plan$names[[column]], keys(...), note)
-  switch(one$kind,
+  entry <- function(..., note = profile$grounds) entry_text(plan$names[[column]], keys(...), note)
+  switch(profile$kind,
     key = if (plan$key == "numbered") entry(level = "identifier") else entry_text(
-      plan$names[[column]], list(is = "key", label = yaml_word(label_text(asked_in(one), column)))
+      plan$names[[column]], list(
+        is = "key", label = yaml_word(label_text(asked_in(profile), column)))
     ),
     record = , identifier = entry(level = "identifier"),
     personal = entry(level = "text", private = "yes"),
-    scale = , choice = coded_lines(one, entry, seen, plan),
-    number = number_lines(one, with_own_gaps(entry, one), seen),
-    several = several_lines(one, plan$names[[column]], plan,
+    scale = , choice = coded_lines(profile, entry, seen, plan),
+    number = number_lines(profile, with_own_gaps(entry, profile), seen),
+    several = several_lines(profile, plan$names[[column]], plan,
       universe_text(plan$skips[[column]], FALSE)),
     ticks = tick_lines(
-      list(name = plan$names[[column]], columns = column, stem = asked_in(one)), seen, plan
+      list(name = plan$names[[column]], columns = column, stem = asked_in(profile)), seen, plan
     ),
-    date = date_lines(one, entry),
+    date = date_lines(profile, entry),
     c(
       entry(level = "text"),
-      if (is_write_in(column, one)) "    # the write-in of the question before it"
+      if (is_write_in(column, profile)) "    # the write-in of the question before it"
     )
   )
 }

@@ -8,12 +8,12 @@ sort_files <- function(files, sheet, form_of = function(file) find_form(file, sh
     form <- form_of(file)
     list(file = file, form = closed_form(form), export = read_found(file, form))
   })
-  labels <- vapply(read, function(one) is_label_file(one$export, setdiff(read, list(one))), TRUE)
+  labels <- vapply(read, function(file) is_label_file(file$export, setdiff(read, list(file))), TRUE)
   data <- read[!labels]
   if (length(data) == 0) stop_mavik(
     "draft_error", "none of the files holds answers: ", some_of(unlist(files))
   )
-  seen <- lapply(data, function(one) look_at(one$export, one$form))
+  seen <- lapply(data, function(file) look_at(file$export, file$form))
   # The worded file is the base: it says what the codes mean.
   first <- order(vapply(seen, `[[`, "", "cells") == "codes")
   data <- data[first]
@@ -26,7 +26,7 @@ sort_files <- function(files, sheet, form_of = function(file) find_form(file, sh
   list(
     data = data, seen = seen, role = role,
     labels = unlist(
-      lapply(read[labels], function(one) labels_from(one$export, data[[1]]$export$names)),
+      lapply(read[labels], function(file) labels_from(file$export, data[[1]]$export$names)),
       recursive = FALSE
     )
   )
@@ -61,14 +61,14 @@ role_of <- function(other, base, seen) {
 
 # How far the records of one key agree in the answers that both files hold: the same
 # responses agree nearly wholly, other persons under the same numbers by chance.
-same_answers <- function(one, other, key) {
-  keys <- lapply(list(one, other), function(export) {
+same_answers <- function(mine, other, key) {
+  keys <- lapply(list(mine, other), function(export) {
     text_trim(export$columns[[key]]$cells)[export$columns[[key]]$index]
   })
   row <- match(keys[[1]], keys[[2]])
   both <- which(!is.na(row))
-  agree <- unlist(lapply(setdiff(intersect(one$names, other$names), key), function(name) {
-    a <- text_fold(one$columns[[name]]$cells)[one$columns[[name]]$index[both]]
+  agree <- unlist(lapply(setdiff(intersect(mine$names, other$names), key), function(name) {
+    a <- text_fold(mine$columns[[name]]$cells)[mine$columns[[name]]$index[both]]
     b <- text_fold(other$columns[[name]]$cells)[other$columns[[name]]$index[row[both]]]
     full <- nzchar(a) & nzchar(b)
     if (sum(full) >= 5 && length(unique(a[full])) > 1) mean(a[full] == b[full])
@@ -111,16 +111,16 @@ codes_met <- function(base, parallel, key, columns) {
     text_trim(parallel$columns[[key]]$cells)[parallel$columns[[key]]$index]
   )
   lapply(with_names(columns, columns), function(name) {
-    one <- base$columns[[name]]
+    column <- base$columns[[name]]
     other <- parallel$columns[[name]]
-    met <- data.frame(label = one$index, code = other$index[row])
+    met <- data.frame(label = column$index, code = other$index[row])
     met <- met[!is.na(met$code), ]
     pair <- tabulate(
-      (met$label - 1) * length(other$cells) + met$code, length(one$cells) * length(other$cells)
+      (met$label - 1) * length(other$cells) + met$code, length(column$cells) * length(other$cells)
     )
     at <- which(pair > 0)
     pairs <- data.frame(
-      label = text_trim(one$cells)[(at - 1) %/% length(other$cells) + 1],
+      label = text_trim(column$cells)[(at - 1) %/% length(other$cells) + 1],
       code = text_to_number(other$cells[(at - 1) %% length(other$cells) + 1]), count = pair[at]
     )
     pairs[nzchar(pairs$label) & is_whole(pairs$code), ]

@@ -47,12 +47,12 @@ find_layout <- function(head) {
     seq_len(nrow(tries)),
     function(at) read_cells(path, delimiters[[tries$delimiter[at]]], tries$skip[at], 0L)
   )
-  records <- vapply(tried, function(one) length(one$lines), 0L)
+  records <- vapply(tried, function(cut) length(cut$lines), 0L)
   fields <- vapply(tried, `[[`, 0L, "expected")
   sound <- vapply(
     tried,
-    function(one) one$problem == "" || (
-      !whole && one$problem == "unclosed" && length(one$lines) > 20
+    function(cut) cut$problem == "" || (
+      !whole && cut$problem == "unclosed" && length(cut$lines) > 20
     ),
     TRUE
   )

@@ -43,7 +43,8 @@ look_at <- function(export, form) {
   form$decimal <- if (decimal_comma(columns)) "comma" else "point"
   questions <- vapply(
     columns,
-    function(one) !one$kind %in% c("key", "response", "paradata", "personal", "constant", "empty"),
+    function(profile) !profile$kind %in% c(
+      "key", "response", "paradata", "personal", "constant", "empty"),
     TRUE
   )
   structure(
@@ -76,7 +77,8 @@ totals_table <- function(columns, records) {
     weighted_share(!is.na(text_to_number(text)), column$cells$count)
   }, 0)
   percent <- any(vapply(
-    columns[-1], function(one) weighted_share(grepl("%$", one$cells$text), one$cells$count) > 0.5,
+    columns[-1], function(profile) weighted_share(
+      grepl("%$", profile$cells$text), profile$cells$count) > 0.5,
     TRUE
   ))
   total <- grepl(

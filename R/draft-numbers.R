@@ -1,20 +1,21 @@
 # Drafted entries of numbers: range, odd cells, numbers that look like a missing code.
 
-number_lines <- function(one, entry, seen) {
-  if (!is.null(one$ranks)) return(entry(
-    level = "ordinal", range = paste0("[1, ", one$ranks, "]"),
-    note = paste("ranks:", count_of(one$ranks, "question"), "of one stem hold 1 to", one$ranks)
+number_lines <- function(profile, entry, seen) {
+  if (!is.null(profile$ranks)) return(entry(
+    level = "ordinal", range = paste0("[1, ", profile$ranks, "]"),
+    note = paste("ranks:", count_of(profile$ranks, "question"), "of one stem hold 1 to",
+      profile$ranks)
   ))
-  if (!is.null(one$rating)) return(rating_lines(one, entry))
-  if (is_two_valued(one)) return(two_valued_lines(one, entry, seen))
-  if (is_stepped(one) || (seen$cells == "codes" && is_code_like(one)))
-    return(bare_codes(one, entry))
-  range <- number_range(one, seen$form$decimal)
+  if (!is.null(profile$rating)) return(rating_lines(profile, entry))
+  if (is_two_valued(profile)) return(two_valued_lines(profile, entry, seen))
+  if (is_stepped(profile) || (seen$cells == "codes" && is_code_like(profile)))
+    return(bare_codes(profile, entry))
+  range <- number_range(profile, seen$form$decimal)
   c(
     entry(
       level = if (isTRUE(range$years)) "interval" else "ratio", range = range$text,
-      variants = number_variants(one), missing = number_missing(one),
-      note = paste0(one$grounds, far_counts(one))
+      variants = number_variants(profile), missing = number_missing(profile),
+      note = paste0(profile$grounds, far_counts(profile))
     ),
     if (length(range$outside) > 0) paste0(
       "    # outside the range, which is a guess: ",
@@ -24,7 +25,7 @@ number_lines <- function(one, entry, seen) {
       "    # far from the others, and inside the range: ",
       comment_text(paste(range$unusual, collapse = ", "))
     ),
-    span_lines(one, seen$form$decimal), odd_lines(one, "    ", number_rest(one))
+    span_lines(profile, seen$form$decimal), odd_lines(profile, "    ", number_rest(profile))
   )
 }
 
@@ -169,11 +170,12 @@ number_missing <- function(column) {
 }
 
 # An entry with the gaps that the column's labels name beside those that its answers suggest.
-with_own_gaps <- function(entry, one) function(..., missing = NULL, note = one$grounds) {
-  names <- union(names(one$missing), names(missing))
-  gaps <- lapply(with_names(names, names), function(name) c(one$missing[[name]], missing[[name]]))
+with_own_gaps <- function(entry, profile) function(..., missing = NULL, note = profile$grounds) {
+  names <- union(names(profile$missing), names(missing))
+  gaps <- lapply(with_names(names, names),
+    function(name) c(profile$missing[[name]], missing[[name]]))
   entry(..., missing = if (length(gaps) > 0) forms_text(lapply(gaps, number_to_text)),
-    note = paste0(note, one$left_out))
+    note = paste0(note, profile$left_out))
 }
 
 far_counts <- function(column) {

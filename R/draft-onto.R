@@ -103,8 +103,8 @@ add_code <- function(edits, variable, text, count) {
 # Recodes name every old code, so a new one is theirs to place.
 recodes_of <- function(variable, book) {
   sharing <- names(Filter(
-    function(one) identical(one$name, variable$name) || (
-      !is.null(variable$list) && identical(one$list, variable$list)
+    function(unit) identical(unit$name, variable$name) || (
+      !is.null(variable$list) && identical(unit$list, variable$list)
     ),
     book$variables
   ))

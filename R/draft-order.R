@@ -66,15 +66,15 @@ quantity_steps <- function(labels) {
   read <- list()
   silent <- 0
   for (text in folded) {
-    one <- quantity_of(text)
-    silent <- silent + (is.na(one$start) && one$more == 0)
+    quantity <- quantity_of(text)
+    silent <- silent + (is.na(quantity$start) && quantity$more == 0)
     if (silent > 0) return(NULL)
-    read <- c(read, list(one))
+    read <- c(read, list(quantity))
   }
   start <- vapply(read, `[[`, 0, "start")
   digits <- vapply(read, `[[`, TRUE, "told")
   # One label may say no more than `more often`.
-  open <- which(is.na(start) & vapply(read, function(one) one$more != 0, TRUE))
+  open <- which(is.na(start) & vapply(read, function(wording) wording$more != 0, TRUE))
   if (length(open) == 1) start[open] <- if (read[[open]]$more > 0) Inf else
     if (any(start == -1, na.rm = TRUE)) min(start[start > 0], na.rm = TRUE) / 2 else -Inf
   if (anyNA(start) || anyDuplicated(start) || mean(digits) < 0.5) return(NULL)
@@ -231,11 +231,11 @@ schooling_steps <- function(labels) {
   folded <- gsub("[^[:alnum:]' ]", " ", text_fold(labels))
   step <- numeric()
   for (text in folded) {
-    one <- first_word(
+    word <- first_word(
       stringi::stri_replace_all_regex(text, "\\b(school|schools)\\b", ""), schooling_table()
     )
-    if (is.na(one)) return(NULL)
-    step <- c(step, one)
+    if (is.na(word)) return(NULL)
+    step <- c(step, word)
   }
   if ( anyDuplicated(step) || length(unique(step > 0)) < 1 || max(step) < 3)
     return(NULL)

@@ -26,9 +26,9 @@ paired_by_answers <- function(base, other) {
 # A column of each file that holds each record once, the same values in both.
 same_keys <- function(base, other) {
   once <- function(export) Filter(function(name) {
-    one <- export$columns[[name]]
-    full <- nzchar(text_trim(one$cells))
-    all(full[one$index]) && !anyDuplicated(one$index)
+    column <- export$columns[[name]]
+    full <- nzchar(text_trim(column$cells))
+    all(full[column$index]) && !anyDuplicated(column$index)
   }, export$names)
   for (mine in once(base)) for (theirs in once(other)) {
     a <- text_trim(base$columns[[mine]]$cells)
@@ -45,12 +45,12 @@ columns_of_kind <- function(export, holds) Filter(function(name) {
 }, export$names)
 
 # How nearly each label goes with one code and each code with one label.
-purity_of <- function(one, other, row) {
-  full <- nzchar(text_trim(one$cells))[one$index] & !is.na(row)
+purity_of <- function(column, other, row) {
+  full <- nzchar(text_trim(column$cells))[column$index] & !is.na(row)
   code <- other$index[row]
   full <- full & !is.na(code) & nzchar(text_trim(other$cells))[code]
   if (sum(full) < 10) return(0)
-  counts <- table(one$index[full], code[full])
+  counts <- table(column$index[full], code[full])
   if (min(dim(counts)) < 2) return(0)
   min(sum(apply(counts, 1, max)), sum(apply(counts, 2, max))) / sum(counts)
 }

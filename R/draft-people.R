@@ -42,10 +42,10 @@ agreement_of <- function(column, pairs) {
   full <- nzchar(cells)[column$index]
   both <- full[pairs$one] & full[pairs$other]
   if (sum(both) < 10) return(NULL)
-  one <- place[pairs$one[both]]
+  mine <- place[pairs$one[both]]
   other <- place[pairs$other[both]]
-  chance <- sum(tabulate(one, size) / length(one) * tabulate(other, size) / length(other))
+  chance <- sum(tabulate(mine, size) / length(mine) * tabulate(other, size) / length(other))
   if (chance > 0.9) return(NULL)
-  agree <- mean(one == other)
+  agree <- mean(mine == other)
   list(agree = agree, chance = chance, kappa = (agree - chance) / (1 - chance))
 }

@@ -67,20 +67,21 @@ find_ranks <- function(columns) {
 
 # Columns with the same labels share one code list.
 shared_lists <- function(columns) {
-  coded <- Filter(function(one) one$kind %in% c("scale", "choice") && is.null(one$range), columns)
+  coded <- Filter(function(profile) profile$kind %in% c("scale", "choice") &&
+    is.null(profile$range), columns)
   lists <- list()
-  for (one in coded) {
-    fits <- which(vapply(lists, function(list) !is.null(joined_labels(list, one)), TRUE))
+  for (column in coded) {
+    fits <- which(vapply(lists, function(list) !is.null(joined_labels(list, column)), TRUE))
     if (length(fits) == 0) {
       lists[[length(lists) + 1]] <- list(
-        labels = one$scale, codes = one$codes, kind = one$kind, grounds = one$grounds,
-        given = one$given, columns = one$name
+        labels = column$scale, codes = column$codes, kind = column$kind, grounds = column$grounds,
+        given = column$given, columns = column$name
       )
     } else {
-      joined <- joined_labels(lists[[fits[1]]], one)
+      joined <- joined_labels(lists[[fits[1]]], column)
       lists[[fits[1]]]$labels <- joined$labels
       lists[[fits[1]]]$codes <- joined$codes
-      lists[[fits[1]]]$columns <- c(lists[[fits[1]]]$columns, one$name)
+      lists[[fits[1]]]$columns <- c(lists[[fits[1]]]$columns, column$name)
     }
   }
   base <- c(agreement = "agree", frequency = "often", satisfaction = "satisfied",
@@ -97,19 +98,19 @@ shared_lists <- function(columns) {
   lists
 }
 
-joined_labels <- function(list, one) {
+joined_labels <- function(list, profile) {
   a <- text_fold(list$labels)
-  b <- text_fold(one$scale)
-  if (isTRUE(list$given) || isTRUE(one$given)) {
-    same <- identical(paste(list$codes, a), paste(one$codes, b))
+  b <- text_fold(profile$scale)
+  if (isTRUE(list$given) || isTRUE(profile$given)) {
+    same <- identical(paste(list$codes, a), paste(profile$codes, b))
     return(if (same) list)
   }
   if (setequal(a, b)) return(list)
   if (
-    list$kind != "scale" || one$kind != "scale" || list$grounds != one$grounds ||
+    list$kind != "scale" || profile$kind != "scale" || list$grounds != profile$grounds ||
     mean(b %in% a) < 0.5
   ) return(NULL)
-  joined <- scale_order(c(list$labels, one$scale[!b %in% a]))
+  joined <- scale_order(c(list$labels, profile$scale[!b %in% a]))
   if (is.null(joined) || length(joined$labels) > max(length(a), length(b)) + 1) NULL else joined
 }
 
@@ -120,7 +121,8 @@ missing_seen <- function(columns) {
   cells <- do.call(rbind,
     lapply(
       Filter(
-        function(one) !one$kind %in% c("text", "key", "response", "personal", "several", "date"),
+        function(profile) !profile$kind %in% c(
+          "text", "key", "response", "personal", "several", "date"),
         columns
       ),
       function(column) {
@@ -151,7 +153,8 @@ missing_seen <- function(columns) {
 # 77, 99 or -1 among labels of several columns: one decision for all of them.
 numbers_beside_labels <- function(columns) {
   odd <- do.call(rbind, lapply(
-    Filter(function(one) one$kind %in% c("scale", "choice") && is.null(one$range), columns),
+    Filter(function(profile) profile$kind %in% c("scale", "choice") && is.null(profile$range),
+      columns),
     function(column) column$odd[
       text_to_number(column$odd$text) %in% c(-9:-1, 77, 88, 97, 98, 99, 777, 888, 999, 9999),
       c("text", "count")

@@ -87,7 +87,8 @@ bounds_answered <- function(value) {
 
 # Neighbours of one stem or prefix that hold the same few steps are rated alike.
 rate_neighbours <- function(columns) {
-  number <- vapply(columns, function(one) one$kind == "number" && is.null(one$rating), TRUE)
+  number <- vapply(columns, function(profile) profile$kind == "number" && is.null(profile$rating),
+    TRUE)
   stem <- vapply(columns, function(column) stem_of(asked_in(column))[1], "")
   prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", names(columns))
   group <- ifelse(nzchar(stem), stem, ifelse(prefix != names(columns), prefix, ""))
@@ -102,9 +103,10 @@ rate_neighbours <- function(columns) {
     range <- bounds_answered(all)
     outside <- unique(all[all < range[1] | all > range[2]])
     if (is.null(range) || range[1] != 1 || !all(outside %in% usual_missing)) next
-    columns[of] <- lapply(columns[of], function(one) {
-      one$rating <- list(range = range, gaps = if (length(outside) > 0) list(no_answer = outside))
-      one
+    columns[of] <- lapply(columns[of], function(profile) {
+      profile$rating <- list(range = range,
+        gaps = if (length(outside) > 0) list(no_answer = outside))
+      profile
     })
   }
   columns

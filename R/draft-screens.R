@@ -15,17 +15,17 @@ trial_words <- "^(trial|test|testing|preview|pilot|practice|dummy|probe)$"
 # A column that says which records are trials; paradata has to become a variable first.
 trial_lines <- function(seen, plan) {
   unlist(lapply(names(seen$columns), function(name) {
-    one <- seen$columns[[name]]
-    at <- which(grepl(trial_words, text_fold(one$cells$text)))
-    if (length(at) != 1 || nrow(one$cells) > 6) return(NULL)
-    text <- one$cells$text[at]
+    profile <- seen$columns[[name]]
+    at <- which(grepl(trial_words, text_fold(profile$cells$text)))
+    if (length(at) != 1 || nrow(profile$cells) > 6) return(NULL)
+    text <- profile$cells$text[at]
     known <- name %in% plan$used
     variable <- if (known) plan$names[[name]] else "record_kind"
-    if (known && !one$kind %in% c("choice", "scale")) return(NULL)
-    labels <- one$cells$text
+    if (known && !profile$kind %in% c("choice", "scale")) return(NULL)
+    labels <- profile$cells$text
     c(
       paste0("trial: {if: '", variable, " == \"", text, "\"'}   # ", count_of(
-        one$cells$count[at], "record"
+        profile$cells$count[at], "record"
       )),
       if (!known) paste0(
         "# needs the variable: record_kind: {column: ", yaml_word(name),
@@ -43,40 +43,40 @@ consent_words <- paste0(
 
 consent_lines <- function(seen, plan) {
   unlist(lapply(plan$used, function(name) {
-    one <- seen$columns[[name]]
-    no <- which(text_fold(one$cells$text) %in% c(
+    profile <- seen$columns[[name]]
+    no <- which(text_fold(profile$cells$text) %in% c(
       "no", "nein", "non", "n\u00e3o", "nee", "i do not agree"
     ))
     if (
-      !one$kind %in% c("choice", "scale") || length(no) != 1 || length(one$scale) > 3 ||
-      !grepl(consent_words, text_fold(paste(one$name, one$question)))
+      !profile$kind %in% c("choice", "scale") || length(no) != 1 || length(profile$scale) > 3 ||
+      !grepl(consent_words, text_fold(paste(profile$name, profile$question)))
     ) return(NULL)
-    paste0("no_consent: {if: '", plan$names[[name]], " == \"", one$cells$text[no],
-      "\"'}   # ", count_of(one$cells$count[no], "record"))
+    paste0("no_consent: {if: '", plan$names[[name]], " == \"", profile$cells$text[no],
+      "\"'}   # ", count_of(profile$cells$count[no], "record"))
   }))[1]
 }
 
 # `Please choose ... here`: who answers otherwise did not read it.
 trap_lines <- function(seen, plan) {
   unlist(lapply(plan$used, function(name) {
-    one <- seen$columns[[name]]
-    if (!one$kind %in% c("choice", "scale") || !is.null(one$range)) return(NULL)
+    profile <- seen$columns[[name]]
+    if (!profile$kind %in% c("choice", "scale") || !is.null(profile$range)) return(NULL)
     said <- stringi::stri_match_first_regex(
-      text_fold(paste(one$question, one$name)),
+      text_fold(paste(profile$question, profile$name)),
       paste0(
         "(?:please|to show|attention|bitte|veuillez).*?",
         "(?:choose|select|tick|click|mark|pick|answer|w\u00e4hlen|cochez) (.+)"
       )
     )[, 2]
     if (is.na(said)) return(NULL)
-    meant <- one$scale[vapply(text_fold(one$scale), function(label) has_text(label) &&
+    meant <- profile$scale[vapply(text_fold(profile$scale), function(label) has_text(label) &&
       grepl(paste0("(^|[^[:alpha:]])", gsub("([^[:alnum:] ])", ".", label)), said), TRUE)]
     meant <- meant[which.max(nchar(meant))]
     if (length(meant) != 1 || weighted_share(
-      text_fold(one$cells$text) == text_fold(meant), one$cells$count
+      text_fold(profile$cells$text) == text_fold(meant), profile$cells$count
     ) < 0.5) return(NULL)
     paste0("inattentive: {if: '", plan$names[[name]], " != \"", meant, "\"'}   # ", count_of(
-      sum(one$cells$count[text_fold(one$cells$text) != text_fold(meant)]), "record"
+      sum(profile$cells$count[text_fold(profile$cells$text) != text_fold(meant)]), "record"
     ))
   }))[1]
 }

@@ -96,16 +96,16 @@ tick_lines <- function(set, seen, plan) {
   ones <- seen$columns[set$columns]
   labels <- vapply(
     ones,
-    function(one) {
-      own <- stem_of(asked_in(one))[2]
-      label_text(if (nzchar(own)) own else asked_in(one), one$name)
+    function(profile) {
+      own <- stem_of(asked_in(profile))[2]
+      label_text(if (nzchar(own)) own else asked_in(profile), profile$name)
     },
     ""
   )
   others <- plan
   others$names <- plan$names[setdiff(names(plan$names), set$columns)]
   names <- option_names(set$name, labels, others)
-  ticks <- unique(vapply(ones, function(one) one$cells$text[1], ""))
+  ticks <- unique(vapply(ones, function(profile) profile$cells$text[1], ""))
   known <- text_fold(ticks) %in% tick_forms | text_fold(ticks) %in% text_fold(labels)
   c(
     paste0(
@@ -183,12 +183,12 @@ several_lines <- function(column, name, plan, universe = NULL) {
   )
 }
 
-split_keys <- function(one, names, column, other = NULL) {
+split_keys <- function(profile, names, column, other = NULL) {
   c(
     "    split:", if (!is.null(column)) paste0("      column: ", column), paste0(
-      "      separator: \"", one$separator, "\""
+      "      separator: \"", profile$separator, "\""
     ), "      options:",
-    paste0("        ", names, ": ", yaml_word(one$options)),
+    paste0("        ", names, ": ", yaml_word(profile$options)),
     if (!is.null(other)) paste0(
       "      other: {flag: ", substr(other, 1, 26), "_other, text: ", substr(other, 1, 26),
       "_words, label: Other}"

@@ -8,8 +8,8 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
   looked <- NULL
   for (at in seq_along(plan$used)) {
     column <- plan$used[at]
-    one <- seen$columns[[column]]
-    if (one$kind %in% c("ticks", "key", "response")) next
+    profile <- seen$columns[[column]]
+    if (profile$kind %in% c("ticks", "key", "response")) next
     full <- is_full(export, column)
     here <- rows_of_waves(column, plan, export$records)
     share <- mean(full[here])
@@ -39,41 +39,41 @@ rows_of_waves <- function(column, plan, records) {
 }
 
 is_full <- function(export, column) {
-  one <- export$columns[[column]]
-  nzchar(text_trim(one$cells))[one$index]
+  cells <- export$columns[[column]]
+  nzchar(text_trim(cells$cells))[cells$index]
 }
 
 # A coded answer or a number that others may be asked by; gaps of it say nothing.
 filter_seen <- function(column, export, seen) {
-  one <- seen$columns[[column]]
+  profile <- seen$columns[[column]]
   cells <- text_trim(export$columns[[column]]$cells)
   index <- export$columns[[column]]$index
   silent <- !nzchar(cells) | !is.na(missing_word(cells))
-  if (one$kind %in% c("scale", "choice") && length(one$scale) <= 40) {
-    as_code <- seen$cells == "codes" && all(is_whole(text_to_number(one$scale)))
-    label <- match(text_fold(cells), text_fold(if (as_code) one$codes else one$scale))
-    if (NROW(one$variants) > 0) {
-      meant <- one$variants$label[match(text_fold(cells), text_fold(one$variants$text))]
-      label[is.na(label)] <- match(text_fold(meant), text_fold(one$scale))[is.na(label)]
+  if (profile$kind %in% c("scale", "choice") && length(profile$scale) <= 40) {
+    as_code <- seen$cells == "codes" && all(is_whole(text_to_number(profile$scale)))
+    label <- match(text_fold(cells), text_fold(if (as_code) profile$codes else profile$scale))
+    if (NROW(profile$variants) > 0) {
+      meant <- profile$variants$label[match(text_fold(cells), text_fold(profile$variants$text))]
+      label[is.na(label)] <- match(text_fold(meant), text_fold(profile$scale))[is.na(label)]
     }
     # What is none of the labels is known to be none of them.
-    label[is.na(label)] <- length(one$scale) + 1L
+    label[is.na(label)] <- length(profile$scale) + 1L
     label[silent] <- NA
     return(list(
-      column = column, kind = "coded", value = label[index], labels = c(one$scale, NA),
+      column = column, kind = "coded", value = label[index], labels = c(profile$scale, NA),
       bare = as_code
     ))
   }
-  if (one$kind != "number") return(NULL)
-  if (seen$cells == "codes" && is_code_like(one)) {
-    codes <- sort(text_to_number(one$cells$text))
+  if (profile$kind != "number") return(NULL)
+  if (seen$cells == "codes" && is_code_like(profile)) {
+    codes <- sort(text_to_number(profile$cells$text))
     return(list(
       column = column, kind = "coded", labels = number_to_text(codes), bare = TRUE,
       value = match(text_to_number(cells), codes)[index]
     ))
   }
   value <- text_to_number(cells, if (is.null(seen$form$decimal)) "point" else seen$form$decimal)
-  value[silent | value %in% far_numbers(one)$number] <- NA
+  value[silent | value %in% far_numbers(profile)$number] <- NA
   list(column = column, kind = "number", value = value[index])
 }
 
@@ -198,11 +198,11 @@ universe_of_part <- function(part, plan) {
   ) else paste(name, "<", number_to_text(part$to)))
   said <- function(at) if (part$bare) part$labels[at] else paste0("\"",
     stringi::stri_replace_all_regex(text_squeeze(part$labels[at]), "([\"\\\\])", "\\\\$1"), "\"")
-  one <- function(sign, at) paste(name, sign, said(at))
+  condition <- function(sign, at) paste(name, sign, said(at))
   several <- function(at) paste0(name, " %in% c(", paste(said(at), collapse = ", "), ")")
-  if (length(part$asked) == 1) one("==", part$asked)
+  if (length(part$asked) == 1) condition("==", part$asked)
   else if (anyNA(part$labels[part$outside])) several(part$asked)
-  else if (length(part$outside) == 1) one("!=", part$outside)
+  else if (length(part$outside) == 1) condition("!=", part$outside)
   else if (length(part$outside) < length(part$asked)) paste0("!(", several(part$outside), ")")
   else several(part$asked)
 }
@@ -214,14 +214,14 @@ block_skips <- function(found, plan) {
     here <- intersect(block, names(found))
     same <- unique(vapply(found[here], `[[`, "", "universe"))
     if (length(here) < length(block) || length(same) != 1) next
-    counts <- as.list(colSums(do.call(rbind, lapply(found[here], function(one)
-      unlist(one$counts)))))
+    counts <- as.list(colSums(do.call(rbind, lapply(found[here], function(skip)
+      unlist(skip$counts)))))
     for (column in here) found[[column]][c("counts", "block")] <- list(counts, TRUE)
   }
-  lapply(found, function(one) {
+  lapply(found, function(skip) {
     # An answer from outside would be set aside: then a person decides.
-    one$sure <- one$counts$against == 0
-    one
+    skip$sure <- skip$counts$against == 0
+    skip
   })
 }
 

@@ -51,9 +51,10 @@ key_within_waves <- function(columns, export, waves) {
   kinds <- vapply(columns, `[[`, "", "kind")
   if (any(kinds == "key" & vapply(columns, `[[`, TRUE, "unique"))) return(columns)
   can <- vapply(names(columns), function(name) {
-    one <- columns[[name]]
-    name != waves$column && one$filled == one$records && !one$kind %in% c("personal", "date") &&
-      max(nchar(one$cells$text)) <= 60 && !has_twins(export$columns[[name]]$index, waves$of)
+    profile <- columns[[name]]
+    name != waves$column && profile$filled == profile$records &&
+      !profile$kind %in% c("personal", "date") &&
+      max(nchar(profile$cells$text)) <= 60 && !has_twins(export$columns[[name]]$index, waves$of)
   }, TRUE)
   said <- grepl(key_words_strong, plain_heading(names(columns))) * 2 +
     grepl("(^| )(id|no|nr|number|code)( |$)|id$", plain_heading(names(columns)))
@@ -72,8 +73,8 @@ has_twins <- function(index, wave) anyDuplicated(index + (max(index) + 1) * wave
 waves_without <- function(export, columns, waves) {
   size <- length(waves$names)
   found <- lapply(with_names(columns, columns), function(name) {
-    one <- export$columns[[name]]
-    full <- nzchar(text_trim(one$cells))[one$index]
+    cells <- export$columns[[name]]
+    full <- nzchar(text_trim(cells$cells))[cells$index]
     which(tabulate(waves$of[full], size) == 0)
   })
   Filter(function(at) length(at) > 0 && length(at) < size, found)

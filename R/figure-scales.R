@@ -46,7 +46,7 @@ figure_items <- function(scale) {
 }
 
 wrap_label <- function(text, width) vapply(
-  text, function(one) paste(strwrap(one, width), collapse = "\n"), "", USE.NAMES = FALSE
+  text, function(label) paste(strwrap(label, width), collapse = "\n"), "", USE.NAMES = FALSE
 )
 
 # Item-rest correlations, the weakest at the bottom.

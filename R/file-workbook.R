@@ -138,7 +138,7 @@ check_cells <- function(
     " ", key, "=\"", escaped_xml(shorten_text(value, width)), "\""
   )
   at <- match(sheet, names(book))
-  one <- paste0(
+  validation <- paste0(
     "<dataValidation type=\"", type, "\" errorStyle=\"", if (stops) "stop" else "warning",
     "\" allowBlank=\"1\" showInputMessage=\"1\" showErrorMessage=\"",
     if (stops || !is.null(message)) 1 else 0, "\"", text("errorTitle", title, 32),
@@ -146,7 +146,7 @@ check_cells <- function(
     text("prompt", prompt, 250), " sqref=\"", cells, "\"><formula1>", escaped_xml(formula),
     "</formula1></dataValidation>"
   )
-  book$worksheets[[at]]$dataValidations <- c(book$worksheets[[at]]$dataValidations, one)
+  book$worksheets[[at]]$dataValidations <- c(book$worksheets[[at]]$dataValidations, validation)
   invisible()
 }
 

@@ -11,5 +11,6 @@
 # Columns of the figures' data, named in `aes()`.
 utils::globalVariables(c(
   "at", "band", "blank", "code", "count", "from", "group", "half", "high", "item", "item_rest",
-  "label", "line", "low", "option", "part", "percent", "place", "question", "run", "share", "to", "value"
+  "label", "line", "low", "option", "part", "percent", "place", "question", "run", "share", "to",
+  "value"
 ))

@@ -114,9 +114,10 @@ workbook_cells <- function(path, shown) {
   if (is.null(sheets)) stop_read(shown, NULL, "is no workbook (XLSX or ODS)")
   cells <- sheets(path, shown)
   cells <- Map(
-    function(one, name) data.frame(
-      sheet = rep(text_trim(name), nrow(one)), row = one$row, column = one$column,
-      text = as.character(one$text)
+    function(sheet_cells, name) data.frame(
+      sheet = rep(text_trim(name), nrow(sheet_cells)), row = sheet_cells$row,
+      column = sheet_cells$column,
+      text = as.character(sheet_cells$text)
     ),
     cells, names(cells)
   )

@@ -140,7 +140,8 @@ column_number <- function(letters) {
   distinct <- unique(letters)
   value <- vapply(
     strsplit(distinct, ""),
-    function(one) Reduce(function(sum, letter) sum * 26 + letter, match(one, LETTERS), 0), 0
+    function(letter_run) Reduce(
+      function(sum, letter) sum * 26 + letter, match(letter_run, LETTERS), 0), 0
   )
   as.integer(value[match(letters, distinct)])
 }

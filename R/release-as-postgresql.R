@@ -80,7 +80,7 @@ server_words <- function(message) {
 }
 
 load_schema <- function(con, edition, schema) {
-  run <- function(statements) for (one in statements) DBI::dbExecute(con, one)
+  run <- function(statements) for (statement in statements) DBI::dbExecute(con, statement)
   # What the server remarks goes to its own log only.
   run("SET LOCAL client_min_messages = error")
   check_own_schema(con, edition, schema)

@@ -66,9 +66,9 @@ value_or_reason <- function(study, name) {
   if (is.null(reason)) at else ifelse(is.na(reason), at, -as.integer(reason))
 }
 
-combination_of <- function(columns) Reduce(function(one, other) {
+combination_of <- function(columns) Reduce(function(first, other) {
   other <- match(other, unique(other))
-  pair <- (as.double(one) - 1) * max(other, 1L) + other
+  pair <- (as.double(first) - 1) * max(other, 1L) + other
   match(pair, unique(pair))
 }, columns, rep(1L, length(columns[[1]])))
 

@@ -134,9 +134,9 @@ stop_cannot_hold <- function(edition) {
     known, function(format) format$check(edition)
   ), recursive = FALSE))
   if (length(found) == 0) return(invisible())
-  found <- lapply(found, function(one) {
-    if (identical(one$path, "formats")) one$path <- c(edition$release$path, "formats")
-    one
+  found <- lapply(found, function(problem) {
+    if (identical(problem$path, "formats")) problem$path <- c(edition$release$path, "formats")
+    problem
   })
   problems <- problem_table(unname(found), book$document)
   problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]

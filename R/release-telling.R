@@ -79,7 +79,7 @@ gate_tells_more <- function(name, before, after) {
   asked <- if (is.null(reason)) rep(1L, nrow(before$data)) else 1L + (
     reason %in% c("not_asked", "set_aside")
   )
-  inputs <- combination_of(lapply(uses, function(one) value_or_reason(after, one)))
+  inputs <- combination_of(lapply(uses, function(used) value_or_reason(after, used)))
   max(combination_of(list(inputs, asked)), 0L) > max(inputs, 0L)
 }
 
@@ -97,7 +97,7 @@ tells_more <- function(name, changes, before, after) {
   for (source in book$variables[intersect(uses, changed)]) if (!no_finer(
     variable, source, coarser_by(source, changes[[source$name]])
   )) return("cuts it finer than that")
-  inputs <- combination_of(lapply(uses, function(one) value_or_reason(after, one)))
+  inputs <- combination_of(lapply(uses, function(used) value_or_reason(after, used)))
   both <- combination_of(list(inputs, value_or_reason(before, name)))
   if (max(both, 0L) > max(inputs, 0L)) "tells answers apart that the change puts together"
 }

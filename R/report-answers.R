@@ -22,37 +22,40 @@ answers_page <- function(found) {
   ), found$language)
 }
 
-answer_section <- function(one) {
+answer_section <- function(answers) {
   t <- htmltools::tags
-  if (one$kind == "several") return(lapply(one$tables, answer_section))
-  if (one$kind == "table") return(table_section_html(attr(one, "tabulated")))
-  if (!is.null(one$by_items)) return(lapply(one$by_items, answer_section))
-  figure <- figure_answers(one)
-  rows <- if (is.null(one$groups) || one$kind == "set") max(nrow(one$table), 2) else
-    length(one$groups$group)
+  if (answers$kind == "several") return(lapply(answers$tables, answer_section))
+  if (answers$kind == "table") return(table_section_html(attr(answers, "tabulated")))
+  if (!is.null(answers$by_items)) return(lapply(answers$by_items, answer_section))
+  figure <- figure_answers(answers)
+  rows <- if (is.null(answers$groups) || answers$kind == "set") max(nrow(answers$table), 2) else
+    length(answers$groups$group)
   t$section(
-    t$h2(t$code(one$variable), " ", one$label), answer_html(one),
-    if (!is.null(one$test)) t$p(
+    t$h2(t$code(answers$variable), " ", answers$label), answer_html(answers),
+    if (!is.null(answers$test)) t$p(
       class = "about",
       paste0(
-        test_words(one$test), effective_words(one$test[names(one$test) != "sparse"]), ".",
-        if (isTRUE(one$test$sparse)) paste0(
+        test_words(answers$test), effective_words(answers$test[names(answers$test) != "sparse"]),
+        ".",
+        if (isTRUE(answers$test$sparse)) paste0(
           " Sparse cells: more than a fifth of the expected counts are below 5, the test is not ",
           "to be trusted."
         )
       )
     ),
-    if (!is.null(one$bases)) t$p(class = "about", paste0(one$bases, ".")),
-    if (!is.null(one$untested)) t$p(class = "about", paste0("No test: ", one$untested, ".")),
-    if (isTRUE(one$ungrouped > 0)) t$p(class = "about", paste0(
-      count_of(one$ungrouped, "respondent"), " without a group left out."
+    if (!is.null(answers$bases)) t$p(class = "about", paste0(answers$bases, ".")),
+    if (!is.null(answers$untested)) t$p(
+      class = "about", paste0("No test: ", answers$untested, ".")),
+    if (isTRUE(answers$ungrouped > 0)) t$p(class = "about", paste0(
+      count_of(answers$ungrouped, "respondent"), " without a group left out."
     )),
-    if (is.data.frame(one$gaps) && nrow(one$gaps) > 0) t$p(
+    if (is.data.frame(answers$gaps) && nrow(answers$gaps) > 0) t$p(
       class = "about",
-      paste0("Gaps: ", paste0(one$gaps$label, " ", grouped(one$gaps$count), collapse = ", "), ".")
+      paste0("Gaps: ", paste0(answers$gaps$label, " ", grouped(answers$gaps$count),
+        collapse = ", "), ".")
     ),
     if (!is.null(figure)) figure_svg(
-      figure, paste("Shares of", one$variable), height = 1.1 + 0.36 * rows
+      figure, paste("Shares of", answers$variable), height = 1.1 + 0.36 * rows
     )
   )
 }
@@ -86,17 +89,18 @@ answer_html <- function(answer) {
   counts_table(list(codes = t, gaps = answer$gaps, n = answer$n, answered = answer$answered))
 }
 
-means_html <- function(one) {
-  g <- one$groups
+means_html <- function(answers) {
+  g <- answers$groups
   shown <- c(
     list(
       "Group" = g$group, "n" = grouped(g$n), "Mean" = two_decimals(g$mean),
       "SD" = two_decimals(g$sd), "Median" = two_decimals(g$median)
     ),
     if (!is.null(g$weighted_mean)) list("Weighted mean" = two_decimals(g$weighted_mean)),
-    list("95 % interval" = interval_shown(g)), gap_counts(one$group_gaps)
+    list("95 % interval" = interval_shown(g)), gap_counts(answers$group_gaps)
   )
-  page_table(paste("By", group_words(one)), shown, c("Group" = "row", numbers_of(names(shown)[-1])))
+  page_table(paste("By", group_words(answers)), shown,
+    c("Group" = "row", numbers_of(names(shown)[-1])))
 }
 
 # All answers of a text question; what differs in spaces and case only stands together.

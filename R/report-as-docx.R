@@ -90,7 +90,7 @@ doc_facts <- function(edition) {
     "Collected" = if (!is.null(facts$collected)) sub("/", " to ", facts$collected, fixed = TRUE),
     "Producer" = facts$producer, "Source" = facts$source, "Licence" = facts$licence,
     "Study id" = facts$id, "Notes" = facts$notes
-  ), function(one) if (is.null(one)) "" else as.character(one)))
+  ), function(fact) if (is.null(fact)) "" else as.character(fact)))
   list(names(said), unlist(said, use.names = FALSE))
 }
 

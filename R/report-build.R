@@ -57,11 +57,12 @@ subsets_section <- function(study) {
     function(name) compile_expression(name, book, character(), function(path, message) NULL)
   )
   open <- Filter(
-    function(one) !is.null(one) && !any(one$uses %in% private_variables(book)), conditions
+    function(condition) !is.null(condition) && !any(condition$uses %in% private_variables(book)),
+    conditions
   )
   if (length(open) == 0) return(NULL)
-  counts <- vapply(open, function(one) {
-    truth <- truth_of(one, study)[rows]
+  counts <- vapply(open, function(condition) {
+    truth <- truth_of(condition, study)[rows]
     c(sum(truth, na.rm = TRUE), sum(!truth, na.rm = TRUE), sum(is.na(truth)))
   }, numeric(3))
   t$section(t$h2("Subsets"), page_table("Over the respondents that are retained", list(
@@ -108,14 +109,15 @@ done_section <- function(study) {
     list("Variable" = c(names, "All")),
     lapply(
       with_names(kinds, kinds),
-      function(one) c(
-        ifelse(count[, one] > 0, grouped(count[, one]), ""), grouped(sum(count[, one]))
+      function(kind) c(
+        ifelse(count[, kind] > 0, grouped(count[, kind]), ""), grouped(sum(count[, kind]))
       )
     )
   )
   t$section(
     t$h2("What was done to the answers"),
-    t$ul(class = "about", lapply(kinds, function(one) t$li(t$code(one), " ", ledger_kinds[[one]]))),
+    t$ul(class = "about", lapply(
+      kinds, function(kind) t$li(t$code(kind), " ", ledger_kinds[[kind]]))),
     page_table(
       "Answers touched", columns,
       c("Variable" = "row", with_names(rep("number", length(kinds)), kinds)),

@@ -17,16 +17,16 @@ plot.mavik_answers <- function(x, ...) {
     figures <- lapply(x$tables, function(table) plot(one_of_answers(x, table)))
     return(structure(figures, class = "mavik_figures"))
   }
-  one <- x$tables[[1]]
-  if (one$kind != "table") return(figure_answers(one))
-  figures <- table_figures(attr(one, "tabulated"))
+  drawn <- x$tables[[1]]
+  if (drawn$kind != "table") return(figure_answers(drawn))
+  figures <- table_figures(attr(drawn, "tabulated"))
   if (length(figures) == 0) stop_mavik("usage_error", "this table has no figure")
   for (figure in figures) draw_on_device(svg_inside(figure))
   invisible(x)
 }
 
-one_of_answers <- function(x, one) {
-  x$tables <- list(one)
+one_of_answers <- function(x, table) {
+  x$tables <- list(table)
   x
 }
 
@@ -38,9 +38,9 @@ print.mavik_figures <- function(x, ...) {
 
 # Writes the figure of answers as .svg or .png.
 save_answers_figure <- function(found, file) {
-  one <- found$tables[[1]]
-  if (one$kind != "table") return(save_figure(figure_answers(one), file))
-  figures <- table_figures(attr(one, "tabulated"))
+  table <- found$tables[[1]]
+  if (table$kind != "table") return(save_figure(figure_answers(table), file))
+  figures <- table_figures(attr(table, "tabulated"))
   if (length(figures) == 0) stop_mavik("usage_error", "a table of this kind has no figure")
   svg <- svg_inside(figures[1])
   if (grepl("[.]svg$", file)) return(write_text(svg_alone(svg), file))

@@ -5,21 +5,21 @@ draw_width <- 800
 
 # Answers to the items of a scale as stacked bars, centred on the middle of the answers,
 # as they were given.
-draw_items <- function(one) {
-  counts <- one$answers$counts
+draw_items <- function(examined) {
+  counts <- examined$answers$counts
   percent <- 100 * counts / pmax(rowSums(counts), 1)
   k <- ncol(percent)
   below <- pmax(pmin((k + 1) / 2 - seq_len(k) + 0.5, 1), 0)
   from <- t(apply(percent, 1, function(row) cumsum(c(0, row))[seq_len(k)])) -
     as.vector(percent %*% below)
-  labels <- paste0(one$items$label, ifelse(one$items$reversed, " (r)", ""))
+  labels <- paste0(examined$items$label, ifelse(examined$items$reversed, " (r)", ""))
   fills <- centred_fills(k)
-  legend <- draw_legend(one$answers$labels, fills)
+  legend <- draw_legend(examined$answers$labels, fills)
   rows <- draw_rows(labels, top = legend$height + 8, height = 34)
   scale <- draw_scale(range(0, from, from + percent), rows$right)
   y <- rep(rows$middle, k)
   light <- ifelse(is_dark(fills), "#ffffff", figure_colours[["ink"]])
-  draw_figure(paste("Answers to the items of", one$scale), rows$bottom + 42, c(
+  draw_figure(paste("Answers to the items of", examined$scale), rows$bottom + 42, c(
     legend$svg, rows$svg,
     svg_rect(scale(from), y - 13, scale(from + percent) - scale(from), 26,
       rep(fills, each = nrow(percent))),
@@ -33,12 +33,12 @@ draw_items <- function(one) {
 }
 
 # Item-rest correlations, the weakest at the bottom.
-draw_rest <- function(one) {
-  items <- one$items[order(-one$items$item_rest, na.last = NA), ]
+draw_rest <- function(examined) {
+  items <- examined$items[order(-examined$items$item_rest, na.last = NA), ]
   rows <- draw_rows(paste0(items$label, ifelse(items$reversed, " (r)", "")), 6, 30)
   scale <- draw_scale(range(0, items$item_rest), rows$right)
   fill <- figure_colours[ifelse(items$item_rest < 0, "ochre", "plum")]
-  draw_figure(paste("Item-rest correlations of", one$scale), rows$bottom + 42, c(
+  draw_figure(paste("Item-rest correlations of", examined$scale), rows$bottom + 42, c(
     rows$svg, svg_line(scale(0), rows$top, scale(0), rows$bottom),
     svg_line(scale(0), rows$middle, scale(items$item_rest), rows$middle, "line", 4),
     svg_mark(1L, scale(items$item_rest), rows$middle, fill),

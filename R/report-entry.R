@@ -30,9 +30,9 @@ print_form <- function(
   target <- entry_export(codebook, of, export, wave, NULL, without)
   check_may_write(file, raw_places(target$book), replace)
   groups <- form_groups(fields_to_type(target), target$book)
-  one <- form_html(groups, target)
+  form <- form_html(groups, target)
   numbers <- if (is.null(forms)) "" else number_to_text(seq_len(forms))
-  pages <- vapply(numbers, function(number) gsub("{form}", number, one, fixed = TRUE), "")
+  pages <- vapply(numbers, function(number) gsub("{form}", number, form, fixed = TRUE), "")
   write_page(form_page(target$book, paste(pages, collapse = "\n")), file)
   invisible(file)
 }

@@ -107,10 +107,10 @@ reference_finder <- function(entries, words) {
     t$p(id = "told", class = "told", role = "status", count_of(nrow(entries) + nrow(words), "key")),
     t$ul(id = "found",
       lapply(seq_len(nrow(entries)), function(at) {
-        one <- entries[at, ]
+        entry <- entries[at, ]
         item(
-          paste0("#", if (own[at]) anchor_of(one) else chapter[at]), one$key, one$help,
-          paste(one$place, one$goes_with)
+          paste0("#", if (own[at]) anchor_of(entry) else chapter[at]), entry$key, entry$help,
+          paste(entry$place, entry$goes_with)
         )
       }),
       lapply(seq_len(nrow(words)), function(at) {

@@ -96,10 +96,10 @@ statistics_by_wave <- function(study, statistics) {
   columns <- list("Variable" = names, "Statistic" = vapply(chosen, `[[`, "", "words"))
   for (wave in waves) {
     asked <- vapply(names, function(name) wave %in% waves_asked(book$variables[[name]], book), TRUE)
-    told <- do.call(rbind, lapply(chosen, function(one) {
-      row <- one$rows[match(wave, one$rows$wave), ]
+    told <- do.call(rbind, lapply(chosen, function(trend) {
+      row <- trend$rows[match(wave, trend$rows$wave), ]
       value <- if (is.na(row$value[1])) "" else
-        number_show(row$value[1], if (startsWith(one$words, "%")) 1 else 2)
+        number_show(row$value[1], if (startsWith(trend$words, "%")) 1 else 2)
       n <- if (is.na(row$answered[1])) 0L else as.integer(row$answered[1])
       data.frame(n = n, value = value)
     }))
@@ -177,12 +177,12 @@ wave_lines <- function(study, most = 8) {
   changed <- setdiff(
     intersect(kept, found$variable[found$kind %in% wave_kinds]), c(scores, unlist(blocks))
   )
-  one <- function(name) list(
+  device <- function(name) list(
     name = name, title = paste0(book$variables[[name]]$label, ""), names = name
   )
   utils::head(
     c(
-      lapply(scores, one), lapply(changed, one),
+      lapply(scores, device), lapply(changed, device),
       lapply(
         names(blocks),
         function(name) list(

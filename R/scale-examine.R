@@ -57,8 +57,8 @@ examine_scales <- function(
     })
   )), recursive = FALSE)
   found <- Filter(Negate(is.null), found)
-  if (length(found) > 0) names(found) <- vapply(found, function(one) paste(
-    c(one$scale, if (nzchar(paste0(one$wave, ""))) one$wave), collapse = "."
+  if (length(found) > 0) names(found) <- vapply(found, function(examined) paste(
+    c(examined$scale, if (nzchar(paste0(examined$wave, ""))) examined$wave), collapse = "."
   ), "")
   structure(
     list(
@@ -208,7 +208,8 @@ item_statistics <- function(items, variable, moments, study, rows) {
   )
   data.frame(
     item = items, label = vapply(
-      study$book$variables[items], function(one) paste0(one$label, ""), "", USE.NAMES = FALSE
+      study$book$variables[items], function(variable) paste0(variable$label, ""), "",
+      USE.NAMES = FALSE
     ), reversed = items %in% variable$settings$reversed,
     n = moments$n, mean = moments$mean, sd = moments$sd,
     item_rest = ifelse(

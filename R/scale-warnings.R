@@ -33,8 +33,8 @@ direction_warnings <- function(items, limits) {
 list_warnings <- function(items, book) {
   ends <- lapply(
     book$variables[items],
-    function(one) if (is_coded(one) && length(one$codes$code) > 1) text_fold(one$codes$label[c(
-      which.min(one$codes$code), which.max(one$codes$code)
+    function(item) if (is_coded(item) && length(item$codes$code) > 1) text_fold(item$codes$label[c(
+      which.min(item$codes$code), which.max(item$codes$code)
     )])
   )
   ends <- ends[lengths(ends) == 2]

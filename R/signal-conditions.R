@@ -64,8 +64,8 @@ some_of <- function(x, most = 5, quote = TRUE) {
   paste(paste(shown[-length(shown)], collapse = ", "), "and", shown[length(shown)])
 }
 
-count_of <- function(n, one, many = paste0(one, "s")) {
-  paste(grouped(n), if (n == 1) one else many)
+count_of <- function(n, thing, many = paste0(thing, "s")) {
+  paste(grouped(n), if (n == 1) thing else many)
 }
 
 lines_of <- function(lines) paste(

@@ -15,22 +15,22 @@ decode_answers <- function(inputs, book, records, placed) {
     name <- names(reading)[at]
     signal_progress("decode", name, at, length(reading))
     sent <- name %in% names(beside)
-    one <- if (sent) fetched(beside[[name]]) else decode_variable(
+    answers <- if (sent) fetched(beside[[name]]) else decode_variable(
       reading[[name]], inputs, book, offsets, touched[[name]]
     )
-    ledger <- c(ledger, held_entries(one$ledger, book$held))
-    found <- c(found, one$findings)
-    for (rule in names(one$contradicted)) contradicted[[rule]][[name]] <- one$contradicted[[rule]]
+    ledger <- c(ledger, held_entries(answers$ledger, book$held))
+    found <- c(found, answers$findings)
+    for (rule in names(answers$against)) contradicted[[rule]][[name]] <- answers$against[[rule]]
     if (!is.null(placed$of[[name]])) {
-      of_rows <- function(rows) one$texts[match(rows, one$texts$row), ]
+      of_rows <- function(rows) answers$texts[match(rows, answers$texts$row), ]
       fixed <- correct_answer(
-        one$column, reading[[name]], placed$of[[name]], records, book, of_rows
+        answers$column, reading[[name]], placed$of[[name]], records, book, of_rows
       )
-      one$column <- fixed$column
+      answers$column <- fixed$column
       ledger <- c(ledger, fixed$ledger)
       problems <- c(problems, fixed$problems)
     }
-    values[[name]] <- held_column(one$column, book$held)
+    values[[name]] <- held_column(answers$column, book$held)
     if (sent) next
     gone <- used_up(reading[[name]], book$exports[names(inputs)], pending)
     pending <- gone$pending
@@ -75,15 +75,15 @@ decode_variable <- function(variable, inputs, book, offsets, touched) {
     part
   })
   told <- unlist(lapply(parts, `[[`, "parts"), recursive = FALSE)
-  contradicted <- list()
-  for (one in told) for (rule in names(one$contradicted)) contradicted[[rule]] <- c(
-    contradicted[[rule]], one$contradicted[[rule]]
+  against <- list()
+  for (role in told) for (rule in names(role$contradicted)) against[[rule]] <- c(
+    against[[rule]], role$contradicted[[rule]]
   )
   list(
     column = bind_columns(lapply(parts, `[[`, "column")),
     ledger = unlist(lapply(told, `[[`, "ledger"), recursive = FALSE),
     findings = unlist(lapply(told, `[[`, "findings"), recursive = FALSE),
-    contradicted = contradicted, texts = do.call(rbind, lapply(parts, `[[`, "texts"))
+    against = against, texts = do.call(rbind, lapply(parts, `[[`, "texts"))
   )
 }
 
@@ -169,7 +169,8 @@ decode_column <- function(source, variable, book, offset, touched, role) {
   tally <- tally_cells(seen, length(raw$cells), told_of(decoded), 5L)
   counts <- tally$counts
   rows_of <- first_rows(tally$first, told_of(decoded), offset)
-  told <- function(...) lapply(c(...), function(one) c(one, list(exports = source$export$name)))
+  told <- function(...) lapply(
+    c(...), function(finding) c(finding, list(exports = source$export$name)))
   list(
     column = gather(decoded, raw$index, book),
     ledger = decode_entries(decoded, raw, variable, offset),
@@ -202,12 +203,13 @@ bind_columns <- function(columns) {
 
 # The same cell in several exports is one finding.
 merge_findings <- function(found) {
-  id <- vapply(found, function(one) joined_id(one$kind, one$variable, one$written), "")
+  id <- vapply(found, function(finding) joined_id(finding$kind, finding$variable, finding$written),
+    "")
   lapply(unname(split(found, factor(id, unique(id)))), function(same) {
-    one <- same[[1]]
-    one$count <- sum(vapply(same, `[[`, 0, "count"))
-    one$rows <- utils::head(unlist(lapply(same, `[[`, "rows")), 5)
-    one$exports <- unique(unlist(lapply(same, `[[`, "exports")))
-    one
+    first <- same[[1]]
+    first$count <- sum(vapply(same, `[[`, 0, "count"))
+    first$rows <- utils::head(unlist(lapply(same, `[[`, "rows")), 5)
+    first$exports <- unique(unlist(lapply(same, `[[`, "exports")))
+    first
   })
 }

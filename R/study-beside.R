@@ -25,11 +25,11 @@ decode_beside <- function(reading, inputs, book, offsets, corrected) {
 }
 
 decode_task <- function(task) lapply(task$reading, function(variable) {
-  one <- decode_variable(variable, task$inputs, task$book, task$offsets, NULL)
-  one$column[c("value", "reason")] <- lapply(
-    list(one$column$value, one$column$reason), stored_vector, folder = task$book$held
+  answers <- decode_variable(variable, task$inputs, task$book, task$offsets, NULL)
+  answers$column[c("value", "reason")] <- lapply(
+    list(answers$column$value, answers$column$reason), stored_vector, folder = task$book$held
   )
-  one
+  answers
 })
 
 # What another process decoded, as a column of this one.

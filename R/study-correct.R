@@ -119,8 +119,8 @@ correct_answer <- function(column, variable, sheet, records, book, source_at) {
       ": `was` no longer stands: ", variable$name, " holds ",
       vapply(
         stale,
-        function(one) if (hidden) masked else paste0(
-          "`", held_shown(held, match(one, line), source$text, variable, book), "`"
+        function(cell) if (hidden) masked else paste0(
+          "`", held_shown(held, match(cell, line), source$text, variable, book), "`"
         ),
         ""
       ), if (!hidden) paste0(", not `", sheet$was[stale], "`")),

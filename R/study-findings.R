@@ -21,7 +21,7 @@ findings <- function(study) {
   keep_own_options()
   check_study_class(study)
   found <- lapply(study$findings, masked_finding, hidden = private_variables(study$book))
-  column <- function(name, none) vapply(found, function(one) one[[name]], none)
+  column <- function(name, none) vapply(found, function(finding) finding[[name]], none)
   who <- respondents_shown(study)
   out <- data.frame(
     level = factor(column("level", ""), c("error", "warning", "note")), kind = column("kind", ""),
@@ -29,8 +29,8 @@ findings <- function(study) {
     written = column("written", ""), count = as.integer(column("count", 0)),
     examples = vapply(
       found,
-      function(one) paste(
-        who(if (is.null(study$chosen)) one$rows else intersect(one$rows, study$chosen)),
+      function(finding) paste(
+        who(if (is.null(study$chosen)) finding$rows else intersect(finding$rows, study$chosen)),
         collapse = "; "
       ),
       ""

@@ -12,11 +12,12 @@ index_of <- function(read) {
   base <- !vapply(index, `[[`, TRUE, "parallel")
   keys <- bind_records(lapply(
     index[base],
-    function(one) list(
-      wave = rep(one$wave, length(one$key)), key = one$key, export = character(), line = one$line
+    function(export) list(
+      wave = rep(export$wave, length(export$key)), key = export$key, export = character(),
+      line = export$line
     )
   ))$key
-  sizes <- vapply(index[base], function(one) length(one$line), 0L)
+  sizes <- vapply(index[base], function(export) length(export$line), 0L)
   ends <- cumsum(sizes)
   for (at in seq_along(ends)) index[base][[at]]$key <- keys[
     seq_len(sizes[at]) + ends[at] - sizes[at]
@@ -29,11 +30,11 @@ drop_from_index <- function(index, purged) {
   if (is.null(purged)) return(index)
   purged <- purged[purged$whole, ]
   gone <- joined_id(purged$wave, purged$key)
-  lapply(index, function(one) {
-    purged_here <- joined_id(one$wave, one$key) %in% gone
-    one$key[purged_here] <- NA
-    if (!is.null(one$record)) one$record[purged_here] <- NA
-    one
+  lapply(index, function(export) {
+    purged_here <- joined_id(export$wave, export$key) %in% gone
+    export$key[purged_here] <- NA
+    if (!is.null(export$record)) export$record[purged_here] <- NA
+    export
   })
 }
 
@@ -99,9 +100,10 @@ keep_index <- function(study) {
 }
 
 # As it is kept: texts that nobody asks for are not made when it is read.
-packed <- function(one) {
-  for (name in c("key", "record")) if (!is.null(one[[name]])) one[[name]] <- pack_texts(one[[name]])
-  one
+packed <- function(export) {
+  for (name in c("key", "record")) if (!is.null(export[[name]])) export[[name]] <-
+    pack_texts(export[[name]])
+  export
 }
 
 # Texts of the index, as they are in a study or were kept.
@@ -167,9 +169,9 @@ person_of <- function(book, index, read, respondent) {
 
 rows_of_person <- function(index, respondent) {
   parallel <- vapply(index, `[[`, TRUE, "parallel")
-  rows <- lapply(index, function(one) rows_called(one$key, respondent))
+  rows <- lapply(index, function(export) rows_called(export$key, respondent))
   records <- unlist(Map(
-    function(one, rows) index_texts(one$record, rows), index[!parallel], rows[!parallel]
+    function(export, rows) index_texts(export$record, rows), index[!parallel], rows[!parallel]
   ))
   records <- unique(records[!is.na(records)])
   for (name in names(index)[parallel]) rows[[name]] <- sort(union(
@@ -181,27 +183,27 @@ rows_of_person <- function(index, respondent) {
 # Heading and the wanted records' lines as a small file of its own, read like
 # the whole; other formats are read whole.
 cut_input <- function(export, book, index, rows) {
-  one <- index[[export$name]]
+  kept <- index[[export$name]]
   if (
     reader_for(export$source, export$shown)$laid_out != "text" ||
     export$encoding == "UTF-16" || length(rows) == 0
   ) {
     input <- read_inputs(with_exports_of(book, export))[[export$name]]
-    return(drop_records(list(input), setdiff(seq_along(one$line), rows))[[1]])
+    return(drop_records(list(input), setdiff(seq_along(kept$line), rows))[[1]])
   }
   file <- tempfile(fileext = ".csv")
   on.exit(unlink(file))
   starts <- starts_of_records(index[names(with_exports_of(book, export)$exports)])
-  at <- findInterval(one$line[rows], starts)
+  at <- findInterval(kept$line[rows], starts)
   to <- starts[at + 1L] - 1L
   to[is.na(to)] <- .Machine$integer.max
   cut_lines(
-    enc2native(path.expand(export$source)), file, c(1L, one$line[rows]), c(starts[1] - 1L, to)
+    enc2native(path.expand(export$source)), file, c(1L, kept$line[rows]), c(starts[1] - 1L, to)
   )
   raw <- read_raw(
     file, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown
   )
-  raw$lines <- one$line[rows]
+  raw$lines <- kept$line[rows]
   input_of(raw, export, book)
 }
 

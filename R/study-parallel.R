@@ -67,7 +67,8 @@ through <- function(raw, map) {
 parallel_findings <- function(input, offset, book) {
   unlist(lapply(names(input$parallels), function(name) {
     alone <- input$parallels[[name]]$alone
-    one <- function(count, rows, written, where, other) if (count > 0) list(new_finding("warning",
+    difference <- function(count, rows, written, where, other) if (count > 0) list(
+      new_finding("warning",
       "one_file_only", "", written, count, rows,
       c("exports", name), paste0(
         "records that stand in `", where, "` only; what is read from `", other,
@@ -75,7 +76,7 @@ parallel_findings <- function(input, offset, book) {
       )))
     hidden <- key_is_private(book)
     c(
-      one(length(alone$here), alone$here + offset, "", input$facts$export, name),
+      difference(length(alone$here), alone$here + offset, "", input$facts$export, name),
       if (length(alone$there) > 0) list(new_finding("warning", "one_file_only", "",
         if (hidden) masked else some_of(input$parallels[[name]]$ids[alone$there], 5, quote = FALSE),
         length(alone$there), integer(), c("exports", name),
@@ -103,13 +104,13 @@ contradictions <- function(variable, column, input, export, book, offset, role) 
   out
 }
 
-compare_cells <- function(variable, one, one_export, other, other_export, book, offset, role) {
-  mine <- decode_cells(one$cells, variable, one_export, book, one$kinds, role)
+compare_cells <- function(variable, cell, one_export, other, other_export, book, offset, role) {
+  mine <- decode_cells(cell$cells, variable, one_export, book, cell$kinds, role)
   theirs <- decode_cells(
     other$cells, parallel_version(variable, other_export, book), other_export, book, other$kinds,
     role
   )
-  pair <- (one$index - 1) * length(other$cells) + other$index
+  pair <- (cell$index - 1) * length(other$cells) + other$index
   seen <- unique(pair[!is.na(pair)])
   a <- (seen - 1) %/% length(other$cells) + 1
   b <- (seen - 1) %% length(other$cells) + 1
@@ -121,7 +122,7 @@ compare_cells <- function(variable, one, one_export, other, other_export, book, 
   found <- lapply(odd, function(at) {
     rows <- which(pair == seen[at])
     new_finding("warning", "contradiction", variable$name,
-      paste0(one$cells[a[at]], " | ", other$cells[b[at]]), length(rows),
+      paste0(cell$cells[a[at]], " | ", other$cells[b[at]]), length(rows),
       rows[seq_len(min(5, length(rows)))] + offset,
       variable$path, paste0(
         "`", one_export$name, "` and `", other_export$name,

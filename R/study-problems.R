@@ -22,9 +22,10 @@ stop_input <- function(found, document) {
   errors <- lapply(found, `[[`, "error")
   # What was told by itself already stands at its places.
   if (length(found) == 1 && is.data.frame(errors[[1]]$problems)) stop(errors[[1]])
-  problems <- do.call(rbind, lapply(found, function(one) {
-    if (is.data.frame(one$error$problems)) return(one$error$problems)
-    problem_table(list(list(path = one$path, message = conditionMessage(one$error))), document)
+  problems <- do.call(rbind, lapply(found, function(caught) {
+    if (is.data.frame(caught$error$problems)) return(caught$error$problems)
+    problem_table(list(list(path = caught$path, message = conditionMessage(caught$error))),
+      document)
   }))
   problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]
   lines <- problem_lines(problems)

@@ -164,10 +164,11 @@ heading_findings <- function(exports, raw, book) {
 # Columns with one trouble are one finding, which lists them.
 column_finding <- function(level, kind, columns, path, message) {
   if (length(columns) == 0) return(list())
-  one <- new_finding(level, kind, "", paste(columns, collapse = " | "), length(columns), integer(),
+  finding <- new_finding(level, kind, "", paste(columns, collapse = " | "), length(columns),
+    integer(),
     path, message)
-  one$columns <- columns
-  list(one)
+  finding$columns <- columns
+  list(finding)
 }
 
 # The heading's question text where the codebook gives none.

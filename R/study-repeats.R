@@ -9,11 +9,11 @@ settle_repeats <- function(screened, settled, decoded, book, records) {
   keep <- book$duplicates$keep
   rank <- repeat_rank(book$duplicates, settled, decoded, book, length(records$key))
   judged <- lapply(groups, judge_group, keep = keep, rank = rank, settled = settled, book = book)
-  for (one in judged) {
-    screened$dropped[one$rest] <- "duplicate"
-    screened$instead[one$rest] <- if (is.na(one$kept))
+  for (judgement in judged) {
+    screened$dropped[judgement$rest] <- "duplicate"
+    screened$instead[judgement$rest] <- if (is.na(judgement$kept))
       "none of the records of this respondent is kept" else
-      paste0("kept: ", at_line(records$export[one$kept], records$line[one$kept]))
+      paste0("kept: ", at_line(records$export[judgement$kept], records$line[judgement$kept]))
   }
   screened$findings <- repeat_findings(judged, keep, book)
   screened
@@ -69,7 +69,8 @@ repeat_findings <- function(judged, keep, book) {
   conflict <- lengths(lapply(judged, `[[`, "differ")) > 0
   tie <- vapply(judged, `[[`, TRUE, "tie")
   shown <- function(level, kind, of, ...) {
-    rows <- unlist(lapply(judged[of], function(one) c(if (!is.na(one$kept)) one$kept, one$rest)))
+    rows <- unlist(lapply(judged[of],
+      function(judgement) c(if (!is.na(judgement$kept)) judgement$kept, judgement$rest)))
     first <- unlist(lapply(judged[of], function(judgement) judgement$rest[1]))
     if (any(of)) list(new_finding(
       level, kind, "", "", sum(lengths(lapply(judged[of], `[[`, "rest"))), first, "duplicates",

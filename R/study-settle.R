@@ -186,8 +186,8 @@ make_values <- function(variable, inputs, book, rows) {
   if (is.null(variable$versions)) return(way$compute(variable, inputs, book, rows))
   made <- over_versions(variable, absent_column_of(variable, rows$n, book), book, rows,
     function(version, column, part, at) {
-    one <- way$compute(version, columns_at(inputs, at), book, part)
-    list(column = one[c("value", "reason")], ledger = one$ledger, findings = one$findings)
+    made <- way$compute(version, columns_at(inputs, at), book, part)
+    list(column = made[c("value", "reason")], ledger = made$ledger, findings = made$findings)
   })
   c(made$column, made[c("ledger", "findings")])
 }
@@ -231,15 +231,16 @@ settle_step <- function(state, variable, book, rows) {
   state$routed[[name]] <- NULL
   asides <- state$aside[[name]]
   # Of several rules the first in the codebook is named; none touches a cell twice.
-  asides <- asides[order(match(vapply(asides, function(one) one$rule$name, ""), names(book$rules)))]
-  for (one in asides) {
+  asides <- asides[order(match(
+    vapply(asides, function(aside) aside$rule$name, ""), names(book$rules)))]
+  for (aside in asides) {
     column <- state$values[[name]]
-    here <- one$rows[!is.na(column$value[one$rows])]
+    here <- aside$rows[!is.na(column$value[aside$rows])]
     if (length(here) == 0) next
     was <- distinct_of(column$value[here])
     state$values[[name]] <- held_column(set_aside(column, here, book), book$held)
     entry <- new_entry(
-      "rule", name, one$rule$path, here, value_text(variable, was$value), was$index,
+      "rule", name, aside$rule$path, here, value_text(variable, was$value), was$index,
       now_reason = "set_aside"
     )
     state$ledger <- c(state$ledger, held_entries(list(entry), book$held))

@@ -175,8 +175,8 @@ coded_sets <- function(codes, variable) {
   set <- do.call(
     paste, c(lapply(meant, function(at) ifelse(is.na(at), "", number_to_text(at))), sep = ",")
   )
-  set <- vapply(strsplit(set, ",", fixed = TRUE), function(one) {
-    paste(sort(unique(as.integer(one[nzchar(one)]))), collapse = ",")
+  set <- vapply(strsplit(set, ",", fixed = TRUE), function(items) {
+    paste(sort(unique(as.integer(items[nzchar(items)]))), collapse = ",")
   }, "")
   set[!nzchar(set) | nzchar(invented)] <- NA
   list(set = set, invented = invented)

@@ -81,17 +81,17 @@ described_table <- function(table, study, ordered, attributes, shape) {
     ), "", column) else column
     variable <- book$variables[[name]]
     if (is.null(variable)) next
-    one <- table[[column]]
+    cells <- table[[column]]
     # A reason among the levels has no place in an order.
-    plain <- is.factor(one) && is_coded(variable) &&
-      all(levels(one) %in% label_of(variable, all_codes(variable)))
-    if (ordered && plain && identical(variable$level, "ordinal")) class(one) <- c(
+    plain <- is.factor(cells) && is_coded(variable) &&
+      all(levels(cells) %in% label_of(variable, all_codes(variable)))
+    if (ordered && plain && identical(variable$level, "ordinal")) class(cells) <- c(
       "ordered", "factor"
     )
     if (attributes) for (fact in c("label", "unit", "question")) {
-      if (has_text(variable[[fact]])) attr(one, fact) <- variable[[fact]]
+      if (has_text(variable[[fact]])) attr(cells, fact) <- variable[[fact]]
     }
-    table[[column]] <- one
+    table[[column]] <- cells
   }
   table
 }
@@ -116,7 +116,7 @@ wide_table <- function(study, values, gaps) {
   for (name in setdiff(kept_variables(book), c(keys, names(Filter(is_wave, book$variables))))) {
     variable <- book$variables[[name]]
     for (wave in intersect(
-      waves_asked(variable, book), names(at)[vapply(at, function(one) any(!is.na(one)), TRUE)]
+      waves_asked(variable, book), names(at)[vapply(at, function(rows) any(!is.na(rows)), TRUE)]
     )) {
       reason <- study$reasons[[name]][at[[wave]]]
       if (anyNA(at[[wave]])) {

@@ -44,12 +44,12 @@ sheet_columns_told <- function(export) {
   if (is.null(cells) || nrow(cells) == 0) return(NULL)
   heads <- cells[cells$row == 1, ]
   rows <- sort(unique(cells$row[cells$row > 1]))
-  one <- function(name) {
+  typed <- function(name) {
     here <- cells[cells$column == c(heads$column[heads$text == name], 0)[1], ]
     text <- here$text[match(rows, here$row)]
     ifelse(is.na(text), "", text)
   }
-  told <- lapply(stats::setNames(nm = c("column", "heading", "question", "takes")), one)
+  told <- lapply(stats::setNames(nm = c("column", "heading", "question", "takes")), typed)
   if (all(nzchar(told$heading))) as.data.frame(told)
 }
 

@@ -79,11 +79,12 @@ answers <- function(
   check_by(by, book)
   weight <- weight_meant(weight, book)
   check_weight(weight, book)
-  carriers <- unlist(lapply(asked, function(one) one$carrier))
+  carriers <- unlist(lapply(asked, function(question) question$carrier))
   study <- study_with(
     codebook,
     unique(c(
-      unlist(lapply(asked, function(one) c(one$names, unlist(lapply(one$parts, `[[`, "names"))))),
+      unlist(lapply(asked, function(question) c(
+        question$names, unlist(lapply(question$parts, `[[`, "names"))))),
       carriers, by, weight, condition$uses
     )),
     exports
@@ -93,8 +94,8 @@ answers <- function(
     asked <- asked_of_all(variables, study$book, as_number)
   }
   counted <- counted_rows(study, condition, weight)
-  tables <- lapply(asked, function(one) with_weight(
-    answer_table(one, study, counted$rows, counted$weights, by), weight
+  tables <- lapply(asked, function(question) with_weight(
+    answer_table(question, study, counted$rows, counted$weights, by), weight
   ))
   names(tables) <- vapply(tables, function(table) paste0(table$variable, ""), "")
   structure(list(title = study$book$study$title, tables = tables, n = length(counted$rows),

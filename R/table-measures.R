@@ -51,12 +51,13 @@ measure_lines <- function(
     mean = at$mean, sd = at$sd, lower_quartile = quartiles[, 1], median = quartiles[, 2],
     upper_quartile = quartiles[, 3], min = moments[, 6], max = moments[, 7]
   )
-  wanted <- unlist(lapply(shown, function(one) if (one == "quartiles") c(
+  wanted <- unlist(lapply(shown, function(statistic) if (statistic == "quartiles") c(
     "lower_quartile", "upper_quartile"
-  ) else one))
+  ) else statistic))
   wanted <- intersect(names(cells), wanted)
   letters <- if ("differences" %in% declared$show) mean_letters(at$mean, at$sd, at$base, groups)
-  at_mean <- function(x, none) do.call(rbind, lapply(wanted, function(one) if (one == "mean") x
+  at_mean <- function(x, none) do.call(
+    rbind, lapply(wanted, function(statistic) if (statistic == "mean") x
     else rep(none, length(n))))
   new_lines_of(
     data.frame(type = "statistic", code = "", label = "", statistic = wanted),

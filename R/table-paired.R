@@ -11,18 +11,19 @@ paired_test <- function(values, waves, persons, coded) {
   pairs <- Filter(Negate(is.null), pairs)
   if (length(pairs) == 0) return(NULL)
   if (length(names) == 2) return(c(pairs[[1]], list(paired = TRUE)))
-  rows <- do.call(rbind, lapply(pairs, function(one) data.frame(before = one$before, now = one$now,
-    name = one$name, statistic = one$statistic, df = one$df, n = one$n, p = one$p)))
+  rows <- do.call(rbind, lapply(
+    pairs, function(pair) data.frame(before = pair$before, now = pair$now,
+    name = pair$name, statistic = pair$statistic, df = pair$df, n = pair$n, p = pair$p)))
   rows$p_holm <- stats::p.adjust(rows$p, "holm")
   list(name = "each wave with the one before it", pairs = rows, n = max(rows$n),
     p = min(rows$p_holm), paired = TRUE)
 }
 
 paired_of <- function(values, waves, persons, before, now, coded) {
-  one <- which(waves == before & !is.na(values))
+  earlier <- which(waves == before & !is.na(values))
   two <- which(waves == now & !is.na(values))
-  at <- match(persons[one], persons[two])
-  x <- values[one][!is.na(at)]
+  at <- match(persons[earlier], persons[two])
+  x <- values[earlier][!is.na(at)]
   y <- values[two][at[!is.na(at)]]
   test <- if (coded) changed_codes(x, y) else paired_t(x, y)
   if (is.null(test)) return(NULL)

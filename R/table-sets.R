@@ -10,7 +10,8 @@ items_table <- function(asked, study, rows, weights, groups) {
     n = vapply(each, `[[`, 0L, "answered")
   )
   of_codes <- function(key, none) t(vapply(
-    each, function(one) one$table[[key]][match(codes, one$table$code)], none[seq_along(codes)]
+    each, function(option) option$table[[key]][match(codes, option$table$code)],
+    none[seq_along(codes)]
   ))
   counts <- of_codes("count", integer(length(codes)))
   percent <- of_codes(if (is.null(weights)) "of_answered" else "weighted", numeric(length(codes)))
@@ -41,8 +42,8 @@ items_table <- function(asked, study, rows, weights, groups) {
 set_table <- function(asked, study, rows, weights, groups) {
   names <- asked$names
   value <- lapply(names, function(name) study$data[[name]][rows])
-  count <- vapply(value, function(one) sum(one == 1L, na.rm = TRUE), 0L)
-  base <- vapply(value, function(one) sum(!is.na(one)), 0L)
+  count <- vapply(value, function(ticks) sum(ticks == 1L, na.rm = TRUE), 0L)
+  base <- vapply(value, function(ticks) sum(!is.na(ticks)), 0L)
   carrier <- study$book$variables[[asked$name]]
   table <- data.frame(
     variable = names,
@@ -51,7 +52,7 @@ set_table <- function(asked, study, rows, weights, groups) {
     of_answers = share(count, sum(count))
   )
   if (!is.null(weights)) table$weighted <- vapply(
-    value, function(one) 100 * weighted_mean(one, weights), 0
+    value, function(ticks) 100 * weighted_mean(ticks, weights), 0
   )
   gaps <- count_gaps(study$reasons[[asked$name]][rows], study$book, length(rows))
   c(
@@ -77,17 +78,17 @@ with_group_gaps <- function(grouped, reason, groups, reasons) {
 
 # The share of each option in each group, and in all who are in one.
 set_groups <- function(value, weights, groups, labels) {
-  of_rows <- function(one, at) {
+  of_rows <- function(ticks, at) {
     if (length(at) == 0) return(NA_real_)
-    if (is.null(weights)) 100 * mean(one[at], na.rm = TRUE)
-    else 100 * weighted_mean(one[at], weights[at])
+    if (is.null(weights)) 100 * mean(ticks[at], na.rm = TRUE)
+    else 100 * weighted_mean(ticks[at], weights[at])
   }
-  percent <- vapply(value, function(one) {
+  percent <- vapply(value, function(ticks) {
     in_group <- lapply(seq_len(nlevels(groups)), function(i) which(as.integer(groups) == i))
-    told <- lapply(c(in_group, list(which(!is.na(groups)))), function(at) at[!is.na(one[at])])
-    vapply(told, function(at) of_rows(one, at), 0)
+    told <- lapply(c(in_group, list(which(!is.na(groups)))), function(at) at[!is.na(ticks[at])])
+    vapply(told, function(at) of_rows(ticks, at), 0)
   }, numeric(nlevels(groups) + 1))
-  has <- Reduce(`|`, lapply(value, function(one) !is.na(one)))
+  has <- Reduce(`|`, lapply(value, function(ticks) !is.na(ticks)))
   list(
     by = attr(groups, "name"), by_label = attr(groups, "label"), ungrouped = sum(is.na(groups)),
     groups = list(

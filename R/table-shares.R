@@ -71,15 +71,15 @@ effective_base <- function(sum, squares) ifelse(squares > 0, sum^2 / squares, 0)
 # own columns.
 bind_counts <- function(counts) {
   bind <- function(of) do.call(cbind, lapply(counts, of))
-  weighted <- bind(function(one) one$weighted)
+  weighted <- bind(function(cell) cell$weighted)
   every_row <- function(x) matrix(x, nrow(weighted), ncol(weighted), byrow = TRUE)
   list(
-    counts = bind(function(one) one$counts),
+    counts = bind(function(cell) cell$counts),
     percent = percent_of(weighted, every_row(colSums(weighted))),
-    row_percent = bind(function(one) percent_of(
-      one$weighted, matrix(rowSums(one$weighted), nrow(one$weighted), ncol(one$weighted))
+    row_percent = bind(function(cell) percent_of(
+      cell$weighted, matrix(rowSums(cell$weighted), nrow(cell$weighted), ncol(cell$weighted))
     )),
-    base = every_row(colSums(bind(function(one) one$counts))),
+    base = every_row(colSums(bind(function(cell) cell$counts))),
     effective = every_row(unlist(lapply(counts, `[[`, "effective")))
   )
 }
@@ -181,7 +181,7 @@ count_options <- function(part, study, declared, chosen, groups) {
     at <- match(study$data[[name]][chosen$rows], c(1L, 0L))
     bind_counts(lapply(groups, cross_counts, at = at, size = 2L, weights = chosen$weights))
   })
-  all <- function(what, pick) do.call(rbind, lapply(counts, function(one) pick(one[[what]])))
+  all <- function(what, pick) do.call(rbind, lapply(counts, function(cell) pick(cell[[what]])))
   first <- function(cells) cells[1, ]
   together <- list(
     counts = all("counts", first), percent = all("percent", first),

@@ -95,9 +95,9 @@ one_test_words <- function(test, who = "") {
 
 pair_words <- function(pairs) {
   vapply(seq_len(nrow(pairs)), function(at) {
-    one <- as.list(pairs[at, ])
-    one$p <- one$p_holm
-    paste0(one$before, " to ", one$now, ": ", one_test_words(one))
+    pair <- as.list(pairs[at, ])
+    pair$p <- pair$p_holm
+    paste0(pair$before, " to ", pair$now, ": ", one_test_words(pair))
   }, "")
 }
 

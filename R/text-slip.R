@@ -82,7 +82,7 @@ pieces_of <- function(text, pattern) {
   substring(text, at, at + attr(at, "match.length") - 1L)
 }
 
-texts_of <- function(labels) vapply(text_fold(labels), function(one) paste(letters_of(one),
+texts_of <- function(labels) vapply(text_fold(labels), function(label) paste(letters_of(label),
   collapse = " "), "")
 
 # One letter too many, too few, another, or two that changed places. Short words

@@ -42,7 +42,7 @@ check_of <- function(study, variable = NULL) {
   proposals <- propose_lines(study)
   if (!is.null(variable)) {
     found <- found[found$variable %in% names, ]
-    proposals <- Filter(function(one) one$variable %in% names, proposals)
+    proposals <- Filter(function(proposal) proposal$variable %in% names, proposals)
   }
   open <- open_findings(found)
   structure(list(

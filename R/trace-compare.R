@@ -195,10 +195,10 @@ labels_in <- function(document, name) {
 side_reasons <- function(document) {
   standing <- with_names(standing_reasons$label, number_to_text(standing_reasons$code))
   for (name in names(document$missing)) {
-    one <- document$missing[[name]]
+    reason <- document$missing[[name]]
     at <- match(name, standing_reasons$name)
-    code <- if (is.null(one$code)) number_to_text(standing_reasons$code[at]) else one$code
-    standing[code] <- if (is.null(one$label)) standing_reasons$label[at] else one$label
+    code <- if (is.null(reason$code)) number_to_text(standing_reasons$code[at]) else reason$code
+    standing[code] <- if (is.null(reason$label)) standing_reasons$label[at] else reason$label
   }
   standing
 }
@@ -216,11 +216,11 @@ cell_counts <- function(changes, causes) {
       names, function(name) sum(changes$variable == name), 0L, USE.NAMES = FALSE
     ),
     examples = vapply(names, function(name) {
-      one <- utils::head(changes[changes$variable == name, ], 3)
+      change <- utils::head(changes[changes$variable == name, ], 3)
       paste(
         paste0(
-          one$respondent, ": ", ifelse(nzchar(one$was), one$was, "empty"), " -> ",
-          ifelse(nzchar(one$now), one$now, "empty")
+          change$respondent, ": ", ifelse(nzchar(change$was), change$was, "empty"), " -> ",
+          ifelse(nzchar(change$now), change$now, "empty")
         ),
         collapse = "; "
       )

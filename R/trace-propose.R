@@ -7,22 +7,25 @@ propose_lines <- function(study) {
   asked <- match(finding_id(open_findings(found)), vapply(study$findings, finding_id, ""))
   hidden <- private_variables(study$book)
   open <- study$findings[sort(unique(asked[!is.na(asked)]))]
-  open <- Filter(function(one) !one$variable %in% hidden && !in_unread(one, study), open)
+  open <- Filter(function(finding) !finding$variable %in% hidden && !in_unread(finding, study),
+    open)
   made <- unlist(lapply(open, propose_line, open = open, study = study), recursive = FALSE)
   if (length(made) == 0) return(list())
   id <- vapply(
-    made, function(one) joined_list(c(one$path, one$key, one$target, one$items)), ""
+    made, function(proposal) joined_list(
+      c(proposal$path, proposal$key, proposal$target, proposal$items)), ""
   )
   lines <- lapply(unname(split(made, factor(id, unique(id)))), function(same) {
-    one <- same[[1]]
-    one$of <- unlist(lapply(same, `[[`, "of"))
-    one$count <- sum(vapply(same, `[[`, 0, "count"))
-    one
+    first <- same[[1]]
+    first$of <- unlist(lapply(same, `[[`, "of"))
+    first$count <- sum(vapply(same, `[[`, 0, "count"))
+    first
   })
   number_codes(lines, study)
 }
 
-finding_id <- function(one) joined_id(one$kind, one$variable, one$written, one$path)
+finding_id <- function(finding) joined_id(
+  finding$kind, finding$variable, finding$written, finding$path)
 
 # Where a file as a whole was misread, no single cell of it says anything.
 in_unread <- function(finding, study) {
@@ -110,15 +113,16 @@ codes_path <- function(variable) {
 # has, or stands in some cell as a number without a label, is not free: it means something.
 number_codes <- function(lines, study) {
   book <- study$book
-  bare <- text_to_number(vapply(Filter(function(one) one$kind == "unlisted", study$findings),
+  bare <- text_to_number(vapply(
+    Filter(function(finding) finding$kind == "unlisted", study$findings),
     `[[`, "", "written"))
   taken <- list()
-  unnumbered <- function(one) one$key == "codes" && is.null(one$target)
+  unnumbered <- function(proposal) proposal$key == "codes" && is.null(proposal$target)
   for (at in which(vapply(lines, unnumbered, TRUE))) {
-    one <- lines[[at]]
-    id <- path_id(one$path)
+    line <- lines[[at]]
+    id <- path_id(line$path)
     if (is.null(taken[[id]]))
-      taken[[id]] <- c(unlist(lapply(all_versions(book$variables[[one$variable]]),
+      taken[[id]] <- c(unlist(lapply(all_versions(book$variables[[line$variable]]),
       function(version) version$codes$code)), book$reasons$code, bare)
     code <- setdiff(seq_len(length(taken[[id]]) + 1L), taken[[id]])[1]
     taken[[id]] <- c(taken[[id]], code)
@@ -128,15 +132,16 @@ number_codes <- function(lines, study) {
 }
 
 # A pattern only where the unread dates of the variable tell day from month.
-propose_dates <- function(one, variable, open, book) {
-  same <- Filter(function(other) other$kind == "unlisted" && other$variable == one$variable &&
-    identical(other$exports, one$exports), open)
-  said <- if (is.null(variable$dates)) unlist(lapply(book$exports[one$exports], `[[`,
+propose_dates <- function(finding, variable, open, book) {
+  same <- Filter(function(other) other$kind == "unlisted" && other$variable == finding$variable &&
+    identical(other$exports, finding$exports), open)
+  said <- if (is.null(variable$dates)) unlist(lapply(book$exports[finding$exports], `[[`,
     "dates")) else variable$dates
   pattern <- sure_pattern(vapply(same, `[[`, "", "written"), variable$level, said)
-  if (is.null(pattern) || is.na(text_to_date(one$written, variable$level,
+  if (is.null(pattern) || is.na(text_to_date(finding$written, variable$level,
     pattern)$value)) return(NULL)
-  list(list(path = form_path(variable, "dates", one, open, book), key = "dates", items = pattern))
+  list(list(path = form_path(variable, "dates", finding, open, book), key = "dates",
+    items = pattern))
 }
 
 # Where the key stands already; else under the one wave that has the trouble; else
@@ -161,20 +166,21 @@ only_wave <- function(variable, finding, book) {
 
 proposal_table <- function(proposals, book) {
   words <- vapply(proposals, proposal_words, "")
-  paths <- vapply(proposals, function(one) paste(one$path, collapse = " > "), "")
+  paths <- vapply(proposals, function(proposal) paste(proposal$path, collapse = " > "), "")
   out <- data.frame(number = seq_along(proposals), path = paths, adds = words,
-    count = vapply(proposals, function(one) as.integer(one$count), 0L),
+    count = vapply(proposals, function(proposal) as.integer(proposal$count), 0L),
     line = vapply(paths, function(path) line_of_path(book, path), 0L, USE.NAMES = FALSE))
   attr(out, "edits") <- proposals
   out
 }
 
-proposal_words <- function(one) {
-  if (one$key == "codes") return(paste0("codes: {", one$target, ": ", yaml_word(one$items), "}"))
-  items <- paste0("[", paste(yaml_word(utils::head(one$items, 4)), collapse = ", "),
-    if (length(one$items) > 4) paste0(" and ", length(one$items) - 4, " more"), "]")
-  if (is.null(one$target)) paste0(one$key, ": ", items) else paste0(one$key, ": {",
-    yaml_word(one$target), ": ", items, "}")
+proposal_words <- function(proposal) {
+  if (proposal$key == "codes") return(
+    paste0("codes: {", proposal$target, ": ", yaml_word(proposal$items), "}"))
+  items <- paste0("[", paste(yaml_word(utils::head(proposal$items, 4)), collapse = ", "),
+    if (length(proposal$items) > 4) paste0(" and ", length(proposal$items) - 4, " more"), "]")
+  if (is.null(proposal$target)) paste0(proposal$key, ": ", items) else paste0(proposal$key, ": {",
+    yaml_word(proposal$target), ": ", items, "}")
 }
 
 #' Add proposed lines to the codebook
@@ -208,8 +214,8 @@ apply_proposals <- function(checked, numbers = checked$proposals$number, write =
   )
   old <- codebook_lines(checked$file)
   new <- old
-  for (one in attr(checked$proposals, "edits")[match(numbers, checked$proposals$number)])
-    new <- apply_edit(new, one)
+  for (edit in attr(checked$proposals, "edits")[match(numbers, checked$proposals$number)])
+    new <- apply_edit(new, edit)
   compile_codebook(parse_lines(new, checked$file))
   change <- text_change(old, new)
   if (!write) return(change)

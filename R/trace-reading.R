@@ -79,5 +79,6 @@ held_cells <- function(variable, book) {
     book$exports, function(export) list(export = export, version = version_in(variable, export))
   )
   versions <- Filter(function(version) !is_absent(version$version), versions)
-  unique(vapply(versions, function(one) file_holds(one$version, one$export), "", USE.NAMES = FALSE))
+  unique(vapply(versions, function(held) file_holds(held$version, held$export), "",
+    USE.NAMES = FALSE))
 }

@@ -71,8 +71,8 @@ steps_of_cells <- function(cells, decoded, variable, book, role) {
   if (length(plain) != n) plain <- rep(FALSE, n)
   first <- which(plain)[1]
   for (i in c(which(!plain), first[!is.na(first)])) {
-    one <- lapply(decoded[c("value", "reason", "kind", "doubt")], `[`, i)
-    step <- decode_step(cells[i], one, variable, book, identity, role)
+    answer <- lapply(decoded[c("value", "reason", "kind", "doubt")], `[`, i)
+    step <- decode_step(cells[i], answer, variable, book, identity, role)
     for (part in names(out)) out[[part]][i] <- step[[part]]
   }
   if (any(plain)) {

@@ -56,7 +56,7 @@ why <- function(codebook, variable, respondent = NULL, wave = NULL, exports = li
 stop_no_respondent <- function(respondent, book) {
   index <- known_index(book)
   if (is.null(index)) index <- index_of(read_inputs(book))
-  keys <- unique(unlist(lapply(index, function(one) index_texts(one$key))))
+  keys <- unique(unlist(lapply(index, function(export) index_texts(export$key))))
   near <- if (!key_is_private(book)) keys[!is.na(keys) & text_near(keys) == text_near(respondent)]
   stop_mavik("build_error", "there is no respondent `", respondent,
     "` in the raw files (or all that person told was purged)",
@@ -144,7 +144,7 @@ story_of <- function(study, name, row) {
   made <- book$uses[[name]]
   from <- if (takes_earlier(variable)) earlier_row(study, variable, row) else row
   inputs <- if (length(from) == 1) lapply(
-    with_names(made, made), function(one) story_of(study, one, from)
+    with_names(made, made), function(input) story_of(study, input, from)
   ) else list()
   first <- if (isTRUE(variable$absent)) list(step_row(
     "wave", "", paste0("not asked in wave ", study$records$wave[row]), variable$path

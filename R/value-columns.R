@@ -6,10 +6,10 @@ distinct_of <- function(value) {
 }
 
 # The same answer in both; a set is told by what it holds.
-same_value <- function(one, other) {
-  if (is.factor(one)) one <- as.character(one)
+same_value <- function(mine, other) {
+  if (is.factor(mine)) mine <- as.character(mine)
   if (is.factor(other)) other <- as.character(other)
-  (one == other) %in% TRUE
+  (mine == other) %in% TRUE
 }
 
 # Values put in at some places; sets may be such as the column has not met.

@@ -22,7 +22,8 @@ absent_lines <- function(pairs, own, study) {
 # A line a variable that the new file lacks, or a block where it lacks all of it.
 whole_absent_lines <- function(gone, whole, own, study) {
   block <- vapply(whole, function(name) paste0(study$book$variables[[name]]$block, ""), "")
-  full <- vapply(block, function(one) nzchar(one) && all(study$book$blocks[[one]] %in% whole), TRUE)
+  full <- vapply(block, function(block_name) nzchar(block_name) &&
+    all(study$book$blocks[[block_name]] %in% whole), TRUE)
   unit <- ifelse(full, block, whole)
   asked <- function(names) {
     mine <- Filter(function(pair) pair$slot$variable %in% names, gone)
@@ -32,12 +33,13 @@ whole_absent_lines <- function(gone, whole, own, study) {
   # The words of a write-in have an entry of their own only where something is said of them.
   follows <- function(variable) !is.null(way_of(variable)$follows(variable))
   own_entry <- c(block[full], names(Filter(follows, study$book$variables)))
-  lapply(unique(unit), function(one) {
-    path <- if (one %in% own_entry) c("variables", one) else study$book$variables[[one]]$path
+  lapply(unique(unit), function(unit_name) {
+    path <- if (unit_name %in% own_entry) c("variables", unit_name) else
+      study$book$variables[[unit_name]]$path
     new_line(
-      "only_codebook", one,
+      "only_codebook", unit_name,
       list(new_edit(c(path, "by_wave"), with_names(list("absent"), own$wave))),
-      grounds = "no column of the new file is like it", wording = asked(whole[unit == one])
+      grounds = "no column of the new file is like it", wording = asked(whole[unit == unit_name])
     )
   })
 }

@@ -49,8 +49,8 @@ code_kind_lines <- function(pairs, own, study) {
 # turn, but not together with all that they went with.
 is_sure_reversal <- function(pair) is.null(pair$direction) || pair$direction$votes >= 2
 
-change_grounds <- function(pair, change) Filter(function(one)
-  one$change == change, pair$changes)[[1]]$grounds
+change_grounds <- function(pair, change) Filter(function(candidate)
+  candidate$change == change, pair$changes)[[1]]$grounds
 
 # Labels changed, options added or gone; the same change of a shared list is one line.
 change_lines_of <- function(pairs, own, study, options) {
@@ -65,11 +65,11 @@ change_lines_of <- function(pairs, own, study, options) {
     function(line) paste(line$match, paste(vapply(line$edits, edit_shown, ""), collapse = "; ")), ""
   )
   lapply(unname(split(made, factor(shown, unique(shown)))), function(same) {
-    one <- same[[1]]
-    for (part in c("variable", "column")) one[[part]] <- paste(
+    first <- same[[1]]
+    for (part in c("variable", "column")) first[[part]] <- paste(
       unique(vapply(same, `[[`, "", part)), collapse = ", "
     )
-    one
+    first
   })
 }
 

@@ -56,7 +56,7 @@ compare_labels <- function(gone, share_gone, now, n) {
     fresh <- unlist(lapply(joined, `[[`, "fresh"))
     keep <- !gone %in% old
     return(c(
-      lapply(joined, function(one) joined_change(one, gone, share_gone, words, share_now)),
+      lapply(joined, function(label) joined_change(label, gone, share_gone, words, share_now)),
       compare_labels(gone[keep], share_gone[keep], now[!words %in% fresh], n)
     ))
   }

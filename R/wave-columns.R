@@ -11,17 +11,17 @@ column_lines <- function(pairs, own, study) {
     several, vapply(moved, function(pair) pair$slot$variable, ""), paste(seq_along(moved), "alone")
   )
   unname(lapply(split(moved, factor(unit, unique(unit))), function(same) {
-    one <- same[[1]]
+    first <- same[[1]]
     matches <- vapply(same, `[[`, "", "match")
     match <- if (any(matches == "possible")) "possible" else
       if (any(matches == "decided")) "decided" else "rule"
     grounds <- unique(vapply(
       same, function(pair) if (nzchar(pair$grounds)) pair$grounds else pair$rule, ""
     ))
-    new_line(match, one$slot$variable, column_edits(same, pairs, own, study),
+    new_line(match, first$slot$variable, column_edits(same, pairs, own, study),
       paste(vapply(same, `[[`, "", "column"), collapse = ", "), paste(grounds, collapse = "; "),
       unlist(lapply(same, `[[`, "candidates")),
-      sure = match != "possible", wording = own$export$questions[[one$column]])
+      sure = match != "possible", wording = own$export$questions[[first$column]])
   }))
 }
 

@@ -82,9 +82,11 @@ direction_evidence <- function(pair, anchors, own, study) {
   old <- shares_of(before, codes)
   new <- shares_of(now, codes)
   mine <- list_of_codes(pair$slot$version)
-  outside <- Filter(function(one) one$list_id != mine && one$wave == pair$slot$wave, anchors)
+  outside <- Filter(function(anchor) anchor$list_id != mine && anchor$wave == pair$slot$wave,
+    anchors)
   r <- vapply(
-    outside, function(one) c(safe_cor(before, one$before), safe_cor(now, one$now)), numeric(2)
+    outside, function(anchor) c(safe_cor(before, anchor$before), safe_cor(now, anchor$now)),
+    numeric(2)
   )
   evidence_of(old, new, matrix(r, 2), sum(!is.na(now)), same_persons(pair, now, own, study))
 }
@@ -131,7 +133,7 @@ judge_items <- function(evidence) {
 # Votes: shares count once, correlations outside the list and the same persons twice.
 judge_list <- function(evidence) {
   of <- function(name) mean(
-    vapply(evidence, function(one) as.numeric(one[[name]]), 0), na.rm = TRUE
+    vapply(evidence, function(piece) as.numeric(piece[[name]]), 0), na.rm = TRUE
   )
   lead <- of("same") - of("mirrored")
   z <- of("z")

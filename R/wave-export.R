@@ -33,7 +33,7 @@ export_line <- function(pairs, own, study, options) {
 # One file of the wave as the codebook says it, without what goes without saying.
 export_entry <- function(file, first, key, response, pairs, own, study) {
   form <- file$form
-  met <- function(one) length(ignored_among(one, own$export$names)) > 0
+  met <- function(pattern) length(ignored_among(pattern, own$export$names)) > 0
   ignored <- Filter(met, as.character(ignored_before(study)))
   Filter(Negate(is.null), list(
     wave = if (!file$parallel) own$wave, adds_to = if (file$parallel) first,

@@ -16,13 +16,14 @@ judge_forms <- function(pairs, own, study) {
 # Items of one list run alike: ranked by what all of them say together, unless an item speaks
 # clearly for itself. The first appearance is each item's own.
 rank_together <- function(tried) {
-  score <- function(one) with_names(vapply(one, `[[`, 0, "score"), vapply(one, `[[`, "", "name"))
+  score <- function(assignments) with_names(
+    vapply(assignments, `[[`, 0, "score"), vapply(assignments, `[[`, "", "name"))
   scores <- lapply(tried, score)
   names <- unique(unlist(lapply(scores, names)))
-  pooled <- vapply(names, function(name) mean(unlist(lapply(scores, function(one) one[name])),
+  pooled <- vapply(names, function(name) mean(unlist(lapply(scores, function(scored) scored[name])),
     na.rm = TRUE), 0)
-  everywhere <- vapply(names, function(name) all(vapply(scores, function(one)
-    name %in% names(one), TRUE)), TRUE)
+  everywhere <- vapply(names, function(name) all(vapply(scores, function(scored)
+    name %in% names(scored), TRUE)), TRUE)
   best <- names(which.min(pooled[everywhere]))
   lapply(seq_along(tried), function(at) {
     own <- scores[[at]]
@@ -61,27 +62,28 @@ weigh_assignments <- function(pair, anchors, own, study) {
   counts <- tabulate(raw$index, length(raw$cells))
   # Numbers that no assignment knows (9, 99) are looked at later; they make nothing sure.
   tried <- assignments_of(variable, pair, study)
-  covered <- vapply(tried, function(one) sum(counts[number %in% one$file]), 0)
+  covered <- vapply(tried, function(assignment) sum(counts[number %in% assignment$file]), 0)
   tried <- tried[covered >= 0.98 * max(covered)]
   before <- values_before(pair$slot, study)
   old <- shares_of(before, variable$codes$code)
   outside <- correlated_anchors(pair, before, anchors)
   persons <- same_person_rows(pair, own, study)
-  lapply(tried, function(one) {
-    value <- one$code[match(number, one$file)][raw$index]
-    one$before <- tabulate(match(before, variable$codes$code), length(variable$codes$code))
-    one$now <- tabulate(match(value, variable$codes$code), length(variable$codes$code))
-    one$distance <- distance_of(old, shares_of(value, variable$codes$code))
-    one$agree <- if (is.null(persons)) NA_real_ else agreement_at(
+  lapply(tried, function(assignment) {
+    value <- assignment$code[match(number, assignment$file)][raw$index]
+    assignment$before <- tabulate(match(before, variable$codes$code), length(variable$codes$code))
+    assignment$now <- tabulate(match(value, variable$codes$code), length(variable$codes$code))
+    assignment$distance <- distance_of(old, shares_of(value, variable$codes$code))
+    assignment$agree <- if (is.null(persons)) NA_real_ else agreement_at(
       persons$before, value[persons$now]
     )
     now <- vapply(outside, function(anchor) safe_cor(value, anchor$now), 0)
-    one$apart <- if (all(is.na(now))) NA_real_ else mean(
+    assignment$apart <- if (all(is.na(now))) NA_real_ else mean(
       abs(now - vapply(outside, `[[`, 0, "r")), na.rm = TRUE
     )
-    one$outside <- sum(!is.na(now))
-    one$score <- one$distance + sum(one$apart, na.rm = TRUE) - sum(one$agree, na.rm = TRUE)
-    one
+    assignment$outside <- sum(!is.na(now))
+    assignment$score <- assignment$distance +
+      sum(assignment$apart, na.rm = TRUE) - sum(assignment$agree, na.rm = TRUE)
+    assignment
   })
 }
 
@@ -90,9 +92,10 @@ correlated_anchors <- function(pair, before, anchors) {
   variable <- pair$slot$version
   if (!variable$level %in% ordered_levels && length(variable$codes$code) != 2) return(list())
   mine <- list_of_codes(variable)
-  outside <- Filter(function(one) one$list_id != mine && one$wave == pair$slot$wave, anchors)
-  outside <- lapply(outside, function(one) c(one, list(r = safe_cor(before, one$before))))
-  Filter(function(one) isTRUE(abs(one$r) >= 0.15), outside)
+  outside <- Filter(function(anchor) anchor$list_id != mine && anchor$wave == pair$slot$wave,
+    anchors)
+  outside <- lapply(outside, function(anchor) c(anchor, list(r = safe_cor(before, anchor$before))))
+  Filter(function(anchor) isTRUE(abs(anchor$r) >= 0.15), outside)
 }
 
 assignments_of <- function(variable, pair, study) {
@@ -108,7 +111,8 @@ assignments_of <- function(variable, pair, study) {
     )
   )
   all <- Filter(Negate(is.null), all)
-  all[!duplicated(lapply(all, function(one) with_names(one$code, one$file)[order(one$file)]))]
+  all[!duplicated(lapply(all, function(assignment) with_names(
+    assignment$code, assignment$file)[order(assignment$file)]))]
 }
 
 # The codes in the order in which their labels first stood in the earlier wave's data.
@@ -136,15 +140,15 @@ agreement_at <- function(before, now) {
 
 # The best two side by side, in words, with the counts of the labels in their order.
 assignments_said <- function(assignments) {
-  said <- vapply(utils::head(assignments, 2), function(one) paste0(
-    one$name, " ", paste(one$now, collapse = ", "), " (shares differ by ",
-    number_show(100 * one$distance, 0), " points",
-    if (!is.na(one$apart)) paste0(
-      ", correlations with ", count_of(one$outside, "other item"), " by ",
-      number_show(one$apart, 2)
+  said <- vapply(utils::head(assignments, 2), function(assignment) paste0(
+    assignment$name, " ", paste(assignment$now, collapse = ", "), " (shares differ by ",
+    number_show(100 * assignment$distance, 0), " points",
+    if (!is.na(assignment$apart)) paste0(
+      ", correlations with ", count_of(assignment$outside, "other item"), " by ",
+      number_show(assignment$apart, 2)
     ),
-    if (!is.na(one$agree)) paste0(
-      ", ", number_show(100 * one$agree, 0), " % of the same persons answered alike"
+    if (!is.na(assignment$agree)) paste0(
+      ", ", number_show(100 * assignment$agree, 0), " % of the same persons answered alike"
     ), ")"
   ), "")
   paste0(
@@ -157,11 +161,12 @@ assignments_said <- function(assignments) {
 # The evidence for every plausible reading of bare numbers, the likeliest first.
 assignments_found <- function(pairs) {
   some <- Filter(function(pair) !is.null(pair$assignments), pairs)
-  found <- unlist(lapply(some, function(pair) lapply(pair$assignments, function(one) data.frame(
-    variable = pair$slot$variable, column = pair$column, reading = one$name,
-    distance = one$distance, correlations = one$apart, others = one$outside,
-    same_persons = one$agree,
-    delivered = flow_text(delivered_by(one, pair$slot$version), "delivered")
+  found <- unlist(lapply(some, function(pair) lapply(
+    pair$assignments, function(assignment) data.frame(
+    variable = pair$slot$variable, column = pair$column, reading = assignment$name,
+    distance = assignment$distance, correlations = assignment$apart, others = assignment$outside,
+    same_persons = assignment$agree,
+    delivered = flow_text(delivered_by(assignment, pair$slot$version), "delivered")
   ))), recursive = FALSE)
   do.call(rbind, c(list(data.frame(
     variable = character(), column = character(), reading = character(), distance = double(),

@@ -70,8 +70,8 @@ codes_found <- function(pairs) {
 }
 
 counts_found <- function(columns, codes) {
-  matches <- vapply(align_matches, function(one) sum(columns$match == one), 0L)
-  changes <- vapply(code_changes_known, function(one) sum(codes$change == one), 0L)
+  matches <- vapply(align_matches, function(match) sum(columns$match == match), 0L)
+  changes <- vapply(code_changes_known, function(change) sum(codes$change == change), 0L)
   c(
     matches[
       matches > 0 | names(matches) %in% c("same", "rule", "possible", "only_codebook", "only_new")

@@ -14,8 +14,8 @@ new_lines <- function(pairs, own, study) {
 
 # Each behind the question that stands before it in the file, or the new one that does.
 new_entry_lines <- function(drafted, pairs, own, study) {
-  place <- vapply(drafted, function(one) paste0(
-    variable_before(one$columns[1], pairs, own, study), ""
+  place <- vapply(drafted, function(drafted_column) paste0(
+    variable_before(drafted_column$columns[1], pairs, own, study), ""
   ), "")
   called <- vapply(drafted, `[[`, "", "name")
   lapply(seq_along(drafted), function(at) new_entry_line(drafted[[at]], c(

@@ -45,9 +45,9 @@ wave_statistics <- function(study, variables = NULL, by = NULL, weight = NULL) {
   parts <- unlist(lapply(names,
     function(name) lapply(waves_asked(book$variables[[name]], book), function(wave) {
     here <- study$records$wave[rows] == wave
-    of <- function(one, at) wave_rows(study, name, wave, one, rows[at], chosen$weights[at])
+    of <- function(level, at) wave_rows(study, name, wave, level, rows[at], chosen$weights[at])
     if (is.null(group)) return(list(of("", here)))
-    lapply(levels(group), function(one) of(one, here & !is.na(group) & group == one))
+    lapply(levels(group), function(level) of(level, here & !is.na(group) & group == level))
   })), recursive = FALSE)
   out <- do.call(rbind, unlist(parts, recursive = FALSE))
   rownames(out) <- NULL

@@ -77,7 +77,8 @@ check_item_bounds <- function(variable, items, book, at, say) {
   bounds <- lapply(book$variables[items], bounds_of)
   shown <- vapply(
     bounds,
-    function(one) if (is.null(one)) "no bounds" else paste(number_to_text(one), collapse = " to "),
+    function(bound) if (is.null(bound)) "no bounds" else
+      paste(number_to_text(bound), collapse = " to "),
     ""
   )
   if (variable$settings$take == "percent") {

@@ -160,7 +160,8 @@ check_branches <- function(variable, book, say, most = 50000) {
 telling_column <- function(name, conditions, book) {
   values <- telling_values(name, conditions, book)
   if (is.null(values)) return(NULL)
-  named <- unique(unlist(lapply(conditions, function(one) reasons_named(one$tree, name))))
+  named <- unique(unlist(lapply(
+    conditions, function(condition) reasons_named(condition$tree, name))))
   gaps <- c(named, utils::head(setdiff(seq_len(nrow(book$reasons)), named), 1))
   new_column(c(values, rep(NA, length(gaps))), c(integer(length(values)), gaps))
 }

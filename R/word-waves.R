@@ -7,9 +7,9 @@ waves_view <- function(own, study) {
   rows <- split(own, factor(id, unique(id)))
   first <- lapply(rows, function(row) row[1, ])
   cell <- function(row, wave) {
-    one <- row[match(wave, row$wave), ]
-    if (is.na(one$value)) "\u2013" else if (one$statistic == "gap") grouped(one$value) else
-      number_show(one$value, if (one$statistic == "share") 1 else 2)
+    change <- row[match(wave, row$wave), ]
+    if (is.na(change$value)) "\u2013" else if (change$statistic == "gap") grouped(change$value) else
+      number_show(change$value, if (change$statistic == "share") 1 else 2)
   }
   list(
     group = unname(vapply(first, `[[`, "", "group")),

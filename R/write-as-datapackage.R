@@ -18,10 +18,12 @@ format_datapackage <- new_format(
     names <- vapply(fields, `[[`, "", "name")
     list(
       names = setdiff(names, paste0(edition$names, ".gap")),
-      labels = vapply(fields, function(one) paste0(one$title, ""), "")[names %in% edition$names],
+      labels = vapply(fields, function(field) paste0(field$title, ""),
+        "")[names %in% edition$names],
       codes_of = function(name) {
         categories <- fields[[match(name, names)]]$categories
-        if (!is.null(categories)) vapply(categories, function(one) paste0(one$label, ""), "")
+        if (!is.null(categories)) vapply(
+          categories, function(category) paste0(category$label, ""), "")
       }
     )
   }

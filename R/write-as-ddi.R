@@ -22,8 +22,8 @@ format_ddi <- new_format(
       names = xml2::xml_attr(found, "name"),
       labels = xml2::xml_text(xml2::xml_find_first(found, "labl")),
       codes_of = function(name) {
-        one <- found[[match(name, xml2::xml_attr(found, "name"))]]
-        label <- xml2::xml_text(xml2::xml_find_all(one, "catgry[not(@missing)]/labl"))
+        element <- found[[match(name, xml2::xml_attr(found, "name"))]]
+        label <- xml2::xml_text(xml2::xml_find_all(element, "catgry[not(@missing)]/labl"))
         if (length(label) > 0) label
       }
     )
@@ -37,9 +37,9 @@ odd_in_xml <- function(text) if (stringi::stri_detect_regex(
 # An element with its attributes and what it holds; nothing where it holds nothing.
 element <- function(..., .attributes = list()) {
   inner <- unlist_elements(list(...))
-  said <- Filter(function(one) has_text(one), lapply(.attributes, function(one) if (
-    is.null(one)
-  ) NULL else as.character(one)))
+  said <- Filter(function(value) has_text(value), lapply(.attributes, function(value) if (
+    is.null(value)
+  ) NULL else as.character(value)))
   if (length(inner) == 0 && length(said) == 0) return(NULL)
   do.call(structure, c(list(.Data = inner), said))
 }

@@ -183,14 +183,14 @@ coding_agreement <- function(codebook, variable, second) {
   if (is.null(text_coded(entry))) stop_mavik("build_error", "`", variable, "` is not `coded`")
   problems <- character()
   note <- function(...) problems <<- c(problems, paste0(...))
-  one <- read_coding(entry, book, note)
+  typed <- read_coding(entry, book, note)
   other <- entry
   other$settings$sheet <- real_path(second)
   two <- read_coding(other, book, note)
   if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"))
-  at <- match_coding(two, one$wave, one$respondent, text_fold(one$answer))
-  both <- which(!is.na(one$set) & !is.na(two$set[at]))
-  a <- one$set[both]
+  at <- match_coding(two, typed$wave, typed$respondent, text_fold(typed$answer))
+  both <- which(!is.na(typed$set) & !is.na(two$set[at]))
+  a <- typed$set[both]
   b <- two$set[at[both]]
   codes <- lapply(
     seq_along(entry$options$name),

@@ -65,8 +65,8 @@ corrections_file <- function(before, book) {
 
 corrections_before <- function(files, file, book) {
   own <- file.exists(file)
-  kept <- lapply(if (own) file else files, function(one) {
-    sheet <- read_sheet(one, list(project = getwd()), character(), shown = one)
+  kept <- lapply(if (own) file else files, function(given) {
+    sheet <- read_sheet(given, list(project = getwd()), character(), shown = given)
     n <- length(sheet$.line)
     as.data.frame(lapply(stats::setNames(nm = correction_columns), function(name) {
       if (!is.null(sheet[[name]])) sheet[[name]] else if (name == "wave" && n > 0)

@@ -109,8 +109,9 @@ offer_decisions <- function(book, sheet, found, rows) {
     questions, setdiff(columns, questions)
   ))
   single <- sheet$column %in% found$columns$column & nzchar(sheet$column)
-  one <- sheet$variable %in% found$columns$variable & nzchar(sheet$variable)
-  kind <- ifelse(single & one, "both", ifelse(single, "column", ifelse(one, "question", "neither")))
+  lone <- sheet$variable %in% found$columns$variable & nzchar(sheet$variable)
+  kind <- ifelse(single & lone, "both",
+    ifelse(single, "column", ifelse(lone, "question", "neither")))
   for (name in unique(kind)) {
     words <- c("accept", "reject", offered[[name]])
     at <- 3 + match(name, names(offered))

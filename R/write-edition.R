@@ -79,9 +79,9 @@ response_numbers <- function(study, rows) {
   out <- rep(NA_character_, length(rows))
   for (export in unique(study$records$export[rows])) {
     here <- study$records$export[rows] == export
-    one <- index[[export]]
-    if (!is.null(one$record)) out[here] <- index_texts(
-      one$record, match(study$records$line[rows[here]], one$line)
+    kept <- index[[export]]
+    if (!is.null(kept$record)) out[here] <- index_texts(
+      kept$record, match(study$records$line[rows[here]], kept$line)
     )
   }
   out

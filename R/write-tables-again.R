@@ -71,12 +71,12 @@ check_unchanged <- function(record, book, out) {
   if (length(fresh) > 0) stop_mavik(
     "build_error", some_of(fresh), ": not there when the outputs were built", again
   )
-  for (one in c(record$inputs, record$sheets)) {
-    path <- export_path(list(file = one$file), book)
-    if (is.null(one$file) || !file.exists(path) || !identical(file_digest(path), one$blake2b))
+  for (entry in c(record$inputs, record$sheets)) {
+    path <- export_path(list(file = entry$file), book)
+    if (is.null(entry$file) || !file.exists(path) || !identical(file_digest(path), entry$blake2b))
       stop_mavik(
-        "build_error", if (is.null(one$file)) paste0("the data frame `", one$export, "`") else
-          one$file, ": has changed since the build, or was given by hand", again
+        "build_error", if (is.null(entry$file)) paste0("the data frame `", entry$export, "`") else
+          entry$file, ": has changed since the build, or was given by hand", again
       )
   }
 }
