@@ -41,6 +41,26 @@ keep_universe <- function(missing, reason, truth, filter_reason, no_answer, not_
     .Call(`_mavik_keep_universe`, missing, reason, truth, filter_reason, no_answer, not_asked, set_aside, settled)
 }
 
+looked_up <- function(index, table, folder, attributes) {
+    .Call(`_mavik_looked_up`, index, table, folder, attributes)
+}
+
+looked_parts <- function(x) {
+    .Call(`_mavik_looked_parts`, x)
+}
+
+same_places <- function(x, y) {
+    .Call(`_mavik_same_places`, x, y)
+}
+
+only_zero <- function(x) {
+    .Call(`_mavik_only_zero`, x)
+}
+
+places_met <- function(index, rows, size) {
+    .Call(`_mavik_places_met`, index, rows, size)
+}
+
 store_values <- function(values, path) {
     .Call(`_mavik_store_values`, values, path)
 }
@@ -49,8 +69,8 @@ store_gaps <- function(reason, path) {
     .Call(`_mavik_store_gaps`, reason, path)
 }
 
-map_values <- function(path, whole, n, attributes) {
-    .Call(`_mavik_map_values`, path, whole, n, attributes)
+map_values <- function(path, type, n, attributes) {
+    .Call(`_mavik_map_values`, path, type, n, attributes)
 }
 
 listed_texts <- function(places, known) {
@@ -109,16 +129,20 @@ read_cells <- function(path, delimiter, skip, heads, spans = 1L, smallest = 3e7)
     .Call(`_mavik_read_cells`, path, delimiter, skip, heads, spans, smallest)
 }
 
-read_span <- function(path, delimiter, skip, heads, from, to, expected, wanted, most) {
-    .Call(`_mavik_read_span`, path, delimiter, skip, heads, from, to, expected, wanted, most)
+read_span <- function(path, delimiter, skip, heads, from, to, expected, wanted, most, spans = 1L, smallest = 3e7) {
+    .Call(`_mavik_read_span`, path, delimiter, skip, heads, from, to, expected, wanted, most, spans, smallest)
 }
 
 likely_starts <- function(path, from) {
     .Call(`_mavik_likely_starts`, path, from)
 }
 
-join_index <- function(pieces, places) {
-    .Call(`_mavik_join_index`, pieces, places)
+join_index <- function(pieces, places, size) {
+    .Call(`_mavik_join_index`, pieces, places, size)
+}
+
+as_places <- function(index) {
+    .Call(`_mavik_as_places`, index)
 }
 
 score_values <- function(items, turn, low, span, weights, n, take, least) {
@@ -171,10 +195,6 @@ rows_among <- function(index, wanted) {
 
 rows_outside <- function(value, low, high) {
     .Call(`_mavik_rows_outside`, value, low, high)
-}
-
-gaps_only <- function(reason) {
-    .Call(`_mavik_gaps_only`, reason)
 }
 
 count_near <- function(x, value, rows) {

@@ -17,7 +17,7 @@ profile_export <- function(export) {
 }
 
 profile_column <- function(column, name, question, records) {
-  counts <- tabulate(column$index, length(column$cells))
+  counts <- occurrences(column)
   text <- text_trim(column$cells)
   full <- nzchar(text) & counts > 0
   order <- order(-counts[full])

@@ -176,7 +176,7 @@ is_question_row <- function(cells, top) {
   )
   sentence <- grepl(" ", cells) & nchar(cells) > 12
   unlike <- is.na(text_to_number(cells)) & vapply(top$columns, function(column) {
-    counts <- tabulate(column$index, length(column$cells))
+    counts <- occurrences(column)
     weighted_share(!is.na(text_to_number(column$cells)), counts * nzchar(column$cells)) > 0.8
   }, TRUE)
   repeats_name <- text_fold(cells) == text_fold(top$names)

@@ -8,7 +8,7 @@ waves_seen <- function(export, heading) {
     did_you_mean(heading, export$names))
   column <- export$columns[[name]]
   cells <- text_trim(column$cells)
-  counts <- tabulate(column$index, length(cells))
+  counts <- occurrences(column)
   blank <- which(!nzchar(cells[column$index]))
   if (length(blank) > 0) stop_mavik("draft_error", "the column `", name, "` is blank in ",
     count_of(length(blank), "record"), " of ", export$file, " (",

@@ -10,10 +10,18 @@ held_vector <- function(x, folder) {
 
 held_column <- function(column, folder) {
   if (is.null(folder)) return(column)
-  column[c("value", "reason")] <- lapply(
-    list(column$value, column$reason), held_vector, folder = folder
+  shared <- same_places(column$value, column$reason)
+  column["value"] <- list(held_vector(column$value, folder))
+  column["reason"] <- list(
+    if (shared) looked_like(column$reason, column$value) else held_vector(column$reason, folder)
   )
   column
+}
+
+# A column looked up by the places of another that has the same.
+looked_like <- function(x, other) {
+  places <- looked_parts(other)
+  looked_up(places$index, looked_parts(x)$table, places$folder, as.list(attributes(x)))
 }
 
 # Rows of the ledger.
@@ -31,6 +39,8 @@ least_held <- function() getOption("mavik.least_held", 10000L)
 
 # The same values with other attributes, without a copy where they lie in a file.
 seen_as <- function(x, attributes) {
+  looked <- looked_parts(x)
+  if (!is.null(looked)) return(looked_up(looked$index, looked$table, looked$folder, attributes))
   if (is_mapped(x)) return(mapped_as(x, attributes))
   attributes(x) <- attributes
   x
@@ -41,20 +51,24 @@ held_gaps <- function(reason, book) {
   file <- tempfile("column-", book$held)
   problem <- store_gaps(reason, enc2native(file))
   if (nzchar(problem)) stop_full(book$held, problem)
-  mapped_vector(list(file = file, whole = TRUE, n = length(reason),
+  mapped_vector(list(file = file, type = "integer", n = length(reason),
     attributes = list(levels = book$reasons$name, class = "factor")))
 }
 
 # What another process can hand over: the vector's file, and how to make it again.
 stored_vector <- function(x, folder) {
   if (is.character(x)) return(stored_text(x, folder))
+  looked <- looked_parts(x)
+  if (!is.null(looked)) return(list(
+    places = stored_vector(looked$index, folder), table = looked$table, folder = folder,
+    attributes = as.list(attributes(x))
+  ))
   # A factor is of integers too.
-  whole <- typeof(x) == "integer"
-  if (!whole && typeof(x) != "double") return(list(plain = x))
+  if (!typeof(x) %in% c("raw", "integer", "double")) return(list(plain = x))
   file <- tempfile("column-", folder)
   problem <- store_values(x, enc2native(file))
   if (nzchar(problem)) stop_full(folder, problem)
-  list(file = file, whole = whole, n = length(x), attributes = as.list(attributes(x)))
+  list(file = file, type = typeof(x), n = length(x), attributes = as.list(attributes(x)))
 }
 
 # Texts that come again are kept once; what hardly comes again stays as it is.
@@ -69,12 +83,14 @@ stored_text <- function(x, folder) {
 }
 
 mapped_vector <- function(stored, keep = FALSE) {
-  if (!is.null(stored$places)) return(
-    listed_texts(mapped_vector(stored$places, keep), stored$known)
-  )
+  if (!is.null(stored$places)) {
+    places <- mapped_vector(stored$places, keep)
+    if (!is.null(stored$known)) return(listed_texts(places, stored$known))
+    return(looked_up(places, stored$table, stored$folder, stored$attributes))
+  }
   if (is.null(stored$file)) return(stored$plain)
   if (!keep) on.exit(unlink(stored$file))
-  x <- map_values(enc2native(stored$file), stored$whole, stored$n, stored$attributes)
+  x <- map_values(enc2native(stored$file), stored$type, stored$n, stored$attributes)
   if (is.null(x)) stop_mavik("build_error", stored$file,
     ": a file of the work folder is gone or was cut short while the build ran: build again")
   x

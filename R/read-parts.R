@@ -18,6 +18,7 @@ parts_to_read <- function(source, options, shown, wanted, ends, folder) {
     skip = if (at == 1) options$skip else 0, heads = if (at == 1) length(options$heading) else 0L,
     from = if (at == 1) 0 else ends[at - 1], to = ends[at], expected = 0L,
     wanted = match(names, raw$names), names = names,
+    threads = if (has_workers()) 1L else data.table::getDTthreads(),
     file = file.path(folder, paste0("part-", at, ".cells"))
   ))
   list(tasks = tasks, head = head, path = path, source = real_path(source), options = options,
@@ -49,7 +50,7 @@ seams_of <- function(path, shares, heading) {
 read_part <- function(task) {
   read <- read_span(
     enc2native(path.expand(task$path)), task$mark, task$skip, task$heads, task$from, task$to,
-    task$expected, task$wanted, Inf
+    task$expected, task$wanted, Inf, task$threads
   )
   read$from <- task$from
   if (nzchar(read$problem)) return(read[setdiff(names(read), "columns")])

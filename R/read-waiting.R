@@ -87,13 +87,19 @@ read_piece <- function(part, name) {
   unserialize(bytes)
 }
 
-# Distinct cells in order of first appearance, whatever the parts.
+# Distinct cells in order of first appearance, whatever the parts. Keys never come again.
 merge_cells <- function(pieces) {
   if (length(pieces) == 1) {
-    pieces[[1]]$index <- as.integer(pieces[[1]]$index)
+    pieces[[1]]$index <- as_places(pieces[[1]]$index)
     return(pieces[[1]])
   }
-  cells <- unique(unlist(lapply(pieces, `[[`, "cells")))
-  places <- lapply(pieces, function(piece) match(piece$cells, cells))
-  list(cells = cells, index = join_index(lapply(pieces, `[[`, "index"), places))
+  cells <- unlist(lapply(pieces, `[[`, "cells"))
+  sizes <- lengths(lapply(pieces, `[[`, "cells"))
+  if (anyDuplicated(cells)) {
+    cells <- unique(cells)
+    places <- lapply(pieces, function(piece) match(piece$cells, cells))
+  } else places <- Map(function(size, end) seq_len(size) + (end - size), sizes, cumsum(sizes))
+  list(cells = cells, index = join_index(
+    lapply(pieces, `[[`, "index"), places, length(cells)
+  ))
 }

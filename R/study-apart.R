@@ -37,7 +37,7 @@ stop_unlisted_waves <- function(column, unlisted, raw, export, book) {
   if (!any(unlisted)) return(invisible())
   problems <- problem_collector(book$document)
   path <- c("exports", export$entry, "wave", "values")
-  counts <- tabulate(column$index, length(column$cells))
+  counts <- occurrences(column)
   for (at in which(unlisted & counts > 0)) {
     cell <- text_squeeze(column$cells[at])
     lines <- raw$lines[utils::head(which(column$index == at), 3)]

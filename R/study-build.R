@@ -255,7 +255,7 @@ bind_records <- function(parts) {
   records <- list(wave = bind("wave"), key = bind("key"), id = bind("id"), export = bind("export"),
     line = bind("line"))
   numbered <- is.na(records$key)
-  records$key[numbered] <- number_to_text(stats::ave(
+  if (any(numbered)) records$key[numbered] <- number_to_text(stats::ave(
     seq_along(numbered), records$wave, FUN = seq_along
   )[numbered])
   records$id[is.na(records$id)] <- records$key[is.na(records$id)]

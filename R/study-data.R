@@ -25,8 +25,17 @@ data_of <- function(values, book) {
 # NULL where a column has no gap.
 reason_factor <- function(reason, book) {
   if (is.null(reason)) return(NULL)
+  as_factor <- list(levels = book$reasons$name, class = "factor")
+  looked <- looked_parts(reason)
+  if (!is.null(looked)) {
+    gaps <- looked$table
+    gaps[gaps == 0L] <- NA
+    return(looked_up(looked$index, gaps, looked$folder, as_factor))
+  }
   if (is_mapped(reason)) return(held_gaps(reason, book))
-  structure(gaps_only(reason), levels = book$reasons$name, class = "factor")
+  reason[reason == 0L] <- NA
+  attributes(reason) <- as_factor
+  reason
 }
 
 # The retained rows, of whatever has one element a row.

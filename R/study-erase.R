@@ -117,7 +117,7 @@ met_by <- function(map) {
 
 # A cell that no record has any more is gone for good.
 used_cells <- function(column) {
-  used <- which(tabulate(column$index, length(column$cells)) > 0)
+  used <- which(occurrences(column) > 0)
   place <- integer(length(column$cells))
   place[used] <- seq_along(used)
   column$cells <- column$cells[used]

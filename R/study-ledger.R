@@ -53,26 +53,41 @@ ledger_pieces <- function(study) {
 ledger_table <- function(entries, study) {
   rows <- unlist(lapply(entries, `[[`, "rows"))
   if (is.null(rows)) rows <- integer()
-  each <- function(name) rep(
-    vapply(entries, `[[`, "", name), lengths(lapply(entries, `[[`, "rows"))
+  # Texts that come again are listed, and their places kept.
+  sizes <- lengths(lapply(entries, `[[`, "rows"))
+  each <- function(name) listed_texts(
+    rep(seq_along(entries), sizes), vapply(entries, `[[`, "", name)
   )
   hidden <- private_variables(study$book)
-  text <- function(values, index) unlist(lapply(entries, function(entry) {
-    shown <- entry[[values]]
-    if (entry$variable %in% hidden) shown[nzchar(shown)] <- masked
-    shown[entry[[index]]]
-  }))
+  text <- function(values, index) {
+    shown <- lapply(entries, function(entry) {
+      known <- as.character(entry[[values]])
+      if (entry$variable %in% hidden) known[nzchar(known)] <- masked
+      known
+    })
+    before <- cumsum(c(0L, lengths(shown)))[seq_along(shown)]
+    listed_texts(
+      as.integer(unlist(lapply(entries, `[[`, index))) + rep(before, sizes),
+      as.character(unlist(shown))
+    )
+  }
   records <- study$records
   data.frame(
-    wave = records$wave[rows], respondent = if (key_is_private(study$book)) rep(
+    wave = listed_rows(records$wave, rows), respondent = if (key_is_private(study$book)) rep(
       masked, length(rows)
     ) else records$key[rows],
-    export = records$export[rows], line = records$line[rows], variable = each("variable"),
+    export = listed_rows(records$export, rows), line = records$line[rows],
+    variable = each("variable"),
     kind = each("kind"), rule = each("rule"),
-    was = as.character(text("was", "was_index")), was_reason = each("was_reason"),
-    now = as.character(text("now", "now_index")), now_reason = each("now_reason"),
+    was = text("was", "was_index"), was_reason = each("was_reason"),
+    now = text("now", "now_index"), now_reason = each("now_reason"),
     note = as.character(unlist(lapply(
       entries, function(entry) rep(entry$note, length.out = length(entry$rows))
     )))
   )
+}
+
+listed_rows <- function(texts, rows) {
+  listed <- listed_parts(texts)
+  if (is.null(listed)) texts[rows] else listed_texts(listed$index[rows], listed$known)
 }

@@ -43,22 +43,26 @@ answered_state <- function(name, decoded, settled, book) {
 }
 
 disposition_of <- function(dropped, decoded, settled, book, n) {
-  out <- rep("retained", n)
+  known <- c("retained", "complete", "partial", "break_off")
+  state <- rep(1L, n)
   if (!is.null(book$complete)) {
     # A question with several answers is one question, not its options.
     blocks <- lapply(book$study$complete,
       function(name) if (name %in% names(book$variables)) name else book$blocks[[name]])
     asked <- answered <- integer(n)
     for (block in blocks) {
-      state <- answered_counts(block, decoded, settled, book, n)
-      here <- state$asked > 0L
+      counts <- answered_counts(block, decoded, settled, book, n)
+      here <- counts$asked > 0L
       asked <- asked + here
-      answered <- answered + (here & state$answered > 0L)
+      answered <- answered + (here & counts$answered > 0L)
     }
-    out <- ifelse(answered == asked, "complete", ifelse(answered > 0L, "partial", "break_off"))
+    # Answered in full, in part, not at all.
+    state <- 4L - (answered > 0L) - (answered == asked) * (1L + (answered == 0L))
   }
-  dispositions <- ifelse(is.na(dropped), out, dropped)
-  held_vector(dispositions, book$held)
+  gone <- which(!is.na(dropped))
+  known <- c(known, unique(dropped[gone]))
+  state[gone] <- match(dropped[gone], known)
+  held_vector(at_places(known, state, book$held), book$held)
 }
 
 flow_findings <- function(screened, book, n, erased) {

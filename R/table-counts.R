@@ -27,9 +27,9 @@ count_variable <- function(study, name) {
 # How many different texts there are; of texts that are listed the list tells.
 count_distinct <- function(value, rows = NULL) {
   listed <- listed_parts(value)
-  of <- if (is.null(listed)) value else listed$index
-  met <- unique(if (is.null(rows)) of else of[rows])
-  length(unique(stats::na.omit(if (is.null(listed)) met else listed$known[met])))
+  met <- if (is.null(listed)) unique(if (is.null(rows)) value else value[rows]) else
+    unique(listed$known[places_met(listed$index, rows, length(listed$known))])
+  sum(!is.na(met))
 }
 
 # Cells with each reason, and the variables that have it, over several variables.

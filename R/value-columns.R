@@ -22,10 +22,13 @@ with_values <- function(value, at, fresh) {
   value
 }
 
+# How often each distinct cell of a raw column occurs.
+occurrences <- function(column) count_between(column$index, NULL, 1L, length(column$cells))
+
 is_outside <- function(value, range) !is.na(value) & (value < range[1] | value > range[2])
 
 new_column <- function(value, reason = NULL) {
-  if (!is.null(reason) && all_zero(reason)) reason <- NULL
+  if (!is.null(reason) && only_zero(reason)) reason <- NULL
   list(value = value, reason = reason)
 }
 
@@ -35,8 +38,6 @@ carrying <- function(column, ledger = NULL, findings = NULL) {
   column["findings"] <- list(findings)
   column
 }
-
-all_zero <- function(x) length(x) == 0 || (max(x) == 0L && min(x) == 0L)
 
 reason_or_none <- function(column) {
   if (is.null(column$reason)) integer(length(column$value)) else column$reason
@@ -57,14 +58,23 @@ first_reason <- function(columns, n) {
 
 # A record that a parallel does not have is not found in it.
 gather <- function(decoded, index, book) {
-  reason <- if (any(decoded$reason > 0L)) decoded$reason[index]
   if (anyNA(index)) {
-    if (is.null(reason)) reason <- integer(length(index))
+    reason <- decoded$reason[index]
     reason[is.na(index)] <- reason_id(book, "not_found")
+    return(new_column(decoded$value[index], reason))
   }
-  if (!is.null(book$held) && is.character(decoded$value) &&
-    length(decoded$value) < length(index) / 2) {
-    return(new_column(listed_texts(index, decoded$value), reason))
-  }
-  new_column(decoded$value[index], reason)
+  new_column(
+    at_places(decoded$value, index, book$held),
+    if (any(decoded$reason > 0L)) at_places(decoded$reason, index, book$held)
+  )
+}
+
+# Where few values are many rows', what is held is each row's place among them.
+at_places <- function(known, index, folder) {
+  if (length(known) >= length(index) / 2) return(known[index])
+  if (is.character(known)) return(if (is.null(folder)) known[index] else
+    listed_texts(index, known))
+  if (!is.null(attributes(known)) || !typeof(known) %in% c("integer", "double"))
+    return(known[index])
+  looked_up(index, known, folder, list())
 }

@@ -18,7 +18,7 @@ add_codes <- function(pair, own, study) {
 }
 
 numeric_share <- function(raw) {
-  counts <- tabulate(raw$index, length(raw$cells)) * nzchar(text_trim(raw$cells))
+  counts <- occurrences(raw) * nzchar(text_trim(raw$cells))
   sum(counts[!is.na(text_to_number(raw$cells))]) / max(sum(counts), 1)
 }
 
@@ -31,7 +31,7 @@ coded_changes <- function(pair, own, study) {
   variable <- pair$slot$version
   raw <- own$export$columns[[pair$column]]
   decoded <- read_as(variable, pair$slot, raw, "labels", own, study)
-  counts <- tabulate(raw$index, length(raw$cells))
+  counts <- occurrences(raw)
   fresh <- which(decoded$kind %in% c("unlisted", "write_in") & counts > 0)
   now <- tapply(counts[fresh], text_trim(raw$cells[fresh]), sum)
   value <- decoded$value
@@ -189,7 +189,7 @@ option_changes <- function(pair, own, study) {
   variable <- pair$slot$version
   raw <- own$export$columns[[pair$column]]
   variable$cells <- pair$cells
-  counts <- tabulate(raw$index, length(raw$cells))
+  counts <- occurrences(raw)
   full <- which(nzchar(text_trim(raw$cells)) & counts > 0)
   split <- split_cells(
     raw$cells[full], option_forms(variable, list(cells = pair$cells)), variable$settings$separator

@@ -59,7 +59,7 @@ weigh_assignments <- function(pair, anchors, own, study) {
   variable <- pair$slot$version
   raw <- own$export$columns[[pair$column]]
   number <- text_to_number(raw$cells)
-  counts <- tabulate(raw$index, length(raw$cells))
+  counts <- occurrences(raw)
   # Numbers that no assignment knows (9, 99) are looked at later; they make nothing sure.
   tried <- assignments_of(variable, pair, study)
   covered <- vapply(tried, function(assignment) sum(counts[number %in% assignment$file]), 0)

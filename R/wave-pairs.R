@@ -112,7 +112,7 @@ read_as <- function(variable, slot, raw, cells, own, study) {
 fit_of <- function(slot, column, own, study) {
   variable <- slot$version
   raw <- own$export$columns[[column]]
-  counts <- tabulate(raw$index, length(raw$cells)) * nzchar(text_trim(raw$cells))
+  counts <- occurrences(raw) * nzchar(text_trim(raw$cells))
   if (sum(counts) == 0 || variable$storage == "text") return(c(labels = NA, codes = NA))
   read <- function(cells) {
     decoded <- read_as(variable, slot, raw, cells, own, study)

@@ -30,7 +30,7 @@ readings_of <- function(pair) {
 
 sides_of <- function(reading, pair, own, study) {
   raw <- own$export$columns[[pair$column]]
-  counts <- tabulate(raw$index, length(raw$cells))
+  counts <- occurrences(raw)
   counts[!nzchar(text_trim(raw$cells))] <- 0L
   version <- pair$slot$version
   kind <- if (identical(pair$slot$role, "cell")) "options" else if (holds_several(version)) "box"

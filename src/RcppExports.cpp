@@ -139,6 +139,67 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// looked_up
+SEXP looked_up(SEXP index, SEXP table, SEXP folder, List attributes);
+RcppExport SEXP _mavik_looked_up(SEXP indexSEXP, SEXP tableSEXP, SEXP folderSEXP, SEXP attributesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type table(tableSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type folder(folderSEXP);
+    Rcpp::traits::input_parameter< List >::type attributes(attributesSEXP);
+    rcpp_result_gen = Rcpp::wrap(looked_up(index, table, folder, attributes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// looked_parts
+SEXP looked_parts(SEXP x);
+RcppExport SEXP _mavik_looked_parts(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(looked_parts(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// same_places
+bool same_places(SEXP x, SEXP y);
+RcppExport SEXP _mavik_same_places(SEXP xSEXP, SEXP ySEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type y(ySEXP);
+    rcpp_result_gen = Rcpp::wrap(same_places(x, y));
+    return rcpp_result_gen;
+END_RCPP
+}
+// only_zero
+bool only_zero(SEXP x);
+RcppExport SEXP _mavik_only_zero(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(only_zero(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// places_met
+LogicalVector places_met(SEXP index, Nullable<IntegerVector> rows, int size);
+RcppExport SEXP _mavik_places_met(SEXP indexSEXP, SEXP rowsSEXP, SEXP sizeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
+    rcpp_result_gen = Rcpp::wrap(places_met(index, rows, size));
+    return rcpp_result_gen;
+END_RCPP
+}
 // store_values
 std::string store_values(SEXP values, std::string path);
 RcppExport SEXP _mavik_store_values(SEXP valuesSEXP, SEXP pathSEXP) {
@@ -164,16 +225,16 @@ BEGIN_RCPP
 END_RCPP
 }
 // map_values
-SEXP map_values(std::string path, bool whole, double n, List attributes);
-RcppExport SEXP _mavik_map_values(SEXP pathSEXP, SEXP wholeSEXP, SEXP nSEXP, SEXP attributesSEXP) {
+SEXP map_values(std::string path, std::string type, double n, List attributes);
+RcppExport SEXP _mavik_map_values(SEXP pathSEXP, SEXP typeSEXP, SEXP nSEXP, SEXP attributesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    Rcpp::traits::input_parameter< bool >::type whole(wholeSEXP);
+    Rcpp::traits::input_parameter< std::string >::type type(typeSEXP);
     Rcpp::traits::input_parameter< double >::type n(nSEXP);
     Rcpp::traits::input_parameter< List >::type attributes(attributesSEXP);
-    rcpp_result_gen = Rcpp::wrap(map_values(path, whole, n, attributes));
+    rcpp_result_gen = Rcpp::wrap(map_values(path, type, n, attributes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -341,8 +402,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // read_span
-List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most);
-RcppExport SEXP _mavik_read_span(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP expectedSEXP, SEXP wantedSEXP, SEXP mostSEXP) {
+List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most, int spans, double smallest);
+RcppExport SEXP _mavik_read_span(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP expectedSEXP, SEXP wantedSEXP, SEXP mostSEXP, SEXP spansSEXP, SEXP smallestSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -355,7 +416,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type expected(expectedSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type wanted(wantedSEXP);
     Rcpp::traits::input_parameter< double >::type most(mostSEXP);
-    rcpp_result_gen = Rcpp::wrap(read_span(path, delimiter, skip, heads, from, to, expected, wanted, most));
+    Rcpp::traits::input_parameter< int >::type spans(spansSEXP);
+    Rcpp::traits::input_parameter< double >::type smallest(smallestSEXP);
+    rcpp_result_gen = Rcpp::wrap(read_span(path, delimiter, skip, heads, from, to, expected, wanted, most, spans, smallest));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -372,14 +435,26 @@ BEGIN_RCPP
 END_RCPP
 }
 // join_index
-IntegerVector join_index(List pieces, List places);
-RcppExport SEXP _mavik_join_index(SEXP piecesSEXP, SEXP placesSEXP) {
+SEXP join_index(List pieces, List places, int size);
+RcppExport SEXP _mavik_join_index(SEXP piecesSEXP, SEXP placesSEXP, SEXP sizeSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< List >::type pieces(piecesSEXP);
     Rcpp::traits::input_parameter< List >::type places(placesSEXP);
-    rcpp_result_gen = Rcpp::wrap(join_index(pieces, places));
+    Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
+    rcpp_result_gen = Rcpp::wrap(join_index(pieces, places, size));
+    return rcpp_result_gen;
+END_RCPP
+}
+// as_places
+SEXP as_places(SEXP index);
+RcppExport SEXP _mavik_as_places(SEXP indexSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
+    rcpp_result_gen = Rcpp::wrap(as_places(index));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -427,12 +502,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // count_between
-IntegerVector count_between(IntegerVector x, Nullable<IntegerVector> rows, int low, int high);
+IntegerVector count_between(SEXP x, Nullable<IntegerVector> rows, int low, int high);
 RcppExport SEXP _mavik_count_between(SEXP xSEXP, SEXP rowsSEXP, SEXP lowSEXP, SEXP highSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< IntegerVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< int >::type low(lowSEXP);
     Rcpp::traits::input_parameter< int >::type high(highSEXP);
@@ -441,13 +516,13 @@ BEGIN_RCPP
 END_RCPP
 }
 // states_at
-IntegerVector states_at(IntegerVector value, Nullable<IntegerVector> reason, Nullable<IntegerVector> rows, IntegerVector codes, IntegerVector reasons);
+IntegerVector states_at(SEXP value, SEXP reason, Nullable<IntegerVector> rows, IntegerVector codes, IntegerVector reasons);
 RcppExport SEXP _mavik_states_at(SEXP valueSEXP, SEXP reasonSEXP, SEXP rowsSEXP, SEXP codesSEXP, SEXP reasonsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< IntegerVector >::type value(valueSEXP);
-    Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type reason(reasonSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type reason(reasonSEXP);
     Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type codes(codesSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type reasons(reasonsSEXP);
@@ -484,24 +559,24 @@ BEGIN_RCPP
 END_RCPP
 }
 // tally_number
-NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows);
+NumericVector tally_number(SEXP x, Nullable<IntegerVector> rows);
 RcppExport SEXP _mavik_tally_number(SEXP xSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
     rcpp_result_gen = Rcpp::wrap(tally_number(x, rows));
     return rcpp_result_gen;
 END_RCPP
 }
 // bin_counts
-IntegerVector bin_counts(NumericVector x, NumericVector breaks, Nullable<IntegerVector> rows);
+IntegerVector bin_counts(SEXP x, NumericVector breaks, Nullable<IntegerVector> rows);
 RcppExport SEXP _mavik_bin_counts(SEXP xSEXP, SEXP breaksSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< NumericVector >::type breaks(breaksSEXP);
     Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
     rcpp_result_gen = Rcpp::wrap(bin_counts(x, breaks, rows));
@@ -521,12 +596,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // tally_cells
-List tally_cells(IntegerVector index, int size, LogicalVector wanted, int most);
+List tally_cells(SEXP index, int size, LogicalVector wanted, int most);
 RcppExport SEXP _mavik_tally_cells(SEXP indexSEXP, SEXP sizeSEXP, SEXP wantedSEXP, SEXP mostSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< IntegerVector >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
     Rcpp::traits::input_parameter< int >::type size(sizeSEXP);
     Rcpp::traits::input_parameter< LogicalVector >::type wanted(wantedSEXP);
     Rcpp::traits::input_parameter< int >::type most(mostSEXP);
@@ -535,12 +610,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // rows_among
-IntegerVector rows_among(IntegerVector index, LogicalVector wanted);
+IntegerVector rows_among(SEXP index, LogicalVector wanted);
 RcppExport SEXP _mavik_rows_among(SEXP indexSEXP, SEXP wantedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< IntegerVector >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
     Rcpp::traits::input_parameter< LogicalVector >::type wanted(wantedSEXP);
     rcpp_result_gen = Rcpp::wrap(rows_among(index, wanted));
     return rcpp_result_gen;
@@ -556,17 +631,6 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type low(lowSEXP);
     Rcpp::traits::input_parameter< double >::type high(highSEXP);
     rcpp_result_gen = Rcpp::wrap(rows_outside(value, low, high));
-    return rcpp_result_gen;
-END_RCPP
-}
-// gaps_only
-IntegerVector gaps_only(IntegerVector reason);
-RcppExport SEXP _mavik_gaps_only(SEXP reasonSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< IntegerVector >::type reason(reasonSEXP);
-    rcpp_result_gen = Rcpp::wrap(gaps_only(reason));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -700,6 +764,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_group_moments", (DL_FUNC) &_mavik_group_moments, 4},
     {"_mavik_integer64_text", (DL_FUNC) &_mavik_integer64_text, 1},
     {"_mavik_keep_universe", (DL_FUNC) &_mavik_keep_universe, 8},
+    {"_mavik_looked_up", (DL_FUNC) &_mavik_looked_up, 4},
+    {"_mavik_looked_parts", (DL_FUNC) &_mavik_looked_parts, 1},
+    {"_mavik_same_places", (DL_FUNC) &_mavik_same_places, 2},
+    {"_mavik_only_zero", (DL_FUNC) &_mavik_only_zero, 1},
+    {"_mavik_places_met", (DL_FUNC) &_mavik_places_met, 3},
     {"_mavik_store_values", (DL_FUNC) &_mavik_store_values, 2},
     {"_mavik_store_gaps", (DL_FUNC) &_mavik_store_gaps, 2},
     {"_mavik_map_values", (DL_FUNC) &_mavik_map_values, 4},
@@ -717,9 +786,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_packed_at", (DL_FUNC) &_mavik_packed_at, 2},
     {"_mavik_packed_rows", (DL_FUNC) &_mavik_packed_rows, 2},
     {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
-    {"_mavik_read_span", (DL_FUNC) &_mavik_read_span, 9},
+    {"_mavik_read_span", (DL_FUNC) &_mavik_read_span, 11},
     {"_mavik_likely_starts", (DL_FUNC) &_mavik_likely_starts, 2},
-    {"_mavik_join_index", (DL_FUNC) &_mavik_join_index, 2},
+    {"_mavik_join_index", (DL_FUNC) &_mavik_join_index, 3},
+    {"_mavik_as_places", (DL_FUNC) &_mavik_as_places, 1},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
     {"_mavik_scan_text", (DL_FUNC) &_mavik_scan_text, 2},
@@ -733,7 +803,6 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_tally_cells", (DL_FUNC) &_mavik_tally_cells, 4},
     {"_mavik_rows_among", (DL_FUNC) &_mavik_rows_among, 2},
     {"_mavik_rows_outside", (DL_FUNC) &_mavik_rows_outside, 3},
-    {"_mavik_gaps_only", (DL_FUNC) &_mavik_gaps_only, 1},
     {"_mavik_count_near", (DL_FUNC) &_mavik_count_near, 3},
     {"_mavik_gaps_of_rows", (DL_FUNC) &_mavik_gaps_of_rows, 6},
     {"_mavik_tile_cells", (DL_FUNC) &_mavik_tile_cells, 5},
@@ -746,9 +815,11 @@ static const R_CallMethodDef CallEntries[] = {
     {NULL, NULL, 0}
 };
 
+void begin_looked(DllInfo* dll);
 void begin_mapped(DllInfo* dll);
 RcppExport void R_init_mavik(DllInfo *dll) {
     R_registerRoutines(dll, NULL, CallEntries, NULL, NULL);
     R_useDynamicSymbols(dll, FALSE);
+    begin_looked(dll);
     begin_mapped(dll);
 }

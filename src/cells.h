@@ -506,19 +506,19 @@ inline double likely_start(const char* path, double from) {
   return source.where();
 }
 
-// All spans at once, each in a thread of its own; the first in this one.
-inline void read_parts(std::vector<Part>& parts, const char* path, uchar mark, int skip, int heads, const Pause& pause) {
+// All spans at once, each in a thread of its own; the first in this one, the last one ends at `end`.
+inline void read_parts(std::vector<Part>& parts, const char* path, uchar mark, int skip, int heads, double end, const Pause& pause) {
   std::atomic<bool> stop(false);
   std::vector<std::thread> threads;
   std::atomic<bool> failed(false);
   for (size_t k = 1; k < parts.size(); ++k) {
-    const double to = k + 1 < parts.size() ? parts[k + 1].from : everything;
+    const double to = k + 1 < parts.size() ? parts[k + 1].from : end;
     threads.emplace_back([&, k, to]() {
       try { read_part(parts[k], path, mark, 0, 0, to, stop, []() {}); } catch (...) { failed = true; }
     });
   }
   try {
-    read_part(parts[0], path, mark, skip, heads, parts.size() > 1 ? parts[1].from : everything, stop, pause);
+    read_part(parts[0], path, mark, skip, heads, parts.size() > 1 ? parts[1].from : end, stop, pause);
   } catch (...) {
     stop = true;
     for (std::thread& thread : threads) thread.join();
@@ -528,23 +528,26 @@ inline void read_parts(std::vector<Part>& parts, const char* path, uchar mark, i
   if (failed) throw std::bad_alloc();
 }
 
-// The whole file; `spans` is how many parts of it are read at once, and parts smaller
-// than `smallest` bytes are not worth it. `pause` is called now and then, and may throw.
-inline Part read_file(const char* path, uchar mark, int skip, int heads, int spans, double smallest, const Pause& pause) {
-  const double size = size_of(path);
+// The records that begin between where `first` does and `end`; `spans` is how many pieces of
+// these bytes are read at once, and pieces smaller than `smallest` are not worth it. `pause` is
+// called now and then, and may throw.
+inline Part read_file(Part first, const char* path, uchar mark, int skip, int heads, double end, int spans, double smallest, const Pause& pause) {
+  const double begin = first.from, stop_at = std::min(end, size_of(path)), size = stop_at - begin;
   spans = (int) std::max(1.0, std::min((double) spans, size / smallest));
-  std::vector<Part> parts(1);
+  if (first.most < INT_MAX) spans = 1;
+  std::vector<Part> parts;
+  parts.push_back(std::move(first));
   for (int k = 1; k < spans; ++k) {
-    const double from = likely_start(path, std::floor(size * k / spans));
-    if (from <= parts.back().from || from >= size) continue;
+    const double from = likely_start(path, begin + std::floor(size * k / spans));
+    if (from <= parts.back().from || from >= stop_at) continue;
     parts.emplace_back();
     parts.back().from = from;
   }
-  read_parts(parts, path, mark, skip, heads, pause);
+  read_parts(parts, path, mark, skip, heads, end, pause);
   Part& whole = parts[0];
   for (size_t k = 1; k < parts.size() && whole.trouble.kind.empty(); ++k) {
     Part& next = parts[k];
-    const double to = k + 1 < parts.size() ? parts[k + 1].from : everything;
+    const double to = k + 1 < parts.size() ? parts[k + 1].from : end;
     if (whole.end >= to) continue;
     const bool fits = next.from == whole.end && (int) whole.head.size() == heads &&
       (next.expected == whole.expected || next.expected == 0);

@@ -11,6 +11,7 @@
 #include <sys/mman.h>
 #include <unistd.h>
 #endif
+#include "looked.h"
 #include "mapped.h"
 using namespace Rcpp;
 
@@ -52,16 +53,18 @@ Mapping* looked_at(SEXP x) {
   return mapping;
 }
 
-R_altrep_class_t whole_class, number_class, text_class;
+R_altrep_class_t byte_class, whole_class, number_class, text_class;
 
 const void* bytes_of(SEXP x) { return static_cast<Mapping*>(R_ExternalPtrAddr(R_altrep_data1(x)))->at; }
 const int* wholes(SEXP x) { return static_cast<const int*>(bytes_of(x)); }
 const double* numbers(SEXP x) { return static_cast<const double*>(bytes_of(x)); }
 
+R_xlen_t byte_length(SEXP x) { return (R_xlen_t) looked_at(x)->size; }
 R_xlen_t whole_length(SEXP x) { return (R_xlen_t) (looked_at(x)->size / sizeof(int)); }
 R_xlen_t number_length(SEXP x) { return (R_xlen_t) (looked_at(x)->size / sizeof(double)); }
 void* data_at(SEXP x, Rboolean) { return looked_at(x)->at; }
 const void* data_or_null(SEXP x) { return looked_at(x)->at; }
+Rbyte byte_at(SEXP x, R_xlen_t i) { return static_cast<const Rbyte*>(bytes_of(x))[i]; }
 int whole_at(SEXP x, R_xlen_t i) { return wholes(x)[i]; }
 double number_at(SEXP x, R_xlen_t i) { return numbers(x)[i]; }
 
@@ -125,18 +128,24 @@ void let_go(SEXP held) {
   delete mapping;
 }
 
-// Not to be written to, from now on.
-void with_attributes(SEXP x, const List& attributes) {
-  if (attributes.size() > 0) {
-    CharacterVector names = attributes.names();
-    for (R_xlen_t i = 0; i < attributes.size(); ++i) Rf_setAttrib(x, Rf_installChar(names[i]), attributes[i]);
-  }
-  MARK_NOT_MUTABLE(x);
+// R's types, by their names.
+unsigned type_named(const std::string& type) { return type == "raw" ? RAWSXP : type == "integer" ? INTSXP : REALSXP; }
+size_t bytes_each(unsigned type) { return type == RAWSXP ? 1 : type == INTSXP ? sizeof(int) : sizeof(double); }
+R_altrep_class_t class_for(unsigned type) { return type == RAWSXP ? byte_class : type == INTSXP ? whole_class : number_class; }
+
+SEXP mapped_vector(void* at, size_t size, unsigned type) {
+  Mapping* mapping = new Mapping{at, size, false};
+  mappings().insert(mapping);
+  SEXP held = PROTECT(R_MakeExternalPtr(mapping, R_NilValue, R_NilValue));
+  R_RegisterCFinalizerEx(held, let_go, FALSE);
+  SEXP out = R_new_altrep(class_for(type), held, R_NilValue);
+  UNPROTECT(1);
+  return out;
 }
 
-SEXP read_plain(const std::string& path, bool whole, R_xlen_t n) {
-  SEXP out = PROTECT(Rf_allocVector(whole ? INTSXP : REALSXP, n));
-  const size_t size = n * (whole ? sizeof(int) : sizeof(double));
+SEXP read_plain(const std::string& path, unsigned type, R_xlen_t n) {
+  SEXP out = PROTECT(Rf_allocVector(type, n));
+  const size_t size = n * bytes_each(type);
   std::FILE* file = std::fopen(path.c_str(), "rb");
   const bool sound = file && (size == 0 || std::fread(DATAPTR(out), 1, size, file) == size);
   if (file) std::fclose(file);
@@ -146,8 +155,22 @@ SEXP read_plain(const std::string& path, bool whole, R_xlen_t n) {
 
 }
 
+// Not to be written to, from now on.
+void with_attributes(SEXP x, const List& attributes) {
+  if (attributes.size() > 0) {
+    CharacterVector names = attributes.names();
+    for (R_xlen_t i = 0; i < attributes.size(); ++i) Rf_setAttrib(x, Rf_installChar(names[i]), attributes[i]);
+  }
+  MARK_NOT_MUTABLE(x);
+}
+
 // [[Rcpp::init]]
 void begin_mapped(DllInfo* dll) {
+  byte_class = R_make_altraw_class("mavik_byte", "mavik", dll);
+  R_set_altrep_Length_method(byte_class, byte_length);
+  R_set_altvec_Dataptr_method(byte_class, data_at);
+  R_set_altvec_Dataptr_or_null_method(byte_class, data_or_null);
+  R_set_altraw_Elt_method(byte_class, byte_at);
   whole_class = R_make_altinteger_class("mavik_whole", "mavik", dll);
   R_set_altrep_Length_method(whole_class, whole_length);
   R_set_altvec_Dataptr_method(whole_class, data_at);
@@ -167,16 +190,15 @@ void begin_mapped(DllInfo* dll) {
   R_set_altstring_Elt_method(text_class, text_at);
 }
 
-// The bytes of integers or doubles into a file. Returns what went wrong, "" if nothing.
+// The bytes of a vector (raw, integers or doubles) into a file. Returns what went wrong, "" if nothing.
 
 // [[Rcpp::export]]
 std::string store_values(SEXP values, std::string path) {
   std::FILE* file = std::fopen(path.c_str(), "wb");
   if (!file) return std::strerror(errno);
   std::string problem;
-  const size_t each = TYPEOF(values) == REALSXP ? sizeof(double) : sizeof(int);
-  const size_t size = each * (size_t) Rf_xlength(values);
-  const void* from = TYPEOF(values) == REALSXP ? (const void*) REAL_RO(values) : (const void*) INTEGER_RO(values);
+  const size_t size = bytes_each(TYPEOF(values)) * (size_t) Rf_xlength(values);
+  const void* from = DATAPTR_RO(values);
   if (size > 0 && std::fwrite(from, 1, size, file) != size) problem = std::strerror(errno);
   if (std::fclose(file) != 0 && problem.empty()) problem = std::strerror(errno);
   return problem;
@@ -201,12 +223,13 @@ std::string store_gaps(SEXP reason, std::string path) {
   return problem;
 }
 
-// `n` integers (`whole`) or doubles of a file as a vector; NULL where they are not there.
-// The file may be removed at once: what is mapped stays.
+// `n` elements of a type ("raw", "integer", "double") of a file as a vector; NULL where they
+// are not there. The file may be removed at once: what is mapped stays.
 
 // [[Rcpp::export]]
-SEXP map_values(std::string path, bool whole, double n, List attributes) {
-  const size_t size = (size_t) n * (whole ? sizeof(int) : sizeof(double));
+SEXP map_values(std::string path, std::string type, double n, List attributes) {
+  const unsigned of = type_named(type);
+  const size_t size = (size_t) n * bytes_each(of);
 #ifndef _WIN32
   if (size > 0) {
     const int file = open(path.c_str(), O_RDONLY);
@@ -215,20 +238,39 @@ SEXP map_values(std::string path, bool whole, double n, List attributes) {
     void* at = there == (off_t) size ? mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_NORESERVE, file, 0) : MAP_FAILED;
     close(file);
     if (at == MAP_FAILED) return R_NilValue;
-    Mapping* mapping = new Mapping{at, size, false};
-    mappings().insert(mapping);
-    SEXP held = PROTECT(R_MakeExternalPtr(mapping, R_NilValue, R_NilValue));
-    R_RegisterCFinalizerEx(held, let_go, FALSE);
-    SEXP out = PROTECT(R_new_altrep(whole ? whole_class : number_class, held, R_NilValue));
+    SEXP out = PROTECT(mapped_vector(at, size, of));
     with_attributes(out, attributes);
-    UNPROTECT(2);
+    UNPROTECT(1);
     return out;
   }
 #endif
-  SEXP out = PROTECT(read_plain(path, whole, (R_xlen_t) n));
+  SEXP out = PROTECT(read_plain(path, of, (R_xlen_t) n));
   if (out != R_NilValue) with_attributes(out, attributes);
   UNPROTECT(1);
   return out;
+}
+
+SEXP map_fresh(const std::string& folder, bool whole, R_xlen_t n, void** at) {
+#if !defined(_WIN32) && !defined(__APPLE__)
+  const unsigned type = whole ? INTSXP : REALSXP;
+  const size_t size = (size_t) n * bytes_each(type);
+  if (size == 0) return R_NilValue;
+  std::string path = folder + "/looked-XXXXXX";
+  const int file = mkstemp(&path[0]);
+  if (file < 0) return R_NilValue;
+  unlink(path.c_str());
+  // All of its room at once: a disk that fills up later would end the process.
+  void* there = posix_fallocate(file, 0, (off_t) size) == 0 ? mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_SHARED, file, 0) : MAP_FAILED;
+  close(file);
+  if (there == MAP_FAILED) return R_NilValue;
+  *at = there;
+  SEXP out = PROTECT(mapped_vector(there, size, type));
+  MARK_NOT_MUTABLE(out);
+  UNPROTECT(1);
+  return out;
+#else
+  return R_NilValue;
+#endif
 }
 
 // Texts as places (from 1, `NA` for a gap) among the distinct ones.
@@ -263,11 +305,14 @@ int rest_mapped() {
   return (int) mappings().size();
 }
 
-// Whether a vector lies in a file.
+// Whether a vector lies in a file, or what it is looked up by does.
 
 // [[Rcpp::export]]
 bool is_mapped(SEXP x) {
   if (!ALTREP(x)) return false;
+  Looked of;
+  if (look_into(x, of)) return is_mapped(VECTOR_ELT(R_altrep_data1(x), 0));
+  if (TYPEOF(x) == RAWSXP) return R_altrep_inherits(x, byte_class);
   if (R_altrep_inherits(x, text_class)) return is_mapped(places_of(x));
   return R_altrep_inherits(x, whole_class) || R_altrep_inherits(x, number_class);
 }

@@ -1,18 +1,19 @@
 #include <Rcpp.h>
 #include "cells.h"
+#include "looked.h"
 using namespace Rcpp;
 
 namespace {
 
 SEXP text_of(const char* at, size_t size) { return Rf_mkCharLenCE(at, (int) size, CE_UTF8); }
 
-// The index is `narrow`, in bytes, where one holds each place.
-List column_of(cells::Column& column, bool narrow = false) {
+// The index is in bytes where one holds each place.
+List column_of(cells::Column& column) {
   CharacterVector distinct(column.texts.known.size());
   for (size_t i = 0; i < column.texts.known.size(); ++i) {
     SET_STRING_ELT(distinct, i, text_of(column.texts.known[i].at, column.texts.known[i].size));
   }
-  const bool bytes = narrow && distinct.size() <= UINT8_MAX;
+  const bool bytes = distinct.size() <= UINT8_MAX;
   column.texts = cells::Texts();
   R_xlen_t n = 0;
   column.places.each([&](uint32_t) { ++n; });
@@ -47,9 +48,13 @@ List head_of(const cells::Part& part) {
 
 // [[Rcpp::export]]
 List read_cells(std::string path, std::string delimiter, int skip, int heads, int spans = 1, double smallest = 3e7) {
-  cells::Part whole = cells::read_file(path.c_str(), (unsigned char) delimiter[0], skip, heads, spans, smallest, []() { checkUserInterrupt(); });
+  cells::Part whole = cells::read_file(cells::Part(), path.c_str(), (unsigned char) delimiter[0], skip, heads, cells::everything, spans, smallest, []() { checkUserInterrupt(); });
   List columns(whole.columns.size());
-  if (whole.trouble.kind.empty()) for (size_t k = 0; k < whole.columns.size(); ++k) columns[k] = column_of(whole.columns[k]);
+  if (whole.trouble.kind.empty()) for (size_t k = 0; k < whole.columns.size(); ++k) {
+    List column = column_of(whole.columns[k]);
+    column["index"] = as_places(column["index"]);
+    columns[k] = column;
+  }
   return List::create(
     _["problem"] = whole.trouble.kind, _["line"] = whole.trouble.line, _["found"] = whole.trouble.found,
     _["expected"] = whole.expected, _["lines"] = IntegerVector(whole.lines.begin(), whole.lines.end()),
@@ -61,16 +66,15 @@ List read_cells(std::string path, std::string delimiter, int skip, int heads, in
 // where it is known (else 0).
 
 // [[Rcpp::export]]
-List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most) {
-  std::atomic<bool> stop(false);
-  cells::Part part;
-  part.from = from;
-  part.expected = expected;
-  if (R_FINITE(most)) part.most = (int) most;
-  cells::read_part(part, path.c_str(), (unsigned char) delimiter[0], skip, heads, R_FINITE(to) ? to : cells::everything, stop, []() { checkUserInterrupt(); });
+List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most, int spans = 1, double smallest = 3e7) {
+  cells::Part first;
+  first.from = from;
+  first.expected = expected;
+  if (R_FINITE(most)) first.most = (int) most;
+  cells::Part part = cells::read_file(std::move(first), path.c_str(), (unsigned char) delimiter[0], skip, heads, R_FINITE(to) ? to : cells::everything, spans, smallest, []() { checkUserInterrupt(); });
   List columns(wanted.size());
   if (part.trouble.kind.empty()) for (R_xlen_t k = 0; k < wanted.size(); ++k) {
-    if (wanted[k] <= (int) part.columns.size()) columns[k] = column_of(part.columns[wanted[k] - 1], true);
+    if (wanted[k] <= (int) part.columns.size()) columns[k] = column_of(part.columns[wanted[k] - 1]);
   }
   return List::create(
     _["problem"] = part.trouble.kind, _["line"] = part.trouble.line, _["found"] = part.trouble.found,
@@ -88,25 +92,33 @@ NumericVector likely_starts(std::string path, NumericVector from) {
 }
 
 // The index of several parts as one: `pieces` are indexes (bytes or integers), `places` where
-// each part's distinct cells stand among all.
+// each part's distinct cells stand among all `size` of them.
 
 // [[Rcpp::export]]
-IntegerVector join_index(List pieces, List places) {
+SEXP join_index(List pieces, List places, int size) {
   R_xlen_t n = 0;
   for (R_xlen_t k = 0; k < pieces.size(); ++k) n += Rf_xlength(pieces[k]);
-  IntegerVector out = no_init(n);
-  int* to = INTEGER(out);
+  SEXP out = PROTECT(Rf_allocVector(size <= UINT8_MAX ? RAWSXP : INTSXP, n));
+  Rbyte* narrow = TYPEOF(out) == RAWSXP ? RAW(out) : nullptr;
+  int* wide = narrow ? nullptr : INTEGER(out);
   for (R_xlen_t k = 0; k < pieces.size(); ++k) {
-    SEXP piece = pieces[k];
-    const int* place = INTEGER_RO(places[k]);
-    const R_xlen_t size = Rf_xlength(piece);
-    if (TYPEOF(piece) == RAWSXP) {
-      const Rbyte* at = RAW_RO(piece);
-      for (R_xlen_t i = 0; i < size; ++i) *to++ = place[at[i] - 1];
-    } else {
-      const int* at = INTEGER_RO(piece);
-      for (R_xlen_t i = 0; i < size; ++i) *to++ = at[i] == NA_INTEGER ? NA_INTEGER : place[at[i] - 1];
-    }
+    const Looked of = places_in(pieces[k]);
+    IntegerVector among(places[k]);
+    std::vector<int> to(among.size() + 1);
+    std::copy(among.begin(), among.end(), to.begin() + 1);
+    with_places(of, [&](auto place) {
+      if (narrow) for (R_xlen_t i = 0; i < of.n; ++i) *narrow++ = (Rbyte) to[place(i)];
+      else for (R_xlen_t i = 0; i < of.n; ++i) { const int at = to[place(i)]; *wide++ = at == 0 ? NA_INTEGER : at; }
+    });
   }
-  return out;
+  SEXP joined = as_places(out);
+  UNPROTECT(1);
+  return joined;
+}
+
+// Bytes as the integers that they stand for, other places as they are.
+
+// [[Rcpp::export]]
+SEXP as_places(SEXP index) {
+  return TYPEOF(index) == RAWSXP ? looked_up(index, R_NilValue, R_NilValue, List()) : index;
 }

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <unordered_map>
 #include <vector>
+#include "looked.h"
 using namespace Rcpp;
 
 // Counts of whole columns in one pass each, over chosen rows (from 1; all if NULL).
@@ -19,18 +20,74 @@ struct Rows {
     n = which.size();
   }
   R_xlen_t operator[](R_xlen_t i) const { return at ? at[i] - 1 : i; }
+  R_xlen_t operator()(R_xlen_t i) const { return (*this)[i]; }
 };
+
+// The values in order: by how often each distinct one occurs where it is known, and it is asked
+// for places from the lowest on.
+class Ranked {
+  std::vector<std::pair<double, int>> counted;
+  std::vector<double>& held;
+public:
+  Ranked(SEXP x, const Rows& of, std::vector<double>& held) : held(held) {
+    Looked looked;
+    if (!look_into(x, looked) || looked.table == R_NilValue) return;
+    NumericVector table(looked.table);
+    const std::vector<int> count = count_places(looked, table.size(), of.n, of);
+    for (R_xlen_t k = 0; k < table.size(); ++k) if (count[k + 1] > 0 && !ISNAN(table[k])) counted.emplace_back(table[k], count[k + 1]);
+    std::sort(counted.begin(), counted.end());
+  }
+  double at(size_t place) const {
+    for (const auto& value : counted) {
+      if (place < (size_t) value.second) return value.first;
+      place -= value.second;
+    }
+    std::nth_element(held.begin(), held.begin() + place, held.end());
+    return held[place];
+  }
+};
+
+IntegerVector rows_where(const Looked& of, const LogicalVector& wanted) {
+  std::vector<int> among(wanted.size() + 1);
+  std::copy(wanted.begin(), wanted.end(), among.begin() + 1);
+  R_xlen_t found = 0;
+  IntegerVector out;
+  with_places(of, [&](auto place) {
+    for (R_xlen_t i = 0; i < of.n; ++i) found += among[place(i)];
+    out = IntegerVector(no_init(found));
+    int* to = out.begin();
+    // Each is written where the next one found belongs, so that nothing branches.
+    R_xlen_t k = 0;
+    for (R_xlen_t i = 0; i < of.n && k < found; ++i) {
+      to[k] = (int) i + 1;
+      k += among[place(i)];
+    }
+  });
+  return out;
+}
 
 }
 
 // How often each whole number from `low` to `high` occurs.
 // [[Rcpp::export]]
-IntegerVector count_between(IntegerVector x, Nullable<IntegerVector> rows, int low, int high) {
-  const Rows of(rows, x.size());
+IntegerVector count_between(SEXP x, Nullable<IntegerVector> rows, int low, int high) {
+  const Rows of(rows, Rf_xlength(x));
   const unsigned size = high < low ? 0u : (unsigned) high - (unsigned) low + 1u;
+  Looked looked;
+  if (look_into(x, looked) && (looked.table == R_NilValue ? looked.narrow != nullptr : TYPEOF(looked.table) == INTSXP)) {
+    IntegerVector out(size);
+    const bool plain = looked.table == R_NilValue;
+    const std::vector<int> count = count_places(looked, plain ? UINT8_MAX : looked.size(), of.n, of);
+    for (size_t k = 1; k < count.size(); ++k) {
+      const unsigned at = (unsigned) (plain ? (int) k : INTEGER_RO(looked.table)[k - 1]) - (unsigned) low;
+      if (at < size) out[at] += count[k];
+    }
+    return out;
+  }
   // Neighbours are counted apart, so that equal ones do not wait for each other.
   std::vector<int> count(size * 4 + 4);
-  const int* value = x.begin();
+  IntegerVector whole(x);
+  const int* value = whole.begin();
   for (R_xlen_t i = 0; i < of.n; ++i) {
     const unsigned at = (unsigned) value[of[i]] - (unsigned) low;
     count[at < size ? 4 * (size_t) at + (i & 3) : 4 * (size_t) size] += 1;
@@ -43,8 +100,8 @@ IntegerVector count_between(IntegerVector x, Nullable<IntegerVector> rows, int l
 // The state of each chosen row: the place of its code, or behind the codes the place
 // of its reason; NA where it has neither.
 // [[Rcpp::export]]
-IntegerVector states_at(IntegerVector value, Nullable<IntegerVector> reason, Nullable<IntegerVector> rows, IntegerVector codes, IntegerVector reasons) {
-  const Rows of(rows, value.size());
+IntegerVector states_at(SEXP value, SEXP reason, Nullable<IntegerVector> rows, IntegerVector codes, IntegerVector reasons) {
+  const Rows of(rows, Rf_xlength(value));
   std::unordered_map<int, int> place;
   for (R_xlen_t k = 0; k < codes.size(); ++k) place.emplace(codes[k], (int) k + 1);
   std::vector<int> behind;
@@ -59,20 +116,21 @@ IntegerVector states_at(IntegerVector value, Nullable<IntegerVector> reason, Nul
     table.assign(high - low + 1, NA_INTEGER);
     for (const auto& one : place) table[one.first - low] = one.second;
   }
-  IntegerVector why;
-  if (reason.isNotNull()) why = IntegerVector(reason);
-  const int *v = value.begin(), *w = why.size() > 0 ? why.begin() : nullptr;
-  IntegerVector out = no_init(of.n);
-  for (R_xlen_t i = 0; i < of.n; ++i) {
-    const R_xlen_t row = of[i];
-    int state = NA_INTEGER;
-    if (w && w[row] != NA_INTEGER && w[row] < (int) behind.size()) state = behind[w[row]];
-    if (state == NA_INTEGER && v[row] != NA_INTEGER) {
-      if (!table.empty()) { if (v[row] >= low && v[row] <= high) state = table[v[row] - low]; }
-      else { const auto found = place.find(v[row]); if (found != place.end()) state = found->second; }
+  IntegerVector whole(value), out(of.n, NA_INTEGER);
+  if (!Rf_isNull(reason)) with_wholes(reason, [&](auto why) {
+    for (R_xlen_t i = 0; i < of.n; ++i) {
+      const int gap = why(of[i]);
+      if (gap != NA_INTEGER && gap < (int) behind.size()) out[i] = behind[gap];
     }
-    out[i] = state;
-  }
+  });
+  with_wholes(whole, [&](auto value) {
+    for (R_xlen_t i = 0; i < of.n; ++i) {
+      const int here = value(of[i]);
+      if (out[i] != NA_INTEGER || here == NA_INTEGER) continue;
+      if (!table.empty()) { if (here >= low && here <= high) out[i] = table[here - low]; }
+      else { const auto found = place.find(here); if (found != place.end()) out[i] = found->second; }
+    }
+  });
   return out;
 }
 
@@ -110,15 +168,15 @@ List spread_of(IntegerVector state, int size, NumericVector value, Nullable<Inte
 // n, mean, sd (with n - 1), smallest, quartiles, largest of the values that are there,
 // whether all are whole, and their skew (m3 / m2^1.5); the quartile at share p lies at 1 + (n - 1) p of the values in order.
 // [[Rcpp::export]]
-NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
-  const Rows of(rows, x.size());
+NumericVector tally_number(SEXP x, Nullable<IntegerVector> rows) {
+  const Rows of(rows, Rf_xlength(x));
   std::vector<double> held;
   held.reserve(of.n);
   long double sum = 0;
-  for (R_xlen_t i = 0; i < of.n; ++i) {
-    const double one = x[of[i]];
+  with_numbers(x, [&](auto value) { for (R_xlen_t i = 0; i < of.n; ++i) {
+    const double one = value(of[i]);
     if (!ISNAN(one)) { held.push_back(one); sum += one; }
-  }
+  } });
   const size_t n = held.size();
   NumericVector out(10, NA_REAL);
   out.names() = CharacterVector::create("n", "mean", "sd", "min", "q1", "median", "q3", "max", "whole", "skew");
@@ -138,14 +196,12 @@ NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
   out[8] = std::all_of(held.begin(), held.end(), [](double one) { return one == std::floor(one); });
   out[3] = *std::min_element(held.begin(), held.end());
   out[7] = *std::max_element(held.begin(), held.end());
+  const Ranked ranked(x, of, held);
   for (int q = 1; q <= 3; ++q) {
     const double place = (double) (n - 1) * q / 4;
     const size_t below = (size_t) std::floor(place);
-    std::nth_element(held.begin(), held.begin() + below, held.end());
-    const double low = held[below];
-    if (place == (double) below) { out[3 + q] = low; continue; }
-    const double next = *std::min_element(held.begin() + below + 1, held.end());
-    out[3 + q] = low + (place - (double) below) * (next - low);
+    const double low = ranked.at(below);
+    out[3 + q] = place == (double) below ? low : low + (place - (double) below) * (ranked.at(below + 1) - low);
   }
   return out;
 }
@@ -153,19 +209,27 @@ NumericVector tally_number(NumericVector x, Nullable<IntegerVector> rows) {
 // How many values lie between neighbouring breaks of equal width; the last bin holds
 // its upper end.
 // [[Rcpp::export]]
-IntegerVector bin_counts(NumericVector x, NumericVector breaks, Nullable<IntegerVector> rows = R_NilValue) {
-  const Rows of(rows, x.size());
+IntegerVector bin_counts(SEXP x, NumericVector breaks, Nullable<IntegerVector> rows = R_NilValue) {
+  const Rows of(rows, Rf_xlength(x));
   const int bins = (int) breaks.size() - 1;
   const double low = breaks[0], high = breaks[bins], width = (high - low) / bins;
   IntegerVector out(bins);
-  for (R_xlen_t i = 0; i < of.n; ++i) {
-    const double one = x[of[i]];
-    if (!(one >= low && one <= high)) continue;
+  auto add = [&](double one, int count) {
+    if (!(one >= low && one <= high)) return;
     int at = std::min(bins - 1, (int) ((one - low) / width));
     while (at > 0 && one < breaks[at]) --at;
     while (at < bins - 1 && one >= breaks[at + 1]) ++at;
-    ++out[at];
+    out[at] += count;
+  };
+  Looked looked;
+  if (look_into(x, looked) && looked.table != R_NilValue) {
+    NumericVector table(looked.table);
+    const std::vector<int> count = count_places(looked, table.size(), of.n, of);
+    for (R_xlen_t k = 0; k < table.size(); ++k) add(table[k], count[k + 1]);
+    return out;
   }
+  NumericVector value(x);
+  for (R_xlen_t i = 0; i < of.n; ++i) add(value[of[i]], 1);
   return out;
 }
 
@@ -197,45 +261,44 @@ IntegerVector ranked_rows(NumericVector x, Nullable<IntegerVector> rows) {
 // How often each distinct cell occurs, and of those that are `wanted` the first places,
 // `most` a cell (NA where there are fewer).
 // [[Rcpp::export]]
-List tally_cells(IntegerVector index, int size, LogicalVector wanted, int most) {
+List tally_cells(SEXP index, int size, LogicalVector wanted, int most) {
   IntegerVector counts(size);
   int kept = 0;
   std::vector<int> place(size, -1);
   for (int k = 0; k < size; ++k) if (wanted[k]) place[k] = kept++;
   IntegerMatrix first(most, kept);
   std::fill(first.begin(), first.end(), NA_INTEGER);
-  const int* at = index.begin();
-  int *count = counts.begin(), *out = first.begin();
-  for (R_xlen_t i = 0; i < index.size(); ++i) {
-    if (at[i] == NA_INTEGER) continue;
-    const int k = at[i] - 1, seen = count[k]++;
-    if (place[k] >= 0 && seen < most) out[(R_xlen_t) place[k] * most + seen] = (int) i + 1;
-  }
+  int* out = first.begin();
+  const Looked of = places_in(index);
+  const std::vector<int> count = count_places(of, size, of.n, [](R_xlen_t i) { return i; });
+  std::copy(count.begin() + 1, count.end(), counts.begin());
+  // The first places are sought until all are found.
+  double open = 0;
+  for (int k = 0; k < size; ++k) if (place[k] >= 0) open += std::min(most, count[k + 1]);
+  std::vector<int> seen(size);
+  with_places(of, [&](auto at) { for (R_xlen_t i = 0; open > 0; ++i) {
+    const int k = at(i) - 1;
+    if (k < 0 || place[k] < 0 || seen[k] == most) continue;
+    out[(R_xlen_t) place[k] * most + seen[k]++] = (int) i + 1;
+    --open;
+  } });
   return List::create(_["counts"] = counts, _["first"] = first);
 }
 
 // The rows whose cell is among those that are `wanted`.
 // [[Rcpp::export]]
-IntegerVector rows_among(IntegerVector index, LogicalVector wanted) {
-  const int* at = index.begin();
-  const int* of = wanted.begin();
-  const R_xlen_t n = index.size();
-  R_xlen_t found = 0;
-  for (R_xlen_t i = 0; i < n; ++i) found += at[i] != NA_INTEGER && of[at[i] - 1];
-  IntegerVector out = no_init(found);
-  int* to = out.begin();
-  // Each is written where the next one found belongs, so that nothing branches.
-  R_xlen_t k = 0;
-  for (R_xlen_t i = 0; i < n && k < found; ++i) {
-    to[k] = (int) i + 1;
-    k += at[i] != NA_INTEGER && of[at[i] - 1];
-  }
-  return out;
-}
+IntegerVector rows_among(SEXP index, LogicalVector wanted) { return rows_where(places_in(index), wanted); }
 
 // The rows whose number lies outside a range.
 // [[Rcpp::export]]
 IntegerVector rows_outside(SEXP value, double low, double high) {
+  Looked of;
+  if (look_into(value, of) && of.table != R_NilValue) {
+    NumericVector table(of.table);
+    LogicalVector outside(table.size());
+    for (R_xlen_t k = 0; k < table.size(); ++k) outside[k] = table[k] < low || table[k] > high;
+    return is_false(any(outside)) ? IntegerVector(0) : rows_where(of, outside);
+  }
   std::vector<int> out;
   const R_xlen_t n = Rf_xlength(value);
   if (TYPEOF(value) == REALSXP) {
@@ -246,16 +309,6 @@ IntegerVector rows_outside(SEXP value, double low, double high) {
     for (R_xlen_t i = 0; i < n; ++i) if (at[i] != NA_INTEGER && (at[i] < low || at[i] > high)) out.push_back((int) i + 1);
   }
   return IntegerVector(out.begin(), out.end());
-}
-
-// Reasons with NA in place of 0.
-// [[Rcpp::export]]
-IntegerVector gaps_only(IntegerVector reason) {
-  IntegerVector out = no_init(reason.size());
-  const int* from = reason.begin();
-  int* to = out.begin();
-  for (R_xlen_t i = 0; i < reason.size(); ++i) to[i] = from[i] == 0 ? NA_INTEGER : from[i];
-  return out;
 }
 
 // How many values are one number, but for what arithmetic leaves.

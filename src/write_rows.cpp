@@ -1,4 +1,5 @@
 #include <Rcpp.h>
+#include <algorithm>
 #include <cerrno>
 #include <charconv>
 #include <cmath>
@@ -8,6 +9,7 @@
 #include <string>
 #include <thread>
 #include <vector>
+#include "looked.h"
 #include "mapped.h"
 using namespace Rcpp;
 
@@ -33,84 +35,167 @@ public:
   size_t size() const { return used; }
 };
 
-// What a column holds, with nothing of R touched while it is written.
+// A text of few bytes with the comma behind it; sixteen bytes are copied whatever its size.
+struct Short { char text[15]; uint8_t size; };
+
+// What a column holds, with nothing of R touched while it is written. Of what is listed there
+// are the places, in bytes or integers (0 or `NA` for a gap), and the texts that stand there,
+// the gap's first, each with its comma.
 struct Shown {
-  enum Kind { WHOLE, NUMBER, TEXT, LISTED } kind = WHOLE;
+  enum Kind { WHOLE, NUMBER, TEXT, LISTED, SHORT } kind = WHOLE;
   const int* whole = nullptr;
+  const uint8_t* narrow = nullptr;
   const double* number = nullptr;
   const SEXP* text = nullptr;
-  std::vector<std::string> listed;
+  std::vector<std::string> listed = std::vector<std::string>(1, ",");
+  std::vector<Short> shorts;
+  size_t most = 64;
+  size_t place(R_xlen_t row) const { return narrow ? narrow[row] : whole[row] == NA_INTEGER ? 0 : (size_t) whole[row]; }
 };
 
 // Numbers come again: the last one with the same bits at its place is copied.
 struct Known { uint64_t bits; char size; char text[31]; };
 
-void add_text(Growing& out, const char* text, size_t size) {
-  char* p = out.room(2 * size + 2);
+char* add_text(char* p, const char* text, size_t size) {
   bool plain = true;
   for (size_t i = 0; i < size; ++i) plain &= text[i] != ',' && text[i] != '"' && text[i] != '\n' && text[i] != '\r';
-  if (plain) { std::memcpy(p, text, size); out.until(p + size); return; }
+  if (plain) { std::memcpy(p, text, size); return p + size; }
   *p++ = '"';
   for (size_t i = 0; i < size; ++i) { *p++ = text[i]; if (text[i] == '"') *p++ = '"'; }
   *p++ = '"';
-  out.until(p);
+  return p;
 }
 
-// Texts as they stand in the file; a gap is nothing.
-void list_texts(std::vector<std::string>& listed, SEXP texts) {
-  const R_xlen_t n = Rf_xlength(texts);
-  listed.reserve(n);
-  Growing one;
-  for (R_xlen_t i = 0; i < n; ++i) {
-    one.clear();
-    if (STRING_ELT(texts, i) != NA_STRING) {
-      const char* text = Rf_translateCharUTF8(STRING_ELT(texts, i));
-      add_text(one, text, std::strlen(text));
-    }
-    listed.emplace_back(one.data(), one.size());
-  }
-}
-
-void add_number(Growing& out, double value, std::vector<Known>& known) {
-  if (!std::isfinite(value)) return;
-  char* p = out.room(512);
+char* add_number(char* p, double value, std::vector<Known>& known) {
+  if (!std::isfinite(value)) return p;
   const double size = std::fabs(value);
-  if (size < 1e9 && value == std::floor(value)) {
-    out.until(std::to_chars(p, p + 512, (int) value).ptr);
-    return;
-  }
+  if (size < 1e9 && value == std::floor(value)) return std::to_chars(p, p + 64, (int) value).ptr;
   uint64_t bits;
   std::memcpy(&bits, &value, 8);
   Known& slot = known[(bits * 0x9E3779B97F4A7C15ULL) >> 54];
-  if (slot.size > 0 && slot.bits == bits) { std::memcpy(p, slot.text, 31); out.until(p + slot.size); return; }
+  if (slot.size > 0 && slot.bits == bits) { std::memcpy(p, slot.text, 31); return p + slot.size; }
   const auto form = size >= 1e-5 && size < 1e15 ? std::chars_format::fixed : std::chars_format::scientific;
-  char* end = std::to_chars(p, p + 512, value, form).ptr;
+  char* end = std::to_chars(p, p + 64, value, form).ptr;
   if (end - p <= 31) { slot.bits = bits; slot.size = (char) (end - p); std::memcpy(slot.text, p, end - p); }
-  out.until(end);
+  return end;
 }
 
-inline void add_whole(Growing& out, int value) {
-  char* p = out.room(16);
-  if (value >= 0 && value < 10) { *p = (char) ('0' + value); out.until(p + 1); return; }
-  out.until(std::to_chars(p, p + 16, value).ptr);
+inline char* add_whole(char* p, int value) {
+  if (value >= 0 && value < 10) { *p = (char) ('0' + value); return p + 1; }
+  return std::to_chars(p, p + 64, value).ptr;
 }
 
-void add_cell(Growing& out, const Shown& column, R_xlen_t row, std::vector<Known>& known) {
-  switch (column.kind) {
-    case Shown::WHOLE: if (column.whole[row] != NA_INTEGER) add_whole(out, column.whole[row]); break;
-    case Shown::NUMBER: add_number(out, column.number[row], known); break;
-    case Shown::TEXT:
-      if (column.text[row] != NA_STRING) add_text(out, CHAR(column.text[row]), (size_t) LENGTH(column.text[row]));
-      break;
-    case Shown::LISTED:
-      if (column.whole[row] != NA_INTEGER) {
-        const std::string& text = column.listed[column.whole[row] - 1];
-        char* p = out.room(text.size());
-        std::memcpy(p, text.data(), text.size());
-        out.until(p + text.size());
-      }
-      break;
+// Texts as they stand in the file; a gap is nothing.
+void list_texts(Shown& shown, SEXP texts) {
+  const R_xlen_t n = Rf_xlength(texts);
+  std::string held;
+  for (R_xlen_t i = 0; i < n; ++i) {
+    held.clear();
+    if (STRING_ELT(texts, i) != NA_STRING) {
+      const char* text = Rf_translateCharUTF8(STRING_ELT(texts, i));
+      held.resize(2 * std::strlen(text) + 2);
+      held.resize((size_t) (add_text(&held[0], text, std::strlen(text)) - &held[0]));
+    }
+    shown.listed.push_back(held + ',');
   }
+}
+
+void list_values(Shown& shown, SEXP table) {
+  std::vector<Known> known(1024, Known{0, 0, {0}});
+  char held[64];
+  for (R_xlen_t i = 0; i < Rf_xlength(table); ++i) {
+    char* end = held;
+    if (TYPEOF(table) == REALSXP) end = add_number(held, REAL_RO(table)[i], known);
+    else if (INTEGER_RO(table)[i] != NA_INTEGER) end = add_whole(held, INTEGER_RO(table)[i]);
+    shown.listed.push_back(std::string(held, end) + ',');
+  }
+}
+
+void list_places(Shown& shown, const Looked& of) {
+  shown.kind = Shown::LISTED;
+  shown.narrow = of.narrow;
+  shown.whole = of.wide;
+  size_t most = 0;
+  for (const std::string& text : shown.listed) most = std::max(most, text.size());
+  shown.most = most + 16;
+  if (most > 15) return;
+  shown.kind = Shown::SHORT;
+  for (const std::string& text : shown.listed) {
+    Short one{{0}, (uint8_t) text.size()};
+    std::memcpy(one.text, text.data(), text.size());
+    shown.shorts.push_back(one);
+  }
+}
+
+Shown shown_of(SEXP column) {
+  Shown out;
+  Looked of;
+  if (TYPEOF(column) == STRSXP) {
+    if (Rf_isNull(listed_parts(column))) {
+      out.kind = Shown::TEXT;
+      out.text = STRING_PTR_RO(column);
+      return out;
+    }
+    List parts = listed_parts(column);
+    list_texts(out, parts["known"]);
+    list_places(out, places_in(parts["index"]));
+  } else if (look_into(column, of) && of.table != R_NilValue) {
+    if (!Rf_isFactor(column)) {
+      list_values(out, of.table);
+      list_places(out, of);
+      return out;
+    }
+    // A table of levels: each place is the text of its level.
+    Shown levels;
+    list_texts(levels, Rf_getAttrib(column, R_LevelsSymbol));
+    const int* level = INTEGER_RO(of.table);
+    for (R_xlen_t k = 0; k < of.size(); ++k) out.listed.push_back(levels.listed[level[k] == NA_INTEGER ? 0 : level[k]]);
+    list_places(out, of);
+  } else if (Rf_isFactor(column)) {
+    list_texts(out, Rf_getAttrib(column, R_LevelsSymbol));
+    list_places(out, places_in(column));
+  } else if (TYPEOF(column) == INTSXP) {
+    out.whole = INTEGER_RO(column);
+  } else {
+    out.kind = Shown::NUMBER;
+    out.number = REAL_RO(column);
+  }
+  return out;
+}
+
+// The row's cells from `p` on, where `bound` bytes are free for all but texts; each has its
+// comma, and the last one's becomes the line's end.
+void add_row(Growing& out, const std::vector<Shown>& shown, R_xlen_t row, size_t bound, std::vector<Known>& known) {
+  if (shown.empty()) return out.add('\n');
+  char* p = out.room(bound);
+  for (const Shown& column : shown) {
+    switch (column.kind) {
+      case Shown::SHORT: {
+        const Short& text = column.shorts[column.place(row)];
+        std::memcpy(p, text.text, 16);
+        p += text.size;
+        continue;
+      }
+      case Shown::LISTED: {
+        const std::string& text = column.listed[column.place(row)];
+        std::memcpy(p, text.data(), text.size());
+        p += text.size();
+        continue;
+      }
+      case Shown::WHOLE: if (column.whole[row] != NA_INTEGER) p = add_whole(p, column.whole[row]); break;
+      case Shown::NUMBER: p = add_number(p, column.number[row], known); break;
+      case Shown::TEXT:
+        if (column.text[row] != NA_STRING) {
+          const size_t size = (size_t) LENGTH(column.text[row]);
+          out.until(p);
+          p = add_text(out.room(2 * size + 2 + bound), CHAR(column.text[row]), size);
+        }
+        break;
+    }
+    *p++ = ',';
+  }
+  p[-1] = '\n';
+  out.until(p);
 }
 
 }
@@ -121,29 +206,13 @@ void add_cell(Growing& out, const Shown& column, R_xlen_t row, std::vector<Known
 
 // [[Rcpp::export]]
 std::string write_rows(std::string path, CharacterVector names, List columns, Nullable<IntegerVector> rows, int threads, bool append = false) {
-  std::vector<Shown> shown(columns.size());
+  std::vector<Shown> shown;
   R_xlen_t n = 0;
+  size_t bound = 64;
   for (R_xlen_t k = 0; k < columns.size(); ++k) {
-    SEXP column = columns[k];
-    n = Rf_xlength(column);
-    if (Rf_isFactor(column)) {
-      shown[k].kind = Shown::LISTED;
-      shown[k].whole = INTEGER(column);
-      list_texts(shown[k].listed, Rf_getAttrib(column, R_LevelsSymbol));
-    } else if (TYPEOF(column) == INTSXP) {
-      shown[k].whole = INTEGER(column);
-    } else if (TYPEOF(column) == REALSXP) {
-      shown[k].kind = Shown::NUMBER;
-      shown[k].number = REAL(column);
-    } else if (!Rf_isNull(listed_parts(column))) {
-      List parts = listed_parts(column);
-      shown[k].kind = Shown::LISTED;
-      shown[k].whole = INTEGER_RO(parts["index"]);
-      list_texts(shown[k].listed, parts["known"]);
-    } else {
-      shown[k].kind = Shown::TEXT;
-      shown[k].text = STRING_PTR_RO(column);
-    }
+    n = Rf_xlength(columns[k]);
+    shown.push_back(shown_of(columns[k]));
+    bound += shown.back().most + 1;
   }
   const int* at = nullptr;
   if (rows.isNotNull()) {
@@ -158,7 +227,8 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
   Growing head;
   for (R_xlen_t k = 0; k < names.size(); ++k) {
     if (k > 0) head.add(',');
-    add_text(head, CHAR(STRING_ELT(names, k)), (size_t) LENGTH(STRING_ELT(names, k)));
+    const size_t size = (size_t) LENGTH(STRING_ELT(names, k));
+    head.until(add_text(head.room(2 * size + 2), CHAR(STRING_ELT(names, k)), size));
   }
   head.add('\n');
   auto write = [&](const Growing& bytes) {
@@ -172,14 +242,7 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
   auto fill = [&](int t, R_xlen_t from, R_xlen_t to) {
     Growing& out = bytes[t];
     out.clear();
-    for (R_xlen_t i = from; i < to; ++i) {
-      const R_xlen_t row = at ? at[i] - 1 : i;
-      for (size_t k = 0; k < shown.size(); ++k) {
-        if (k > 0) out.add(',');
-        add_cell(out, shown[k], row, known[t]);
-      }
-      out.add('\n');
-    }
+    for (R_xlen_t i = from; i < to; ++i) add_row(out, shown, at ? at[i] - 1 : i, bound, known[t]);
   };
   R_xlen_t passed = 0;
   for (R_xlen_t from = 0; from < n && problem.empty(); from += threads * block) {

@@ -42,8 +42,8 @@ int main(int count, char** given) {
     }
     std::ofstream(given[3], std::ios::binary) << text;
     const int heads = (int) (random() % 3), skip = (int) (random() % 2);
-    const std::string one = told(cells::read_file(given[3], ',', skip, heads, 1, 1, []() {}));
-    const std::string several = told(cells::read_file(given[3], ',', skip, heads, 2 + (int) (random() % 3), 1, []() {}));
+    const std::string one = told(cells::read_file(cells::Part(), given[3], ',', skip, heads, cells::everything, 1, 1, []() {}));
+    const std::string several = told(cells::read_file(cells::Part(), given[3], ',', skip, heads, cells::everything, 2 + (int) (random() % 3), 1, []() {}));
     if (one != several) { std::cout << "file " << i << " reads otherwise in several spans\n"; return 1; }
     if (one[0] == ' ') ++sound;
   }

@@ -72,7 +72,6 @@ test_that("counts, states and spreads are those of base R", {
   for (value in list(c(NA, 1.5, NaN, 7, -Inf, 3, 5), c(NA, 1L, 7L, 3L, 5L))) for (range in list(c(3, 5), c(-Inf, 2), c(0, Inf))) {
     expect_identical(core$rows_outside(value, range[1], range[2]), which(core$is_outside(value, range)))
   }
-  expect_identical(core$gaps_only(c(0L, 3L, 0L, 1L)), c(NA, 3L, NA, 1L))
 })
 
 test_that("packed texts are found and given back as they were", {
