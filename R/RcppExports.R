@@ -193,6 +193,10 @@ rows_among <- function(index, wanted) {
     .Call(`_mavik_rows_among`, index, wanted)
 }
 
+count_in_bands <- function(index, wanted, band, bands) {
+    .Call(`_mavik_count_in_bands`, index, wanted, band, bands)
+}
+
 rows_outside <- function(value, low, high) {
     .Call(`_mavik_rows_outside`, value, low, high)
 }

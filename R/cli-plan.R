@@ -3,12 +3,13 @@
 # Runs `expr` under the plan, where files are read in parts; `workers` is how many the command
 # line says.
 with_plan <- function(workers, book, expr) {
-  sizes <- delimited_sizes(list(exports = locate_exports(book, list())))
   plan <- if (!is.null(workers)) list(plan = "multisession", workers = workers) else
     read_plan(plan_file())
-  if (is.null(plan)) plan <- plan_of_size(sizes)
+  if (is.null(plan)) return(with_threads(threads_of_size(
+    delimited_sizes(list(exports = locate_exports(book, list())))
+  ), expr))
   here <- c("sequential", "multisession")
-  if (is.null(plan) || plan$plan %in% here && identical(plan$workers, 1L)) return(expr)
+  if (plan$plan %in% here && identical(plan$workers, 1L)) return(expr)
   # Jobs of a cluster are told in files, beside the parts.
   jobs <- paste0(work_place(book), "-jobs")
   theirs <- options(future.cache.path = jobs)
@@ -20,18 +21,20 @@ with_plan <- function(workers, book, expr) {
   on.exit(future::plan(old), add = TRUE, after = FALSE)
   if (plan$plan != "multisession") return(expr)
   # What is written is not sent to others: it takes as many threads instead.
-  threads <- data.table::setDTthreads(max(data.table::getDTthreads(), plan$workers))
-  on.exit(data.table::setDTthreads(threads), add = TRUE)
+  with_threads(plan$workers, expr)
+}
+
+with_threads <- function(at_least, expr) {
+  threads <- data.table::setDTthreads(max(data.table::getDTthreads(), at_least))
+  on.exit(data.table::setDTthreads(threads))
   expr
 }
 
 plan_file <- function() file.path(tools::R_user_dir("mavik", "config"), "plan.yml")
 
-# All cores, as far as memory goes, where raw files are large.
-plan_of_size <- function(sizes) {
-  if (sum(sizes) < 5e8) return(NULL)
-  list(plan = "multisession",
-    workers = as.integer(max(1, min(future::availableCores(), 8, free_memory() %/% 1.5e9))))
+# All cores where raw files are large: threads are there at once, workers take seconds to begin.
+threads_of_size <- function(sizes) {
+  if (sum(sizes) < large_file) 1L else as.integer(min(future::availableCores(), 8))
 }
 
 plan_keys <- c("plan", "workers", "template", "resources")

@@ -29,8 +29,9 @@ choice_of <- function(answers) {
 # The labels of a list, slips of the pen of them, and what is neither.
 core_labels <- function(answers, total) {
   folded <- text_fold(answers$text)
-  labels <- answers[!duplicated(folded), ]
-  labels$count <- as.integer(rowsum(answers$count, match(folded, folded[!duplicated(folded)])))
+  first <- !duplicated(folded)
+  labels <- answers[first, ]
+  if (!all(first)) labels$count <- as.integer(rowsum(answers$count, match(folded, folded[first])))
   frequent <- frequent_labels(labels, total)
   core <- labels[frequent, ]
   # Too many labels, or too little that they cover, for a list of answers.

@@ -189,7 +189,7 @@ gap_picture <- function(export, at, last, answered, most = 240) {
   size <- tabulate(band, bands)
   blank <- vapply(at, function(i) {
     column <- export$columns[[i]]
-    1 - tabulate(band[nzchar(text_trim(column$cells))[column$index]], bands) / size
+    1 - count_in_bands(column$index, nzchar(text_trim(column$cells)), band, bands) / size
   }, numeric(bands))
   list(
     questions = export$names[at], texts = unname(export$questions[at]),

@@ -58,18 +58,26 @@ is_personal <- function(name, answers) {
     !grepl("^(location|address|mail|mobile|phone|telephone|street)", plain_heading(name)) ||
       !is_answer_list(answers)
   )
-  mail <- stringi::stri_detect_regex(answers$text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
-  address <- stringi::stri_detect_regex(answers$text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$")
-  phone <- stringi::stri_detect_regex(answers$text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$") &
-    (stringi::stri_count_regex(answers$text, "[ ()/+-]") > 1 | grepl("^[+(0]", answers$text))
-  nrow(answers) > 0 && (weighted_share(mail, answers$count) > 0.5 || weighted_share(
-    address, answers$count
-  ) > 0.5 ||
-    (
-      weighted_share(phone, answers$count) > 0.8 && date_share(answers) < 0.5 &&
-        !is_answer_list(answers)
-    ))
+  most <- function(which, least) nrow(answers) > 0 && weighted_share(which, answers$count) > least
+  # A look at one character rules most columns out.
+  if (most(stringi::stri_detect_fixed(answers$text, "@"), 0.5) && most(is_mail(answers$text), 0.5))
+    return(TRUE)
+  if (!most(stringi::stri_endswith_charclass(answers$text, "[0-9]"), 0.5) ||
+    !most(stringi::stri_startswith_charclass(answers$text, "[0-9+(]"), 0.5)) return(FALSE)
+  most(is_network_address(answers$text), 0.5) || (
+    most(is_phone(answers$text), 0.8) && date_share(answers) < 0.5 && !is_answer_list(answers)
+  )
 }
+
+is_mail <- function(text) stringi::stri_detect_regex(text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
+
+is_network_address <- function(text) stringi::stri_detect_regex(
+  text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$"
+)
+
+is_phone <- function(text) stringi::stri_detect_regex(
+  text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$"
+) & (stringi::stri_count_regex(text, "[ ()/+-]") > 1 | grepl("^[+(0]", text))
 
 # Few texts that come again and again.
 is_answer_list <- function(answers) nrow(answers) <= 30 && sum(answers$count) >= 3 * nrow(answers)

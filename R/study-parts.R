@@ -55,9 +55,11 @@ begin_work <- function(book, asked) {
 # Files above a quarter of a gigabyte take less memory in parts, and those above half the free
 # memory cannot be read otherwise.
 asked_by_size <- function(sizes) {
-  large <- min(2.5e8, free_memory() / 2)
-  if (sum(sizes) > large) list(bytes = min(2.5e8, free_memory() / 4))
+  large <- min(large_file, free_memory() / 2)
+  if (sum(sizes) > large) list(bytes = min(large_file, free_memory() / 4))
 }
+
+large_file <- 2.5e8
 
 # `used` are the folders of the parts of a build that came to its end: others go then.
 end_work <- function(work, used = NULL) {

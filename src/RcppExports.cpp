@@ -621,6 +621,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// count_in_bands
+IntegerVector count_in_bands(SEXP index, LogicalVector wanted, IntegerVector band, int bands);
+RcppExport SEXP _mavik_count_in_bands(SEXP indexSEXP, SEXP wantedSEXP, SEXP bandSEXP, SEXP bandsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type wanted(wantedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type band(bandSEXP);
+    Rcpp::traits::input_parameter< int >::type bands(bandsSEXP);
+    rcpp_result_gen = Rcpp::wrap(count_in_bands(index, wanted, band, bands));
+    return rcpp_result_gen;
+END_RCPP
+}
 // rows_outside
 IntegerVector rows_outside(SEXP value, double low, double high);
 RcppExport SEXP _mavik_rows_outside(SEXP valueSEXP, SEXP lowSEXP, SEXP highSEXP) {
@@ -802,6 +816,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_ranked_rows", (DL_FUNC) &_mavik_ranked_rows, 2},
     {"_mavik_tally_cells", (DL_FUNC) &_mavik_tally_cells, 4},
     {"_mavik_rows_among", (DL_FUNC) &_mavik_rows_among, 2},
+    {"_mavik_count_in_bands", (DL_FUNC) &_mavik_count_in_bands, 4},
     {"_mavik_rows_outside", (DL_FUNC) &_mavik_rows_outside, 3},
     {"_mavik_count_near", (DL_FUNC) &_mavik_count_near, 3},
     {"_mavik_gaps_of_rows", (DL_FUNC) &_mavik_gaps_of_rows, 6},

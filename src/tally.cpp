@@ -289,6 +289,17 @@ List tally_cells(SEXP index, int size, LogicalVector wanted, int most) {
 // [[Rcpp::export]]
 IntegerVector rows_among(SEXP index, LogicalVector wanted) { return rows_where(places_in(index), wanted); }
 
+// Of the rows of each band (from 1) how many have a cell that is `wanted`.
+// [[Rcpp::export]]
+IntegerVector count_in_bands(SEXP index, LogicalVector wanted, IntegerVector band, int bands) {
+  const Looked of = places_in(index);
+  std::vector<int> among(wanted.size() + 1), count(bands + 1);
+  std::copy(wanted.begin(), wanted.end(), among.begin() + 1);
+  const int* at = band.begin();
+  with_places(of, [&](auto place) { for (R_xlen_t i = 0; i < of.n; ++i) count[at[i]] += among[place(i)]; });
+  return IntegerVector(count.begin() + 1, count.end());
+}
+
 // The rows whose number lies outside a range.
 // [[Rcpp::export]]
 IntegerVector rows_outside(SEXP value, double low, double high) {
