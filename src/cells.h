@@ -195,9 +195,9 @@ class Batch {
   std::vector<Texts::Wanted> looked = std::vector<Texts::Wanted>(most);
 public:
   bool full() const { return records == most; }
-  void add(const std::vector<Cell>& record) {
-    if (cells.empty()) cells.resize(most * record.size());
-    for (size_t k = 0; k < record.size(); ++k) cells[k * most + records] = record[k];
+  void add(const Cell* record, size_t n) {
+    if (cells.empty()) cells.resize(most * n);
+    for (size_t k = 0; k < n; ++k) cells[k * most + records] = record[k];
     ++records;
   }
   // All are looked at before the first is looked up: their slots are then at hand.
@@ -227,9 +227,9 @@ public:
 };
 
 // Bytes of a file from one place on; what is not used up stays at the front. Behind the
-// last byte there is room for sixteen more.
+// last byte there is room for a block more.
 class Source {
-  static constexpr size_t room = 16;
+  static constexpr size_t room = 64;
   std::FILE* file;
   std::vector<uchar> buffer;
   double place;
@@ -285,57 +285,76 @@ enum Outcome { RECORD, BLANK, MORE, TROUBLE };
 
 class Cutter {
   const uchar mark;
-  bool dull[256];
-  static constexpr uint64_t ones = 0x0101010101010101ULL, tops = 0x8080808080808080ULL;
-  // The top bit of each byte that is zero; exact up to the first.
-  static uint64_t zeros(uint64_t word) { return (word - ones) & ~word & tops; }
-  // Passes over bytes that mean nothing here, many at a time; there is room to read
-  // behind the end.
-  const uchar* pass(const uchar* p, const uchar* end) const {
-#ifdef __SSE2__
+  // The bytes that may mean something among the 64 from `block` on that are still ahead.
+  const uchar* block = nullptr;
+  uint64_t ahead = 0;
+  // Those below a space are control characters, those from 128 on of longer characters.
+  bool means(uchar c) const { return c < 32 || c > 126 || c == '"' || c == mark; }
+  void load(const uchar* at, const uchar* end) {
+    block = at;
+    ahead = 0;
+#if defined(__SSE2__) && defined(__GNUC__)
     const __m128i quote = _mm_set1_epi8('"'), own = _mm_set1_epi8((char) mark), space = _mm_set1_epi8(32);
-    for (; p < end; p += 16) {
-      const __m128i word = _mm_loadu_si128((const __m128i*) p);
+    for (int k = 0; k < 4; ++k) {
+      const __m128i word = _mm_loadu_si128((const __m128i*) (at + 16 * k));
       // Bytes from 128 on are less than a space as well.
       const __m128i found = _mm_or_si128(_mm_or_si128(_mm_cmpeq_epi8(word, quote), _mm_cmpeq_epi8(word, own)), _mm_cmplt_epi8(word, space));
-      const int where = _mm_movemask_epi8(found);
-      if (where) { p += __builtin_ctz((unsigned) where); break; }
+      ahead |= (uint64_t) (unsigned) _mm_movemask_epi8(found) << (16 * k);
     }
-    return p < end ? p : end;
-#elif defined(__GNUC__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
-    for (; p < end; p += 8) {
-      const uint64_t word = eight((const char*) p);
-      const uint64_t found = zeros(word ^ (ones * '"')) | zeros(word ^ (ones * mark)) | ((word - ones * 32) & ~word & tops) | (word & tops);
-      if (found) { p += __builtin_ctzll(found) >> 3; break; }
-    }
-    return p < end ? p : end;
 #else
-    while (p < end && dull[*p]) ++p;
-    return p;
+    for (int k = 0; k < 64; ++k) ahead |= (uint64_t) means(at[k]) << k;
 #endif
+    const std::ptrdiff_t left = end - at;
+    if (left < 64) ahead &= left <= 0 ? 0 : ~0ULL >> (64 - left);
+  }
+  static int lowest(uint64_t bits) {
+#ifdef __GNUC__
+    return __builtin_ctzll(bits);
+#else
+    int at = 0;
+    while (!(bits >> at & 1)) ++at;
+    return at;
+#endif
+  }
+  // The next byte that may mean something, and over it; the end where there is none.
+  const uchar* next(const uchar* end) {
+    while (!ahead) {
+      if (end - block <= 64) return end;
+      load(block + 64, end);
+    }
+    const uchar* p = block + lowest(ahead);
+    ahead &= ahead - 1;
+    return p;
+  }
+  // What stands before a place is over.
+  void skip(const uchar* to, const uchar* end) {
+    while (to - block >= 64 && end - block > 64) load(block + 64, end);
+    if (to - block >= 64) ahead = 0;
+    else if (to > block) ahead &= ~0ULL << (to - block);
   }
   Outcome fail(const char* kind, int line) { trouble.kind = kind; trouble.line = line; return TROUBLE; }
 public:
-  std::vector<Cell> cells;
+  std::vector<Cell> cells = std::vector<Cell>(64);
+  size_t count = 0;
   Trouble trouble;
   int line = 1;
-  explicit Cutter(uchar mark) : mark(mark) {
-    for (int c = 0; c < 256; ++c) dull[c] = c >= 32 && c < 127 && c != '"' && c != mark;
-  }
+  explicit Cutter(uchar mark) : mark(mark) {}
+  // The bytes from a place on are other ones than before.
+  void begin(const uchar* at, const uchar* end) { load(at, end); }
   // Cuts the record that begins at `from`, and moves `from` and the line behind it.
   Outcome cut(const uchar*& from, const uchar* end, bool last) {
-    const uchar* p = from;
+    const uchar* start = from;
     int here = line;
-    cells.clear();
+    count = 0;
     for (;;) {
-      if (p == end && !last) return MORE;
-      const bool quoted = p < end && *p == '"';
+      if (start == end && !last) return MORE;
+      const bool quoted = start < end && *start == '"';
       const int opened = here;
-      if (quoted) ++p;
-      const uchar *start = p, *stop = nullptr;
+      if (quoted) { next(end); ++start; }
+      const uchar *stop = nullptr, *p = nullptr;
       bool doubled = false;
       while (!stop) {
-        p = pass(p, end);
+        p = next(end);
         if (p == end) {
           if (!last) return MORE;
           if (quoted) return fail("unclosed", opened);
@@ -343,27 +362,28 @@ public:
           continue;
         }
         const uchar c = *p;
-        if (quoted && c == '"') {
+        if (c == mark || c == '\n') {
+          if (!quoted) stop = p;
+          else if (c == '\n') ++here;
+        } else if (c == '"') {
+          if (!quoted) continue;
           if (p + 1 == end && !last) return MORE;
-          if (p + 1 < end && p[1] == '"') { doubled = true; p += 2; continue; }
+          if (p + 1 < end && p[1] == '"') { doubled = true; next(end); continue; }
           stop = p++;
-        } else if (quoted && (c == mark || c == '\n' || c == '\r')) {
-          if (c == '\n') ++here;
-          ++p;
-        } else if (c == mark || c == '\n') {
-          stop = p;
         } else if (c == '\r') {
+          if (quoted) continue;
           if (p + 1 == end && !last) return MORE;
           if (p + 1 < end && p[1] != '\n') return fail("carriage", here);
           stop = p++;
+          skip(p + 1, end);
         } else if (c == 0) {
           return fail("nul", here);
-        } else {
+        } else if (c >= 128) {
           const int size = character(p, end);
           if (size < 0 && !last) return MORE;
           if (size < 0 && quoted) return fail("unclosed", opened);
           if (size <= 0) return fail("encoding", here);
-          p += size;
+          skip(p + size, end);
         }
       }
       if (quoted) {
@@ -374,10 +394,12 @@ public:
         }
         if (p == end && !last) return MORE;
         if (p < end && *p != mark && *p != '\n') return fail("after_quote", here);
+        skip(p + 1, end);
       }
-      cells.push_back({start, (size_t) (stop - start), doubled});
-      if (p < end && *p == mark) { ++p; continue; }
-      const bool blank = cells.size() == 1 && !quoted && stop == start;
+      if (count == cells.size()) cells.resize(2 * count);
+      cells[count++] = {start, (size_t) (stop - start), doubled};
+      if (p < end && *p == mark) { start = p + 1; continue; }
+      const bool blank = count == 1 && !quoted && stop == start;
       if (p < end) { ++p; ++here; }
       from = p;
       line = here;
@@ -396,9 +418,10 @@ struct Part {
   double from = 0, end = 0;
 };
 
-inline std::vector<std::string> texts_of(const std::vector<Cell>& cells) {
+inline std::vector<std::string> texts_of(const Cell* cells, size_t n) {
   std::vector<std::string> out;
-  for (const Cell& cell : cells) {
+  for (size_t k = 0; k < n; ++k) {
+    const Cell& cell = cells[k];
     std::string undone;
     const char* at = (const char*) cell.at;
     size_t size = cell.size;
@@ -428,6 +451,7 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
     }
   }
   Batch batch;
+  cutter.begin(source.at, source.end);
   while (!(source.at == source.end && source.last)) {
     if (source.where() >= to || stop || (int) part.lines.size() >= part.most) break;
     const int record_line = cutter.line;
@@ -435,12 +459,13 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
     if (outcome == MORE) {
       batch.look_up(part.columns);
       source.more();
+      cutter.begin(source.at, source.end);
       pause();
       continue;
     }
     if (outcome == TROUBLE) { part.trouble = cutter.trouble; break; }
     if (outcome == BLANK) continue;
-    const int found = (int) cutter.cells.size();
+    const int found = (int) cutter.count;
     part.lines.push_back(record_line);
     if (part.expected == 0) part.expected = found;
     if (found != part.expected) {
@@ -450,11 +475,11 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
       break;
     }
     if ((int) part.head.size() < heads) {
-      part.head.push_back(texts_of(cutter.cells));
+      part.head.push_back(texts_of(cutter.cells.data(), cutter.count));
       continue;
     }
     if (part.columns.empty()) part.columns.resize(found);
-    batch.add(cutter.cells);
+    batch.add(cutter.cells.data(), cutter.count);
     if (batch.full()) batch.look_up(part.columns);
   }
   batch.look_up(part.columns);

@@ -4,22 +4,33 @@
 #include <numeric>
 #include <string>
 #include <vector>
+#include "looked.h"
 using namespace Rcpp;
 
 namespace {
 
-// Integer or double columns alike; a gap is NaN.
+// Integer or double columns alike, looked up or not; a gap is NaN.
 struct Column {
   const int* whole = nullptr;
   const double* real = nullptr;
+  Looked places;
+  std::vector<double> values;
   explicit Column(SEXP x) {
-    if (TYPEOF(x) == INTSXP) whole = INTEGER(x);
-    else if (TYPEOF(x) == REALSXP) real = REAL(x);
-    else stop("items must be numbers");
+    if (TYPEOF(x) != INTSXP && TYPEOF(x) != REALSXP) stop("items must be numbers");
+    if (look_into(x, places) && places.table != R_NilValue) {
+      const NumericVector table(places.table);
+      values.assign(1, NAN);
+      values.insert(values.end(), table.begin(), table.end());
+    } else if (TYPEOF(x) == INTSXP) {
+      whole = INTEGER_RO(x);
+    } else {
+      real = REAL_RO(x);
+    }
   }
   double at(R_xlen_t i) const {
     if (whole) return whole[i] == NA_INTEGER ? NAN : (double) whole[i];
-    return real[i];
+    if (real) return real[i];
+    return values[places.narrow ? places.narrow[i] : places.wide[i] == NA_INTEGER ? 0 : places.wide[i]];
   }
 };
 

@@ -120,7 +120,7 @@ IntegerVector states_at(SEXP value, SEXP reason, Nullable<IntegerVector> rows, I
   if (!Rf_isNull(reason)) with_wholes(reason, [&](auto why) {
     for (R_xlen_t i = 0; i < of.n; ++i) {
       const int gap = why(of[i]);
-      if (gap != NA_INTEGER && gap < (int) behind.size()) out[i] = behind[gap];
+      if (gap >= 0 && gap < (int) behind.size()) out[i] = behind[gap];
     }
   });
   with_wholes(whole, [&](auto value) {

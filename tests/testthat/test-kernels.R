@@ -74,6 +74,71 @@ test_that("counts, states and spreads are those of base R", {
   }
 })
 
+test_that("a column that is looked up is the plain one to whoever reads it", {
+  set.seed(21)
+  folder <- tempfile()
+  dir.create(folder)
+  n <- 12000L
+  tables <- list(c(4L, -9L, NA, 0L, 7L), c(0.1, NA, 3, 1e-7, -2.5), seq_len(250L) * 3L, c(seq(0.5, 300), NA))
+  for (table in tables) for (narrow in c(TRUE, FALSE)) for (place in list(NULL, folder, file.path(folder, "gone"))) {
+    if (narrow && length(table) > 255) next
+    index <- sample(0:length(table), n, TRUE)
+    plain <- table[replace(index, index == 0, NA)]
+    looked <- function() core$looked_up(if (narrow) as.raw(index) else replace(index, index == 0, NA), table, place, list())
+    x <- looked()
+    expect_identical(length(x), n)
+    for (at in list(5L, c(3, NA, 1e6, 2), -1:-11990, integer(), c(TRUE, FALSE, NA), n:1)) expect_identical(x[at], plain[at])
+    expect_identical(list(is.na(x), anyNA(x), range(x, na.rm = TRUE), x[[9]], x == x[4]), list(is.na(plain), anyNA(plain), range(plain, na.rm = TRUE), plain[[9]], plain == plain[4]))
+    y <- x
+    y[3] <- table[1]
+    expect_identical(y, replace(plain, 3, table[1]))
+    expect_identical(looked(), plain)
+    expect_identical(x, plain)
+    expect_identical(unserialize(serialize(looked(), NULL)), plain)
+    if (is.integer(table)) expect_identical(core$only_zero(looked()), all(plain %in% 0L))
+    for (rows in list(NULL, sort(sample(n, 900)), integer())) {
+      expect_identical(core$count_between(looked(), rows, -9L, 9L), core$count_between(plain, rows, -9L, 9L))
+      expect_identical(core$tally_number(looked(), rows), core$tally_number(plain, rows))
+      breaks <- seq(-10, 800, 90)
+      expect_identical(core$bin_counts(looked(), breaks, rows), core$bin_counts(plain, breaks, rows))
+      if (is.integer(table)) expect_identical(core$states_at(looked(), looked(), rows, c(4L, 7L), c(0L, 3L)), core$states_at(plain, plain, rows, c(4L, 7L), c(0L, 3L)))
+      paths <- c(tempfile(), tempfile())
+      core$write_csv(list(a = looked(), b = rev(plain)), paths[1], rows)
+      core$write_csv(list(a = plain, b = rev(plain)), paths[2], rows)
+      expect_identical(bytes_of(paths[1]), bytes_of(paths[2]))
+    }
+    expect_identical(core$rows_outside(looked(), 0, 5), core$rows_outside(plain, 0, 5))
+    held <- core$held_column(list(value = looked(), reason = core$looked_up(core$looked_parts(x)$index, rev(seq_along(table)), place, list())), folder)
+    expect_identical(held$value, plain)
+    expect_identical(held$reason, rev(seq_along(table))[replace(index, index == 0, NA)])
+    expect_true(core$is_mapped(held$value))
+    expect_identical(core$seen_as(held$value, list(class = "Date")), structure(plain, class = "Date"))
+  }
+  expect_equal(list.files(folder), character())
+})
+
+test_that("places are counted and found alike in bytes and in integers", {
+  set.seed(22)
+  wanted <- c(TRUE, FALSE, TRUE, TRUE, FALSE, FALSE, TRUE)
+  for (gaps in c(TRUE, FALSE)) {
+    index <- sample(if (gaps) 0:6 else 1:6, 3000, TRUE)
+    wide <- replace(index, index == 0, NA)
+    places <- core$as_places(as.raw(index))
+    expect_identical(places, wide)
+    band <- sample(9L, 3000, TRUE)
+    for (at in list(places, wide)) {
+      expect_identical(core$rows_among(at, wanted), which(wanted[wide]))
+      expect_identical(core$tally_cells(at, 7L, wanted, 4L), core$tally_cells(wide, 7L, wanted, 4L))
+      expect_identical(core$count_between(at, NULL, 1L, 7L), tabulate(wide, 7L))
+      expect_identical(core$count_in_bands(at, wanted, band, 9L), tabulate(band[which(wanted[wide])], 9L))
+      expect_identical(core$places_met(at, 1:40, 7L), 1:7 %in% wide[1:40])
+    }
+    joined <- core$join_index(list(as.raw(index), wide, places), list(1:7, c(9L, 8L, 10L, 3L, 4L, 5L, 6L), 7:1), 10L)
+    expect_identical(joined, c(wide, c(9L, 8L, 10L, 3L, 4L, 5L, 6L)[wide], (7:1)[wide]))
+    expect_identical(core$join_index(list(as.raw(index), wide), list(301:307, 1:7), 307L), c((301:307)[wide], wide))
+  }
+})
+
 test_that("packed texts are found and given back as they were", {
   set.seed(12)
   texts <- sample(c("M001", "", NA, "\u00e9\u4e2d", "M0", "M001 ", "NA"), 400, TRUE)
@@ -109,6 +174,9 @@ test_that("scores are those of base R", {
   w <- as.vector(has %*% weights)
   total <- as.vector(ifelse(has, m, 0) %*% weights)
   of <- function(take, least, low = rep(0, 5), span = rep(0, 5)) core$score_values(items, turn, low, span, weights, 2500, take, least)
+  looked <- lapply(items, function(item) core$looked_up(as.raw(ifelse(is.na(item), 0, 6 - item)), 5:1, NULL, list()))
+  expect_identical(core$score_values(looked, turn, 0 * turn, 0 * turn, weights, 2500, "sum", 2), core$score_values(items, turn, 0 * turn, 0 * turn, weights, 2500, "sum", 2))
+  expect_identical(core$scale_moments(looked, turn, 7:2400), core$scale_moments(items, turn, 7:2400))
   expect_equal(of("mean", 3), ifelse(rowSums(has) < 3, NA, total / w))
   expect_equal(of("sum", 1), ifelse(rowSums(has) < 1, NA, ifelse(rowSums(has) < 5, total / w * sum(weights), total)))
   expect_equal(of("percent", 2, rep(1, 5), rep(4, 5)), ifelse(rowSums(has) < 2, NA, 100 * (total - w) / (4 * w)))

@@ -1,0 +1,79 @@
+#ifndef MAVIK_LOOKED_H
+#define MAVIK_LOOKED_H
+#include <Rcpp.h>
+#include <algorithm>
+#include <cstdint>
+#include <vector>
+
+// The places of a column's values in a table of distinct ones, from 1; 0 is a gap. They are
+// bytes or integers. `table` is R's NULL where the places are the values.
+struct Looked {
+  const uint8_t* narrow = nullptr;
+  const int* wide = nullptr;
+  R_xlen_t n = 0;
+  SEXP table = R_NilValue;
+  R_xlen_t size() const { return Rf_xlength(table); }
+};
+
+// Whether a vector is looked up; then what it is made of.
+bool look_into(SEXP x, Looked& out);
+
+// As R calls it.
+SEXP looked_up(SEXP index, SEXP table, SEXP folder, Rcpp::List attributes);
+SEXP as_places(SEXP index);
+
+// Integers as places, bytes where they are.
+Looked places_in(SEXP index);
+
+// `act` is handed a function from a row (from 0) to its place.
+template <class Act> void with_places(const Looked& of, Act act) {
+  if (of.narrow) {
+    const uint8_t* at = of.narrow;
+    act([at](R_xlen_t i) -> int { return at[i]; });
+  } else {
+    const int* at = of.wide;
+    act([at](R_xlen_t i) -> int { return at[i] == NA_INTEGER ? 0 : at[i]; });
+  }
+}
+
+// `act` is handed a function from a row to its integer, however these are held.
+template <class Act> void with_wholes(SEXP x, Act act) {
+  Looked of;
+  if (TYPEOF(x) != INTSXP || !look_into(x, of) || of.table == R_NilValue) {
+    const int* at = INTEGER_RO(x);
+    act([at](R_xlen_t i) -> int { return at[i]; });
+    return;
+  }
+  std::vector<int> table(of.size() + 1, NA_INTEGER);
+  std::copy(INTEGER_RO(of.table), INTEGER_RO(of.table) + of.size(), table.begin() + 1);
+  const int* value = table.data();
+  with_places(of, [&](auto place) { act([=](R_xlen_t i) -> int { return value[place(i)]; }); });
+}
+
+// The same of numbers; integers become such.
+template <class Act> void with_numbers(SEXP x, Act act) {
+  Looked of;
+  if (!look_into(x, of) || of.table == R_NilValue) {
+    Rcpp::NumericVector held(x);
+    const double* at = held.begin();
+    act([at](R_xlen_t i) -> double { return at[i]; });
+    return;
+  }
+  Rcpp::NumericVector table(of.table);
+  std::vector<double> all(table.size() + 1, NA_REAL);
+  std::copy(table.begin(), table.end(), all.begin() + 1);
+  const double* value = all.data();
+  with_places(of, [&](auto place) { act([=](R_xlen_t i) -> double { return value[place(i)]; }); });
+}
+
+// How often each place occurs in the chosen rows, gaps first; `row` gives the i-th row.
+template <class Row> std::vector<int> count_places(const Looked& of, size_t size, R_xlen_t n, Row row) {
+  // Neighbours are counted apart, so that equal ones do not wait for each other.
+  std::vector<int> count(4 * (size + 1));
+  with_places(of, [&](auto place) { for (R_xlen_t i = 0; i < n; ++i) ++count[4 * (size_t) place(row(i)) + (i & 3)]; });
+  std::vector<int> out(size + 1);
+  for (size_t k = 0; k <= size; ++k) out[k] = count[4 * k] + count[4 * k + 1] + count[4 * k + 2] + count[4 * k + 3];
+  return out;
+}
+
+#endif
