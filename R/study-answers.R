@@ -124,7 +124,12 @@ absent_column_of <- function(variable, n, book) {
   none <- switch(variable$storage,
     text = NA_character_, coded = NA_integer_, set = as_sets(NA_character_), NA_real_
   )
-  list(value = rep(none, n), reason = rep(reason_id(book, "not_in_wave"), n))
+  reason <- reason_id(book, "not_in_wave")
+  if (is.character(none) || is.factor(none)) return(list(
+    value = rep(none, n), reason = rep(reason, n)
+  ))
+  index <- as_places(as.raw(rep(1L, n)))
+  list(value = at_places(none, index, book$held), reason = at_places(reason, index, book$held))
 }
 
 # The raw text of those rows that are in this export, and the file it was read from.
@@ -198,7 +203,31 @@ first_rows <- function(first, told, offset) {
 
 bind_columns <- function(columns) {
   if (length(columns) == 1) return(columns[[1]])
+  if (all(vapply(columns, is_by_places, TRUE))) return(bind_places(columns))
   new_column(unlist(lapply(columns, `[[`, "value")), unlist(lapply(columns, reason_or_none)))
+}
+
+# Value and reason are looked up by the same places.
+is_by_places <- function(column) !is.null(looked_parts(column$value)) &&
+  (is.null(column$reason) || same_places(column$value, column$reason))
+
+# Table behind table, so that value and reason still share their places.
+bind_places <- function(columns) {
+  parts <- lapply(columns, function(column) looked_parts(column$value))
+  values <- lapply(parts, `[[`, "table")
+  reasons <- lapply(columns, function(column) {
+    if (!is.null(column$reason)) looked_parts(column$reason)$table
+  })
+  bare <- vapply(reasons, is.null, TRUE)
+  reasons[bare] <- lapply(lengths(values)[bare], integer)
+  sizes <- lengths(values)
+  places <- Map(function(size, end) seq_len(size) + (end - size), sizes, cumsum(sizes))
+  index <- join_index(lapply(parts, `[[`, "index"), places, sum(sizes))
+  folder <- parts[[1]]$folder
+  new_column(
+    looked_up(index, unlist(values), folder, list()),
+    if (!all(bare)) looked_up(index, unlist(reasons), folder, list())
+  )
 }
 
 # The same cell in several exports is one finding.

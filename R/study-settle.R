@@ -31,10 +31,11 @@ route_step <- function(state, variable, book, rows) {
   filters <- with_names(
     filters, vapply(all_versions(variable), function(version) paste0(version$universe$text, ""), "")
   )
-  out <- over_versions(variable, state$values[[name]], book, rows,
+  out <- if (!any(vapply(all_versions(variable), is_routed, TRUE))) list(
+    column = state$values[[name]]
+  ) else over_versions(variable, state$values[[name]], book, rows,
     function(version, column, rows, at) {
-    if (is.null(version$universe) && !has_own_range(version) && !identical(version$storage, "set"))
-      return(list(column = column))
+    if (!is_routed(version)) return(list(column = column))
     filter <- filters[[paste0(version$universe$text, "")]]
     route_answer(
       column, version, filter$truth[at], if (length(filter$reason) > 0) filter$reason[at], book
@@ -48,6 +49,9 @@ route_step <- function(state, variable, book, rows) {
   state$outside[[name]] <- outside_of(variable, filters, book, rows)
   state
 }
+
+is_routed <- function(version) !is.null(version$universe) || has_own_range(version) ||
+  identical(version$storage, "set")
 
 outside_of <- function(variable, filters, book, rows) {
   groups <- version_rows(variable, book, rows)
