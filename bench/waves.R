@@ -37,7 +37,7 @@ writeLines(text, file.path(project, "bench.yml"))
 largest <- file.path(project, "raw", paste0("w", waves, ".csv"))
 base <- measure("library(mavik); invisible(as.data.frame(read_export(textConnection_file <- { f <- tempfile(); writeLines(c('a,b', '1,2'), f); f })))")
 export <- measure(sprintf("library(mavik); x <- read_export('%s'); size <- as.numeric(object.size(x)) / 2^20; writeLines(as.character(size), '%s')", largest, file.path(project, "export.txt")))
-build <- measure(sprintf("library(mavik); study <- build_study('%s', digests = FALSE); size <- as.numeric(object.size(study[c('data', 'reasons', 'records', 'ledger')])) / 2^20; writeLines(as.character(size), '%s')", project, file.path(project, "result.txt")))
+build <- measure(sprintf("library(mavik); study <- build_study('%s', digests = FALSE); size <- as.numeric(object.size(unclass(study)[c('data', 'reasons', 'records', 'ledger')])) / 2^20; writeLines(as.character(size), '%s')", project, file.path(project, "result.txt")))
 result <- as.numeric(readLines(file.path(project, "result.txt")))
 held <- as.numeric(readLines(file.path(project, "export.txt")))
 read <- export[2] - base[2]
