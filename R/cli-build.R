@@ -83,6 +83,7 @@ build_json <- function(out) {
 }
 
 build_summary <- function(study, out) {
+  study <- with_findings(study)
   c(
     heading_shown(study$book$study$title), "",
     heading_shown("Read"), read_shown(study), "",

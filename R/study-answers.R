@@ -232,13 +232,18 @@ bind_places <- function(columns) {
 
 # The same cell in several exports is one finding.
 merge_findings <- function(found) {
-  id <- vapply(found, function(finding) joined_id(finding$kind, finding$variable, finding$written),
-    "")
-  lapply(unname(split(found, factor(id, unique(id)))), function(same) {
+  text <- function(part) vapply(found, `[[`, "", part)
+  id <- joined_id(text("kind"), text("variable"), text("written"))
+  again <- duplicated(id)
+  if (!any(again)) return(found)
+  several <- id %in% id[again]
+  met <- match(id, id[!again])
+  found[!again & several] <- lapply(unname(split(found[several], met[several])), function(same) {
     first <- same[[1]]
     first$count <- sum(vapply(same, `[[`, 0, "count"))
     first$rows <- utils::head(unlist(lapply(same, `[[`, "rows")), 5)
     first$exports <- unique(unlist(lapply(same, `[[`, "exports")))
     first
   })
+  found[!again]
 }

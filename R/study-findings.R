@@ -20,6 +20,7 @@
 findings <- function(study) {
   keep_own_options()
   check_study_class(study)
+  if (!is.null(study$told)) return(study$told)
   found <- lapply(study$findings, masked_finding, hidden = private_variables(study$book))
   column <- function(name, none) vapply(found, function(finding) finding[[name]], none)
   who <- respondents_shown(study)
@@ -45,6 +46,12 @@ findings <- function(study) {
   out$level <- as.character(out$level)
   rownames(out) <- NULL
   out
+}
+
+# Many outputs tell of the findings: their table is made once for all.
+with_findings <- function(study) {
+  study$told <- findings(study)
+  study
 }
 
 # An accepted finding stays counted and is no longer open; an entry that fits

@@ -21,8 +21,8 @@ new_study <- function(
     chosen = NULL, choice = NULL,
     # the language of the pages that are written, where it is not the first
     language = NULL,
-    # what pages count; the declared tables as counted, while outputs are written; raw cells of
-    # one person; how far waves may differ
-    tallies = NULL, tabulated = NULL, sources = NULL, wave_change = NULL) {
+    # what pages count; the declared tables as counted and the table of findings, while outputs are
+    # written; raw cells of one person; how far waves may differ
+    tallies = NULL, tabulated = NULL, told = NULL, sources = NULL, wave_change = NULL) {
   structure(said_fields(environment()), class = "mavik_study")
 }

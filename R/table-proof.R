@@ -3,8 +3,11 @@
 
 proof_of <- function(study, name) {
   variable <- study$book$variables[[name]]
-  sources <- setdiff(study$book$uses[[name]], private_variables(study$book))
-  if (length(study$book$uses[[name]]) == 0 || name %in% private_variables(study$book)) return(NULL)
+  used <- study$book$uses[[name]]
+  if (length(used) == 0) return(NULL)
+  hidden <- private_variables(study$book)
+  if (name %in% hidden) return(NULL)
+  sources <- setdiff(used, hidden)
   shows <- way_of(variable)$proof
   if (shows == "none") return(NULL)
   if (shows == "reversed") return(c(

@@ -43,8 +43,8 @@ write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
     on.exit(rows$stop_waiting())
     signal_progress("count", "answers")
     shown <- if (is.null(language)) NULL else tally_study(study_in(study, language))
-    study <- with_tables(tally_study(study))
-    shown <- if (!is.null(shown)) with_tables(shown)
+    study <- with_findings(with_tables(tally_study(study)))
+    shown <- if (!is.null(shown)) with_findings(with_tables(shown))
     sums <- list()
     for (output in outputs[!last & !apart]) {
       if (!is.null(output$wanted) && !output$wanted(study)) next
