@@ -102,9 +102,10 @@ kept_vector <- function(x, folder) {
   with_files(stored_vector(x, folder), basename)
 }
 
-found_vector <- function(stored, folder) mapped_vector(
-  with_files(stored, function(file) file.path(folder, file)), keep = TRUE
-)
+found_vector <- function(stored, folder) {
+  if (!is.null(stored$table)) stored$folder <- folder
+  mapped_vector(with_files(stored, function(file) file.path(folder, file)), keep = TRUE)
+}
 
 with_files <- function(stored, act) {
   if (!is.null(stored$file)) stored$file <- act(stored$file)

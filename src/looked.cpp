@@ -10,7 +10,8 @@ using namespace Rcpp;
 // Columns of few distinct values: R sees a plain vector, and what is held is each row's place
 // in a table, a byte where that is enough. Who asks for an address gets the values written
 // out, in a file where the column's own folder is known, and they are kept with the column.
-// Such a vector is never written to: whatever would change it takes a copy first.
+// Such a vector is not to be written to: what would change it takes a copy first. Who asks for an
+// address to write to all the same has a plain vector from then on.
 
 namespace {
 
@@ -19,6 +20,7 @@ R_altrep_class_t whole_class, number_class;
 SEXP index_of(SEXP x) { return VECTOR_ELT(R_altrep_data1(x), 0); }
 SEXP table_of(SEXP x) { return VECTOR_ELT(R_altrep_data1(x), 1); }
 SEXP folder_of(SEXP x) { return VECTOR_ELT(R_altrep_data1(x), 2); }
+bool may_differ(SEXP x) { return VECTOR_ELT(R_altrep_data1(x), 3) != R_NilValue; }
 
 bool is_looked(SEXP x) {
   if (!ALTREP(x)) return false;
@@ -39,6 +41,11 @@ R_xlen_t length_of(SEXP x) { return Rf_xlength(index_of(x)); }
 
 // Calls `act` with a function from row to value.
 template <class Act> void whole_values(SEXP x, Act act) {
+  if (R_altrep_data2(x) != R_NilValue) {
+    const int* at = INTEGER_RO(R_altrep_data2(x));
+    act([at](R_xlen_t i) -> int { return at[i]; });
+    return;
+  }
   const Looked of = parts_of(x);
   const int* table = of.table == R_NilValue ? nullptr : INTEGER_RO(of.table);
   with_places(of, [&](auto place) { act([=](R_xlen_t i) -> int {
@@ -48,6 +55,11 @@ template <class Act> void whole_values(SEXP x, Act act) {
 }
 
 template <class Act> void number_values(SEXP x, Act act) {
+  if (R_altrep_data2(x) != R_NilValue) {
+    const double* at = REAL_RO(R_altrep_data2(x));
+    act([at](R_xlen_t i) -> double { return at[i]; });
+    return;
+  }
   const Looked of = parts_of(x);
   const double* table = REAL_RO(of.table);
   with_places(of, [&](auto place) { act([=](R_xlen_t i) -> double {
@@ -114,7 +126,11 @@ SEXP written_out(SEXP x) {
   return out;
 }
 
-void* address_of(SEXP x, Rboolean) { return const_cast<void*>(DATAPTR_RO(written_out(x))); }
+void* address_of(SEXP x, Rboolean writable) {
+  SEXP out = written_out(x);
+  if (writable) SET_VECTOR_ELT(R_altrep_data1(x), 3, out);
+  return const_cast<void*>(DATAPTR_RO(out));
+}
 const void* address_or_null(SEXP x) { return R_altrep_data2(x) == R_NilValue ? nullptr : DATAPTR_RO(R_altrep_data2(x)); }
 
 // As R's subsetting: `at` counts from 1, what lies beyond is a gap.
@@ -168,9 +184,13 @@ void begin_looked(DllInfo* dll) {
 }
 
 bool look_into(SEXP x, Looked& out) {
-  if (!is_looked(x)) return false;
+  if (!is_looked(x) || may_differ(x)) return false;
   out = parts_of(x);
   return true;
+}
+
+SEXP rests_on(SEXP x) {
+  return !is_looked(x) ? R_NilValue : may_differ(x) ? R_altrep_data2(x) : index_of(x);
 }
 
 Looked places_in(SEXP index) {
@@ -188,8 +208,8 @@ Looked places_in(SEXP index) {
 
 // [[Rcpp::export]]
 SEXP looked_up(SEXP index, SEXP table, SEXP folder, List attributes) {
-  if (is_looked(index) && table_of(index) == R_NilValue) index = index_of(index);
-  SEXP held = PROTECT(Rf_allocVector(VECSXP, 3));
+  if (is_looked(index) && !may_differ(index) && table_of(index) == R_NilValue) index = index_of(index);
+  SEXP held = PROTECT(Rf_allocVector(VECSXP, 4));
   SET_VECTOR_ELT(held, 0, index);
   SET_VECTOR_ELT(held, 1, table);
   SET_VECTOR_ELT(held, 2, folder);
@@ -205,14 +225,16 @@ SEXP looked_up(SEXP index, SEXP table, SEXP folder, List attributes) {
 
 // [[Rcpp::export]]
 SEXP looked_parts(SEXP x) {
-  if (!is_looked(x)) return R_NilValue;
+  if (!is_looked(x) || may_differ(x)) return R_NilValue;
   return List::create(_["index"] = index_of(x), _["table"] = table_of(x), _["folder"] = folder_of(x));
 }
 
 // Whether two columns are looked up by the same places.
 
 // [[Rcpp::export]]
-bool same_places(SEXP x, SEXP y) { return is_looked(x) && is_looked(y) && index_of(x) == index_of(y); }
+bool same_places(SEXP x, SEXP y) {
+  return is_looked(x) && is_looked(y) && !may_differ(x) && !may_differ(y) && index_of(x) == index_of(y);
+}
 
 // Whether no row has another number than 0.
 

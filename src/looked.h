@@ -18,6 +18,9 @@ struct Looked {
 // Whether a vector is looked up; then what it is made of.
 bool look_into(SEXP x, Looked& out);
 
+// What holds the values of such a vector: its places, or the values written out; else R's NULL.
+SEXP rests_on(SEXP x);
+
 // As R calls it.
 SEXP looked_up(SEXP index, SEXP table, SEXP folder, Rcpp::List attributes);
 SEXP as_places(SEXP index);

@@ -310,8 +310,7 @@ int rest_mapped() {
 // [[Rcpp::export]]
 bool is_mapped(SEXP x) {
   if (!ALTREP(x)) return false;
-  Looked of;
-  if (look_into(x, of)) return is_mapped(VECTOR_ELT(R_altrep_data1(x), 0));
+  if (rests_on(x) != R_NilValue) return is_mapped(rests_on(x));
   if (TYPEOF(x) == RAWSXP) return R_altrep_inherits(x, byte_class);
   if (R_altrep_inherits(x, text_class)) return is_mapped(places_of(x));
   return R_altrep_inherits(x, whole_class) || R_altrep_inherits(x, number_class);
@@ -321,6 +320,7 @@ bool is_mapped(SEXP x) {
 
 // [[Rcpp::export]]
 SEXP mapped_as(SEXP x, List attributes) {
+  if (rests_on(x) != R_NilValue) x = rests_on(x);
   SEXP out = PROTECT(R_new_altrep(TYPEOF(x) == INTSXP ? whole_class : number_class, R_altrep_data1(x), R_NilValue));
   with_attributes(out, attributes);
   UNPROTECT(1);

@@ -116,7 +116,8 @@ IntegerVector states_at(SEXP value, SEXP reason, Nullable<IntegerVector> rows, I
     table.assign(high - low + 1, NA_INTEGER);
     for (const auto& one : place) table[one.first - low] = one.second;
   }
-  IntegerVector whole(value), out(of.n, NA_INTEGER);
+  const Shield<SEXP> whole(TYPEOF(value) == INTSXP ? value : Rf_coerceVector(value, INTSXP));
+  IntegerVector out(of.n, NA_INTEGER);
   if (!Rf_isNull(reason)) with_wholes(reason, [&](auto why) {
     for (R_xlen_t i = 0; i < of.n; ++i) {
       const int gap = why(of[i]);

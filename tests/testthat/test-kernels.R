@@ -94,6 +94,10 @@ test_that("a column that is looked up is the plain one to whoever reads it", {
     expect_identical(y, replace(plain, 3, table[1]))
     expect_identical(looked(), plain)
     expect_identical(x, plain)
+    # Written to by reference, it is what was written to all who read it.
+    z <- structure(list(v = looked()), class = "data.frame", row.names = .set_row_names(n))
+    data.table::set(z, 3L, "v", table[1])
+    expect_identical(list(z$v[3], z$v[[3]], unname(unlist(z)), core$looked_parts(z$v)), list(table[1], table[1], replace(plain, 3, table[1]), NULL))
     expect_identical(unserialize(serialize(looked(), NULL)), plain)
     if (is.integer(table)) expect_identical(core$only_zero(looked()), all(plain %in% 0L))
     for (rows in list(NULL, sort(sample(n, 900)), integer())) {
@@ -108,10 +112,14 @@ test_that("a column that is looked up is the plain one to whoever reads it", {
       expect_identical(bytes_of(paths[1]), bytes_of(paths[2]))
     }
     expect_identical(core$rows_outside(looked(), 0, 5), core$rows_outside(plain, 0, 5))
-    held <- core$held_column(list(value = looked(), reason = core$looked_up(core$looked_parts(x)$index, rev(seq_along(table)), place, list())), folder)
+    first <- looked()
+    held <- core$held_column(list(value = first, reason = core$looked_up(core$looked_parts(first)$index, rev(seq_along(table)), place, list())), folder)
+    expect_true(core$is_mapped(held$value))
+    late <- core$held_column(list(value = looked(), reason = NULL), folder)$value
+    data.table::set(structure(list(v = late), class = "data.frame", row.names = .set_row_names(n)), 3L, "v", table[1])
+    expect_identical(core$seen_as(late, list(class = "Date")), structure(replace(plain, 3, table[1]), class = "Date"))
     expect_identical(held$value, plain)
     expect_identical(held$reason, rev(seq_along(table))[replace(index, index == 0, NA)])
-    expect_true(core$is_mapped(held$value))
     expect_identical(core$seen_as(held$value, list(class = "Date")), structure(plain, class = "Date"))
   }
   expect_equal(list.files(folder), character())
