@@ -3,7 +3,7 @@
 # Begins at once where it `really` shall and the system lets processes split off. What comes back
 # waits for the result, or does the work here where there was no such process, or it did not get to
 # its end; `stop_waiting()` ends it.
-split_off <- function(work, really = shares_work()) {
+split_off <- function(work, really = has_workers()) {
   if (!really || !future::supportsMulticore()) return(list(
     wait = work, stop_waiting = function() NULL
   ))
@@ -30,14 +30,15 @@ split_off <- function(work, really = shares_work()) {
   )
 }
 
-# Whether more than one process is wanted: there are workers, or the user allows threads.
-shares_work <- function() has_workers() || data.table::getDTthreads() > 1
+# Whether a second process is worth it: there are workers, or the user allows threads and there is
+# much to do.
+shares_work <- function(rows) has_workers() || (rows >= 1e5 && data.table::getDTthreads() > 1)
 
 # Does something to each item of a list; where work is shared every other one by a process that
 # splits off.
-by_two <- function(items, act) {
+by_two <- function(items, act, really = has_workers()) {
   theirs <- seq_along(items) %% 2 == 0
-  other <- split_off(function() lapply(items[theirs], act), shares_work() && any(theirs))
+  other <- split_off(function() lapply(items[theirs], act), really && any(theirs))
   on.exit(other$stop_waiting())
   out <- vector("list", length(items))
   names(out) <- names(items)

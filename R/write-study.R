@@ -39,7 +39,7 @@ write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
     apart <- vapply(outputs, function(output) isTRUE(output$rows_alone), TRUE)
     rows <- split_off(function() for (output in outputs[apart]) write_output(
       output, study, beside, out
-    ))
+    ), shares_work(nrow(study$data)))
     on.exit(rows$stop_waiting())
     signal_progress("count", "answers")
     shown <- if (is.null(language)) NULL else tally_study(study_in(study, language))

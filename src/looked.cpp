@@ -214,7 +214,7 @@ SEXP looked_up(SEXP index, SEXP table, SEXP folder, List attributes) {
   SET_VECTOR_ELT(held, 1, table);
   SET_VECTOR_ELT(held, 2, folder);
   MARK_NOT_MUTABLE(index);
-  MARK_NOT_MUTABLE(table);
+  if (table != R_NilValue) MARK_NOT_MUTABLE(table);
   SEXP out = PROTECT(R_new_altrep(TYPEOF(table) == REALSXP ? number_class : whole_class, held, R_NilValue));
   with_attributes(out, attributes);
   UNPROTECT(2);

@@ -23,8 +23,8 @@ struct Rows {
   R_xlen_t operator()(R_xlen_t i) const { return (*this)[i]; }
 };
 
-// The values in order: by how often each distinct one occurs where it is known, and it is asked
-// for places from the lowest on.
+// Which value stands at a place (from 0) when all are put in order: by how often each distinct one
+// occurs where that is known, else by a search among all.
 class Ranked {
   std::vector<std::pair<double, int>> counted;
   std::vector<double>& held;
