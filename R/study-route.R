@@ -42,17 +42,16 @@ set_outside_aside <- function(column, variable, book) {
   if (length(rows) == 0) return(list(column = column))
   was <- distinct_of(column$value[rows])
   path <- where_in(variable, "range")
+  shown <- paste(range_shown(variable), collapse = " to ")
   list(
     column = set_aside(column, rows, book),
     ledger = list(new_entry(
       "range", variable$name, path, rows, value_text(variable, was$value), was$index,
       now_reason = "set_aside"
     )),
-    findings = lapply(seq_along(was$value), function(at) {
-      new_finding("warning", "range", variable$name, value_text(variable, was$value[at]),
-        sum(was$index == at), rows[was$index == at], path,
-        paste0("outside ", paste(range_shown(variable), collapse = " to "), ", set aside"))
-    })
+    findings = Map(function(written, rows) new_finding("warning", "range", variable$name, written,
+      length(rows), rows, path, paste0("outside ", shown, ", set aside")),
+      value_text(variable, was$value), split(rows, was$index), USE.NAMES = FALSE)
   )
 }
 
