@@ -133,7 +133,9 @@ look_up <- function(variable, key, book) {
   own <- reason_or_none(key)
   reason[own > 0L] <- own[own > 0L]
   counts <- tabulate(found$index, length(raw$cells))
-  rows_of <- function(at) utils::head(which(found$index == at), 5)
+  told <- rows_among(found$index, nzchar(decoded$kind))
+  rows <- split(told, found$index[told])
+  rows_of <- function(at) c(integer(), utils::head(rows[[as.character(at)]], 5))
   carrying(
     new_column(column$value, reason), decode_entries(decoded, found, variable, 0L),
     unlisted_findings(raw$cells, counts, decoded, variable, rows_of)
