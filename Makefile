@@ -95,6 +95,8 @@ sanitize: all
 	@rm -rf .build/sanitize-demo && ./mavik demo .build/sanitize-demo > /dev/null
 	@$${CXX:-g++} -std=c++17 -O1 -g -fsanitize=address,undefined -fno-sanitize-recover=all -pthread tools/sanitize.cpp -o .build/sanitize
 	@.build/sanitize .build/sanitize-demo/raw/spring.csv 100000 .build/sanitize.csv
+	@$${CXX:-g++} -std=c++17 -O1 -g -U__SSE2__ -fsanitize=address,undefined -fno-sanitize-recover=all -pthread tools/sanitize.cpp -o .build/sanitize
+	@.build/sanitize .build/sanitize-demo/raw/spring.csv 20000 .build/sanitize.csv
 
 clean:
 	rm -rf .build choirs choirs-autumn mavik.Rcheck mavik_*.tar.gz src/*.o src/*.so

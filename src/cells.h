@@ -288,12 +288,13 @@ class Cutter {
   // The bytes that may mean something among the 64 from `block` on that are still ahead.
   const uchar* block = nullptr;
   uint64_t ahead = 0;
-  // Those below a space are control characters, those from 128 on of longer characters.
-  bool means(uchar c) const { return c < 32 || c > 126 || c == '"' || c == mark; }
+  static constexpr uint64_t ones = 0x0101010101010101ULL, tops = 0x8080808080808080ULL;
+  // The top bit of each byte that is zero.
+  static uint64_t zeros(uint64_t word) { return ~(((word & ~tops) + ~tops) | word | ~tops); }
   void load(const uchar* at, const uchar* end) {
     block = at;
     ahead = 0;
-#if defined(__SSE2__) && defined(__GNUC__)
+#ifdef __SSE2__
     const __m128i quote = _mm_set1_epi8('"'), own = _mm_set1_epi8((char) mark), space = _mm_set1_epi8(32);
     for (int k = 0; k < 4; ++k) {
       const __m128i word = _mm_loadu_si128((const __m128i*) (at + 16 * k));
@@ -301,8 +302,15 @@ class Cutter {
       const __m128i found = _mm_or_si128(_mm_or_si128(_mm_cmpeq_epi8(word, quote), _mm_cmpeq_epi8(word, own)), _mm_cmplt_epi8(word, space));
       ahead |= (uint64_t) (unsigned) _mm_movemask_epi8(found) << (16 * k);
     }
+#elif defined(__BYTE_ORDER__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
+    for (int k = 0; k < 8; ++k) {
+      const uint64_t word = eight((const char*) at + 8 * k);
+      const uint64_t spaced = (word & ~tops) + ones * 96;
+      const uint64_t found = zeros(word ^ (ones * '"')) | zeros(word ^ (ones * mark)) | (~spaced & tops) | (word & tops);
+      ahead |= ((found >> 7) * 0x0102040810204080ULL >> 56) << (8 * k);
+    }
 #else
-    for (int k = 0; k < 64; ++k) ahead |= (uint64_t) means(at[k]) << k;
+    for (int k = 0; k < 64; ++k) ahead |= (uint64_t) (at[k] < 32 || at[k] > 126 || at[k] == '"' || at[k] == mark) << k;
 #endif
     const std::ptrdiff_t left = end - at;
     if (left < 64) ahead &= left <= 0 ? 0 : ~0ULL >> (64 - left);

@@ -27,142 +27,105 @@ bool is_looked(SEXP x) {
   return TYPEOF(x) == INTSXP ? R_altrep_inherits(x, whole_class) : TYPEOF(x) == REALSXP && R_altrep_inherits(x, number_class);
 }
 
-Looked parts_of(SEXP x) {
+Looked places_of(SEXP index) {
   Looked out;
-  SEXP index = index_of(x);
   out.n = Rf_xlength(index);
   if (TYPEOF(index) == RAWSXP) out.narrow = RAW_RO(index);
   else out.wide = INTEGER_RO(index);
+  return out;
+}
+
+Looked parts_of(SEXP x) {
+  Looked out = places_of(index_of(x));
   out.table = table_of(x);
   return out;
 }
 
 R_xlen_t length_of(SEXP x) { return Rf_xlength(index_of(x)); }
 
+// What differs between integers and doubles.
+template <class T> struct Kind;
+template <> struct Kind<int> {
+  static constexpr unsigned type = INTSXP;
+  static const int* at(SEXP x) { return INTEGER_RO(x); }
+  static int none() { return NA_INTEGER; }
+  static int of_place(int place) { return place; }
+};
+template <> struct Kind<double> {
+  static constexpr unsigned type = REALSXP;
+  static const double* at(SEXP x) { return REAL_RO(x); }
+  static double none() { return NA_REAL; }
+  static double of_place(int place) { return place; }
+};
+
 // Calls `act` with a function from row to value.
-template <class Act> void whole_values(SEXP x, Act act) {
+template <class T, class Act> void with_values(SEXP x, Act act) {
   if (R_altrep_data2(x) != R_NilValue) {
-    const int* at = INTEGER_RO(R_altrep_data2(x));
-    act([at](R_xlen_t i) -> int { return at[i]; });
+    const T* at = Kind<T>::at(R_altrep_data2(x));
+    act([at](R_xlen_t i) -> T { return at[i]; });
     return;
   }
   const Looked of = parts_of(x);
-  const int* table = of.table == R_NilValue ? nullptr : INTEGER_RO(of.table);
-  with_places(of, [&](auto place) { act([=](R_xlen_t i) -> int {
+  const T* table = of.table == R_NilValue ? nullptr : Kind<T>::at(of.table);
+  with_places(of, [&](auto place) { act([=](R_xlen_t i) -> T {
     const int at = place(i);
-    return at == 0 ? NA_INTEGER : table ? table[at - 1] : at;
+    return at == 0 ? Kind<T>::none() : table ? table[at - 1] : Kind<T>::of_place(at);
   }); });
 }
 
-template <class Act> void number_values(SEXP x, Act act) {
-  if (R_altrep_data2(x) != R_NilValue) {
-    const double* at = REAL_RO(R_altrep_data2(x));
-    act([at](R_xlen_t i) -> double { return at[i]; });
-    return;
-  }
-  const Looked of = parts_of(x);
-  const double* table = REAL_RO(of.table);
-  with_places(of, [&](auto place) { act([=](R_xlen_t i) -> double {
-    const int at = place(i);
-    return at == 0 ? NA_REAL : table[at - 1];
-  }); });
-}
-
-int whole_at(SEXP x, R_xlen_t i) {
-  int out = 0;
-  whole_values(x, [&](auto value) { out = value(i); });
+template <class T> T value_at(SEXP x, R_xlen_t i) {
+  T out = 0;
+  with_values<T>(x, [&](auto value) { out = value(i); });
   return out;
 }
 
-double number_at(SEXP x, R_xlen_t i) {
-  double out = 0;
-  number_values(x, [&](auto value) { out = value(i); });
-  return out;
-}
-
-R_xlen_t whole_region(SEXP x, R_xlen_t from, R_xlen_t n, int* to) {
+template <class T> R_xlen_t region_of(SEXP x, R_xlen_t from, R_xlen_t n, T* to) {
   n = std::min(n, length_of(x) - from);
-  whole_values(x, [&](auto value) { for (R_xlen_t i = 0; i < n; ++i) to[i] = value(from + i); });
+  with_values<T>(x, [&](auto value) { for (R_xlen_t i = 0; i < n; ++i) to[i] = value(from + i); });
   return n;
 }
 
-R_xlen_t number_region(SEXP x, R_xlen_t from, R_xlen_t n, double* to) {
-  n = std::min(n, length_of(x) - from);
-  number_values(x, [&](auto value) { for (R_xlen_t i = 0; i < n; ++i) to[i] = value(from + i); });
-  return n;
-}
-
-SEXP whole_copy(SEXP x, Rboolean) {
-  SEXP out = PROTECT(Rf_allocVector(INTSXP, length_of(x)));
-  whole_region(x, 0, length_of(x), INTEGER(out));
+template <class T> SEXP copy_of(SEXP x, Rboolean) {
+  SEXP out = PROTECT(Rf_allocVector(Kind<T>::type, length_of(x)));
+  region_of<T>(x, 0, length_of(x), static_cast<T*>(DATAPTR(out)));
   UNPROTECT(1);
   return out;
 }
 
-SEXP number_copy(SEXP x, Rboolean) {
-  SEXP out = PROTECT(Rf_allocVector(REALSXP, length_of(x)));
-  number_region(x, 0, length_of(x), REAL(out));
-  UNPROTECT(1);
-  return out;
-}
-
-SEXP written_out(SEXP x) {
+template <class T> SEXP written_out(SEXP x) {
   if (R_altrep_data2(x) != R_NilValue) return R_altrep_data2(x);
-  const bool whole = TYPEOF(x) == INTSXP;
   const R_xlen_t n = length_of(x);
-  SEXP out = R_NilValue;
   void* at = nullptr;
-  if (folder_of(x) != R_NilValue) out = map_fresh(CHAR(STRING_ELT(folder_of(x), 0)), whole, n, &at);
+  SEXP out = folder_of(x) == R_NilValue ? R_NilValue : map_fresh(CHAR(STRING_ELT(folder_of(x), 0)), Kind<T>::type, n, &at);
   PROTECT(out);
-  if (out == R_NilValue) {
-    UNPROTECT(1);
-    out = PROTECT(Rf_allocVector(whole ? INTSXP : REALSXP, n));
-    at = DATAPTR(out);
-  }
-  if (whole) whole_region(x, 0, n, static_cast<int*>(at));
-  else number_region(x, 0, n, static_cast<double*>(at));
+  if (at) region_of<T>(x, 0, n, static_cast<T*>(at));
+  else out = copy_of<T>(x, FALSE);
   R_set_altrep_data2(x, out);
   UNPROTECT(1);
   return out;
 }
 
-void* address_of(SEXP x, Rboolean writable) {
-  SEXP out = written_out(x);
+template <class T> void* address_of(SEXP x, Rboolean writable) {
+  SEXP out = written_out<T>(x);
   if (writable) SET_VECTOR_ELT(R_altrep_data1(x), 3, out);
   return const_cast<void*>(DATAPTR_RO(out));
 }
+
 const void* address_or_null(SEXP x) { return R_altrep_data2(x) == R_NilValue ? nullptr : DATAPTR_RO(R_altrep_data2(x)); }
 
-// As R's subsetting: `at` counts from 1, what lies beyond is a gap.
-template <class T, class Value> void pick(Value value, R_xlen_t n, SEXP at, T none, T* to) {
-  const R_xlen_t size = Rf_xlength(at);
-  if (TYPEOF(at) == INTSXP) {
-    const int* row = INTEGER_RO(at);
-    for (R_xlen_t i = 0; i < size; ++i) to[i] = row[i] == NA_INTEGER || row[i] > n ? none : value(row[i] - 1);
-  } else {
-    const double* row = REAL_RO(at);
-    for (R_xlen_t i = 0; i < size; ++i) to[i] = !R_FINITE(row[i]) || row[i] > n ? none : value((R_xlen_t) row[i] - 1);
-  }
-}
-
-SEXP whole_subset(SEXP x, SEXP at, SEXP) {
-  SEXP out = PROTECT(Rf_allocVector(INTSXP, Rf_xlength(at)));
-  whole_values(x, [&](auto value) { pick(value, length_of(x), at, NA_INTEGER, INTEGER(out)); });
+template <class T> SEXP subset_of(SEXP x, SEXP at, SEXP) {
+  SEXP out = PROTECT(Rf_allocVector(Kind<T>::type, Rf_xlength(at)));
+  with_values<T>(x, [&](auto value) { pick(value, length_of(x), at, Kind<T>::none(), static_cast<T*>(DATAPTR(out))); });
   UNPROTECT(1);
   return out;
 }
 
-SEXP number_subset(SEXP x, SEXP at, SEXP) {
-  SEXP out = PROTECT(Rf_allocVector(REALSXP, Rf_xlength(at)));
-  number_values(x, [&](auto value) { pick(value, length_of(x), at, NA_REAL, REAL(out)); });
-  UNPROTECT(1);
-  return out;
-}
-
-void altvec_methods(R_altrep_class_t of) {
+template <class T> void altvec_methods(R_altrep_class_t of) {
   R_set_altrep_Length_method(of, length_of);
-  R_set_altvec_Dataptr_method(of, address_of);
+  R_set_altrep_Duplicate_method(of, copy_of<T>);
+  R_set_altvec_Dataptr_method(of, address_of<T>);
   R_set_altvec_Dataptr_or_null_method(of, address_or_null);
+  R_set_altvec_Extract_subset_method(of, subset_of<T>);
 }
 
 }
@@ -170,17 +133,13 @@ void altvec_methods(R_altrep_class_t of) {
 // [[Rcpp::init]]
 void begin_looked(DllInfo* dll) {
   whole_class = R_make_altinteger_class("mavik_looked_whole", "mavik", dll);
-  altvec_methods(whole_class);
-  R_set_altrep_Duplicate_method(whole_class, whole_copy);
-  R_set_altvec_Extract_subset_method(whole_class, whole_subset);
-  R_set_altinteger_Elt_method(whole_class, whole_at);
-  R_set_altinteger_Get_region_method(whole_class, whole_region);
+  altvec_methods<int>(whole_class);
+  R_set_altinteger_Elt_method(whole_class, value_at<int>);
+  R_set_altinteger_Get_region_method(whole_class, region_of<int>);
   number_class = R_make_altreal_class("mavik_looked_number", "mavik", dll);
-  altvec_methods(number_class);
-  R_set_altrep_Duplicate_method(number_class, number_copy);
-  R_set_altvec_Extract_subset_method(number_class, number_subset);
-  R_set_altreal_Elt_method(number_class, number_at);
-  R_set_altreal_Get_region_method(number_class, number_region);
+  altvec_methods<double>(number_class);
+  R_set_altreal_Elt_method(number_class, value_at<double>);
+  R_set_altreal_Get_region_method(number_class, region_of<double>);
 }
 
 bool look_into(SEXP x, Looked& out) {
@@ -195,12 +154,7 @@ SEXP rests_on(SEXP x) {
 
 Looked places_in(SEXP index) {
   Looked out;
-  if (look_into(index, out) && out.table == R_NilValue) return out;
-  out = Looked();
-  out.n = Rf_xlength(index);
-  if (TYPEOF(index) == RAWSXP) out.narrow = RAW_RO(index);
-  else out.wide = INTEGER_RO(index);
-  return out;
+  return look_into(index, out) && out.table == R_NilValue ? out : places_of(index);
 }
 
 // A vector of the values that stand in `table` (integers or doubles; NULL: the places are the

@@ -68,28 +68,18 @@ Rbyte byte_at(SEXP x, R_xlen_t i) { return static_cast<const Rbyte*>(bytes_of(x)
 int whole_at(SEXP x, R_xlen_t i) { return wholes(x)[i]; }
 double number_at(SEXP x, R_xlen_t i) { return numbers(x)[i]; }
 
-// The elements that `at` (from 1) names, as R's subsetting gives them.
-template <class T> void pick(const T* from, R_xlen_t n, SEXP at, T none, T* to) {
-  const R_xlen_t size = Rf_xlength(at);
-  if (TYPEOF(at) == INTSXP) {
-    const int* place = INTEGER_RO(at);
-    for (R_xlen_t i = 0; i < size; ++i) to[i] = place[i] == NA_INTEGER || place[i] > n ? none : from[place[i] - 1];
-  } else {
-    const double* place = REAL_RO(at);
-    for (R_xlen_t i = 0; i < size; ++i) to[i] = !R_FINITE(place[i]) || place[i] > n ? none : from[(R_xlen_t) place[i] - 1];
-  }
-}
-
 SEXP whole_subset(SEXP x, SEXP at, SEXP) {
   SEXP out = PROTECT(Rf_allocVector(INTSXP, Rf_xlength(at)));
-  pick(wholes(x), whole_length(x), at, NA_INTEGER, INTEGER(out));
+  const int* from = wholes(x);
+  pick([from](R_xlen_t i) { return from[i]; }, whole_length(x), at, NA_INTEGER, INTEGER(out));
   UNPROTECT(1);
   return out;
 }
 
 SEXP number_subset(SEXP x, SEXP at, SEXP) {
   SEXP out = PROTECT(Rf_allocVector(REALSXP, Rf_xlength(at)));
-  pick(numbers(x), number_length(x), at, NA_REAL, REAL(out));
+  const double* from = numbers(x);
+  pick([from](R_xlen_t i) { return from[i]; }, number_length(x), at, NA_REAL, REAL(out));
   UNPROTECT(1);
   return out;
 }
@@ -250,9 +240,8 @@ SEXP map_values(std::string path, std::string type, double n, List attributes) {
   return out;
 }
 
-SEXP map_fresh(const std::string& folder, bool whole, R_xlen_t n, void** at) {
+SEXP map_fresh(const std::string& folder, unsigned type, R_xlen_t n, void** at) {
 #if !defined(_WIN32) && !defined(__APPLE__)
-  const unsigned type = whole ? INTSXP : REALSXP;
   const size_t size = (size_t) n * bytes_each(type);
   if (size == 0) return R_NilValue;
   std::string path = folder + "/looked-XXXXXX";

@@ -19,7 +19,7 @@ using namespace Rcpp;
 
 namespace {
 
-// Growing that grow; each cell says first how much it may take.
+// Bytes that grow: who adds says first how much it may take.
 class Growing {
   std::vector<char> held = std::vector<char>(1 << 16);
   size_t used = 0;

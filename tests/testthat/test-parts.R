@@ -201,6 +201,14 @@ test_that("a part that had to be read from another place is kept as such, and a 
   expect_null(core$read_before(job$tasks[[2]]))
 })
 
+test_that("large raw files are read by all cores, small ones by as many threads as before", {
+  expect_equal(core$threads_of_size(c(1e6, 2e8)), 1L)
+  expect_equal(core$threads_of_size(c(1e8, 2e8)), min(8L, as.integer(future::availableCores())))
+  before <- data.table::getDTthreads()
+  expect_gte(core$with_threads(2L, data.table::getDTthreads()), min(2L, as.integer(future::availableCores())))
+  expect_equal(data.table::getDTthreads(), before)
+})
+
 test_that("a kept study is opened out of its files, also where some variables are private", {
   project <- demo_project(tempfile())
   built <- core$study_with(project, NULL)

@@ -168,6 +168,28 @@ test_that("the kernel reads any characters as plain R does, in one span or in se
   }
 })
 
+test_that("a part of a file is the same by any number of threads", {
+  set.seed(6)
+  path <- tempfile()
+  rows <- sprintf("%d,\"%s\",%s", 1:400, sample(c("a", "b\nc", "", "d\"\"e", "\u20ac 5"), 400, TRUE), sample(c("x", "long words of more than sixteen bytes", ""), 400, TRUE))
+  bytes <- charToRaw(enc2utf8(paste0(rows, "\n", collapse = "")))
+  writeBin(bytes, path)
+  starts <- c(0, cumsum(nchar(enc2utf8(rows), "bytes") + 1))
+  for (ends in list(c(1, 401), c(40, 401), c(17, 333), c(120, 121))) {
+    of <- function(spans) core$read_span(path, ",", 0L, 0L, starts[ends[1]], starts[ends[2]], 0L, c(1L, 2L, 3L), Inf, spans, 1)
+    plain <- of(1L)
+    expect_equal(plain$columns[[1]]$cells, as.character(ends[1]:(ends[2] - 1)))
+    for (spans in c(2L, 3L, 7L)) expect_identical(of(spans), plain)
+  }
+  # A slip in any of the pieces is told on the same line.
+  for (at in c(30, 200, 390)) {
+    writeBin(c(bytes[seq_len(starts[at])], charToRaw("too,few\n"), bytes[-seq_len(starts[at])]), path)
+    told <- lapply(c(1L, 4L), function(spans) core$read_span(path, ",", 0L, 0L, 0, Inf, 0L, 1:3, Inf, spans, 1)[c("problem", "line", "found")])
+    expect_identical(told[[1]]$problem, "short")
+    expect_identical(told[[2]], told[[1]])
+  }
+})
+
 test_that("the kernel reads a file with any slip as plain R does", {
   text <- paste(readLines(file.path(demo_project(tempfile()), "raw/spring.csv"), n = 12, encoding = "UTF-8"), collapse = "\n")
   whole <- strsplit(text, "")[[1]]
