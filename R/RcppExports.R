@@ -125,12 +125,12 @@ packed_rows <- function(packed, text) {
     .Call(`_mavik_packed_rows`, packed, text)
 }
 
-read_cells <- function(path, delimiter, skip, heads, spans = 1L, smallest = 3e7) {
-    .Call(`_mavik_read_cells`, path, delimiter, skip, heads, spans, smallest)
+read_cells <- function(path, delimiter, skip, heads, threads = 1L, smallest = 3e7) {
+    .Call(`_mavik_read_cells`, path, delimiter, skip, heads, threads, smallest)
 }
 
-read_span <- function(path, delimiter, skip, heads, from, to, expected, wanted, most, spans = 1L, smallest = 3e7) {
-    .Call(`_mavik_read_span`, path, delimiter, skip, heads, from, to, expected, wanted, most, spans, smallest)
+read_span <- function(path, delimiter, skip, heads, from, to, expected, wanted, most, threads = 1L, smallest = 3e7) {
+    .Call(`_mavik_read_span`, path, delimiter, skip, heads, from, to, expected, wanted, most, threads, smallest)
 }
 
 likely_starts <- function(path, from) {
@@ -143,6 +143,10 @@ join_index <- function(pieces, places, size) {
 
 as_places <- function(index) {
     .Call(`_mavik_as_places`, index)
+}
+
+reserve_room <- function(bytes) {
+    invisible(.Call(`_mavik_reserve_room`, bytes))
 }
 
 score_values <- function(items, turn, low, span, weights, n, take, least) {

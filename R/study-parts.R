@@ -52,14 +52,23 @@ begin_work <- function(book, asked) {
   list(asked = asked, place = place, lock = lock, held = held, parts = parts, kept = kept)
 }
 
-# Files above a quarter of a gigabyte take less memory in parts, and those above half the free
-# memory cannot be read otherwise.
+# Very large files take less memory in parts, and those above half the free memory cannot be
+# read otherwise; workers have something to do only in parts.
 asked_by_size <- function(sizes) {
-  large <- min(large_file, free_memory() / 2)
-  if (sum(sizes) > large) list(bytes = min(large_file, free_memory() / 4))
+  whole <- if (has_workers()) large_file else 8 * large_file
+  if (sum(sizes) > min(whole, free_memory() / 2)) list(
+    bytes = min(2 * large_file, free_memory() / 4)
+  )
 }
 
 large_file <- 2.5e8
+
+# Large files leave vectors on the way to which R would collect its memory again and again.
+reserve_for <- function(book) {
+  bytes <- min(sum(delimited_sizes(book)) / 2, 2 * large_file, free_memory() / 8)
+  # Where there is no such room it takes longer.
+  if (bytes > 2e7) tryCatch(reserve_room(bytes), error = function(e) NULL)
+}
 
 # `used` are the folders of the parts of a build that came to its end: others go then.
 end_work <- function(work, used = NULL) {

@@ -32,36 +32,53 @@ write_study <- function(study, out = NULL, digests = TRUE, language = NULL) {
   if (is.null(out)) out <- file.path(study$book$project, "out")
   place <- check_out(out, study$book)
   dir.create(dirname(place), recursive = TRUE, showWarnings = FALSE)
-  replace_folder(place, out, function(beside) {
-    outputs <- parts_named("output_")
-    last <- vapply(outputs, function(output) isTRUE(output$last), TRUE)
-    # What lists rows needs nothing that is counted: another process writes it meanwhile.
-    apart <- vapply(outputs, function(output) isTRUE(output$rows_alone), TRUE)
-    rows <- split_off(function() for (output in outputs[apart]) write_output(
-      output, study, beside, out
-    ), shares_work(nrow(study$data)))
-    on.exit(rows$stop_waiting())
-    signal_progress("count", "answers")
-    shown <- if (is.null(language)) NULL else tally_study(study_in(study, language))
-    study <- with_findings(with_tables(tally_study(study)))
-    shown <- if (!is.null(shown)) with_findings(with_tables(shown))
-    sums <- list()
-    for (output in outputs[!last & !apart]) {
-      if (!is.null(output$wanted) && !output$wanted(study)) next
-      signal_progress("write", output$file)
-      spoken <- !is.null(shown) && isTRUE(output$for_readers)
-      write_output(output, if (spoken) shown else study, beside, out)
-      if (digests) sums[[output$file]] <- digest_beside(file.path(beside, output$file))
-    }
-    signal_progress("write", some_of(vapply(outputs[apart], `[[`, "", "file"), quote = FALSE))
-    rows$wait()
-    for (output in outputs[apart]) if (digests) sums[[output$file]] <- digest_beside(file.path(
-      beside, output$file
-    ))
-    study$language <- language
-    for (output in outputs[last]) output$write(study, file.path(beside, output$file), sums)
-  })
+  replace_folder(place, out, function(beside) write_outputs(study, beside, out, digests, language))
   invisible(place)
+}
+
+write_outputs <- function(study, beside, out, digests, language) {
+  outputs <- parts_named("output_")
+  has <- function(field) vapply(outputs, function(output) isTRUE(output[[field]]), TRUE)
+  each <- function(outputs, study, shown = NULL) write_each(
+    outputs, study, shown, beside, out, digests
+  )
+  # What lists rows needs nothing that is counted.
+  rows <- begin_rows(outputs[has("rows_alone")], study, each)
+  on.exit(rows$stop_waiting())
+  signal_progress("count", "answers")
+  shown <- if (is.null(language)) NULL else tally_study(study_in(study, language))
+  study <- with_findings(with_tables(tally_study(study)))
+  shown <- if (!is.null(shown)) with_findings(with_tables(shown))
+  sums <- each(outputs[!has("last") & !has("rows_alone")], study, shown)
+  sums <- c(sums, rows$wait())
+  study$language <- language
+  for (output in outputs[has("last")]) output$write(study, file.path(beside, output$file), sums)
+}
+
+# The digests of what is written, by file: functions that wait for them.
+write_each <- function(outputs, study, shown, beside, out, digests) {
+  sums <- list()
+  for (output in outputs) {
+    if (!is.null(output$wanted) && !output$wanted(study)) next
+    signal_progress("write", output$file)
+    spoken <- !is.null(shown) && isTRUE(output$for_readers)
+    write_output(output, if (spoken) shown else study, beside, out)
+    if (digests) sums[[output$file]] <- digest_beside(file.path(beside, output$file))
+  }
+  sums
+}
+
+# Where work is shared another process does it meanwhile, else it is done now.
+begin_rows <- function(outputs, study, each) {
+  if (!shares_work(nrow(study$data))) {
+    sums <- each(outputs, study)
+    return(list(wait = function() sums, stop_waiting = function() NULL))
+  }
+  job <- split_off(function() lapply(each(outputs, study), function(sum) sum()), TRUE)
+  list(wait = function() {
+    signal_progress("write", some_of(vapply(outputs, `[[`, "", "file"), quote = FALSE))
+    lapply(job$wait(), function(sum) function() sum)
+  }, stop_waiting = job$stop_waiting)
 }
 
 # The declared tables, counted once for all outputs that show them.

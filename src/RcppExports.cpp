@@ -386,8 +386,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // read_cells
-List read_cells(std::string path, std::string delimiter, int skip, int heads, int spans, double smallest);
-RcppExport SEXP _mavik_read_cells(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP spansSEXP, SEXP smallestSEXP) {
+List read_cells(std::string path, std::string delimiter, int skip, int heads, int threads, double smallest);
+RcppExport SEXP _mavik_read_cells(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP threadsSEXP, SEXP smallestSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -395,15 +395,15 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type delimiter(delimiterSEXP);
     Rcpp::traits::input_parameter< int >::type skip(skipSEXP);
     Rcpp::traits::input_parameter< int >::type heads(headsSEXP);
-    Rcpp::traits::input_parameter< int >::type spans(spansSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< double >::type smallest(smallestSEXP);
-    rcpp_result_gen = Rcpp::wrap(read_cells(path, delimiter, skip, heads, spans, smallest));
+    rcpp_result_gen = Rcpp::wrap(read_cells(path, delimiter, skip, heads, threads, smallest));
     return rcpp_result_gen;
 END_RCPP
 }
 // read_span
-List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most, int spans, double smallest);
-RcppExport SEXP _mavik_read_span(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP expectedSEXP, SEXP wantedSEXP, SEXP mostSEXP, SEXP spansSEXP, SEXP smallestSEXP) {
+List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most, int threads, double smallest);
+RcppExport SEXP _mavik_read_span(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP expectedSEXP, SEXP wantedSEXP, SEXP mostSEXP, SEXP threadsSEXP, SEXP smallestSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -416,9 +416,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type expected(expectedSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type wanted(wantedSEXP);
     Rcpp::traits::input_parameter< double >::type most(mostSEXP);
-    Rcpp::traits::input_parameter< int >::type spans(spansSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< double >::type smallest(smallestSEXP);
-    rcpp_result_gen = Rcpp::wrap(read_span(path, delimiter, skip, heads, from, to, expected, wanted, most, spans, smallest));
+    rcpp_result_gen = Rcpp::wrap(read_span(path, delimiter, skip, heads, from, to, expected, wanted, most, threads, smallest));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -456,6 +456,16 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
     rcpp_result_gen = Rcpp::wrap(as_places(index));
     return rcpp_result_gen;
+END_RCPP
+}
+// reserve_room
+void reserve_room(double bytes);
+RcppExport SEXP _mavik_reserve_room(SEXP bytesSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
+    reserve_room(bytes);
+    return R_NilValue;
 END_RCPP
 }
 // score_values
@@ -804,6 +814,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_likely_starts", (DL_FUNC) &_mavik_likely_starts, 2},
     {"_mavik_join_index", (DL_FUNC) &_mavik_join_index, 3},
     {"_mavik_as_places", (DL_FUNC) &_mavik_as_places, 1},
+    {"_mavik_reserve_room", (DL_FUNC) &_mavik_reserve_room, 1},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
     {"_mavik_scan_text", (DL_FUNC) &_mavik_scan_text, 2},

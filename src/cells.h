@@ -36,6 +36,13 @@ struct Trouble {
   int line = 0, found = 0;
 };
 
+// What is rarely called stays out of the loops that call it.
+#ifdef __GNUC__
+#define MAVIK_RARE __attribute__((noinline, cold))
+#else
+#define MAVIK_RARE
+#endif
+
 // Eight bytes from a place; `first` and `last` of a text stand for the whole of it up to
 // sixteen bytes.
 inline uint64_t eight(const char* at) {
@@ -49,7 +56,7 @@ inline uint64_t eight(const char* at) {
 inline void ends_of(const char* at, size_t size, uint64_t& first, uint64_t& last) {
 #if defined(__BYTE_ORDER__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__
   const size_t held = size < 8 ? size : 8;
-  const uint64_t mask = held == 0 ? 0 : ~0ULL >> (64 - 8 * held);
+  const uint64_t mask = ~(~0ULL << 4 * held << 4 * held);
   first = eight(at) & mask;
   last = eight(at + size - held) & mask;
 #else
@@ -67,7 +74,7 @@ class Texts {
   std::vector<std::unique_ptr<char[]>> blocks;
   size_t left = 0;
   char* next = nullptr;
-  std::vector<Slot> slots = std::vector<Slot>(16, Slot{0, 0});
+  std::vector<Slot> slots = std::vector<Slot>(64, Slot{0, 0});
 
   static uint64_t mix(uint64_t h, uint64_t w) {
     h = (h ^ w) * 0x9E3779B97F4A7C15ULL;
@@ -97,45 +104,48 @@ class Texts {
   }
 public:
   std::vector<Text> known;
+  // Near enough that nothing need be fetched beforehand.
+  bool is_small() const { return slots.size() <= 8192; }
   // What a text is looked up by.
   struct Wanted { const char* at; size_t size; uint64_t first, last; uint32_t hash; };
-  void look(Wanted& text, const char* at, size_t size) const {
-    uint64_t first, last;
-    ends_of(at, size, first, last);
-    uint64_t h = mix(mix(size, first), last);
-    if (size > 16) for (size_t i = 8; i + 8 < size; i += 8) h = mix(h, eight(at + i));
-#ifdef __GNUC__
-    __builtin_prefetch(&slots[(uint32_t) h & (slots.size() - 1)]);
-#endif
+  Wanted wanted(const char* at, size_t size) const {
+    Wanted text;
     text.at = at;
     text.size = size;
-    text.first = first;
-    text.last = last;
+    ends_of(at, size, text.first, text.last);
+    uint64_t h = text.first * 0x9E3779B97F4A7C15ULL ^ (text.last + size) * 0xC2B2AE3D27D4EB4FULL;
+    h ^= h >> 32;
+    if (size > 16) for (size_t i = 8; i + 8 < size; i += 8) h = mix(h, eight(at + i));
     text.hash = (uint32_t) h;
+    return text;
   }
-  uint32_t place(const char* at, size_t size) {
-    Wanted text;
-    look(text, at, size);
-    return place(text);
+  // Its slot will be at hand.
+  void fetch(const Wanted& text) const {
+#ifdef __GNUC__
+    __builtin_prefetch(&slots[text.hash & (slots.size() - 1)]);
+#endif
   }
-  uint32_t place(const Wanted& wanted) {
-    const char* at = wanted.at;
-    const size_t size = wanted.size;
-    const uint64_t first = wanted.first, last = wanted.last;
-    const uint32_t hash = wanted.hash;
+  uint32_t place(const Wanted text) {
+    const Slot* const held = slots.data();
     const size_t mask = slots.size() - 1;
-    size_t slot = hash & mask;
-    for (; slots[slot].place; slot = (slot + 1) & mask) {
-      if (slots[slot].hash != hash) continue;
-      const Text& text = known[slots[slot].place - 1];
-      if (text.size == size && text.first == first && text.last == last &&
-        (size <= 16 || std::memcmp(text.at, at, size) == 0)) return slots[slot].place - 1;
+    size_t slot = text.hash & mask;
+    for (; held[slot].place; slot = (slot + 1) & mask) {
+      if (held[slot].hash != text.hash) continue;
+      const uint32_t place = held[slot].place - 1;
+      const Text& own = known[place];
+      if (own.size == text.size && own.first == text.first && own.last == text.last &&
+        (text.size <= 16 || std::memcmp(own.at, text.at, text.size) == 0)) return place;
     }
-    char* own = room(size);
-    if (size > 0) std::memcpy(own, at, size);
-    known.push_back({own, first, last, (uint32_t) size});
-    slots[slot] = {hash, (uint32_t) known.size()};
-    if (known.size() * 2 > slots.size()) widen();
+    return add(text, slot);
+  }
+private:
+  MAVIK_RARE uint32_t add(const Wanted text, size_t slot) {
+    char* own = room(text.size);
+    if (text.size > 0) std::memcpy(own, text.at, text.size);
+    known.push_back({own, text.first, text.last, (uint32_t) text.size});
+    slots[slot] = {text.hash, (uint32_t) known.size()};
+    // Few texts that lie apart are found at the first look.
+    if (known.size() * (is_small() ? 8 : 2) > slots.size()) widen();
     return (uint32_t) known.size() - 1;
   }
 };
@@ -162,15 +172,15 @@ public:
     }
     wide.push_back(place);
   }
-  void push(const uint32_t* places, size_t n) {
-    uint32_t all = 0;
-    for (size_t i = 0; i < n; ++i) all |= places[i];
-    const bool fits = width == 4 || all <= (width == 1 ? UINT8_MAX : UINT16_MAX);
+  // All of them below `most`.
+  void push(const uint32_t* places, size_t n, size_t most) {
+    const bool fits = width == 4 || most <= (width == 1 ? UINT8_MAX : UINT16_MAX) + 1u;
     if (!fits) for (size_t i = 0; i < n; ++i) push(places[i]);
     else if (width == 1) small.insert(small.end(), places, places + n);
     else if (width == 2) middle.insert(middle.end(), places, places + n);
     else wide.insert(wide.end(), places, places + n);
   }
+  size_t size() const { return small.size() + middle.size() + wide.size(); }
   template <class Act> void each(Act act) const {
     if (width == 1) for (uint8_t place : small) act(place);
     else if (width == 2) for (uint16_t place : middle) act(place);
@@ -178,10 +188,36 @@ public:
   }
 };
 
-struct Column { Texts texts; Places places; };
+// The places of a span's records; `among` is where its texts stand in the column, empty for the
+// first, whose texts begin it.
+struct Piece { Places places; std::vector<uint32_t> among; };
 
-// `doubled` quotes are still to be undone.
-struct Cell { const uchar* at; size_t size : 63, doubled : 1; };
+struct Column {
+  Texts texts;
+  std::vector<Piece> pieces = std::vector<Piece>(1);
+  size_t size() const {
+    size_t n = 0;
+    for (const Piece& piece : pieces) n += piece.places.size();
+    return n;
+  }
+  // From 1 on, in the record's order.
+  template <class Place> void fill(Place* out) const {
+    for (const Piece& piece : pieces) {
+      const uint32_t* among = piece.among.data();
+      if (piece.among.empty()) piece.places.each([&](uint32_t place) { *out++ = (Place) (place + 1); });
+      else piece.places.each([&](uint32_t place) { *out++ = (Place) (among[place] + 1); });
+    }
+  }
+};
+
+// The top bit of its size tells of doubled quotes that are still to be undone.
+struct Cell {
+  static constexpr size_t top = ~(~(size_t) 0 >> 1);
+  const uchar* at;
+  size_t marked;
+  size_t size() const { return marked & ~top; }
+  bool doubled() const { return marked & top; }
+};
 
 // The cells of some records, column by column: so the distinct cells of one column stay at hand
 // while its cells are looked up.
@@ -193,6 +229,12 @@ class Batch {
   uint32_t places[most];
   std::vector<std::string> undone = std::vector<std::string>(most);
   std::vector<Texts::Wanted> looked = std::vector<Texts::Wanted>(most);
+  Texts::Wanted wanted(const Texts& texts, const Cell cell, size_t i) {
+    const char* at = (const char*) cell.at;
+    size_t size = cell.size();
+    if (cell.doubled()) undo(undone[i], at, size);
+    return texts.wanted(at, size);
+  }
 public:
   bool full() const { return records == most; }
   void add(const Cell* record, size_t n) {
@@ -203,21 +245,20 @@ public:
   // All are looked at before the first is looked up: their slots are then at hand.
   void look_up(std::vector<Column>& columns) {
     for (size_t k = 0; k < columns.size(); ++k) {
-      Column& column = columns[k];
+      Texts& texts = columns[k].texts;
       const Cell* cell = &cells[k * most];
-      for (size_t i = 0; i < records; ++i, ++cell) {
-        const char* at = (const char*) cell->at;
-        size_t size = cell->size;
-        if (cell->doubled) undo(undone[i], at, size);
-        column.texts.look(looked[i], at, size);
+      if (texts.is_small()) {
+        for (size_t i = 0; i < records; ++i) places[i] = texts.place(wanted(texts, cell[i], i));
+      } else {
+        for (size_t i = 0; i < records; ++i) texts.fetch(looked[i] = wanted(texts, cell[i], i));
+        for (size_t i = 0; i < records; ++i) places[i] = texts.place(looked[i]);
       }
-      for (size_t i = 0; i < records; ++i) places[i] = column.texts.place(looked[i]);
-      column.places.push(places, records);
+      columns[k].pieces[0].places.push(places, records, texts.known.size());
     }
     records = 0;
   }
   // `text` holds eight bytes more than its cell.
-  static void undo(std::string& text, const char*& at, size_t& size) {
+  MAVIK_RARE static void undo(std::string& text, const char*& at, size_t& size) {
     text.clear();
     for (size_t i = 0; i < size; ++i) { text += at[i]; if (at[i] == '"') ++i; }
     size = text.size();
@@ -340,6 +381,32 @@ class Cutter {
     if (to - block >= 64) ahead = 0;
     else if (to > block) ahead &= ~0ULL << (to - block);
   }
+  // Cuts cells as long as a mark is the next byte that means something; gives that byte of the
+  // cell that is left at `start`.
+  const uchar* cut_plain(const uchar*& start, const uchar* end) {
+    uint64_t bits = ahead;
+    const uchar *from = start, *p = end;
+    Cell *out = cells.data() + count, *full = cells.data() + cells.size();
+    for (;;) {
+      while (!bits && end - block > 64) { load(block + 64, end); bits = ahead; }
+      if (!bits) { p = end; break; }
+      p = block + lowest(bits);
+      bits &= bits - 1;
+      if (*p != mark) break;
+      if (out == full) {
+        const size_t held = cells.size();
+        cells.resize(2 * held);
+        out = cells.data() + held;
+        full = cells.data() + cells.size();
+      }
+      *out++ = {from, (size_t) (p - from)};
+      from = p + 1;
+    }
+    ahead = bits;
+    count = (size_t) (out - cells.data());
+    start = from;
+    return p;
+  }
   Outcome fail(const char* kind, int line) { trouble.kind = kind; trouble.line = line; return TROUBLE; }
 public:
   std::vector<Cell> cells = std::vector<Cell>(64);
@@ -355,14 +422,14 @@ public:
     int here = line;
     count = 0;
     for (;;) {
+      const uchar* p = cut_plain(start, end);
       if (start == end && !last) return MORE;
-      const bool quoted = start < end && *start == '"';
+      const bool quoted = p == start && p < end && *p == '"';
       const int opened = here;
-      if (quoted) { next(end); ++start; }
-      const uchar *stop = nullptr, *p = nullptr;
+      if (quoted) { p = next(end); ++start; }
+      const uchar* stop = nullptr;
       bool doubled = false;
-      while (!stop) {
-        p = next(end);
+      for (; !stop; p = stop ? p : next(end)) {
         if (p == end) {
           if (!last) return MORE;
           if (quoted) return fail("unclosed", opened);
@@ -405,7 +472,7 @@ public:
         skip(p + 1, end);
       }
       if (count == cells.size()) cells.resize(2 * count);
-      cells[count++] = {start, (size_t) (stop - start), doubled};
+      cells[count++] = {start, (size_t) (stop - start) | (doubled ? Cell::top : 0)};
       if (p < end && *p == mark) { start = p + 1; continue; }
       const bool blank = count == 1 && !quoted && stop == start;
       if (p < end) { ++p; ++here; }
@@ -432,8 +499,8 @@ inline std::vector<std::string> texts_of(const Cell* cells, size_t n) {
     const Cell& cell = cells[k];
     std::string undone;
     const char* at = (const char*) cell.at;
-    size_t size = cell.size;
-    if (cell.doubled) Batch::undo(undone, at, size);
+    size_t size = cell.size();
+    if (cell.doubled()) Batch::undo(undone, at, size);
     out.emplace_back(at, size);
   }
   return out;
@@ -502,9 +569,9 @@ inline void merge(Part& part, Part& next) {
   if (part.columns.empty()) part.columns.resize(next.columns.size());
   for (size_t k = 0; k < next.columns.size(); ++k) {
     Column& column = part.columns[k];
-    std::vector<uint32_t> known;
-    for (const auto& text : next.columns[k].texts.known) known.push_back(column.texts.place(text.at, text.size));
-    next.columns[k].places.each([&](uint32_t place) { column.places.push(known[place]); });
+    Piece piece = std::move(next.columns[k].pieces[0]);
+    for (const auto& text : next.columns[k].texts.known) piece.among.push_back(column.texts.place(column.texts.wanted(text.at, text.size)));
+    column.pieces.push_back(std::move(piece));
     next.columns[k] = Column();
   }
   part.trouble = next.trouble;
@@ -539,35 +606,48 @@ inline double likely_start(const char* path, double from) {
   return source.where();
 }
 
-// All spans at once, each in a thread of its own; the first in this one, the last one ends at `end`.
-inline void read_parts(std::vector<Part>& parts, const char* path, uchar mark, int skip, int heads, double end, const Pause& pause) {
-  std::atomic<bool> stop(false);
-  std::vector<std::thread> threads;
+// Does `act` for each number below `n`, by so many threads; this one is thread 0.
+template <class Act> void share(size_t n, int threads, Act act) {
+  std::atomic<size_t> next(0);
   std::atomic<bool> failed(false);
-  for (size_t k = 1; k < parts.size(); ++k) {
-    const double to = k + 1 < parts.size() ? parts[k + 1].from : end;
-    threads.emplace_back([&, k, to]() {
-      try { read_part(parts[k], path, mark, 0, 0, to, stop, []() {}); } catch (...) { failed = true; }
-    });
-  }
-  try {
-    read_part(parts[0], path, mark, skip, heads, parts.size() > 1 ? parts[1].from : end, stop, pause);
-  } catch (...) {
-    stop = true;
-    for (std::thread& thread : threads) thread.join();
+  auto work = [&](int thread) { for (size_t k; !failed && (k = next++) < n;) act(k, thread); };
+  std::vector<std::thread> others;
+  for (int t = 1; t < threads; ++t) others.emplace_back([&, t]() {
+    try { work(t); } catch (...) { failed = true; }
+  });
+  auto join = [&]() { for (std::thread& thread : others) thread.join(); };
+  try { work(0); } catch (...) {
+    failed = true;
+    join();
     throw;
   }
-  for (std::thread& thread : threads) thread.join();
+  join();
   if (failed) throw std::bad_alloc();
 }
 
-// The records that begin between where `first` does and `end`; `spans` is how many pieces of
-// these bytes are read at once, and pieces smaller than `smallest` are not worth it. `pause` is
-// called now and then, and may throw.
-inline Part read_file(Part first, const char* path, uchar mark, int skip, int heads, double end, int spans, double smallest, const Pause& pause) {
+// All spans, the last of which ends at `end`; several at once.
+inline void read_parts(std::vector<Part>& parts, const char* path, uchar mark, int skip, int heads, double end, int threads, const Pause& pause) {
+  std::atomic<bool> stop(false);
+  share(parts.size(), threads, [&](size_t k, int thread) {
+    const double to = k + 1 < parts.size() ? parts[k + 1].from : end;
+    const bool first = k == 0;
+    try {
+      read_part(parts[k], path, mark, first ? skip : 0, first ? heads : 0, to, stop, thread == 0 ? pause : []() {});
+    } catch (...) {
+      stop = true;
+      throw;
+    }
+  });
+}
+
+// The records that begin between where `first` does and `end`, read by so many `threads` in spans
+// of about `smallest` bytes, so that no thread waits long for another. `pause` is called now and
+// then, and may throw.
+inline Part read_file(Part first, const char* path, uchar mark, int skip, int heads, double end, int threads, double smallest, const Pause& pause) {
   const double begin = first.from, stop_at = std::min(end, size_of(path)), size = stop_at - begin;
-  spans = (int) std::max(1.0, std::min((double) spans, size / smallest));
-  if (first.most < INT_MAX) spans = 1;
+  threads = (int) std::max(1.0, std::min((double) threads, size / smallest));
+  if (first.most < INT_MAX) threads = 1;
+  const int spans = threads == 1 ? 1 : (int) std::min(8.0 * threads, size / smallest);
   std::vector<Part> parts;
   parts.push_back(std::move(first));
   for (int k = 1; k < spans; ++k) {
@@ -576,7 +656,7 @@ inline Part read_file(Part first, const char* path, uchar mark, int skip, int he
     parts.emplace_back();
     parts.back().from = from;
   }
-  read_parts(parts, path, mark, skip, heads, end, pause);
+  read_parts(parts, path, mark, skip, heads, end, threads, pause);
   Part& whole = parts[0];
   for (size_t k = 1; k < parts.size() && whole.trouble.kind.empty(); ++k) {
     Part& next = parts[k];

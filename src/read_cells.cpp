@@ -7,28 +7,33 @@ namespace {
 
 SEXP text_of(const char* at, size_t size) { return Rf_mkCharLenCE(at, (int) size, CE_UTF8); }
 
-// The index is in bytes where one holds each place.
-List column_of(cells::Column& column) {
-  CharacterVector distinct(column.texts.known.size());
-  for (size_t i = 0; i < column.texts.known.size(); ++i) {
-    SET_STRING_ELT(distinct, i, text_of(column.texts.known[i].at, column.texts.known[i].size));
+// Distinct cells, and the index in bytes where one holds each place. Nothing of R is touched while
+// several threads fill what was made for them.
+void columns_of(const std::vector<cells::Column*>& columns, List& out, int threads) {
+  std::vector<SEXP> indexes;
+  for (size_t k = 0; k < columns.size(); ++k) {
+    indexes.push_back(R_NilValue);
+    if (!columns[k]) continue;
+    cells::Column& column = *columns[k];
+    CharacterVector distinct(column.texts.known.size());
+    for (size_t i = 0; i < column.texts.known.size(); ++i) {
+      SET_STRING_ELT(distinct, i, text_of(column.texts.known[i].at, column.texts.known[i].size));
+    }
+    column.texts = cells::Texts();
+    indexes[k] = Rf_allocVector(distinct.size() <= UINT8_MAX ? RAWSXP : INTSXP, (R_xlen_t) column.size());
+    out[k] = List::create(_["cells"] = distinct, _["index"] = indexes[k]);
   }
-  const bool bytes = distinct.size() <= UINT8_MAX;
-  column.texts = cells::Texts();
-  R_xlen_t n = 0;
-  column.places.each([&](uint32_t) { ++n; });
-  if (bytes) {
-    RawVector index = no_init(n);
-    Rbyte* out = RAW(index);
-    column.places.each([&](uint32_t place) { *out++ = (Rbyte) (place + 1); });
-    column.places = cells::Places();
-    return List::create(_["cells"] = distinct, _["index"] = index);
+  std::vector<Rbyte*> narrow;
+  std::vector<int*> wide;
+  for (SEXP index : indexes) {
+    narrow.push_back(TYPEOF(index) == RAWSXP ? RAW(index) : nullptr);
+    wide.push_back(TYPEOF(index) == INTSXP ? INTEGER(index) : nullptr);
   }
-  IntegerVector index = no_init(n);
-  int* out = INTEGER(index);
-  column.places.each([&](uint32_t place) { *out++ = (int) place + 1; });
-  column.places = cells::Places();
-  return List::create(_["cells"] = distinct, _["index"] = index);
+  cells::share(columns.size(), threads, [&](size_t k, int) {
+    if (narrow[k]) columns[k]->fill(narrow[k]);
+    if (wide[k]) columns[k]->fill(wide[k]);
+    if (columns[k]) columns[k]->pieces.clear();
+  });
 }
 
 List head_of(const cells::Part& part) {
@@ -47,13 +52,17 @@ List head_of(const cells::Part& part) {
 // wrong with the file, and on which line.
 
 // [[Rcpp::export]]
-List read_cells(std::string path, std::string delimiter, int skip, int heads, int spans = 1, double smallest = 3e7) {
-  cells::Part whole = cells::read_file(cells::Part(), path.c_str(), (unsigned char) delimiter[0], skip, heads, cells::everything, spans, smallest, []() { checkUserInterrupt(); });
+List read_cells(std::string path, std::string delimiter, int skip, int heads, int threads = 1, double smallest = 3e7) {
+  cells::Part whole = cells::read_file(cells::Part(), path.c_str(), (unsigned char) delimiter[0], skip, heads, cells::everything, threads, smallest, []() { checkUserInterrupt(); });
   List columns(whole.columns.size());
-  if (whole.trouble.kind.empty()) for (size_t k = 0; k < whole.columns.size(); ++k) {
-    List column = column_of(whole.columns[k]);
-    column["index"] = as_places(column["index"]);
-    columns[k] = column;
+  if (whole.trouble.kind.empty()) {
+    std::vector<cells::Column*> all;
+    for (cells::Column& column : whole.columns) all.push_back(&column);
+    columns_of(all, columns, threads);
+    for (size_t k = 0; k < all.size(); ++k) {
+      List column = columns[k];
+      column["index"] = as_places(column["index"]);
+    }
   }
   return List::create(
     _["problem"] = whole.trouble.kind, _["line"] = whole.trouble.line, _["found"] = whole.trouble.found,
@@ -66,15 +75,17 @@ List read_cells(std::string path, std::string delimiter, int skip, int heads, in
 // where it is known (else 0).
 
 // [[Rcpp::export]]
-List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most, int spans = 1, double smallest = 3e7) {
+List read_span(std::string path, std::string delimiter, int skip, int heads, double from, double to, int expected, IntegerVector wanted, double most, int threads = 1, double smallest = 3e7) {
   cells::Part first;
   first.from = from;
   first.expected = expected;
   if (R_FINITE(most)) first.most = (int) most;
-  cells::Part part = cells::read_file(std::move(first), path.c_str(), (unsigned char) delimiter[0], skip, heads, R_FINITE(to) ? to : cells::everything, spans, smallest, []() { checkUserInterrupt(); });
+  cells::Part part = cells::read_file(std::move(first), path.c_str(), (unsigned char) delimiter[0], skip, heads, R_FINITE(to) ? to : cells::everything, threads, smallest, []() { checkUserInterrupt(); });
   List columns(wanted.size());
-  if (part.trouble.kind.empty()) for (R_xlen_t k = 0; k < wanted.size(); ++k) {
-    if (wanted[k] <= (int) part.columns.size()) columns[k] = column_of(part.columns[wanted[k] - 1]);
+  if (part.trouble.kind.empty()) {
+    std::vector<cells::Column*> own;
+    for (int column : wanted) own.push_back(column <= (int) part.columns.size() ? &part.columns[column - 1] : nullptr);
+    columns_of(own, columns, threads);
   }
   return List::create(
     _["problem"] = part.trouble.kind, _["line"] = part.trouble.line, _["found"] = part.trouble.found,

@@ -13,10 +13,14 @@ static std::string told(cells::Part part) {
   out << part.trouble.kind << ' ' << part.trouble.line << ' ' << part.trouble.found;
   if (!part.trouble.kind.empty()) return out.str();
   for (int line : part.lines) out << ' ' << line;
-  for (cells::Column& column : part.columns) column.places.each([&](uint32_t place) {
-    const auto& text = column.texts.known[place];
-    out << '\x1f' << std::string(text.at, text.size);
-  });
+  for (cells::Column& column : part.columns) {
+    std::vector<uint32_t> places(column.size());
+    column.fill(places.data());
+    for (uint32_t place : places) {
+      const auto& text = column.texts.known[place - 1];
+      out << '\x1f' << std::string(text.at, text.size);
+    }
+  }
   return out.str();
 }
 
