@@ -21,7 +21,7 @@ profile_column <- function(column, name, question, records) {
   text <- text_trim(column$cells)
   full <- nzchar(text) & counts > 0
   order <- order(-counts[full])
-  cells <- data.frame(text = text[full][order], count = counts[full][order])
+  cells <- new_frame(text = text[full][order], count = counts[full][order])
   cells <- merge_counts(cells)
   cells$gap <- missing_word(cells$text)
   answers <- cells[is.na(cells$gap), ]

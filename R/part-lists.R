@@ -9,6 +9,12 @@ with_names <- function(x, names) {
   x
 }
 
+# A data frame of columns of one length; data.frame() takes its time to see to more.
+new_frame <- function(...) {
+  columns <- list(...)
+  structure(columns, class = "data.frame", row.names = .set_row_names(length(columns[[1]])))
+}
+
 count_true <- function(truths, n) {
   out <- integer(n)
   for (truth in truths) out <- out + truth

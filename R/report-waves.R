@@ -4,7 +4,7 @@ waves_section <- function(study) {
   t <- htmltools::tags
   book <- study$book
   if (!has_waves(study)) return(NULL)
-  statistics <- wave_statistics(study)
+  statistics <- told_statistics(study)
   t$section(
     t$h2("Waves"), waves_table(study), wave_changes_table(study), statistics_by_wave(
       study, statistics

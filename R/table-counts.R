@@ -53,11 +53,11 @@ reason_counts <- function(study, names) {
 count_gaps <- function(reason, book, n, rows = NULL) {
   size <- nrow(book$reasons)
   count <- if (is.null(reason)) integer(size) else count_between(reason, rows, 1L, size)
-  seen <- count > 0
-  data.frame(
-    name = book$reasons$name, code = book$reasons$code, label = book$reasons$label, count = count,
-    of_all = share(count, n)
-  )[seen, ]
+  seen <- which(count > 0)
+  new_frame(
+    name = book$reasons$name[seen], code = book$reasons$code[seen],
+    label = book$reasons$label[seen], count = count[seen], of_all = share(count[seen], n)
+  )
 }
 
 count_codes <- function(variable, value, n, answered, rows = NULL) {
@@ -78,7 +78,7 @@ count_codes <- function(variable, value, n, answered, rows = NULL) {
 }
 
 counts_of <- function(code, label, count, n, answered) {
-  data.frame(
+  new_frame(
     code = code, label = label, count = count, of_all = share(count, n),
     of_answered = share(count, answered)
   )

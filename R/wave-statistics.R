@@ -49,9 +49,12 @@ wave_statistics <- function(study, variables = NULL, by = NULL, weight = NULL) {
     if (is.null(group)) return(list(of("", here)))
     lapply(levels(group), function(level) of(level, here & !is.na(group) & group == level))
   })), recursive = FALSE)
-  out <- do.call(rbind, unlist(parts, recursive = FALSE))
-  rownames(out) <- NULL
-  out
+  rows_of_lists(unlist(parts, recursive = FALSE))
+}
+
+# Those of all, counted once for the outputs that show them.
+told_statistics <- function(study) {
+  if (is.null(study$tallies$waves)) wave_statistics(study) else study$tallies$waves
 }
 
 wave_rows <- function(study, name, wave, group, rows, weights) {
@@ -59,10 +62,6 @@ wave_rows <- function(study, name, wave, group, rows, weights) {
   value <- study$data[[name]][rows]
   gaps <- count_gaps(study$reasons[[name]][rows], study$book, length(rows))
   answered <- length(rows) - sum(gaps$count)
-  row <- function(statistic, code = "", label = "", value) data.frame(
-    variable = name, wave = wave, group = group, n = length(rows), answered = answered,
-    statistic = statistic, code = code, label = label, value = value
-  )
   codes <- if (is_coded(variable)) count_codes(variable, value, length(rows), answered)
   shares <- if (is.null(weights)) codes$of_answered else weighted_percent(
     match(value, codes$code), length(codes$code), weights
@@ -70,14 +69,26 @@ wave_rows <- function(study, name, wave, group, rows, weights) {
   at <- if (has_mean(variable) && answered > 0) spread_at_base(group_moments(
     as.double(value), rep(1L, length(value)), 1L, as.double(weights)
   ))
-  rbind(
-    if (!is.null(at)) row(c("mean", "sd"), value = c(at$mean, at$sd)),
-    if (!is.null(at) && !is.null(weights)) row("effective_base", value = at$base),
-    if (!is.null(codes) && nrow(codes) > 0) row(
-      "share", number_to_text(codes$code), codes$label, shares
-    ),
-    if (nrow(gaps) > 0) row("gap", gaps$name, gaps$label, as.double(gaps$count))
+  number <- c(mean = at$mean, sd = at$sd, effective_base = if (!is.null(weights)) at$base)
+  blank <- rep("", length(number))
+  list(
+    variable = name, wave = wave, group = group, n = length(rows), answered = answered,
+    statistic = c(names(number), rep("share", length(shares)), rep("gap", nrow(gaps))),
+    code = c(blank, if (!is.null(codes)) number_to_text(codes$code), gaps$name),
+    label = c(blank, codes$label, gaps$label),
+    value = c(unname(number), shares, as.double(gaps$count))
   )
+}
+
+# Rows that were made as lists of columns, where what is said once holds for all of a list.
+rows_of_lists <- function(lists) {
+  sizes <- vapply(lists, function(list) length(list$value), 0L)
+  columns <- lapply(with_names(names(lists[[1]]), names(lists[[1]])), function(name) {
+    parts <- lapply(lists, `[[`, name)
+    if (any(lengths(parts) != sizes)) parts <- Map(rep_len, parts, sizes)
+    unlist(parts, use.names = FALSE)
+  })
+  as.data.frame(columns)
 }
 
 # All records of each wave.

@@ -81,8 +81,9 @@ begin_rows <- function(outputs, study, each) {
   }, stop_waiting = job$stop_waiting)
 }
 
-# The declared tables, counted once for all outputs that show them.
+# The declared tables and the statistics of waves, counted once for all outputs that show them.
 with_tables <- function(study) {
+  if (has_waves(study)) study$tallies$waves <- wave_statistics(study)
   if (length(study$book$declared) > 0) study$tabulated <- tabulate_declared(study)
   study
 }

@@ -16,7 +16,7 @@ output_waves <- list(
     value = "the value"
   ),
   wanted = function(study) has_waves(study),
-  write = function(study, path) write_csv(wave_statistics(study), path)
+  write = function(study, path) write_csv(told_statistics(study), path)
 )
 
 has_waves <- function(study) length(unique(study$records$wave[rows_retained(study)])) > 1 &&
