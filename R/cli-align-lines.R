@@ -62,14 +62,15 @@ near_shown <- function(found) {
   some <- found$columns[found$columns$match == "possible", ]
   if (nrow(some) == 0) return(NULL)
   c("", heading_shown("Possible matches, to decide"),
-    unlist(lapply(seq_len(nrow(some)), function(at) c(
+    unlist(lapply(seq_len(nrow(some)), function(row) c(
     paste0(
-      "  ", cli::style_bold(some$column[at]), " may be ", cli::style_bold(some$variable[at]), "  ",
-      shorten(some$wording[at], 70)
+      "  ", cli::style_bold(some$column[row]), " may be ", cli::style_bold(some$variable[row]),
+      "  ",
+      shorten(some$wording[row], 70)
     ),
-    paste0("      ", some$grounds[at]),
-    if (nzchar(some$candidates[at])) cli::ansi_strwrap(
-      paste0("or else ", some$candidates[at]), width = align_width() - 6, indent = 6, exdent = 14
+    paste0("      ", some$grounds[row]),
+    if (nzchar(some$candidates[row])) cli::ansi_strwrap(
+      paste0("or else ", some$candidates[row]), width = align_width() - 6, indent = 6, exdent = 14
     )
   ))))
 }
@@ -117,17 +118,17 @@ align_lines_shown <- function(found) {
   if (nrow(lines) == 0) return(c("", "  Nothing is proposed: all is decided."))
   parts <- parts_of_lines(lines)
   unlist(lapply(names(parts), function(title) {
-    at <- parts[[title]]
-    c("", heading_shown(paste0(title, " (", count_of(length(at), "line"), ")")), unlist(lapply(
-      at, align_line_shown, lines = lines
+    rows <- parts[[title]]
+    c("", heading_shown(paste0(title, " (", count_of(length(rows), "line"), ")")), unlist(lapply(
+      rows, align_line_shown, lines = lines
     )))
   }))
 }
 
-align_line_shown <- function(at, lines) {
-  nothing <- paste0("nothing; ", lines$grounds[at])
+align_line_shown <- function(row, lines) {
+  nothing <- paste0("nothing; ", lines$grounds[row])
   cli::ansi_strwrap(
-    paste0(lines$line[at], ".  ", if (nzchar(lines$writes[at])) lines$writes[at] else nothing),
+    paste0(lines$line[row], ".  ", if (nzchar(lines$writes[row])) lines$writes[row] else nothing),
     width = align_width(), indent = 2, exdent = 6
   )
 }

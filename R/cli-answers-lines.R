@@ -60,8 +60,8 @@ statistic_lines <- function(answers) {
 # Some of the answers to a text question, from one on.
 text_lines <- function(answers, from = 1L, size = 50L) {
   t <- answers$table
-  at <- rows_from(nrow(t), from, size)
-  shown <- t[at, , drop = FALSE]
+  rows <- rows_from(nrow(t), from, size)
+  shown <- t[rows, , drop = FALSE]
   c(
     if (isTRUE(answers$ungrouped))
       cli::col_grey("  texts and dates are not tabled by group; make codes of them first"),

@@ -8,7 +8,7 @@ command_build <- list(
       "--where", "CONDITION", "outputs for the respondents for whom it is true, 'years > 10'"
     ),
     language_option(),
-    value_option("--parts", "N", "read each delimited file in N parts (files above 250 MB are)"),
+    value_option("--parts", "N", "read each delimited file in N parts (files above 2 GB are)"),
     value_option("--part-size", "SIZE", "read them in parts of at most this size, 500MB"),
     value_option("--workers", "N", "that many processes of this machine share the work"),
     flag_option("--tables", "make only the declared tables again, where nothing else has changed"),
@@ -38,7 +38,7 @@ command_build <- list(
     workers <- if (!is.null(given$workers)) count_said(given$workers, "workers")
     # Who asks for workers wants parts for them.
     if (is.null(asked) && !is.null(workers)) asked <- list(count = 2L * workers)
-    if (is.null(asked)) asked <- asked_by_size(delimited_sizes(list(
+    large <- !is.null(asked) || is_large(delimited_sizes(list(
       exports = locate_exports(book, list())
     )))
     built <- function() {
@@ -49,7 +49,7 @@ command_build <- list(
       write_study(study, out, language = given$language)
       study
     }
-    study <- if (is.null(asked)) built() else with_plan(workers, book, built())
+    study <- if (large) with_plan(workers, book, built()) else built()
     show_lines(if (given$json) build_json(out) else build_summary(study, out))
     0L
   }

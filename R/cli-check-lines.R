@@ -59,8 +59,8 @@ unchecked_shown <- function(unchecked) {
 
 group_lines <- function(groups) {
   width <- min(max(cli::console_width(), 80), 140)
-  unlist(lapply(seq_len(nrow(groups)), function(at) {
-    group <- groups[at, ]
+  unlist(lapply(seq_len(nrow(groups)), function(row) {
+    group <- groups[row, ]
     if (group$kind == "rule") group$variables <- sub("^rules > ", "", group$path)
     names <- strsplit(group$variables, ", ", fixed = TRUE)[[1]]
     texts <- strsplit(group$written, " | ", fixed = TRUE)[[1]]

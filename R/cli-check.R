@@ -126,17 +126,17 @@ asked_for <- function(proposals) {
   open(input)
   on.exit(close(input))
   taken <- integer()
-  for (at in seq_len(nrow(proposals))) {
+  for (row in seq_len(nrow(proposals))) {
     cat(
       paste0(
-        proposals$number[at], ". ", proposals$adds[at], " under ", proposals$path[at],
+        proposals$number[row], ". ", proposals$adds[row], " under ", proposals$path[row],
         " \u2013 add it? [y/n/q] "
       ),
       file = stderr()
     )
     answer <- tolower(substr(readLines(input, n = 1), 1, 1))
     if (length(answer) == 0 || answer == "q") break
-    if (answer == "y") taken <- c(taken, proposals$number[at])
+    if (answer == "y") taken <- c(taken, proposals$number[row])
   }
   taken
 }

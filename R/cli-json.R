@@ -14,7 +14,7 @@ json_shape <- function(x, key, arrays, parent = "") {
   if (is.matrix(x)) return(unname(unclass(x)))
   if (is.factor(x)) x <- as.character(x)
   if (is.list(x)) {
-    out <- lapply(seq_along(x), function(at) json_shape(x[[at]], c(names(x)[at], key)[1], arrays,
+    out <- lapply(seq_along(x), function(k) json_shape(x[[k]], c(names(x)[k], key)[1], arrays,
       key))
     return(if (length(x) == 0 && !several) with_names(list(), character()) else with_names(out,
       names(x)))

@@ -102,7 +102,7 @@ key_below <- function(entries, chapter) {
 reference_shown <- function(entries, words) {
   entries <- joined_entries(entries)
   c(
-    unlist(lapply(seq_len(nrow(entries)), function(at) key_lines(entries[at, ]))),
+    unlist(lapply(seq_len(nrow(entries)), function(row) key_lines(entries[row, ]))),
     unlist(lapply(unique(paste(words$part, words$place)), function(place) {
       some <- words[paste(words$part, words$place) == place, ]
       kind <- vocabulary_chapters[some$part[1]]

@@ -132,26 +132,26 @@ check_flags <- function(args, options, name) {
   known <- unlist(flags)
   usage <- function(...) stop_mavik("usage_error", ..., "; `mavik ", name, " --help` shows how")
   seen <- integer()
-  at <- 1
-  while (at <= length(args)) {
-    flag <- sub("=.*", "", args[at])
+  k <- 1
+  while (k <= length(args)) {
+    flag <- sub("=.*", "", args[k])
     if (startsWith(flag, "-") && flag != "-") {
       which <- match(TRUE, vapply(flags, function(own) flag %in% own, TRUE))
       if (is.na(which)) {
-        stop_mavik("usage_error", "`", args[at], "` is not an option of `mavik ", name, "`",
+        stop_mavik("usage_error", "`", args[k], "` is not an option of `mavik ", name, "`",
           did_you_mean(flag, known),
           "; `mavik ", name, " --help` lists them")
       }
       if (which %in% seen) usage("`", flag, "` is given twice: once is enough")
       seen <- c(seen, which)
       named <- options[[which]]
-      if (named@action == "store" && !grepl("=", args[at], fixed = TRUE)) {
-        at <- at + 1
-        if (at > length(args) || sub("=.*", "", args[at]) %in% known) usage("`", flag,
+      if (named@action == "store" && !grepl("=", args[k], fixed = TRUE)) {
+        k <- k + 1
+        if (k > length(args) || sub("=.*", "", args[k]) %in% known) usage("`", flag,
           "` needs a value behind it (", named@metavar, ")")
       }
     }
-    at <- at + 1
+    k <- k + 1
   }
 }
 

@@ -57,18 +57,18 @@ blocks_of_columns <- function(view, width) {
     apply(nchar(view$cells, "width"), 2, max), apply(nchar(heads, "width"), 2, max)
   ) + 2
   block <- fitting_blocks(wide, width - taken)
-  unlist(lapply(unname(split(seq_along(view$heads), block)), function(at) {
-    titles <- view$titles[at]
+  unlist(lapply(unname(split(seq_along(view$heads), block)), function(places) {
+    titles <- view$titles[places]
     titles[duplicated(paste(titles, rle_ids(titles)))] <- ""
     titled <- any(nzchar(titles))
-    columns <- lapply(at, function(j) c(heads[, j], view$cells[, j]))
+    columns <- lapply(places, function(j) c(heads[, j], view$cells[, j]))
     names(columns) <- paste0("c", seq_along(columns))
     rows <- columns_shown(c(with_names(
       lapply(left, function(words) c(rep("", deep), words)), paste0("l", seq_along(left))
     ), columns), right = names(columns))
     top <- seq_len(deep)
-    above <- if (titled) cli::col_grey(title_line(titles, wide[at], rows[deep]))
-    c(if (at[1] > 1) "", above, cli::col_grey(rows[top]), rows[-top])
+    above <- if (titled) cli::col_grey(title_line(titles, wide[places], rows[deep]))
+    c(if (places[1] > 1) "", above, cli::col_grey(rows[top]), rows[-top])
   }), use.names = FALSE)
 }
 
@@ -92,8 +92,8 @@ title_line <- function(titles, wide, below) {
   ends <- cli::ansi_nchar(below) - rev(cumsum(rev(c(wide[-1], 0))))
   starts <- ends - wide + 3
   line <- ""
-  for (at in which(nzchar(titles))) line <- paste0(
-    formatC(line, width = -(starts[at] - 1), flag = "-"), shorten(titles[at], 60), " "
+  for (k in which(nzchar(titles))) line <- paste0(
+    formatC(line, width = -(starts[k] - 1), flag = "-"), shorten(titles[k], 60), " "
   )
   sub(" +$", "", line)
 }
@@ -103,13 +103,13 @@ fitting_blocks <- function(wide, room) {
   block <- integer(length(wide))
   used <- Inf
   now <- 0L
-  for (at in seq_along(wide)) {
-    if (used + wide[at] > room) {
+  for (k in seq_along(wide)) {
+    if (used + wide[k] > room) {
       now <- now + 1L
       used <- 0
     }
-    used <- used + wide[at]
-    block[at] <- now
+    used <- used + wide[k]
+    block[k] <- now
   }
   block
 }

@@ -28,16 +28,16 @@ one_wave_of <- function(export, wave, written) {
 waves_written <- function(values, waves, path, say) {
   if (is.null(values)) {
     values <- lapply(waves, function(wave) unique(c(wave$name, wave$label)))
-    at <- path
-  } else at <- c(path, "values")
-  for (wave in setdiff(names(values), names(waves))) say(c(at, wave), paste0(
+    here <- path
+  } else here <- c(path, "values")
+  for (wave in setdiff(names(values), names(waves))) say(c(here, wave), paste0(
     "`", wave, "` is not one of the waves", did_you_mean(wave, names(waves))
   ))
   values <- lapply(values[intersect(names(values), names(waves))], function(texts) {
     unique(text_fold(texts))
   })
   told <- data.frame(text = unlist(values), wave = rep(names(values), lengths(values)))
-  for (text in unique(told$text[duplicated(told$text)])) say(at, paste0(
+  for (text in unique(told$text[duplicated(told$text)])) say(here, paste0(
     "`", text, "` stands for several waves: ", some_of(told$wave[told$text == text])
   ))
   values

@@ -27,13 +27,13 @@ compile_universes <- function(book, say) {
       paste0("the ", variable$settings, " is there for everybody: a universe has no meaning here")
     )
     id <- joined_list(c(variable$universe, path))
-    at <- match(id, ids)
-    if (is.na(at)) {
+    place <- match(id, ids)
+    if (is.na(place)) {
       ids <<- c(ids, id)
-      at <- length(ids)
-      made[[at]] <<- list(compile_expression(variable$universe, book, path, say))
+      place <- length(ids)
+      made[[place]] <<- list(compile_expression(variable$universe, book, path, say))
     }
-    made[[at]][[1]]
+    made[[place]][[1]]
   }
   for (name in names(book$variables)) {
     variable <- book$variables[[name]]

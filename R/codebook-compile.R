@@ -186,10 +186,10 @@ say_read_twice <- function(exports, say) {
     ),
     ""
   )
-  for (at in which(duplicated(files) & !is.na(files))) say(
-    c("exports", names(exports)[at], "file"),
+  for (k in which(duplicated(files) & !is.na(files))) say(
+    c("exports", names(exports)[k], "file"),
     paste0(
-      exports[[at]]$file, " is read by `", names(exports)[match(files[at], files)],
+      exports[[k]]$file, " is read by `", names(exports)[match(files[k], files)],
       "` already: its records would count twice; take one of the two out"
     )
   )
@@ -243,8 +243,8 @@ is_bare_name <- function(document, path) {
 say_unquoted_conditions <- function(document, say) {
   marks <- attr(document, "marks")
   conditions <- c("if", "must", "universe", "formula")
-  for (at in which(marks$flow & marks$style == "plain")) {
-    path <- strsplit(marks$id[at], "\u001f", fixed = TRUE)[[1]]
+  for (k in which(marks$flow & marks$style == "plain")) {
+    path <- strsplit(marks$id[k], "\u001f", fixed = TRUE)[[1]]
     if (path[length(path)] %in% conditions && !is_bare_name(document, path)) {
       say(path, "a condition inside { } must stand in quotes, or YAML cuts it at its commas")
     }

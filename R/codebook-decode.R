@@ -174,9 +174,9 @@ answers_meant <- function(variable, folded, number, gap, held, book) {
 
 delivered_meant <- function(variable, folded, number, none, book) {
   keys <- names(variable$delivered)
-  at <- match(folded, text_fold(keys))
+  place <- match(folded, text_fold(keys))
   by_number <- match(number, text_to_number(keys), incomparables = NA)
-  meant <- text_fold(unname(variable$delivered)[ifelse(is.na(at), by_number, at)])
+  meant <- text_fold(unname(variable$delivered)[ifelse(is.na(place), by_number, place)])
   none$value <- variable$codes$code[match(meant, text_fold(variable$codes$label))]
   reason <- match(meant, text_fold(book$reasons$name))
   none$reason <- ifelse(is.na(reason), match(meant, text_fold(book$reasons$label)), reason)
@@ -193,8 +193,8 @@ variants_meant <- function(variable, folded) {
 
 variant_value <- function(variable, target) {
   if (is_date(variable)) return(text_to_date(target, variable$level)$value)
-  at <- match(text_fold(target), text_fold(variable$codes$label))
-  if (!is.na(at)) return(variable$codes$code[at])
+  place <- match(text_fold(target), text_fold(variable$codes$label))
+  if (!is.na(place)) return(variable$codes$code[place])
   number <- text_to_number(target)
   if (variable$storage == "number" || (is_whole(number) && number %in% all_codes(variable)))
     number else NA

@@ -65,15 +65,15 @@ change_keys <- c(
 )
 
 check_change <- function(name, change, out, book, note) {
-  at <- c("disclosure", change_keys[[change$kind]])
+  path <- c("disclosure", change_keys[[change$kind]])
   variable <- book$variables[[name]]
   if (name %in% book$unread || isTRUE(variable$failed)) return()
   if (is.null(variable)) return(note(
-    at, "`", name, "` is not a variable of this codebook",
+    path, "`", name, "` is not a variable of this codebook",
     did_you_mean(name, names(book$variables))
   ))
   if (!name %in% out) return(note(
-    at, "`", name, "` does not go out: there is nothing to change"
+    path, "`", name, "` does not go out: there is nothing to change"
   ))
   number <- identical(variable$storage, "number")
   problem <- switch(change$kind,
@@ -83,7 +83,7 @@ check_change <- function(name, change, out, book, note) {
     limit = if (!number) "is no number: only numbers stop at a bound",
     coarsen = coarsen_problem(change, variable, book)
   )
-  if (!is.null(problem)) note(c(at, if (change$kind %in% c("coarsen", "limit")) name), "`", name,
+  if (!is.null(problem)) note(c(path, if (change$kind %in% c("coarsen", "limit")) name), "`", name,
     "` ", problem)
 }
 
@@ -108,27 +108,29 @@ coarsen_problem <- function(change, variable, book) {
 
 check_smallest <- function(cell, said, out, book, note) {
   if (is.null(cell)) return()
-  at <- function(key) c("disclosure", "smallest_cell", key)
+  path_of <- function(key) c("disclosure", "smallest_cell", key)
   for (name in setdiff(c(cell$of, cell$blank), out)) note(
-    at(if (name %in% cell$of) "of" else "blank"), "`", name, "` does not go out",
+    path_of(if (name %in% cell$of) "of" else "blank"), "`", name, "` does not go out",
     did_you_mean(name, out)
   )
   for (name in intersect(cell$of, out)) {
     variable <- book$variables[[name]]
     banded <- !is.null(said$coarsen[[name]])
     if (!is_coded(variable) && is.null(variable$texts) && !banded) note(
-      at("of"), "`", name, "` has no codes: nearly everybody would be alone with it; make bands ",
+      path_of("of"), "`", name,
+      "` has no codes: nearly everybody would be alone with it; make bands ",
       "of it first, or put it under `coarsen`"
     )
   }
   if (identical(cell$rare, "blank") && length(cell$blank) == 0) note(
-    at("rare"), "`blank` needs the variables that are emptied: `blank: [region]`"
+    path_of("rare"), "`blank` needs the variables that are emptied: `blank: [region]`"
   )
   for (name in setdiff(cell$blank, cell$of)) note(
-    at("blank"), "`", name, "` is not one of `of`: to empty it would make no combination larger"
+    path_of("blank"), "`", name,
+    "` is not one of `of`: to empty it would make no combination larger"
   )
   if (identical(cell$rare, "accepted") && is.null(cell$note)) note(
-    at("rare"), "`accepted` needs a `note` that says why"
+    path_of("rare"), "`accepted` needs a `note` that says why"
   )
 }
 

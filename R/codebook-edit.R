@@ -4,11 +4,11 @@
 # Puts `key: value` into the map at `path`; into its own map where both are maps.
 text_add_pair <- function(lines, path, key, value) {
   marks <- scan_yaml(lines)$marks
-  at <- match(path_id(path), marks$id)
-  if (is.na(at)) stop_mavik(
+  place <- match(path_id(path), marks$id)
+  if (is.na(place)) stop_mavik(
     "codebook_error", paste(path, collapse = " > "), ": there is no such place in the codebook"
   )
-  mark <- marks[at, ]
+  mark <- marks[place, ]
   pair <- paste0(yaml_word(key), ": ", value)
   if (mark$style == "flow map") return(insert_before_end(lines, mark, pair))
   inner <- marks[startsWith(marks$id, paste0(mark$id, "\u001f")), ]
@@ -156,10 +156,10 @@ text_insert <- function(lines, path, key, value, after) {
     return(lines)
   }
   first <- marks[startsWith(marks$id, paste0(parent$id, "\u001f")), ][1, ]
-  at <- if (is.null(after)) first$key_line - 1L else last_line(
+  above <- if (is.null(after)) first$key_line - 1L else last_line(
     marks, marks[match(path_id(c(path, after)), marks$id), ]
   )
-  append(lines, yaml_block(value, key, strrep(" ", first$key_column - 1)), at)
+  append(lines, yaml_block(value, key, strrep(" ", first$key_column - 1)), above)
 }
 
 # The last line of a value, however deep it goes.

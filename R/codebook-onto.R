@@ -53,8 +53,8 @@ merge_at <- function(document, path, value, after = NULL) {
   }
   if (is.null(old)) {
     entry <- with_names(list(value), key)
-    at <- match(after, names(document))
-    return(append(document, entry, c(at[!is.na(at)], length(document))[1]))
+    place <- match(after, names(document))
+    return(append(document, entry, c(place[!is.na(place)], length(document))[1]))
   }
   document[[key]] <- merge_value(key, old, value)
   document

@@ -9,11 +9,11 @@ compile_reasons <- function(value, say) {
     }
   }
   names <- c(names(listed), setdiff(standing_reasons$name, names(listed)))
-  at <- match(names, standing_reasons$name)
+  place <- match(names, standing_reasons$name)
   own <- function(key, standing, none) {
     vapply(seq_along(names), function(i) {
       said <- listed[[names[i]]][[key]]
-      if (!is.null(said)) said else if (!is.na(at[i])) standing[at[i]] else none
+      if (!is.null(said)) said else if (!is.na(place[i])) standing[place[i]] else none
     }, none)
   }
   reasons <- data.frame(
@@ -30,9 +30,9 @@ check_reasons <- function(reasons, say) {
     for (i in which(!is.na(value) & duplicated(value))) {
       first <- reasons$name[match(value[i], value)]
       other <- reasons$name[i]
-      at <- if (reasons$listed[i]) other else first
+      k <- if (reasons$listed[i]) other else first
       say(
-        c("missing", at),
+        c("missing", k),
         paste0(
           "`", first, "` and `", other, "` have one ", what, " (", value[i],
           "): give one of them another"

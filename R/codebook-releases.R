@@ -84,9 +84,9 @@ compile_releases <- function(value, book, say, troubled) {
 
 compile_release <- function(said, name, path, book, say) {
   fine <- TRUE
-  note <- function(at, ...) {
+  note <- function(where, ...) {
     fine <<- FALSE
-    say(c(path, at), paste0(...))
+    say(c(path, where), paste0(...))
   }
   if (length(said$formats) == 0 && length(said$scripts) == 0) note(
     character(), "names no format: say under `formats` what is written, one or more of ",
@@ -135,8 +135,8 @@ released_variables <- function(said, texts, book, note) {
   list(names = names, listed = named)
 }
 
-spread_released <- function(names, at, book, note) {
-  where <- if (at == "of") "variables" else c("variables", "without")
+spread_released <- function(names, path, book, note) {
+  where <- if (path == "of") "variables" else c("variables", "without")
   kept <- kept_variables(book)
   unlist(lapply(names, function(name) {
     if (name %in% book$unread) return(NULL)
@@ -147,11 +147,11 @@ spread_released <- function(names, at, book, note) {
       did_you_mean(name, c(names(book$variables), names(book$blocks)))
     ))
     if (name %in% private_variables(book) || all(inside %in% private_variables(book))) return(note(
-      where, "`", name, "` is private: it never goes out", if (at == "without")
+      where, "`", name, "` is private: it never goes out", if (path == "without")
         ", and need not be named"
     ))
     out <- intersect(inside, kept)
-    if (length(out) == 0 && at == "of") note(
+    if (length(out) == 0 && path == "of") note(
       where, "`", name, "` is not in the analysis file (`kept: no`): take that away, or leave `",
       name, "` out"
     )

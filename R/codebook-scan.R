@@ -15,8 +15,8 @@ unquoted_key <- function(token) {
 # The mark of a path; of the nearest one above it where the path has none.
 mark_of <- function(marks, path) {
   for (length in rev(seq_along(path))) {
-    at <- match(path_id(path[seq_len(length)]), marks$id)
-    if (!is.na(at)) return(marks[at, ])
+    place <- match(path_id(path[seq_len(length)]), marks$id)
+    if (!is.na(place)) return(marks[place, ])
   }
   NULL
 }

@@ -42,8 +42,8 @@ variable_section <- function(rows, sheet, problem) {
   names <- vapply(rows, function(row) row$cells$name, "")
   block <- vapply(rows, function(row) if (is_text(row$cells$block)) row$cells$block else "", "")
   value <- places <- list()
-  for (at in which(!nzchar(block))) {
-    row <- rows[[at]]
+  for (k in which(!nzchar(block))) {
+    row <- rows[[k]]
     if (row$cells$name %in% names(value)) problem(
       row$places[["name"]], paste0("the name `", row$cells$name, "` occurs twice")
     )
@@ -120,12 +120,12 @@ own_codes_section <- function(rows, document, problem) {
       "the code `", row$cells$code, "` of `", row$cells$name, "` occurs twice"
     ))
     else {
-      at <- c(path, "codes")
+      inner <- c(path, "codes")
       if (is.null(entry$codes)) places <- c(places, list(list(
-        path = at, place = row$first, row = row$row
+        path = inner, place = row$first, row = row$row
       )))
       places <- c(places, list(list(
-        path = c(at, row$cells$code), place = row$places[["label"]], row = row$row
+        path = c(inner, row$cells$code), place = row$places[["label"]], row = row$row
       )))
       entry$codes[[row$cells$code]] <- row$cells$label
       document <- set_at(document, path, in_key_order(entry))

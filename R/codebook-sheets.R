@@ -114,9 +114,9 @@ sheet_rows <- function(cells, sheet, problem) {
   heads <- cells[cells$row == 1, ]
   names <- text_trim(heads$text)
   known <- if (sheet %in% sheet_sections) c(section_keys(sheet), if (sheet == "variables") "items")
-  for (at in which(!names %in% known & !is.null(known))) {
-    problem(paste0(sheet, "!", place_name(1, heads$column[at])),
-      paste0("the heading ", unknown_key(names[at], known)))
+  for (k in which(!names %in% known & !is.null(known))) {
+    problem(paste0(sheet, "!", place_name(1, heads$column[k])),
+      paste0("the heading ", unknown_key(names[k], known)))
   }
   for (name in unique(names[duplicated(names)])) problem(
     paste0(sheet, "!", place_name(1, heads$column[match(name, names)])),
@@ -132,7 +132,7 @@ sheet_rows <- function(cells, sheet, problem) {
     here <- body[body$row == row & body$column %in% heads$column, ]
     keys <- names[match(here$column, heads$column)]
     place <- paste0(sheet, "!", place_name(row, here$column))
-    values <- Map(function(text, at) cell_value(text, at, problem), here$text, place)
+    values <- Map(function(text, place) cell_value(text, place, problem), here$text, place)
     list(
       row = row, cells = with_names(unname(values), keys), places = with_names(place, keys),
       first = paste0(sheet, "!", place_name(row, 1))
@@ -179,7 +179,7 @@ plain_section <- function(rows, path) {
   list(
     value = lapply(rows, `[[`, "cells"),
     places = unlist(
-      lapply(seq_along(rows), function(at) place_list(rows[[at]], c(path, at))), recursive = FALSE
+      lapply(seq_along(rows), function(k) place_list(rows[[k]], c(path, k))), recursive = FALSE
     )
   )
 }

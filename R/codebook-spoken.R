@@ -64,11 +64,11 @@ book_in <- function(book, language) {
 
 # What decoding looks up beside the variable: reasons and lists.
 shared_in <- function(book, say) {
-  for (at in seq_along(book$reasons$name)) {
-    path <- c("missing", book$reasons$name[at])
-    book$reasons$label[at] <- said_as(say, c(path, "label"), book$reasons$label[at])
-    book$reasons$written[at] <- list(
-      forms_in(say, c(path, "written"), book$reasons$written[[at]])
+  for (k in seq_along(book$reasons$name)) {
+    path <- c("missing", book$reasons$name[k])
+    book$reasons$label[k] <- said_as(say, c(path, "label"), book$reasons$label[k])
+    book$reasons$written[k] <- list(
+      forms_in(say, c(path, "written"), book$reasons$written[[k]])
     )
   }
   for (name in names(book$lists)) {
@@ -97,9 +97,9 @@ variable_in <- function(variable, say, book) {
   if (!is.null(variable$texts$label)) variable$texts$label <- vapply(
     variable$texts$label, said_as, "", say = say, path = character(), USE.NAMES = FALSE
   )
-  at <- match(text_fold(names(variable$variants)), text_fold(old$label))
-  if (!all(is.na(at))) names(variable$variants)[!is.na(at)] <- variable$codes$label[
-    at[!is.na(at)]
+  place <- match(text_fold(names(variable$variants)), text_fold(old$label))
+  if (!all(is.na(place))) names(variable$variants)[!is.na(place)] <- variable$codes$label[
+    place[!is.na(place)]
   ]
   variable$delivered <- delivered_in(variable$delivered, old, variable$codes, say, book)
   if (length(variable$versions) > 0) variable$versions <- lapply(
@@ -110,9 +110,9 @@ variable_in <- function(variable, say, book) {
 
 options_in <- function(variable, say) {
   if (is.null(variable$options)) return(variable)
-  for (at in seq_along(variable$options$name)) variable$options$label[at] <- said_as(
-    say, where_in(variable, "split", "options", variable$options$name[at]),
-    variable$options$label[[at]]
+  for (k in seq_along(variable$options$name)) variable$options$label[k] <- said_as(
+    say, where_in(variable, "split", "options", variable$options$name[k]),
+    variable$options$label[[k]]
   )
   other <- variable$settings$other
   if (is.list(other)) variable$settings$other$label <- said_as(
@@ -123,15 +123,15 @@ options_in <- function(variable, say) {
 
 delivered_in <- function(delivered, old, new, say, book) {
   if (is.null(delivered)) return(NULL)
-  at <- match(text_fold(delivered), text_fold(old$label))
-  delivered[!is.na(at)] <- new$label[at[!is.na(at)]]
+  place <- match(text_fold(delivered), text_fold(old$label))
+  delivered[!is.na(place)] <- new$label[place[!is.na(place)]]
   reason <- match(text_fold(delivered), text_fold(book$reasons$label))
   delivered[!is.na(reason)] <- book$reasons$name[reason[!is.na(reason)]]
   delivered
 }
 
-codes_in <- function(say, path, codes) vapply(seq_along(codes$code), function(at) said_as(
-  say, c(path, number_to_text(codes$code[at])), codes$label[at]
+codes_in <- function(say, path, codes) vapply(seq_along(codes$code), function(k) said_as(
+  say, c(path, number_to_text(codes$code[k])), codes$label[k]
 ), "")
 
 missing_in <- function(say, path, missing) {
@@ -143,8 +143,8 @@ missing_in <- function(say, path, missing) {
 
 forms_in <- function(say, path, forms) {
   if (length(forms) == 0) return(forms)
-  vapply(seq_along(forms), function(at) said_as(
-    say, if (length(forms) == 1) path else c(path, number_to_text(at)), forms[at]
+  vapply(seq_along(forms), function(k) said_as(
+    say, if (length(forms) == 1) path else c(path, number_to_text(k)), forms[k]
   ), "")
 }
 
@@ -156,12 +156,12 @@ said_as <- function(say, path, text) {
     path_id(path), path_id(c(path, "label")), path_id(c(path, "1")),
     path_id(c(path[-length(path)], "label"))
   )
-  at <- match(ids, say$id)
-  at <- at[!is.na(at)]
-  at <- at[text_fold(say$text[at]) == text_fold(text)][1]
-  if (is.na(at)) {
+  place <- match(ids, say$id)
+  place <- place[!is.na(place)]
+  place <- place[text_fold(say$text[place]) == text_fold(text)][1]
+  if (is.na(place)) {
     same <- which(say$text == text)
-    if (length(unique(say$translation[same])) == 1) at <- same[1]
+    if (length(unique(say$translation[same])) == 1) place <- same[1]
   }
-  if (is.na(at)) text else say$translation[at]
+  if (is.na(place)) text else say$translation[place]
 }

@@ -61,9 +61,9 @@ compile_tables <- function(value, book, say, troubled) {
 # `said` is what stands in the entry, by its fields; NULL where it cannot be counted.
 compile_table <- function(said, name, path, book, say) {
   fine <- TRUE
-  note <- function(at, ...) {
+  note <- function(where, ...) {
     fine <<- FALSE
-    say(c(path, at), paste0(...))
+    say(c(path, where), paste0(...))
   }
   parts <- table_parts(said$of, book, note)
   for (group in said$by) check_group(group, "by", book, note)
@@ -129,24 +129,24 @@ hidden_in <- function(names, book) unlist(lapply(names, function(name) if (isTRU
   book$variables[[name]]$carrier
 )) book$blocks[[name]]))
 
-check_group <- function(name, at, book, note, most = 50) {
+check_group <- function(name, path, book, note, most = 50) {
   if (name %in% book$unread) return()
   variable <- book$variables[[name]]
   if (is.null(variable)) return(note(
-    at, "`", name, "` is not a variable of this codebook",
+    path, "`", name, "` is not a variable of this codebook",
     did_you_mean(name, names(book$variables))
   ))
   if (name %in% private_variables(book)) return(note(
-    at, "`", name, "` is private: nothing is shown of it"
+    path, "`", name, "` is private: nothing is shown of it"
   ))
   if (isTRUE(variable$failed)) return()
   if (!is_coded(variable) && is.null(variable$texts)) return(note(
-    at, "`", name, "` has no codes (level ", variable$level,
+    path, "`", name, "` has no codes (level ", variable$level,
     "): groups need codes; make bands of it first"
   ))
   codes <- length(if (is.null(variable$texts)) all_codes(variable) else variable$texts$value)
   if (codes > most && !is_wave(variable)) note(
-    at, "`", name, "` has ", codes, " codes: more than ", most,
+    path, "`", name, "` has ", codes, " codes: more than ", most,
     " groups are no table; make fewer of them with `recode` or `bands`"
   )
 }

@@ -5,9 +5,9 @@
 document_texts <- function(document) {
   found <- walk_texts(unclass_document(document)[text_sections], character())
   standing <- setdiff(standing_reasons$name, names(document$missing))
-  reasons <- lapply(seq_along(standing), function(at) list(
-    path = c("missing", standing[at], "label"),
-    text = standing_reasons$label[match(standing[at], standing_reasons$name)]
+  reasons <- lapply(seq_along(standing), function(k) list(
+    path = c("missing", standing[k], "label"),
+    text = standing_reasons$label[match(standing[k], standing_reasons$name)]
   ))
   found <- c(found, reasons)
   paths <- lapply(found, `[[`, "path")
@@ -36,8 +36,8 @@ walk_texts <- function(value, path) {
   }
   if (is.character(value)) {
     if (!(key == "written" || is_forms_key(path))) return(NULL)
-    return(unlist(lapply(which(has_letters(value)), function(at) list(
-      list(path = c(path, number_to_text(at)), text = value[[at]])
+    return(unlist(lapply(which(has_letters(value)), function(k) list(
+      list(path = c(path, number_to_text(k)), text = value[[k]])
     )), recursive = FALSE))
   }
   unlist(lapply(names(value), function(name) walk_texts(value[[name]], c(path, name))),

@@ -87,8 +87,8 @@ field_types <- list(
     odd <- value[is.na(c(low, high))]
     # Beside a date a year is a date as well.
     moment <- function(text) {
-      at <- text_to_date(text, "datetime")$value
-      if (is.na(at)) 86400 * text_to_date(text, "date")$value else at
+      moment <- text_to_date(text, "datetime")$value
+      if (is.na(moment)) 86400 * text_to_date(text, "date")$value else moment
     }
     if (is.na(low) || (length(odd) > 0 && is.finite(low))) low <- moment(value[1])
     if (is.na(high) || (length(odd) > 0 && is.finite(high))) high <- moment(value[2])
@@ -143,9 +143,9 @@ field_types <- list(
     if (!is.list(value) || !is.null(names(value)) || !all(vapply(value, is_map, TRUE))) return(say(
       "must be a list of entries, `- {", paste0(names(field$fields)[1], ": ...}`")
     ))
-    read <- lapply(seq_along(value), function(at) {
+    read <- lapply(seq_along(value), function(k) {
       read_fields(
-        value[[at]], field$fields, c(path, number_to_text(at)),
+        value[[k]], field$fields, c(path, number_to_text(k)),
         function(where, message) say(message, at = where[-seq_along(path)])
       )
     })
@@ -262,13 +262,14 @@ field_types <- list(
     if (!is_map(value))
       return(say("must say for each code where its band begins or ends, `{1: 0, 2: 10}`"))
     code <- text_to_number(names(value))
-    at <- vapply(value, function(place) if (is_text(place)) text_to_number(place) else NA_real_, 0)
+    number <- vapply(value, function(place) if (is_text(place)) text_to_number(place) else NA_real_,
+      0)
     for (key in names(value)[!is_whole(code)]) say(
       "the code `", key, "` is not a whole number", at = key
     )
-    for (key in names(value)[is.na(at)]) say("must be a number", at = key)
-    if (anyNA(at) || !all(is_whole(code))) return(NULL)
-    list(code = as.integer(code), at = unname(at))
+    for (key in names(value)[is.na(number)]) say("must be a number", at = key)
+    if (anyNA(number) || !all(is_whole(code))) return(NULL)
+    list(code = as.integer(code), at = unname(number))
   },
   # conditions in order
   branches = function(value, field, path, say) {
@@ -277,18 +278,18 @@ field_types <- list(
       !all(vapply(value, is_map, TRUE))
     ) return(say("must be a list of conditions, `- {if: 'years > 10', is: 1}`"))
     sound <- TRUE
-    for (at in seq_along(value)) {
-      keys <- names(value[[at]])
+    for (k in seq_along(value)) {
+      keys <- names(value[[k]])
       if (!setequal(keys, c("if", "is")) && !identical(keys, "else")) {
         sound <- FALSE
         say(
           "holds `", paste(keys, collapse = "`, `"),
           "`: each branch is `{if: CONDITION, is: CODE}`, the last may be `{else: CODE}`",
-          at = number_to_text(at)
+          at = number_to_text(k)
         )
-      } else if (!all(vapply(value[[at]], is_text, TRUE))) {
+      } else if (!all(vapply(value[[k]], is_text, TRUE))) {
         sound <- FALSE
-        say("must be texts", at = number_to_text(at))
+        say("must be texts", at = number_to_text(k))
       }
     }
     if (sound) value

@@ -32,9 +32,9 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
   number <- text_to_number(cells[odd])
   path <- paste(variable$path, collapse = " > ")
   lapply(seq_along(odd), function(k) {
-    at <- odd[k]
-    new_finding("warning", "unlisted", variable$name, cells[at], counts[at], rows_of(at),
-      path, unlisted_message(cells[at], variable, met, counts[at], near[[k]], number[k]))
+    place <- odd[k]
+    new_finding("warning", "unlisted", variable$name, cells[place], counts[place], rows_of(place),
+      path, unlisted_message(cells[place], variable, met, counts[place], near[[k]], number[k]))
   })
 }
 
@@ -107,7 +107,7 @@ labels_near <- function(texts, labels, most = 6) {
   if (length(labels) == 0) return(rep(list(character()), length(texts)))
   distance <- utils::adist(gsub(" ", "", text_fold(texts), fixed = TRUE),
     gsub(" ", "", text_fold(labels), fixed = TRUE))
-  lapply(seq_along(texts), function(at) labels[distance[at, ] <= most])
+  lapply(seq_along(texts), function(k) labels[distance[k, ] <= most])
 }
 
 # The common patterns that a text fits, one for each order of day and month.

@@ -56,14 +56,14 @@ spread_blocks <- function(value, say) {
     }
     lapply(names(entry$items), function(item) {
       own <- entry$items[[item]]
-      at <- c(path, "items", item)
+      inner <- c(path, "items", item)
       if (!is_map(own)) {
-        say(at, "must hold keys: a way (such as `column`) and a label")
+        say(inner, "must hold keys: a way (such as `column`) and a label")
         own <- list()
       }
-      list(name = item, block = name, stem = entry$stem, path = at, keys = override(shared, own),
-        origin = override(origin_of(path, shared), origin_of(at, own)), layers = c(
-          layers_of(shared, path), layers_of(own, at)
+      list(name = item, block = name, stem = entry$stem, path = inner, keys = override(shared, own),
+        origin = override(origin_of(path, shared), origin_of(inner, own)), layers = c(
+          layers_of(shared, path), layers_of(own, inner)
         ))
     })
   })
@@ -142,9 +142,10 @@ spread_companions <- function(entries) {
     TRUE
   )
   for (entry in out[own]) {
-    at <- which(vapply(out, function(entered) !is.null(entered$with) && entered$name == entry$name,
+    place <- which(vapply(out, function(entered) !is.null(entered$with) && entered$name ==
+      entry$name,
       TRUE))[1]
-    out[[at]] <- override_companion(out[[at]], entry)
+    out[[place]] <- override_companion(out[[place]], entry)
   }
   list(entries = out[!own], sets = sets)
 }
@@ -163,8 +164,8 @@ check_variable_names <- function(entries, blocks, say) {
       )
     )
   }
-  for (at in which(duplicated(names))) say(
-    entries[[at]]$path, paste0("the name `", names[at], "` is taken already")
+  for (k in which(duplicated(names))) say(
+    entries[[k]]$path, paste0("the name `", names[k], "` is taken already")
   )
   for (name in unique(c(names, blocks))) {
     path <- if (name %in% names) entries[[match(name, names)]]$path else c("variables", name)
@@ -239,8 +240,8 @@ say_no_way <- function(entry, given, known, keyed, say) {
 
 where_in <- function(variable, ...) {
   keys <- c(...)
-  at <- variable$origin[[keys[1]]]
-  c(if (is.null(at)) c(variable$path, keys[1]) else at, keys[-1])
+  origin <- variable$origin[[keys[1]]]
+  c(if (is.null(origin)) c(variable$path, keys[1]) else origin, keys[-1])
 }
 
 # Whether nothing stands under a key: what could not be read was told already. Two keys are those

@@ -57,13 +57,13 @@ make_versions <- function(variable, book, note) {
 take_codes <- function(variable, version, note) {
   if (!is_coded(variable) || is.null(version$codes) || identical(version$codes, variable$codes))
     return(variable)
-  for (at in seq_along(version$codes$code)) {
-    same <- match(text_fold(version$codes$label[at]), text_fold(variable$codes$label))
-    if (!is.na(same) && variable$codes$code[same] != version$codes$code[at]) {
+  for (k in seq_along(version$codes$code)) {
+    same <- match(text_fold(version$codes$label[k]), text_fold(variable$codes$label))
+    if (!is.na(same) && variable$codes$code[same] != version$codes$code[k]) {
       note(
         where_in(version, "codes"),
         paste0(
-          "`", version$codes$label[at], "` is code ", version$codes$code[at], " here and ",
+          "`", version$codes$label[k], "` is code ", version$codes$code[k], " here and ",
           variable$codes$code[same],
           " elsewhere: keep one meaning a code, and say under `delivered` what the file's codes ",
           "stand for"

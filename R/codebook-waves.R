@@ -171,15 +171,15 @@ companion_versions <- function(companions, entry, spread) {
       spread(as_entry)$companions
     }
     names <- vapply(there, `[[`, "", "name")
-    for (at in seq_along(companions)) {
-      companion <- companions[[at]]
+    for (k in seq_along(companions)) {
+      companion <- companions[[k]]
       found <- match(companion$name, names)
-      if (is.na(found)) companions[[at]]$versions[[id]] <- "absent"
+      if (is.na(found)) companions[[k]]$versions[[id]] <- "absent"
       else if (is.null(companion$keys$option) && !identical(there[[found]]$keys, companion$keys))
-        companions[[at]]$versions[[id]] <- there[[found]][c("keys", "origin")]
+        companions[[k]]$versions[[id]] <- there[[found]][c("keys", "origin")]
       else next
-      companions[[at]]$version_of <- entry$version_of[
-        entry$version_of %in% names(companions[[at]]$versions)
+      companions[[k]]$version_of <- entry$version_of[
+        entry$version_of %in% names(companions[[k]]$versions)
       ]
     }
   }

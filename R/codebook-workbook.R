@@ -70,16 +70,16 @@ offer_codebook_words <- function(book, name, rows, spare, ranges) {
   lists <- list(
     variables = c(codes = "code_lists", block = "blocks", way = "ways"), exports = c(wave = "waves")
   )[[name]]
-  for (at in seq_along(keys)) {
-    letter <- letters_of_column(at)
+  for (k in seq_along(keys)) {
+    letter <- letters_of_column(k)
     cells <- paste0(letter, "2:", letter, last)
-    words <- closed_words(name, keys[at])
-    list <- unname(lists[keys[at]])
+    words <- closed_words(name, keys[k])
+    list <- unname(lists[keys[k]])
     if (!is.null(words)) check_cells(
       book, name, cells, paste0("\"", paste(words, collapse = ","), "\""), stops = TRUE,
-      title = keys[at], message = paste0("It takes one of: ", paste(words, collapse = ", "))
+      title = keys[k], message = paste0("It takes one of: ", paste(words, collapse = ", "))
     ) else if (length(list) > 0 && !is.na(list) && list %in% names(ranges)) check_cells(
-      book, name, cells, ranges[[list]], stops = list == "ways", title = keys[at],
+      book, name, cells, ranges[[list]], stops = list == "ways", title = keys[k],
       message = "Not a name on the list. It can be something else, if you mean it."
     )
   }

@@ -76,14 +76,15 @@ compare_variable <- function(name, first, second, a, b, export, book, question) 
   gap <- function(column) reason_or_none(column)
   same <- (is.na(left$value) & is.na(right$value) & gap(left) == gap(right)) |
     same_value(left$value, right$value)
-  at <- which(!same)
+  places <- which(!same)
   variable <- book$variables[[name]]
   hidden <- isTRUE(variable$private)
-  shown <- function(column, texts) if (hidden) rep(masked, length(at)) else
-    reading_shown(variable, lapply(column, `[`, at), texts, book)
+  shown <- function(column, texts) if (hidden) rep(masked, length(places)) else
+    reading_shown(variable, lapply(column, `[`, places), texts, book)
   rows <- difference_rows(
-    name, question, first, second, a[at], b[at], export, shown(left, first$texts[[name]][a[at]]),
-    shown(right, second$texts[[name]][b[at]]), columns_in(variable, export)
+    name, question, first, second, a[places], b[places], export,
+    shown(left, first$texts[[name]][a[places]]),
+    shown(right, second$texts[[name]][b[places]]), columns_in(variable, export)
   )
   if (hidden) rows$note <- rep("private: look into the cells, and put the workbook itself right",
     nrow(rows))
@@ -111,11 +112,12 @@ set_reading <- function(sets, variable) {
 
 # A key that was typed in two ways is put right in the workbook itself.
 compare_keys <- function(first, second, a, b, export, book) {
-  at <- which(first$key[a] != second$key[b])
+  places <- which(first$key[a] != second$key[b])
   variable <- Filter(is_key, book$variables)[1][[1]]
   rows <- difference_rows(
-    variable$name, variable$label, first, second, a[at], b[at], export, first$key[a[at]],
-    second$key[b[at]],
+    variable$name, variable$label, first, second, a[places], b[places], export,
+    first$key[a[places]],
+    second$key[b[places]],
     export$key
   )
   if (key_is_private(book)) rows[c("first", "second", "respondent")] <- rep(list(rep(

@@ -164,9 +164,9 @@ by_their_codes <- function(texts, field, told) {
   )
   now <- c(field$codes$label, field$gaps$label)
   code <- old[match(text_fold(texts), text_fold(old[, 3])), 2]
-  at <- match(code, number_to_text(c(field$codes$code, field$gaps$code)))
-  gone <- !is.na(at) & !text_fold(texts) %in% text_fold(now)
-  texts[gone] <- now[at[gone]]
+  place <- match(code, number_to_text(c(field$codes$code, field$gaps$code)))
+  gone <- !is.na(place) & !text_fold(texts) %in% text_fold(now)
+  texts[gone] <- now[place[gone]]
   texts
 }
 

@@ -39,8 +39,8 @@ coding_rows <- function(study, entry, before, once) {
 equal_answers <- function(text) {
   folded <- text_fold(text)
   known <- unique(folded)
-  at <- match(folded, known)
-  tabulate(at, length(known))[at]
+  place <- match(folded, known)
+  tabulate(place, length(known))[place]
 }
 
 # What was typed before goes to its answer; an answer that changed keeps it, and
@@ -73,21 +73,21 @@ take_over_coding <- function(now, before, typed, once) {
     id = joined_id(old$wave, old$respondent, folded),
     folded_any = if (once) folded else ifelse(nzchar(old$respondent), NA, folded)
   ))
-  at <- match_coding(sheet, now$wave, now$respondent, text_fold(now$answer))
-  same <- !is.na(at)
-  left <- setdiff(seq_along(folded), at)
+  place <- match_coding(sheet, now$wave, now$respondent, text_fold(now$answer))
+  same <- !is.na(place)
+  left <- setdiff(seq_along(folded), place)
   if (!once) {
     people <- paste(old$wave, text_near(old$respondent))[left]
     person <- match(paste(now$wave, text_near(now$respondent)), people)
-    changed <- is.na(at) & !is.na(person)
-    at[changed] <- left[person[changed]]
+    changed <- is.na(place) & !is.na(person)
+    place[changed] <- left[person[changed]]
     now$state[changed] <- "changed"
-    now[["answer before"]][changed] <- old$answer[at[changed]]
+    now[["answer before"]][changed] <- old$answer[place[changed]]
   }
   now$state[same] <- ""
-  has <- !is.na(at)
-  for (key in intersect(typed, names(before))) now[[key]][has] <- before[[key]][at[has]]
-  rbind(now, gone_coding(now, before, setdiff(seq_along(folded), at), typed))
+  has <- !is.na(place)
+  for (key in intersect(typed, names(before))) now[[key]][has] <- before[[key]][place[has]]
+  rbind(now, gone_coding(now, before, setdiff(seq_along(folded), place), typed))
 }
 
 # A code that a row had and no row of now takes is kept.
@@ -120,10 +120,10 @@ write_in_rows <- function(study, entry, before) {
     count = as.integer(table(factor(folded, folded[first]))), note = rep("", sum(first))
   )
   if (!is.null(before)) {
-    at <- match(text_fold(now$answer), text_fold(before$answer))
+    place <- match(text_fold(now$answer), text_fold(before$answer))
     for (key in c("code", "note")) if (!is.null(before[[key]]))
-      now[[key]][!is.na(at)] <- before[[key]][at[!is.na(at)]]
-    gone <- setdiff(which(nzchar(before$code)), at)
+      now[[key]][!is.na(place)] <- before[[key]][place[!is.na(place)]]
+    gone <- setdiff(which(nzchar(before$code)), place)
     if (length(gone) > 0) now <- rbind(
       now,
       data.frame(

@@ -62,8 +62,8 @@ lists_beside <- function(lists, book, taken) {
   }, known)
   found <- lapply(lists, same_as)
   fresh <- utils::tail(make.unique(c(taken, names(lists)), sep = "_"), length(lists))
-  names <- vapply(seq_along(lists), function(at) if (is.null(found[[at]])) fresh[at] else
-    found[[at]]$list, "")
+  names <- vapply(seq_along(lists), function(k) if (is.null(found[[k]])) fresh[k] else
+    found[[k]]$list, "")
   with_names(Map(function(list, met) {
     list$known <- !is.null(met)
     list

@@ -77,10 +77,10 @@ draft_exports <- function(sorted, seen, plan, project) {
     vapply(sorted$data, function(seen) export_name(drafted_file(seen$file, project)), ""), sep = "_"
   )
   used <- c(plan$used, plan$record, plan$waves$column)
-  lapply(seq_along(names), function(at) {
-    file <- sorted$data[[at]]
+  lapply(seq_along(names), function(k) {
+    file <- sorted$data[[k]]
     here <- file$export$names
-    parallel <- sorted$role[at] == "parallel"
+    parallel <- sorted$role[k] == "parallel"
     ground <- vapply(seen$columns[plan$ignored], function(column) comment_text(column$grounds), "")
     elsewhere <- setdiff(here, c(names(ground), used, if (plan$key != "numbered") plan$key))
     ignored <- c(
@@ -99,9 +99,9 @@ draft_exports <- function(sorted, seen, plan, project) {
         paste0("by its answers, the codes of \u201c", met, "\u201d")
       ), rest)
     }
-    list(name = names[at], file = drafted_file(file$file, project), role = sorted$role[at],
-      base = names[1], form = sorted$seen[[at]]$form,
-      cells = if (at == 1) seen$cells else sorted$seen[[at]]$cells, response = if (
+    list(name = names[k], file = drafted_file(file$file, project), role = sorted$role[k],
+      base = names[1], form = sorted$seen[[k]]$form,
+      cells = if (k == 1) seen$cells else sorted$seen[[k]]$cells, response = if (
         !is.null(plan$record) && plan$record %in% here
       ) plan$record, ignored = ignored, key = file$paired$key)
   })
@@ -109,11 +109,11 @@ draft_exports <- function(sorted, seen, plan, project) {
 
 # Codes that a parallel holds for the labels of the base.
 learn_codes <- function(plan, sorted, seen) {
-  for (at in which(sorted$role == "parallel")) {
-    if (sorted$seen[[at]]$cells != "codes" || plan$key == "numbered") next
+  for (k in which(sorted$role == "parallel")) {
+    if (sorted$seen[[k]]$cells != "codes" || plan$key == "numbered") next
     base <- sorted$data[[1]]$export
-    parallel <- sorted$data[[at]]$export
-    paired <- sorted$data[[at]]$paired
+    parallel <- sorted$data[[k]]$export
+    paired <- sorted$data[[k]]$paired
     if (!is.null(paired)) parallel <- under_base_names(parallel, paired)
     coded <- intersect(unlist(lapply(plan$lists, `[[`, "columns")), parallel$names)
     met <- codes_met(base, parallel, plan$key, coded)

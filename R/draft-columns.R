@@ -8,9 +8,9 @@ column_kinds <- c(
 )
 
 profile_export <- function(export) {
-  profiles <- lapply(seq_along(export$columns), function(at) {
-    signal_progress("look", export$names[at], at, length(export$columns))
-    profile_column(export$columns[[at]], export$names[at], export$questions[[at]], export$records)
+  profiles <- lapply(seq_along(export$columns), function(k) {
+    signal_progress("look", export$names[k], k, length(export$columns))
+    profile_column(export$columns[[k]], export$names[k], export$questions[[k]], export$records)
   })
   names(profiles) <- export$names
   choose_key(profiles, export)
@@ -181,26 +181,26 @@ nearest_to_key <- function(profiles, export) {
     "member|respondent|participant|person|panel|user|case|key|token|(^| )(id|no|nr|number)( |$)",
     said
   )
-  at <- which(close & named)[1]
-  if (is.na(at)) return(profiles)
-  profiles[[at]]$kind <- "key"
-  profiles[[at]]$grounds <- paste0("its heading says so; ",
-    count_of(sum(profiles[[at]]$cells$count > 1), "key"), " more than once, ",
-    grouped(profiles[[at]]$records - profiles[[at]]$filled), " blank")
+  place <- which(close & named)[1]
+  if (is.na(place)) return(profiles)
+  profiles[[place]]$kind <- "key"
+  profiles[[place]]$grounds <- paste0("its heading says so; ",
+    count_of(sum(profiles[[place]]$cells$count > 1), "key"), " more than once, ",
+    grouped(profiles[[place]]$records - profiles[[place]]$filled), " blank")
   profiles
 }
 
 # The platform's own number of the response, where another column is the key.
 name_record <- function(profiles, full, export) {
   said <- plain_heading(export$names)
-  for (at in which(
+  for (k in which(
     full &
     grepl("response|record|submission|reference|sheet|(^| )(ref|id|no|nr|number)( |$)", said) &
     !grepl("date|time", said)
   )[1]) {
-    if (is.na(at)) next
-    profiles[[at]]$kind <- "response"
-    profiles[[at]]$grounds <- "every record has one, and none twice"
+    if (is.na(k)) next
+    profiles[[k]]$kind <- "response"
+    profiles[[k]]$grounds <- "every record has one, and none twice"
   }
   profiles
 }
@@ -242,14 +242,14 @@ choose_key <- function(profiles, export) {
       profiles, function(profile) profile$kind %in% c("date", "paradata"), TRUE
     ) -
     3 * full * grepl("response|record|submission|reference|sheet|(^| )ref( |$)", said)
-  for (at in which(full)) {
-    own <- profiles[[at]]$kind
+  for (k in which(full)) {
+    own <- profiles[[k]]$kind
     kept <- own == "date" || (
-      own == "paradata" && !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said[at])
+      own == "paradata" && !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said[k])
     )
-    if (kept && at != which.max(points)) next
-    profiles[[at]]$kind <- if (at == which.max(points)) "key" else "response"
-    profiles[[at]]$grounds <- "every record has one, and none twice"
+    if (kept && k != which.max(points)) next
+    profiles[[k]]$kind <- if (k == which.max(points)) "key" else "response"
+    profiles[[k]]$grounds <- "every record has one, and none twice"
   }
   profiles
 }

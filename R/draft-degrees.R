@@ -11,7 +11,7 @@ degree_steps <- function(labels) {
   stems <- lapply(read, `[[`, "stem")
   poles <- poles_of(unique(unlist(stems)))
   if (is.null(poles)) return(NULL)
-  step <- vapply(seq_along(read), function(at) step_of(read[[at]], poles), 0)
+  step <- vapply(seq_along(read), function(k) step_of(read[[k]], poles), 0)
   if (anyNA(step) || anyDuplicated(step)) NULL else step
 }
 
@@ -19,13 +19,13 @@ degree_steps <- function(labels) {
 degree_of <- function(text) {
   words <- order_words()
   if (is_middle(text, words)) return(list(middle = TRUE, stem = character()))
-  at <- which(words_in(text, words$degree))[1]
-  weight <- words$degree$value[at]
+  place <- which(words_in(text, words$degree))[1]
+  weight <- words$degree$value[place]
   # `Too little`, `far too much`: the rest is what there is too much of.
   if (grepl("^((much|far|way) )?(too|zu|trop) ", text)) {
     weight <- if (grepl("^(too|zu|trop) ", text)) 5 else 6
     text <- sub("^((much|far|way) )?(too|zu|trop) ", "", text)
-  } else if (!is.na(at)) text <- swap_word(text, words$degree$word[at], " ")
+  } else if (!is.na(place)) text <- swap_word(text, words$degree$word[place], " ")
   # `Not worried at all` is not at all.
   if (grepl("^(not|no) .* (at all)$", text)) {
     weight <- 0
@@ -57,9 +57,9 @@ poles_of <- function(stems) {
   if (length(stems) == 0) return(list(high = character(), low = character()))
   pairs <- opposite_pairs()
   high <- low <- character()
-  for (at in seq_len(nrow(pairs))) if (pairs$high[at] %in% stems && pairs$low[at] %in% stems) {
-    high <- pairs$high[at]
-    low <- pairs$low[at]
+  for (row in seq_len(nrow(pairs))) if (pairs$high[row] %in% stems && pairs$low[row] %in% stems) {
+    high <- pairs$high[row]
+    low <- pairs$low[row]
     break
   }
   if (length(high) == 0) for (stem in stems) {

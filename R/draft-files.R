@@ -18,10 +18,10 @@ sort_files <- function(files, sheet, form_of = function(file) find_form(file, sh
   first <- order(vapply(seen, `[[`, "", "cells") == "codes")
   data <- data[first]
   seen <- seen[first]
-  for (at in seq_along(data)[-1]) data[[at]]$paired <- paired_with_base(data[[at]], data[[1]])
+  for (i in seq_along(data)[-1]) data[[i]]$paired <- paired_with_base(data[[i]], data[[1]])
   role <- vapply(
     seq_along(data),
-    function(at) if (at == 1) "base" else role_of(data[[at]], data[[1]], seen[[1]]), ""
+    function(k) if (k == 1) "base" else role_of(data[[k]], data[[1]], seen[[1]]), ""
   )
   list(
     data = data, seen = seen, role = role,
@@ -118,10 +118,11 @@ codes_met <- function(base, parallel, key, columns) {
     pair <- tabulate(
       (met$label - 1) * length(other$cells) + met$code, length(column$cells) * length(other$cells)
     )
-    at <- which(pair > 0)
+    places <- which(pair > 0)
     pairs <- data.frame(
-      label = text_trim(column$cells)[(at - 1) %/% length(other$cells) + 1],
-      code = text_to_number(other$cells[(at - 1) %% length(other$cells) + 1]), count = pair[at]
+      label = text_trim(column$cells)[(places - 1) %/% length(other$cells) + 1],
+      code = text_to_number(other$cells[(places - 1) %% length(other$cells) + 1]),
+      count = pair[places]
     )
     pairs[nzchar(pairs$label) & is_whole(pairs$code), ]
   })
@@ -175,10 +176,10 @@ labels_from <- function(export, names) {
   holds <- if (width == 3) rows[, 1] else ifelse(is.na(text_to_number(code)), code, "")
   known <- match(text_fold(holds), text_fold(names))
   start <- ifelse(nzchar(holds), known, NA)
-  at <- cummax(ifelse(is.na(start) & !nzchar(holds), 0L, seq_along(start)))
-  variable <- names[start[pmax(at, 1)]]
+  start_row <- cummax(ifelse(is.na(start) & !nzchar(holds), 0L, seq_along(start)))
+  variable <- names[start[pmax(start_row, 1)]]
   good <- !is.na(variable) & is_whole(text_to_number(code)) & nzchar(label)
-  lapply(split(which(good), factor(variable[good], unique(variable[good]))), function(at) {
-    list(codes = as.integer(text_to_number(code[at])), labels = label[at])
+  lapply(split(which(good), factor(variable[good], unique(variable[good]))), function(codings) {
+    list(codes = as.integer(text_to_number(code[codings])), labels = label[codings])
   })
 }

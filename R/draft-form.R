@@ -45,7 +45,7 @@ find_layout <- function(head) {
   tries <- expand.grid(skip = 0:12, delimiter = names(delimiters), stringsAsFactors = FALSE)
   tried <- lapply(
     seq_len(nrow(tries)),
-    function(at) read_cells(path, delimiters[[tries$delimiter[at]]], tries$skip[at], 0L)
+    function(row) read_cells(path, delimiters[[tries$delimiter[row]]], tries$skip[row], 0L)
   )
   records <- vapply(tried, function(cut) length(cut$lines), 0L)
   fields <- vapply(tried, `[[`, 0L, "expected")
@@ -57,10 +57,10 @@ find_layout <- function(head) {
     TRUE
   )
   good <- which(sound & fields > 1 & records > 1)
-  if (length(good) > 0) at <- good[order(tries$skip[good], -fields[good])][1]
-  else at <- order(!(fields > 1), -records, tries$skip)[1]
-  if (all(fields <= 1)) at <- 1
-  list(encoding = head$encoding, delimiter = tries$delimiter[at], skip = tries$skip[at])
+  if (length(good) > 0) best <- good[order(tries$skip[good], -fields[good])][1]
+  else best <- order(!(fields > 1), -records, tries$skip)[1]
+  if (all(fields <= 1)) best <- 1
+  list(encoding = head$encoding, delimiter = tries$delimiter[best], skip = tries$skip[best])
 }
 
 find_encoding <- function(bytes, whole) {
@@ -120,19 +120,20 @@ is_names_row <- function(cells, first, top) {
 # Which of the first rows are heading: rows whose cells are unlike those below.
 find_heading <- function(top, form) {
   width <- length(top$columns)
-  row <- function(at) vapply(
-    top$columns, function(column) if (top$records >= at) column$cells[column$index[at]] else "", "",
+  row <- function(record) vapply(
+    top$columns, function(column) if (top$records >= record) column$cells[column$index[record]] else
+      "", "",
     USE.NAMES = FALSE
   )
   first <- gsub("^Column [0-9]+$", "", sub(" \\([0-9]+\\)$", "", top$names))
   roles <- character()
-  for (at in 1:2) {
-    cells <- row(at)
-    if (top$records <= at + 1) break
-    if (at == 1 && is_names_row(cells, first, top)) roles <- "names"
+  for (k in 1:2) {
+    cells <- row(k)
+    if (top$records <= k + 1) break
+    if (k == 1 && is_names_row(cells, first, top)) roles <- "names"
     else if (is_marks(cells, top)) roles <- c(roles, "marks")
-    else if (at == 1 && is_options_row(cells, first, top)) roles <- c(roles, "options")
-    else if (length(roles) == at - 1 && is_question_row(cells, top)) roles <- c(
+    else if (k == 1 && is_options_row(cells, first, top)) roles <- c(roles, "options")
+    else if (length(roles) == k - 1 && is_question_row(cells, top)) roles <- c(
       roles, "questions"
     )
     else break

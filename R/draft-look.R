@@ -131,20 +131,20 @@ decimal_comma <- function(columns) {
 
 # Whole-column views of the blanks: who fell blank_after_opening, which patterns are common.
 gaps_seen <- function(export, questions) {
-  at <- which(questions)
-  if (length(at) == 0) return(list(
+  places <- which(questions)
+  if (length(places) == 0) return(list(
     blank_after_opening = 0L, identical = 0L,
     gap_patterns = data.frame(count = integer(), blank = character()), picture = NULL
   ))
   n <- export$records
-  opening <- ceiling(0.4 * length(at))
-  columns <- export$columns[at]
+  opening <- ceiling(0.4 * length(places))
+  columns <- export$columns[places]
   # Sums of odd weights stand for a whole row: equal rows have equal sums.
   seen <- gaps_of_rows(
     lapply(columns, `[[`, "index"), lapply(columns, function(column) nzchar(text_trim(
       column$cells
-    ))), lapply(seq_along(at), function(i) odd_weight(i, seq_along(columns[[i]]$cells))),
-    vapply(seq_along(at), odd_weight, 0, 1), n, opening
+    ))), lapply(seq_along(places), function(i) odd_weight(i, seq_along(columns[[i]]$cells))),
+    vapply(seq_along(places), odd_weight, 0, 1), n, opening
   )
   answered <- seen$answered
   last <- seen$last
@@ -157,15 +157,16 @@ gaps_seen <- function(export, questions) {
   blanks <- vapply(known[commonest], function(id) {
     row <- match(id, pattern)
     blank <- vapply(
-      at, function(i) !nzchar(text_trim(export$columns[[i]]$cells[export$columns[[i]]$index[row]])),
+      places, function(i) !nzchar(
+        text_trim(export$columns[[i]]$cells[export$columns[[i]]$index[row]])),
       TRUE
     )
-    runs_shown(export$names[at], blank)
+    runs_shown(export$names[places], blank)
   }, "")
-  list(blank_after_opening = sum(late == 0 & length(at) > opening),
-    identical = sum(duplicated(same) & answered > length(at) / 2),
+  list(blank_after_opening = sum(late == 0 & length(places) > opening),
+    identical = sum(duplicated(same) & answered > length(places) / 2),
     gap_patterns = data.frame(count = count[commonest], blank = blanks), picture = gap_picture(
-      export, at, last, answered
+      export, places, last, answered
     ))
 }
 
@@ -181,18 +182,18 @@ odd_weight <- function(column, cell) {
 
 # Share of blanks by question and band of records, the records in the order of
 # where their answers end, so that break-offs show as steps.
-gap_picture <- function(export, at, last, answered, most = 240) {
+gap_picture <- function(export, places, last, answered, most = 240) {
   n <- export$records
   bands <- min(n, most)
   band <- integer(n)
   band[order(-last, -answered, method = "radix")] <- as.integer((seq_len(n) - 1) * bands / n) + 1L
   size <- tabulate(band, bands)
-  blank <- vapply(at, function(i) {
+  blank <- vapply(places, function(i) {
     column <- export$columns[[i]]
     1 - count_in_bands(column$index, nzchar(text_trim(column$cells)), band, bands) / size
   }, numeric(bands))
   list(
-    questions = export$names[at], texts = unname(export$questions[at]),
+    questions = export$names[places], texts = unname(export$questions[places]),
     blank = matrix(blank, bands), each = n / bands
   )
 }

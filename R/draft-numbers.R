@@ -49,8 +49,8 @@ number_range <- function(column, decimal) {
   count <- column$cells$count[keep]
   if (length(value) < 2 || min(value) < 0) return(NULL)
   order <- order(value)
-  at <- cumsum(count[order]) / sum(count)
-  middle <- function(share) value[order][which(at >= share)[1]]
+  reached <- cumsum(count[order]) / sum(count)
+  middle <- function(share) value[order][which(reached >= share)[1]]
   years <- all(is_whole(value)) && middle(0.05) >= 1880 && middle(0.95) <= 2100
   high <- middle(0.95)
   far <- if (years) value < middle(0.05) - 60 | value > high + 5 else value > 4 * max(high, 1)

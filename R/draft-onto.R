@@ -66,7 +66,7 @@ add_answers <- function(edits, variable, seen, book) {
   fresh <- cells[decoded$kind == "unlisted" & is.na(cells$gap), ]
   if (nrow(fresh) == 0 || held == "codes") return(edits)
   near <- near_spellings(fresh$text, variable$codes$label)
-  for (at in which(!is.na(near))) edits <- add_variant(edits, variable, near[at], fresh$text[at])
+  for (k in which(!is.na(near))) edits <- add_variant(edits, variable, near[k], fresh$text[k])
   frequent <- is.na(near) & fresh$count >= max(2, 0.01 * sum(cells$count)) &
     is.na(text_to_number(fresh$text)) & is.null(variable$range)
   users <- recodes_of(variable, book)
@@ -78,8 +78,8 @@ add_answers <- function(edits, variable, seen, book) {
     ))
     return(edits)
   }
-  for (at in which(frequent)) {
-    edits <- add_code(edits, variable, fresh$text[at], fresh$count[at])
+  for (k in which(frequent)) {
+    edits <- add_code(edits, variable, fresh$text[k], fresh$count[k])
   }
   edits
 }
@@ -179,8 +179,8 @@ counted_columns <- function(columns) paste0(
 add_lists <- function(edits, plan) {
   text <- list_lines(list(lists = Filter(function(list) !isTRUE(list$known), plan$lists)))
   if (is.null(text)) return(edits)
-  at <- grep("^code_lists:", edits$lines)
-  edits$lines <- if (length(at) > 0) text_add_entries(
+  place <- grep("^code_lists:", edits$lines)
+  edits$lines <- if (length(place) > 0) text_add_entries(
     edits$lines, "code_lists", text[-c(1, length(text))]
   ) else append(edits$lines, text, grep("^variables:", edits$lines)[1] - 1)
   edits

@@ -9,9 +9,9 @@ order_words <- function() once_a_session("order_words", function() {
   kind <- sub(" .*", "", key)
   value <- suppressWarnings(as.numeric(sub("^[^ ]* ?", "", key)))
   of <- function(which) {
-    at <- which(kind == which)
-    texts <- unlist(words[at])
-    out <- data.frame(word = texts, value = rep(value[at], lengths(words[at])))
+    places <- which(kind == which)
+    texts <- unlist(words[places])
+    out <- data.frame(word = texts, value = rep(value[places], lengths(words[places])))
     out$padded <- padded(out$word)
     out[order(-nchar(out$word)), ]
   }
@@ -162,8 +162,9 @@ number_in_words <- function(text) {
   ), "0 ", text)
   if (startsWith(text, "0 ")) return(text)
   table <- table[nchar(table$word) > 2 | table$word == text, ]
-  at <- which(words_in(text, table))[1]
-  if (is.na(at)) text else swap_word(text, table$word[at], as.character(table$value[at]))
+  places <- which(words_in(text, table))[1]
+  if (is.na(places)) text else swap_word(
+    text, table$word[places], as.character(table$value[places]))
 }
 
 # Which words of a table stand in a text.
@@ -203,8 +204,8 @@ starts_or_ends <- function(text, table) {
 word_before <- function(text, words) {
   lead <- stringi::stri_match_first_regex(text, "^([\\p{L} ]+?) ?[0-9]")[, 2]
   if (is.na(lead)) return("")
-  for (at in which(words_in(lead, words$below))) lead <- swap_word(lead, words$below$word[at], " ")
-  for (at in which(words_in(lead, words$above))) lead <- swap_word(lead, words$above$word[at], " ")
+  for (k in which(words_in(lead, words$below))) lead <- swap_word(lead, words$below$word[k], " ")
+  for (k in which(words_in(lead, words$above))) lead <- swap_word(lead, words$above$word[k], " ")
   lead <- setdiff(strsplit(lead, " ", fixed = TRUE)[[1]], c(
     "", words$light$word, words$number$word, words$degree$word, "only", "about", "around",
     "between", "entre", "von",

@@ -26,9 +26,9 @@ people_compared <- function(key, part, columns) {
 
 # Neighbouring records of one key in different parts.
 pairs_of_people <- function(key, part) {
-  at <- order(key, part)
-  here <- at[-length(at)]
-  after <- at[-1]
+  sorting <- order(key, part)
+  here <- sorting[-length(sorting)]
+  after <- sorting[-1]
   same <- !is.na(key[here]) & nzchar(key[here]) & key[here] == key[after] &
     part[here] != part[after]
   list(one = here[same], other = after[same])

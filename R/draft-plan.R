@@ -34,17 +34,17 @@ plan_draft <- function(seen) {
 # the same stem has in full.
 join_scales <- function(columns) {
   stem <- vapply(columns, function(column) stem_of(asked_in(column))[1], "")
-  for (at in which(vapply(columns, `[[`, "", "kind") %in% c("text", "choice") & nzchar(stem))) {
+  for (k in which(vapply(columns, `[[`, "", "kind") %in% c("text", "choice") & nzchar(stem))) {
     like <- Filter(
-      function(column) column$kind == "scale" && is.null(column$range), columns[stem == stem[at]]
+      function(column) column$kind == "scale" && is.null(column$range), columns[stem == stem[k]]
     )
-    own <- columns[[at]]$cells
+    own <- columns[[k]]$cells
     own <- own$text[is.na(own$gap)]
     if (length(like) == 0 || !all(text_fold(own) %in% text_fold(like[[1]]$scale))) next
-    columns[[at]][c("kind", "scale", "codes", "grounds")] <- like[[1]][c(
+    columns[[k]][c("kind", "scale", "codes", "grounds")] <- like[[1]][c(
       "kind", "scale", "codes", "grounds"
     )]
-    columns[[at]][c("odd", "variants")] <- NULL
+    columns[[k]][c("odd", "variants")] <- NULL
   }
   columns
 }

@@ -122,6 +122,6 @@ missing_words <- list(
 
 missing_word <- function(cells) {
   folded <- text_fold(cells)
-  at <- match(folded, text_fold(unlist(missing_words)))
-  rep(names(missing_words), lengths(missing_words))[at]
+  place <- match(folded, text_fold(unlist(missing_words)))
+  rep(names(missing_words), lengths(missing_words))[place]
 }

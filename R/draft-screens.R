@@ -16,16 +16,16 @@ trial_words <- "^(trial|test|testing|preview|pilot|practice|dummy|probe)$"
 trial_lines <- function(seen, plan) {
   unlist(lapply(names(seen$columns), function(name) {
     profile <- seen$columns[[name]]
-    at <- which(grepl(trial_words, text_fold(profile$cells$text)))
-    if (length(at) != 1 || nrow(profile$cells) > 6) return(NULL)
-    text <- profile$cells$text[at]
+    places <- which(grepl(trial_words, text_fold(profile$cells$text)))
+    if (length(places) != 1 || nrow(profile$cells) > 6) return(NULL)
+    text <- profile$cells$text[places]
     known <- name %in% plan$used
     variable <- if (known) plan$names[[name]] else "record_kind"
     if (known && !profile$kind %in% c("choice", "scale")) return(NULL)
     labels <- profile$cells$text
     c(
       paste0("trial: {if: '", variable, " == \"", text, "\"'}   # ", count_of(
-        profile$cells$count[at], "record"
+        profile$cells$count[places], "record"
       )),
       if (!known) paste0(
         "# needs the variable: record_kind: {column: ", yaml_word(name),

@@ -46,10 +46,10 @@ join_pieces <- function(pieces, counts, mark, rounds = 4) {
     a <- parts[always[1], 1]
     b <- parts[always[1], 2]
     pieces <- lapply(pieces, function(piece) {
-      at <- which(piece[-length(piece)] == a & piece[-1] == b)
-      if (length(at) == 0) return(piece)
-      piece[at] <- paste0(a, mark, " ", b)
-      piece[-(at + 1)]
+      places <- which(piece[-length(piece)] == a & piece[-1] == b)
+      if (length(places) == 0) return(piece)
+      piece[places] <- paste0(a, mark, " ", b)
+      piece[-(places + 1)]
     })
   }
   pieces

@@ -6,8 +6,8 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
   filters <- Filter(Negate(is.null), filters)
   found <- list()
   looked <- NULL
-  for (at in seq_along(plan$used)) {
-    column <- plan$used[at]
+  for (k in seq_along(plan$used)) {
+    column <- plan$used[k]
     profile <- seen$columns[[column]]
     if (profile$kind %in% c("ticks", "key", "response")) next
     full <- is_full(export, column)
@@ -20,7 +20,7 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
       looked <- early
       first <- lapply(filters, among_rows, looked)
     }
-    before <- intersect(names(filters), plan$used[seq_len(at - 1)])
+    before <- intersect(names(filters), plan$used[seq_len(k - 1)])
     skip <- best_skip(full[looked], first[rev(utils::tail(before, 40))], found)
     if (is.null(skip)) next
     skip$counts <- skip_counts(full, skip$parts, filters, here)
@@ -166,11 +166,11 @@ part_of_number <- function(filter, full) {
   below <- function(x) c(0, cumsum(x)[-length(x)])
   up <- below(asked) + sum(blank) - below(blank)
   down <- below(blank) + sum(asked) - below(asked)
-  at <- c(which.min(up[-1]), which.min(down[-1])) + 1
-  rising <- up[at[1]] <= down[at[2]]
+  ends <- c(which.min(up[-1]), which.min(down[-1])) + 1
+  rising <- up[ends[1]] <= down[ends[2]]
   list(
     column = filter$column, kind = "number",
-    from = if (rising) bounds[at[1]], to = if (!rising) bounds[at[2]]
+    from = if (rising) bounds[ends[1]], to = if (!rising) bounds[ends[2]]
   )
 }
 
@@ -196,10 +196,11 @@ universe_of_part <- function(part, plan) {
   if (part$kind == "number") return(if (!is.null(part$from)) paste(
     name, ">=", number_to_text(part$from)
   ) else paste(name, "<", number_to_text(part$to)))
-  said <- function(at) if (part$bare) part$labels[at] else paste0("\"",
-    stringi::stri_replace_all_regex(text_squeeze(part$labels[at]), "([\"\\\\])", "\\\\$1"), "\"")
-  condition <- function(sign, at) paste(name, sign, said(at))
-  several <- function(at) paste0(name, " %in% c(", paste(said(at), collapse = ", "), ")")
+  said <- function(places) if (part$bare) part$labels[places] else paste0("\"",
+    stringi::stri_replace_all_regex(text_squeeze(part$labels[places]), "([\"\\\\])", "\\\\$1"),
+    "\"")
+  condition <- function(sign, places) paste(name, sign, said(places))
+  several <- function(places) paste0(name, " %in% c(", paste(said(places), collapse = ", "), ")")
   if (length(part$asked) == 1) condition("==", part$asked)
   else if (anyNA(part$labels[part$outside])) several(part$asked)
   else if (length(part$outside) == 1) condition("!=", part$outside)

@@ -77,7 +77,7 @@ waves_without <- function(export, columns, waves) {
     full <- nzchar(text_trim(cells$cells))[cells$index]
     which(tabulate(waves$of[full], size) == 0)
   })
-  Filter(function(at) length(at) > 0 && length(at) < size, found)
+  Filter(function(waves) length(waves) > 0 && length(waves) < size, found)
 }
 
 absent_in_waves <- function(columns, plan) {

@@ -11,8 +11,8 @@ compile_expression <- function(
   text, book, path, say, wants = "truth", open = character()
 ) {
   tryCatch({
-    at <- list(book = book, text = text, depth = 0L, open = open)
-    tree <- expr_node(parse_expression(text), at)
+    place <- list(book = book, text = text, depth = 0L, open = open)
+    tree <- expr_node(parse_expression(text), place)
     if (tree$type != wants) {
       expr_problem(
         NULL,
@@ -34,15 +34,15 @@ compile_expression <- function(
   })
 }
 
-# `at` is the piece of the text that is wrong, or the number of its character.
-expr_problem <- function(at, ...) stop_mavik("expr_problem", ..., facts = list(at = at))
+# `place` is the piece of the text that is wrong, or the number of its character.
+expr_problem <- function(place, ...) stop_mavik("expr_problem", ..., facts = list(at = place))
 
 # A variable that has a problem of its own, which is told already.
 expr_untold <- function() expr_problem(NULL, "")
 
-expr_place <- function(text, at) {
-  if (is.character(at)) at <- stringi::stri_locate_first_fixed(text, at)[1]
-  if (is.null(at) || is.na(at)) "" else paste(" at character", at)
+expr_place <- function(text, place) {
+  if (is.character(place)) place <- stringi::stri_locate_first_fixed(text, place)[1]
+  if (is.null(place) || is.na(place)) "" else paste(" at character", place)
 }
 
 parse_expression <- function(text) {
@@ -76,9 +76,10 @@ typographic_mark <- function(text) {
   quoted <- stringi::stri_extract_all_regex(text, "\"[^\"]*\"|'[^']*'")[[1]]
   for (part in quoted[!is.na(quoted)]) text <- stringi::stri_replace_first_fixed(text, part,
     blank(part))
-  at <- stringi::stri_locate_first_regex(text, paste0("[", paste(names(typographic), collapse = ""),
+  signs <- stringi::stri_locate_first_regex(
+    text, paste0("[", paste(names(typographic), collapse = ""),
     "]"))[1]
-  if (is.na(at)) NULL else list(at = at, mark = substr(text, at, at))
+  if (is.na(signs)) NULL else list(at = signs, mark = substr(text, signs, signs))
 }
 
 expr_syntax <- function(message, text, plain) {
@@ -88,10 +89,10 @@ expr_syntax <- function(message, text, plain) {
     "`")
   where <- stringi::stri_match_first_regex(message, "<text>:(\\d+):(\\d+)")
   line <- as.integer(where[1, 2])
-  at <- if (is.na(line) || plain != text) NULL else sum(
+  line_break <- if (is.na(line) || plain != text) NULL else sum(
     nchar(strsplit(text, "\n", fixed = TRUE)[[1]][seq_len(line - 1)]) + 1L
   ) + as.integer(where[1, 3])
-  expr_problem(at, "cannot be read",
+  expr_problem(line_break, "cannot be read",
     if (stringi::stri_detect_regex(text, "[^=!<>]=[^=]")) ": equality is written `==`"
     else if (grepl("[<>]=?[^&|]*[<>]", text))
       ": two bounds are two comparisons, `x > 0 & x < 10`" else

@@ -59,7 +59,7 @@ as_lines <- function(some, labels, means, several, waves) {
   some$line <- factor(some$line, unique(some$line))
   some$at <- match(some$wave, waves)
   some <- some[order(some$line, some$at), ]
-  breaks <- lapply(split(some$at, some$line), function(at) cumsum(c(TRUE, diff(at) > 1)))
+  breaks <- lapply(split(some$at, some$line), function(steps) cumsum(c(TRUE, diff(steps) > 1)))
   some$run <- paste(some$line, unlist(breaks))
   some
 }

@@ -13,7 +13,7 @@ write_csv <- function(table, path, rows = NULL, behind = FALSE) {
 
 # Tables with the same columns one behind the other, each made when it is its turn.
 write_csv_pieces <- function(pieces, path) {
-  for (at in seq_along(pieces)) write_csv(pieces[[at]](), path, behind = at > 1)
+  for (k in seq_along(pieces)) write_csv(pieces[[k]](), path, behind = k > 1)
 }
 
 csv_column <- function(column) {

@@ -104,9 +104,9 @@ fit_rows <- function(book, sheet, cells, widths, first = 2) {
 # Lists to choose from stand on a hidden sheet; gives the range of each.
 add_choice_lists <- function(book, lists, name = "lists") {
   openxlsx::addWorksheet(book, name, visible = FALSE)
-  vapply(seq_along(lists), function(at) {
-    write_words(book, name, lists[[at]], at, 1)
-    list_range_of(name, at, 1, length(lists[[at]]))
+  vapply(seq_along(lists), function(k) {
+    write_words(book, name, lists[[k]], k, 1)
+    list_range_of(name, k, 1, length(lists[[k]]))
   }, "")
 }
 
@@ -137,7 +137,7 @@ check_cells <- function(
   text <- function(key, value, width) if (length(value) > 0 && nzchar(value)) paste0(
     " ", key, "=\"", escaped_xml(shorten_text(value, width)), "\""
   )
-  at <- match(sheet, names(book))
+  place <- match(sheet, names(book))
   validation <- paste0(
     "<dataValidation type=\"", type, "\" errorStyle=\"", if (stops) "stop" else "warning",
     "\" allowBlank=\"1\" showInputMessage=\"1\" showErrorMessage=\"",
@@ -146,20 +146,22 @@ check_cells <- function(
     text("prompt", prompt, 250), " sqref=\"", cells, "\"><formula1>", escaped_xml(formula),
     "</formula1></dataValidation>"
   )
-  book$worksheets[[at]]$dataValidations <- c(book$worksheets[[at]]$dataValidations, validation)
+  book$worksheets[[place]]$dataValidations <-
+    c(book$worksheets[[place]]$dataValidations, validation)
   invisible()
 }
 
 # Cells that are drawn in another style while a formula is true.
 mark_cells <- function(book, sheet, cells, formula, style) {
-  at <- match(sheet, names(book))
+  place <- match(sheet, names(book))
   rule <- paste0(
     "<cfRule type=\"expression\" dxfId=\"", book$addDXFS(style), "\" priority=\"",
-    length(book$worksheets[[at]]$conditionalFormatting) + 1, "\"><formula>", escaped_xml(formula),
+    length(book$worksheets[[place]]$conditionalFormatting) + 1, "\"><formula>",
+    escaped_xml(formula),
     "</formula></cfRule>"
   )
-  book$worksheets[[at]]$conditionalFormatting <- c(
-    book$worksheets[[at]]$conditionalFormatting, with_names(rule, cells)
+  book$worksheets[[place]]$conditionalFormatting <- c(
+    book$worksheets[[place]]$conditionalFormatting, with_names(rule, cells)
   )
   invisible()
 }

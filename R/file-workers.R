@@ -13,24 +13,24 @@ at_work <- function(tasks, work, say, done = function(n) NULL) {
   running <- list()
   while (length(open) + length(running) > 0) {
     while (length(open) > 0 && length(running) < future::nbrOfWorkers()) {
-      at <- open[1]
+      task <- open[1]
       open <- open[-1]
-      running[[as.character(at)]] <- send_out(tasks[[at]], work)
+      running[[as.character(task)]] <- send_out(tasks[[task]], work)
     }
-    ready <- Filter(function(at) is_ready(running[[at]]), names(running))
+    ready <- Filter(function(name) is_ready(running[[name]]), names(running))
     if (length(ready) == 0) Sys.sleep(0.02)
     for (name in ready) {
-      at <- as.integer(name)
+      task <- as.integer(name)
       got <- fetch_back(running[[name]])
       running[[name]] <- NULL
       if (is.null(got$problem)) {
-        results[at] <- list(got$value)
+        results[task] <- list(got$value)
         done(length(tasks) - length(open) - length(running))
         next
       }
-      failed[at] <- failed[at] + 1L
-      if (failed[at] > 1) stop_part(say(tasks[[at]]), got$problem)
-      open <- c(at, open)
+      failed[task] <- failed[task] + 1L
+      if (failed[task] > 1) stop_part(say(tasks[[task]]), got$problem)
+      open <- c(task, open)
       if (!got$lost) next
       # A worker that is gone takes the plan's others with it: all are begun anew.
       open <- sort(c(open, as.integer(names(running))))
@@ -45,12 +45,12 @@ at_work <- function(tasks, work, say, done = function(n) NULL) {
 has_workers <- function() isNamespaceLoaded("future") &&
   !inherits(future::plan(), "sequential")
 
-work_here <- function(tasks, work, say, done) lapply(seq_along(tasks), function(at) {
-  out <- tryCatch(work(tasks[[at]]), mavik_error = stop, error = function(e) tryCatch(
-    work(tasks[[at]]), mavik_error = stop,
-    error = function(e) stop_part(say(tasks[[at]]), conditionMessage(e))
+work_here <- function(tasks, work, say, done) lapply(seq_along(tasks), function(k) {
+  out <- tryCatch(work(tasks[[k]]), mavik_error = stop, error = function(e) tryCatch(
+    work(tasks[[k]]), mavik_error = stop,
+    error = function(e) stop_part(say(tasks[[k]]), conditionMessage(e))
   ))
-  done(at)
+  done(k)
   out
 })
 

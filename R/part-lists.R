@@ -25,9 +25,9 @@ weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes
 
 text_trim <- function(x) {
   x <- as.character(x)
-  at <- open_ends(x)
-  x[at] <- stringi::stri_replace_all_regex(
-    x[at], "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", ""
+  loose <- open_ends(x)
+  x[loose] <- stringi::stri_replace_all_regex(
+    x[loose], "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", ""
   )
   x
 }
@@ -42,14 +42,14 @@ joined_list <- function(texts) paste(texts, collapse = "\r")
 # Several columns are fetched at once, and kept until another one is asked for.
 in_batches <- function(names, rows, fetch, cells = 1e7) {
   batch <- (seq_along(names) - 1) %/% max(1, cells %/% max(1, rows))
-  at <- -1
+  last_batch <- -1
   held <- NULL
   function(name) {
     wanted <- batch[match(name, names)]
     if (is.na(wanted)) return(NULL)
-    if (wanted != at) {
+    if (wanted != last_batch) {
       held <<- fetch(names[batch == wanted])
-      at <<- wanted
+      last_batch <<- wanted
     }
     held[[name]]
   }
@@ -57,13 +57,13 @@ in_batches <- function(names, rows, fetch, cells = 1e7) {
 
 # Of several files only the one that was asked for last is held.
 one_held <- function() {
-  at <- ""
+  last_file <- ""
   held <- NULL
   function(file, read) {
-    if (file != at) {
+    if (file != last_file) {
       held <<- NULL
       held <<- read(file)
-      at <<- file
+      last_file <<- file
     }
     held
   }

@@ -18,8 +18,8 @@ digests_beside <- function(paths, large = 2^24) {
     function() vapply(paths, file_digest, ""), isTRUE(sum(file.size(paths)) >= large)
   )
   found <- NULL
-  lapply(seq_along(paths), function(at) function() {
+  lapply(seq_along(paths), function(k) function() {
     if (is.null(found)) found <<- job$wait()
-    found[[at]]
+    found[[k]]
   })
 }

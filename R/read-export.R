@@ -100,9 +100,9 @@ question_of <- function(heading) {
   if (is.null(heading[["questions"]])) return(NULL)
   question <- text_squeeze(heading[["questions"]])
   if (is.null(heading[["options"]])) return(question)
-  at <- cummax(ifelse(nzchar(question), seq_along(question), 0L))
-  over <- !nzchar(question) & nzchar(option_of(heading)) & at > 0
-  question[over] <- question[at[over]]
+  lead <- cummax(ifelse(nzchar(question), seq_along(question), 0L))
+  over <- !nzchar(question) & nzchar(option_of(heading)) & lead > 0
+  question[over] <- question[lead[over]]
   question
 }
 

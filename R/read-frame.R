@@ -9,7 +9,7 @@ reader_frame <- new_reader(
     }, "", USE.NAMES = FALSE)
     list(
       heading = c(list(names = names), if (any(nzchar(labels))) list(questions = labels)),
-      columns = lapply(seq_along(names), function(at) frame_column(source[[at]], names[at], shown)),
+      columns = lapply(seq_along(names), function(k) frame_column(source[[k]], names[k], shown)),
       lines = seq_len(nrow(source))
     )
   }

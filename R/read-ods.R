@@ -20,7 +20,7 @@ reader_ods <- new_reader(
     document <- part_xml(parts, "content.xml", shown)
     tables <- xml2::xml_find_all(document, ods_path("//spreadsheet/table"))
     with_names(
-      lapply(seq_along(tables), function(at) ods_cells(document, at, shown)$cells),
+      lapply(seq_along(tables), function(k) ods_cells(document, k, shown)$cells),
       xml2::xml_attr(tables, "name")
     )
   },
@@ -34,8 +34,9 @@ reader_ods <- new_reader(
 ods_path <- function(path) gsub("(?<=/)([a-z][a-z-]*)", "*[local-name()='\\1']", path, perl = TRUE)
 
 # The filled cells of one table. A row may stand for several rows, and a cell for several columns.
-ods_cells <- function(document, at, shown) {
-  all_rows <- paste0("(", ods_path("//spreadsheet/table"), ")[", at, "]", ods_path("//table-row"))
+ods_cells <- function(document, number, shown) {
+  all_rows <- paste0("(", ods_path("//spreadsheet/table"), ")[", number, "]",
+    ods_path("//table-row"))
   rows <- with_names(fields_of_nodes(document, all_rows, c(
     xsl_value(ods_attribute("number-rows-repeated")),
     xsl_value(paste0("count(", ods_cell, ")")),

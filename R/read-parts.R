@@ -13,13 +13,13 @@ parts_to_read <- function(source, options, shown, wanted, ends, folder) {
   raw <- raw_of_grid(grid, shown)
   names <- intersect(raw$names, wanted)
   ends <- seams_of(path, ends, head$end)
-  tasks <- lapply(seq_along(ends), function(at) list(
-    path = path, mark = delimiters[[options$delimiter]], at = at, of = length(ends), shown = shown,
-    skip = if (at == 1) options$skip else 0, heads = if (at == 1) length(options$heading) else 0L,
-    from = if (at == 1) 0 else ends[at - 1], to = ends[at], expected = 0L,
+  tasks <- lapply(seq_along(ends), function(k) list(
+    path = path, mark = delimiters[[options$delimiter]], at = k, of = length(ends), shown = shown,
+    skip = if (k == 1) options$skip else 0, heads = if (k == 1) length(options$heading) else 0L,
+    from = if (k == 1) 0 else ends[k - 1], to = ends[k], expected = 0L,
     wanted = match(names, raw$names), names = names,
     threads = if (has_workers()) 1L else data.table::getDTthreads(),
-    file = file.path(folder, paste0("part-", at, ".cells"))
+    file = file.path(folder, paste0("part-", k, ".cells"))
   ))
   list(tasks = tasks, head = head, path = path, source = real_path(source), options = options,
     shown = shown, before = times_of(source))
@@ -90,11 +90,11 @@ join_parts <- function(cut, parts) {
   line <- 1
   end <- expected <- 0
   used <- list()
-  for (at in seq_along(parts)) {
-    task <- tasks[[at]]
-    part <- parts[[at]]
-    if (at > 1 && end >= task$to) next
-    if (at > 1 && (part$from != end || !part$expected %in% c(0L, expected))) {
+  for (k in seq_along(parts)) {
+    task <- tasks[[k]]
+    part <- parts[[k]]
+    if (k > 1 && end >= task$to) next
+    if (k > 1 && (part$from != end || !part$expected %in% c(0L, expected))) {
       task$from <- end
       task$expected <- expected
       part <- read_part(task)
@@ -103,8 +103,8 @@ join_parts <- function(cut, parts) {
       part$line <- part$line + line - 1
       check_shape(part, cut$options, cut$shown)
     }
-    if (at == 1) expected <- part$expected
-    lines[[at]] <- part$lines + as.integer(line - 1)
+    if (k == 1) expected <- part$expected
+    lines[[k]] <- part$lines + as.integer(line - 1)
     line <- line + part$behind - 1
     end <- part$end
     used <- c(used, list(part$stored))

@@ -75,14 +75,14 @@ length.mavik_waiting <- function(x) length(unclass(x)$names)
 forget_waiting <- function() assign("waiting", NULL, envir = session)
 
 read_piece <- function(part, name) {
-  at <- match(name, part$names)
+  place <- match(name, part$names)
   bytes <- tryCatch({
     con <- file(part$file, "rb")
     on.exit(close(con))
-    seek(con, part$from[at])
-    readBin(con, "raw", part$size[at])
+    seek(con, part$from[place])
+    readBin(con, "raw", part$size[place])
   }, error = function(e) raw(), warning = function(w) raw())
-  if (length(bytes) != part$size[at]) stop_mavik("build_error", part$file,
+  if (length(bytes) != part$size[place]) stop_mavik("build_error", part$file,
     ": a file of the work folder is gone or was cut short while the build ran: build again")
   unserialize(bytes)
 }

@@ -22,8 +22,8 @@ unzip_parts <- function(path, shown, wanted, largest = largest_part) {
       " times its size, which no workbook of answers does: save the sheet as CSV")
   }
   folder <- tempfile("workbook")
-  for (at in seq_len(nrow(entries))) tryCatch(unpack_part(path, entries$Name[at],
-    entries$Length[at], folder), error = broken, warning = broken)
+  for (row in seq_len(nrow(entries))) tryCatch(unpack_part(path, entries$Name[row],
+    entries$Length[row], folder), error = broken, warning = broken)
   structure(with_names(file.path(folder, entries$Name), entries$Name), folder = folder)
 }
 
@@ -53,8 +53,8 @@ part_xml <- function(parts, name, shown) {
     stop_read(shown, NULL, "is no workbook: its part `", name, "` declares a document type")
   }
   # The default namespace is blanked out in place: names then stand without it.
-  at <- regexpr(" xmlns=(\"[^\"]*\"|'[^']*')", top, useBytes = TRUE)
-  if (at > 0) bytes[at - 1 + seq_len(attr(at, "match.length"))] <- as.raw(0x20)
+  namespace <- regexpr(" xmlns=(\"[^\"]*\"|'[^']*')", top, useBytes = TRUE)
+  if (namespace > 0) bytes[namespace - 1 + seq_len(attr(namespace, "match.length"))] <- as.raw(0x20)
   tryCatch(xml2::read_xml(bytes, options = "HUGE"), error = function(e) {
     stop_read(shown, NULL, "the workbook is damaged: its part `", name, "` cannot be read")
   })
@@ -81,16 +81,16 @@ sheet_grid <- function(cells, merged, options, shown) {
   in_head <- cells$row %in% heads
   head[cbind(cells$row[in_head] - first + 1L, cells$column[in_head])] <- cells$text[in_head]
   for (range in merged) {
-    at <- range$rows[1] - first + 1L
-    if (at < 1 || at > height) next
+    row <- range$rows[1] - first + 1L
+    if (row < 1 || row > height) next
     across <- seq(range$columns[1], min(range$columns[2], width))
-    head[at, across][!nzchar(head[at, across])] <- head[at, range$columns[1]]
+    head[row, across][!nzchar(head[row, across])] <- head[row, range$columns[1]]
   }
   body <- cells[!in_head, ]
   by_column <- split(seq_len(nrow(body)), factor(body$column, seq_len(width)))
   list(
-    heading = with_names(lapply(seq_len(height), function(at) head[at, ]), options$heading),
-    columns = lapply(by_column, function(at) sheet_column(body[at, ], lines)),
+    heading = with_names(lapply(seq_len(height), function(k) head[k, ]), options$heading),
+    columns = lapply(by_column, function(cells) sheet_column(body[cells, ], lines)),
     lines = lines, merged = sum(vapply(merged, function(range) range$rows[2] > max(heads), TRUE))
   )
 }
@@ -99,8 +99,8 @@ sheet_grid <- function(cells, merged, options, shown) {
 sheet_column <- function(cells, lines) {
   id <- paste0(cells$kind, "\r", cells$text)
   known <- unique(id)
-  at <- match(lines, cells$row)
-  index <- match(id, known)[at]
+  place <- match(lines, cells$row)
+  index <- match(id, known)[place]
   index[is.na(index)] <- length(known) + 1L
   first <- match(known, id)
   list(

@@ -40,8 +40,8 @@ xlsx_parts <- paste0(
 xlsx_sheet <- function(book, parts, wanted, shown) {
   sheets <- xml2::xml_find_all(book, "//sheets/sheet")
   names <- xml2::xml_attr(sheets, "name")
-  at <- chosen_sheet(names, wanted, shown)
-  id <- xml2::xml_attr(sheets, "id")[at]
+  sheet <- chosen_sheet(names, wanted, shown)
+  id <- xml2::xml_attr(sheets, "id")[sheet]
   links <- xml2::xml_find_all(
     part_xml(parts, "xl/_rels/workbook.xml.rels", shown), "//Relationship"
   )
@@ -55,12 +55,12 @@ chosen_sheet <- function(names, wanted, shown) {
     shown, NULL, "has ", count_of(length(names), "sheet"), ": say which, `sheet: ", names[1], "` (",
     some_of(names, 9), ")"
   )
-  at <- match(wanted, text_trim(names))
-  if (is.na(at)) stop_read(
+  place <- match(wanted, text_trim(names))
+  if (is.na(place)) stop_read(
     shown, NULL, "has no sheet `", wanted, "`", did_you_mean(wanted, names), " (",
     some_of(names, 9), ")"
   )
-  at
+  place
 }
 
 xlsx_strings <- function(parts, shown) {

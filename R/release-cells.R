@@ -62,8 +62,8 @@ rare_rows <- function(study, keys, cell) {
 value_or_reason <- function(study, name) {
   value <- study$data[[name]]
   reason <- study$reasons[[name]]
-  at <- match(value, unique(value))
-  if (is.null(reason)) at else ifelse(is.na(reason), at, -as.integer(reason))
+  place <- match(value, unique(value))
+  if (is.null(reason)) place else ifelse(is.na(reason), place, -as.integer(reason))
 }
 
 combination_of <- function(columns) Reduce(function(first, other) {

@@ -77,8 +77,9 @@ same_numbers <- function(expected, found) identical(is.na(expected), is.na(found
 same_texts <- function(expected, found) {
   if (is.numeric(found)) found <- number_to_text(found)
   if (is.factor(expected)) {
-    at <- match(found, levels(expected))
-    return(!any(is.na(at) & !is.na(found) & found != "") && identical(at, as.integer(expected)))
+    place <- match(found, levels(expected))
+    return(!any(is.na(place) & !is.na(found) & found != "") &&
+      identical(place, as.integer(expected)))
   }
   if (is.numeric(expected) && !inherits(expected, c("Date", "POSIXct"))) {
     known <- unique(found)
@@ -97,9 +98,9 @@ same_reasons <- function(expected, found, edition) {
   names <- edition$study$book$reasons$name
   # 0 where it is none of them.
   number <- function(texts) {
-    at <- match(texts, c(names, "", NA), nomatch = 0L)
-    at[at > length(names)] <- NA
-    at
+    place <- match(texts, c(names, "", NA), nomatch = 0L)
+    place[place > length(names)] <- NA
+    place
   }
   got <- if (is.factor(found)) number(levels(found))[as.integer(found)] else if (!is.null(found))
     if (is.numeric(found)) match(found, edition$study$book$reasons$code) else number(found)

@@ -184,7 +184,7 @@ coarse_codes <- function(variable, change) {
     ))
   ))
   edges <- band_edges(change, variable$range)
-  text <- function(at) ifelse(is.finite(at), number_to_text(at), "")
+  text <- function(value) ifelse(is.finite(value), number_to_text(value), "")
   label <- if (edges$starts) ifelse(
     is.finite(edges$to), paste(text(edges$from), "to under", text(edges$to)),
     paste(text(edges$from), "and more")

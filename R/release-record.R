@@ -10,7 +10,7 @@ release_record <- function(edition, folder, language = NULL) {
     where = study$choice$where, values = release$values, gaps = release$gaps,
     formats = as.list(release$formats), scripts = as.list(release$scripts),
     with = as.list(release$with), schema = release$schema, changed = lapply(
-      seq_len(NROW(edition$changes)), function(at) as.list(edition$changes[at, ])
+      seq_len(NROW(edition$changes)), function(row) as.list(edition$changes[row, ])
     )
   ))
   record <- list(

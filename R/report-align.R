@@ -92,8 +92,8 @@ assignments_table <- function(some) {
   ))
 }
 
-change_words_of <- function(changed) vapply(seq_len(nrow(changed)), function(at) {
-  said <- c(changed$before[at], changed$now[at])
+change_words_of <- function(changed) vapply(seq_len(nrow(changed)), function(row) {
+  said <- c(changed$before[row], changed$now[row])
   said <- said[nzchar(said)]
   if (length(said) == 0) "" else paste0(
     paste0("\u201c", said, "\u201d", collapse = " \u2192 "), ": "

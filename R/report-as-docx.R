@@ -110,9 +110,9 @@ doc_contents <- function(edition) {
   c(
     entry("Missing reasons", "missing", "TM1", before = begin),
     entry("Variables", "variables", "TM1"),
-    vapply(seq_along(labels), function(at) entry(
-      labels[at], paste0("v_", edition$names[at]), "TM2",
-      after = if (at == last) field("end") else ""
+    vapply(seq_along(labels), function(k) entry(
+      labels[k], paste0("v_", edition$names[k]), "TM2",
+      after = if (k == last) field("end") else ""
     ), "")
   )
 }
@@ -218,12 +218,12 @@ doc_heading <- function(text, level, mark) {
 # Columns of texts, the first of each its heading; its row comes again on each page.
 doc_table <- function(columns, widths, head = TRUE, right = integer(), grey = integer()) {
   rows <- length(columns[[1]])
-  cell <- function(at, row) paste0(
-    "<w:tc><w:tcPr><w:tcW w:w=\"", widths[at], "\" w:type=\"dxa\"/>",
+  cell <- function(column, row) paste0(
+    "<w:tc><w:tcPr><w:tcW w:w=\"", widths[column], "\" w:type=\"dxa\"/>",
     if (head && row == 1) "<w:shd w:val=\"clear\" w:color=\"auto\" w:fill=\"E3DCEA\"/>",
     "</w:tcPr><w:p><w:pPr><w:spacing w:before=\"20\" w:after=\"20\"/>",
-    if (at %in% right) "<w:jc w:val=\"right\"/>", "</w:pPr>",
-    doc_run(columns[[at]][row], size = 18, bold = if (head) row == 1 else at == 1,
+    if (column %in% right) "<w:jc w:val=\"right\"/>", "</w:pPr>",
+    doc_run(columns[[column]][row], size = 18, bold = if (head) row == 1 else column == 1,
       grey = row %in% grey), "</w:p></w:tc>"
   )
   line <- function(side) paste0(

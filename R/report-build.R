@@ -230,7 +230,7 @@ gaps_section <- function(study) {
     ),
     lapply(
       with_names(seen, reasons$label[seen]),
-      function(at) ifelse(counts[at, names] > 0, grouped(counts[at, names]), "")
+      function(reason) ifelse(counts[reason, names] > 0, grouped(counts[reason, names]), "")
     )
   )
   t$section(

@@ -96,7 +96,7 @@ draw_on_device <- function(svg) {
 draw_node <- function(node, scale) {
   a <- as.list(xml2::xml_attrs(node))
   number <- function(name) as.numeric(a[[name]])
-  at <- function(x) grid::unit(x, "native")
+  native <- function(x) grid::unit(x, "native")
   size <- function(x) grid::unit(x * scale, "points")
   paint <- grid::gpar(
     fill = if (is.null(a$fill) || a$fill == "none") NA else a$fill,
@@ -105,14 +105,15 @@ draw_node <- function(node, scale) {
   )
   corners <- function() matrix(as.numeric(strsplit(a$points, "[ ,]+")[[1]]), 2)
   switch(xml2::xml_name(node),
-    rect = grid::grid.rect(at(number("x")), at(number("y")), size(number("width")),
+    rect = grid::grid.rect(native(number("x")), native(number("y")), size(number("width")),
       size(number("height")), just = c("left", "top"), gp = paint),
-    line = grid::grid.segments(at(number("x1")), at(number("y1")), at(number("x2")),
-      at(number("y2")), gp = paint),
-    polyline = grid::grid.lines(at(corners()[1, ]), at(corners()[2, ]), gp = paint),
-    polygon = grid::grid.polygon(at(corners()[1, ]), at(corners()[2, ]), gp = paint),
-    circle = grid::grid.circle(at(number("cx")), at(number("cy")), size(number("r")), gp = paint),
-    text = grid::grid.text(xml2::xml_text(node), at(number("x")), at(number("y")),
+    line = grid::grid.segments(native(number("x1")), native(number("y1")), native(number("x2")),
+      native(number("y2")), gp = paint),
+    polyline = grid::grid.lines(native(corners()[1, ]), native(corners()[2, ]), gp = paint),
+    polygon = grid::grid.polygon(native(corners()[1, ]), native(corners()[2, ]), gp = paint),
+    circle = grid::grid.circle(
+      native(number("cx")), native(number("cy")), size(number("r")), gp = paint),
+    text = grid::grid.text(xml2::xml_text(node), native(number("x")), native(number("y")),
       just = c(switch(a$`text-anchor`, middle = "centre", end = "right", "left"), "bottom"),
       rot = if (is.null(a$transform)) 0 else 90,
       gp = grid::gpar(col = a$fill, fontsize = 12 * scale))

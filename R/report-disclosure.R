@@ -59,7 +59,7 @@ cells_section <- function(edition) {
   sizes <- cell_sizes(edition, cell$of)
   bands <- c(1, 2, 3, 5, 10, 20, 50, Inf)
   label <- c("1 (alone)", "2", "3 to 4", "5 to 9", "10 to 19", "20 to 49", "50 and more")
-  at <- cut(sizes, bands, label, right = FALSE)
+  band <- cut(sizes, bands, label, right = FALSE)
   list(
     said_about(paste0(
       "Combinations of ", some_of(cell$of), "; at least ", cell$at_least, " respondents ",
@@ -71,8 +71,8 @@ cells_section <- function(edition) {
       )
     )),
     page_table("In this release, by how many respondents share one", list(
-      "Respondents" = label, "Combinations" = grouped(as.vector(table(at))),
-      "Respondents in them" = grouped(as.vector(tapply(sizes, at, sum, default = 0)))
+      "Respondents" = label, "Combinations" = grouped(as.vector(table(band))),
+      "Respondents in them" = grouped(as.vector(tapply(sizes, band, sum, default = 0)))
     ), c("Respondents" = "row", "Combinations" = "number", "Respondents in them" = "number"))
   )
 }

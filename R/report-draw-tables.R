@@ -40,13 +40,13 @@ fitting_figure <- function(figure, section) {
 
 shares_in <- function(section) {
   lines <- section$lines
-  at <- which(lines$type %in% c("code", "option") & lines$statistic == "column_percent")
-  if (length(at) == 0) {
-    at <- which(is_answer_line(section))
+  places <- which(lines$type %in% c("code", "option") & lines$statistic == "column_percent")
+  if (length(places) == 0) {
+    places <- which(is_answer_line(section))
     base <- section$value[which(lines$statistic == "base")[1], ]
-    return(100 * section$value[at, , drop = FALSE] / rep(pmax(base, 1), each = length(at)))
+    return(100 * section$value[places, , drop = FALSE] / rep(pmax(base, 1), each = length(places)))
   }
-  section$value[at, , drop = FALSE]
+  section$value[places, , drop = FALSE]
 }
 
 figure_with_caption <- function(drawn, section, table) {
@@ -138,11 +138,11 @@ stacked_items <- function(table) {
 
 # A mark a group with its 95 % interval.
 draw_means <- function(section, table) {
-  at <- which(section$lines$statistic == "mean")
-  if (length(at) == 0) return(NULL)
-  value <- section$value[at, ]
-  low <- section$low[at, ]
-  high <- section$high[at, ]
+  places <- which(section$lines$statistic == "mean")
+  if (length(places) == 0) return(NULL)
+  value <- section$value[places, ]
+  low <- section$low[places, ]
+  high <- section$high[places, ]
   some <- which(!is.na(value))
   if (length(some) == 0) return(NULL)
   rows <- draw_rows(table$columns$label[some], 6, 30)
@@ -191,11 +191,11 @@ draw_over <- function(section, table) {
   columns <- which(table$columns$group == if (grouped) 2 else 1)
   steps <- unique(group$inner)
   some <- if (means) {
-    at <- which(lines$statistic == "mean")
+    places <- which(lines$statistic == "mean")
     data.frame(
       line = factor(group$outer, unique(group$outer)), at = match(group$inner, steps),
-      value = section$value[at, columns], low = section$low[at, columns],
-      high = section$high[at, columns]
+      value = section$value[places, columns], low = section$low[places, columns],
+      high = section$high[places, columns]
     )
   } else {
     shares <- shares_in(section)[, which(table$columns$group == 1), drop = FALSE]

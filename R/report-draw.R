@@ -27,7 +27,7 @@ draw_items <- function(examined) {
     svg_words(scale(from + percent / 2), y + 4,
       ifelse(percent >= 6, number_show(percent, 0), ""), "middle",
       rep(light, each = nrow(percent))),
-    draw_axis(scale, rows, function(at) number_show(abs(at), 0),
+    draw_axis(scale, rows, function(value) number_show(abs(value), 0),
       "Percent of the answered, centred on the middle")
   ))
 }
@@ -42,7 +42,7 @@ draw_rest <- function(examined) {
     rows$svg, svg_line(scale(0), rows$top, scale(0), rows$bottom),
     svg_line(scale(0), rows$middle, scale(items$item_rest), rows$middle, "line", 4),
     svg_mark(1L, scale(items$item_rest), rows$middle, fill),
-    draw_axis(scale, rows, function(at) number_show(at, 1), "Item-rest correlation")
+    draw_axis(scale, rows, function(value) number_show(value, 1), "Item-rest correlation")
   ))
 }
 
@@ -145,21 +145,21 @@ draw_scale <- function(range, room, inner = TRUE) {
   function(value) room[1] + (value - range[1]) / diff(range) * diff(room)
 }
 
-draw_axis <- function(scale, rows, shown, title, at = NULL) {
+draw_axis <- function(scale, rows, shown, title, marks = NULL) {
   ends <- rows$right + c(10, -10)
   zero <- scale(0)
   value <- function(place) (place - zero) / (scale(1) - zero)
-  if (is.null(at)) at <- axis_marks(value(ends))
+  if (is.null(marks)) marks <- axis_marks(value(ends))
   c(
     svg_line(ends[1], rows$bottom, ends[2], rows$bottom, "line"),
-    svg_words(scale(at), rows$bottom + 16, shown(at), "middle"),
+    svg_words(scale(marks), rows$bottom + 16, shown(marks), "middle"),
     svg_words(mean(rows$right), rows$bottom + 34, title, "middle", figure_colours[["soft"]])
   )
 }
 
 axis_marks <- function(ends) {
-  at <- round_half(pretty(ends, 5), 9)
-  at[at >= ends[1] - 1e-9 & at <= ends[2] + 1e-9]
+  marks <- round_half(pretty(ends, 5), 9)
+  marks[marks >= ends[1] - 1e-9 & marks <= ends[2] + 1e-9]
 }
 
 # Boxes and words above a figure, in as many lines as they need.
@@ -168,16 +168,16 @@ draw_legend <- function(labels, fills, marks = FALSE) {
   wide <- 34 + 6.6 * nchar(labels)
   line <- integer(length(labels))
   x <- numeric(length(labels))
-  at <- 10
+  left <- 10
   row <- 0L
   for (k in seq_along(labels)) {
-    if (at + wide[k] > draw_width && at > 10) {
+    if (left + wide[k] > draw_width && left > 10) {
       row <- row + 1L
-      at <- 10
+      left <- 10
     }
-    x[k] <- at
+    x[k] <- left
     line[k] <- row
-    at <- at + wide[k]
+    left <- left + wide[k]
   }
   y <- 12 + 20 * line
   list(svg = c(

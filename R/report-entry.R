@@ -108,10 +108,10 @@ naming_of <- function(groups, book) {
   }, "")))
   function(name) {
     box <- box_option(name, book)
-    at <- match(if (is.null(box)) name else box$of, names(number))
-    if (is.na(at)) return(NULL)
-    paste0("question ", number[[at]], if (is.null(box) && nzchar(item[at])) paste0(
-      " (", item[at], ")"
+    place <- match(if (is.null(box)) name else box$of, names(number))
+    if (is.na(place)) return(NULL)
+    paste0("question ", number[[place]], if (is.null(box) && nzchar(item[place])) paste0(
+      " (", item[place], ")"
     ))
   }
 }
@@ -200,8 +200,8 @@ boxes_html <- function(codes, gaps, across = FALSE) {
 
 gaps_html <- function(gaps) {
   t <- htmltools::tags
-  lapply(seq_along(gaps$code), function(at) t$span(
-    class = "box gap", t$i(), t$small(number_to_text(gaps$code[at])), gaps$label[at]
+  lapply(seq_along(gaps$code), function(k) t$span(
+    class = "box gap", t$i(), t$small(number_to_text(gaps$code[k])), gaps$label[k]
   ))
 }
 

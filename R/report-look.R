@@ -39,12 +39,12 @@ gaps_svg <- function(picture, width = 1200, height = 480, head = 90) {
   step <- width / questions
   tall <- height / nrow(picture$blank)
   shade <- round(picture$blank * 4)
-  rects <- unlist(lapply(seq_len(questions), function(at) {
-    runs <- rle(shade[, at])
+  rects <- unlist(lapply(seq_len(questions), function(k) {
+    runs <- rle(shade[, k])
     from <- cumsum(c(0, runs$lengths))[seq_along(runs$lengths)]
     dark <- runs$values > 0
     sprintf("<rect x=\"%s\" y=\"%s\" width=\"%s\" height=\"%s\" opacity=\"%s\"/>",
-      svg_number((at - 1) * step + 0.5), svg_number(head + from[dark] * tall),
+      svg_number((k - 1) * step + 0.5), svg_number(head + from[dark] * tall),
       svg_number(max(step - 1, 0.5)), svg_number(runs$lengths[dark] * tall + 0.2),
       svg_number(runs$values[dark] / 4))
   }))

@@ -106,17 +106,17 @@ reference_finder <- function(entries, words) {
     ),
     t$p(id = "told", class = "told", role = "status", count_of(nrow(entries) + nrow(words), "key")),
     t$ul(id = "found",
-      lapply(seq_len(nrow(entries)), function(at) {
-        entry <- entries[at, ]
+      lapply(seq_len(nrow(entries)), function(row) {
+        entry <- entries[row, ]
         item(
-          paste0("#", if (own[at]) anchor_of(entry) else chapter[at]), entry$key, entry$help,
+          paste0("#", if (own[row]) anchor_of(entry) else chapter[row]), entry$key, entry$help,
           paste(entry$place, entry$goes_with)
         )
       }),
-      lapply(seq_len(nrow(words)), function(at) {
+      lapply(seq_len(nrow(words)), function(row) {
         item(
-          paste0("#words-", gsub("[^a-z]+", "-", words$part[at])), words$key[at], words$help[at],
-          words$place[at]
+          paste0("#words-", gsub("[^a-z]+", "-", words$part[row])), words$key[row], words$help[row],
+          words$place[row]
         )
       })
     )

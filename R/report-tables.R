@@ -100,12 +100,12 @@ section_rows <- function(section) {
     ncol(section$value)
   ))
   cells <- matrix(cells, ncol(section$value))
-  paste(vapply(rows_of_lines(lines), function(at) {
-    type <- lines$type[at[1]]
-    text <- do.call(paste, c(lapply(at, function(i) cells[, i]), sep = "<br>"))
+  paste(vapply(rows_of_lines(lines), function(rows) {
+    type <- lines$type[rows[1]]
+    text <- do.call(paste, c(lapply(rows, function(i) cells[, i]), sep = "<br>"))
     paste0(
       "<tr class=\"", type, "\"><th scope=\"row\">",
-      htmltools::htmlEscape(if (type == "gap") paste0("gap: ", words[at[1]]) else words[at[1]]),
+      htmltools::htmlEscape(if (type == "gap") paste0("gap: ", words[rows[1]]) else words[rows[1]]),
       "</th>", paste0("<td class=\"number\">", text, "</td>", collapse = ""), "</tr>"
     )
   }, ""), collapse = "\n")

@@ -34,7 +34,8 @@ rule_ranks <- new_rule(
     tie <- hole <- logical(rows$n)
     last <- do.call(pmax, c(unname(given), na.rm = TRUE))
     for (rank in seq_along(ranks)) {
-      times <- Reduce(`+`, lapply(given, function(at) !is.na(at) & at == rank))
+      times <- Reduce(`+`, lapply(
+        given, function(given_rank) !is.na(given_rank) & given_rank == rank))
       tie <- tie | times > 1
       hole <- hole | (times == 0 & !is.na(last) & last > rank)
     }

@@ -204,7 +204,7 @@ item_statistics <- function(items, variable, moments, study, rows) {
   rest <- sum(covariance) - 2 * with_total + own
   alpha_without <- vapply(
     seq_len(k),
-    function(at) if (k < 3) NA_real_ else hang_alpha(covariance[-at, -at, drop = FALSE]), 0
+    function(item) if (k < 3) NA_real_ else hang_alpha(covariance[-item, -item, drop = FALSE]), 0
   )
   data.frame(
     item = items, label = vapply(

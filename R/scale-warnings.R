@@ -15,9 +15,9 @@ direction_warnings <- function(items, limits) {
   if (length(negative) == 0) return(character())
   shown <- paste0("`", items$item[negative], "` (", number_show(items$item_rest[negative], 2), ")")
   many <- length(negative) > nrow(items) / 3
-  vapply(seq_along(negative), function(at) {
-    reversed <- items$reversed[negative[at]]
-    paste0(shown[at], " runs against the rest of its scale and is ",
+  vapply(seq_along(negative), function(k) {
+    reversed <- items$reversed[negative[k]]
+    paste0(shown[k], " runs against the rest of its scale and is ",
       if (reversed) paste(
         "listed as reversed: is it worded like the others after all?",
         "Then take it out of `reversed`"
@@ -49,14 +49,14 @@ list_warnings <- function(items, book) {
 }
 
 floor_ceiling_warnings <- function(found, limits) {
-  at <- found$floor_ceiling
+  ends <- found$floor_ceiling
   c(
-    if (isTRUE(at[["low"]] > limits$floor_ceiling)) paste0(
-      number_show(100 * at[["low"]], 1),
+    if (isTRUE(ends[["low"]] > limits$floor_ceiling)) paste0(
+      number_show(100 * ends[["low"]], 1),
       " % have the lowest possible score (floor): those below cannot be told apart"
     ),
-    if (isTRUE(at[["high"]] > limits$floor_ceiling)) paste0(
-      number_show(100 * at[["high"]], 1),
+    if (isTRUE(ends[["high"]] > limits$floor_ceiling)) paste0(
+      number_show(100 * ends[["high"]], 1),
       " % have the highest possible score (ceiling): those above cannot be told apart"
     )
   )

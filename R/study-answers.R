@@ -11,9 +11,9 @@ decode_answers <- function(inputs, book, records, placed) {
   pending <- pending_columns(reading[setdiff(names(reading), names(beside))], inputs, book)
   problems <- placed$problems
   values <- ledger <- found <- contradicted <- list()
-  for (at in seq_along(reading)) {
-    name <- names(reading)[at]
-    signal_progress("decode", name, at, length(reading))
+  for (k in seq_along(reading)) {
+    name <- names(reading)[k]
+    signal_progress("decode", name, k, length(reading))
     sent <- name %in% names(beside)
     answers <- if (sent) fetched(beside[[name]]) else decode_variable(
       reading[[name]], inputs, book, offsets, touched[[name]]
@@ -55,10 +55,10 @@ pending_columns <- function(reading, inputs, book) lapply(
 # The columns of each export that no further variable reads.
 used_up <- function(variable, exports, pending) {
   columns <- list()
-  for (at in seq_along(exports)) {
-    here <- columns_in(variable, exports[[at]])
-    pending[[at]][here] <- pending[[at]][here] - 1L
-    columns[[at]] <- here[pending[[at]][here] == 0L]
+  for (k in seq_along(exports)) {
+    here <- columns_in(variable, exports[[k]])
+    pending[[k]][here] <- pending[[k]][here] - 1L
+    columns[[k]] <- here[pending[[k]][here] == 0L]
   }
   list(pending = pending, columns = columns)
 }
@@ -66,11 +66,11 @@ used_up <- function(variable, exports, pending) {
 # One variable in all exports: its column, what decoding tells, and the raw texts of what
 # is corrected.
 decode_variable <- function(variable, inputs, book, offsets, touched) {
-  parts <- lapply(seq_along(inputs), function(at) {
-    export <- book$exports[[names(inputs)[at]]]
-    part <- decode_input(variable, inputs[[at]], export, book, offsets[at], touched)
+  parts <- lapply(seq_along(inputs), function(k) {
+    export <- book$exports[[names(inputs)[k]]]
+    part <- decode_input(variable, inputs[[k]], export, book, offsets[k], touched)
     if (!is.null(touched)) part$texts <- source_texts(
-      touched, variable, inputs[[at]], export, offsets[at]
+      touched, variable, inputs[[k]], export, offsets[k]
     )
     part
   })
@@ -89,7 +89,7 @@ decode_variable <- function(variable, inputs, book, offsets, touched) {
 
 alone_findings <- function(inputs, offsets, book) {
   unlist(
-    lapply(seq_along(inputs), function(at) parallel_findings(inputs[[at]], offsets[at], book)),
+    lapply(seq_along(inputs), function(k) parallel_findings(inputs[[k]], offsets[k], book)),
     recursive = FALSE
   )
 }
@@ -195,8 +195,8 @@ told_of <- function(decoded) {
 # The study's rows in which a cell stands first.
 first_rows <- function(first, told, offset) {
   place <- cumsum(told)
-  function(at) {
-    rows <- first[, place[at]]
+  function(distinct) {
+    rows <- first[, place[distinct]]
     rows[!is.na(rows)] + offset
   }
 }

@@ -38,14 +38,14 @@ stop_unlisted_waves <- function(column, unlisted, raw, export, book) {
   problems <- problem_collector(book$document)
   path <- c("exports", export$entry, "wave", "values")
   counts <- occurrences(column)
-  for (at in which(unlisted & counts > 0)) {
-    cell <- text_squeeze(column$cells[at])
-    lines <- raw$lines[utils::head(which(column$index == at), 3)]
+  for (k in which(unlisted & counts > 0)) {
+    cell <- text_squeeze(column$cells[k])
+    lines <- raw$lines[utils::head(which(column$index == k), 3)]
     problems$say(path, paste0(
       if (nzchar(cell)) paste0("`", cell, "` in the column `", export$apart$column, "`") else
         paste0("the column `", export$apart$column, "` is blank"),
-      " in ", count_of(counts[at], "record"), " of ", export$shown, " (",
-      if (counts[at] > 3) "the first in ", lines_of(lines), ")",
+      " in ", count_of(counts[k], "record"), " of ", export$shown, " (",
+      if (counts[k] > 3) "the first in ", lines_of(lines), ")",
       if (nzchar(cell)) paste0(" is no wave: ", line_for_wave(cell, export)) else
         ": give each its wave, or take them out of the file"
     ))

@@ -10,8 +10,8 @@
 #'   record of the build.
 #' @param parts In how many parts each delimited file is read, or
 #' @param part_size how large a part is at most: bytes, or `"500MB"`. Without either, files
-#'   above 250 MB (or half the free memory) are read in parts. The result is the same, to the
-#'   byte: see the section on large studies.
+#'   above 2 GB (or half the free memory; above 250 MB where workers wait) are read in parts. The
+#'   result is the same, to the byte: see the section on large studies.
 #' @return A `mavik_study`: a list with `data` (a plain table of all variables,
 #'   `NA` in every gap; coded variables as integers), `reasons` (the columns that
 #'   have gaps, same rows, as factors of reasons), `records` (wave, key, export
@@ -67,7 +67,8 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
   problems <- input_problems(book$document)
   book <- with_sheets(book, exports, problems)
   corrections <- problems$collect("corrections", read_corrections(book))
-  folder <- if (!is.null(work)) work$held else if (length(book$exports) > 1)
+  # One export is decoded as soon as it is read; of several the first ones wait.
+  folder <- if (length(book$exports) < 2) NULL else if (!is.null(work)) work$held else
     tempfile("mavik-cells-")
   if (is.null(work) && !is.null(folder)) {
     dir.create(folder, mode = "0700")

@@ -63,33 +63,34 @@ place_corrections <- function(sheet, records, book, gone) {
   unknown <- !wave & !id %in% here
   several <- !is.null(records$id) & id %in% here[duplicated(here)]
   again <- !wave & !variable & !unknown & duplicated(joined_id(id, sheet$variable))
-  problem <- function(at, words) if (any(at)) paste0(
-    at_line(sheet$file[at], sheet$line[at]), ": ", words(which(at))
+  problem <- function(wrong, words) if (any(wrong)) paste0(
+    at_line(sheet$file[wrong], sheet$line[wrong]), ": ", words(which(wrong))
   )
   hidden <- key_is_private(book)
   problems <- c(
-    problem(wave, function(at) paste0("`", sheet$wave[at], "` is not a wave of the codebook")),
+    problem(wave, function(lines) paste0(
+      "`", sheet$wave[lines], "` is not a wave of the codebook")),
     problem(unknown,
-      function(at) paste0(
-        ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[at], "`")),
-        " is not in wave `", sheet$wave[at], "`",
-      if (!hidden) vapply(sheet$respondent[at],
+      function(lines) paste0(
+        ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[lines], "`")),
+        " is not in wave `", sheet$wave[lines], "`",
+      if (!hidden) vapply(sheet$respondent[lines],
         function(key) { near <- ids_of(records)[match(text_near(key),
         text_near(ids_of(records)))]; if (is.na(near)) "" else paste0("; did you mean `", near,
         "`?") }, ""))),
     problem(
       variable,
-      function(at) paste0(
-        "`", sheet$variable[at], "` is not an answer read from cells",
-        vapply(sheet$variable[at], did_you_mean, "", known = known)
+      function(lines) paste0(
+        "`", sheet$variable[lines], "` is not an answer read from cells",
+        vapply(sheet$variable[lines], did_you_mean, "", known = known)
       )
     ),
-    problem(several, function(at) paste0("the response number `", sheet$respondent[at],
+    problem(several, function(lines) paste0("the response number `", sheet$respondent[lines],
       "` stands for several records: which is meant nobody can say")),
     problem(
       again,
-      function(at) paste0(
-        "`", sheet$variable[at], "` of this respondent is corrected twice: keep one line"
+      function(lines) paste0(
+        "`", sheet$variable[lines], "` of this respondent is corrected twice: keep one line"
       )
     )
   )
@@ -143,10 +144,11 @@ correct_answer <- function(column, variable, sheet, records, book, source_at) {
   )
 }
 
-held_shown <- function(held, at, text, variable, book) {
-  if (!is.na(held$value[at])) return(if (is_coded(variable)) label_of(variable, held$value[at]) else
-    value_text(variable, held$value[at]))
-  if (nzchar(text[at]) && !is.na(text[at])) text[at] else book$reasons$label[held$reason[at]]
+held_shown <- function(held, row, text, variable, book) {
+  if (!is.na(held$value[row])) return(
+    if (is_coded(variable)) label_of(variable, held$value[row]) else
+    value_text(variable, held$value[row]))
+  if (nzchar(text[row]) && !is.na(text[row])) text[row] else book$reasons$label[held$reason[row]]
 }
 
 # A raw text, a label, a code or a reason as value and reason; `known` where it is one.
@@ -157,15 +159,16 @@ text_meant <- function(texts, exports, variable, book) {
     reason = integer(length(texts)), known = logical(length(texts))
   )
   for (export in unique(exports)) {
-    at <- which(exports == export)
+    places <- which(exports == export)
     version <- version_in(variable, book$exports[[export]])
     if (is_absent(version)) version <- variable
     decoded <- if (variable$storage == "set") set_meant(
-      texts[at], version, book$exports[[export]], book
-    ) else decode_cells(texts[at], version, book$exports[[export]], book)
-    out$value[at] <- if (is.factor(decoded$value)) as.character(decoded$value) else decoded$value
-    out$reason[at] <- decoded$reason
-    out$known[at] <- decoded$kind != "unlisted"
+      texts[places], version, book$exports[[export]], book
+    ) else decode_cells(texts[places], version, book$exports[[export]], book)
+    out$value[places] <- if (is.factor(decoded$value)) as.character(decoded$value) else
+      decoded$value
+    out$reason[places] <- decoded$reason
+    out$known[places] <- decoded$kind != "unlisted"
   }
   if (is_coded(variable)) {
     open <- which(!out$known)
@@ -209,12 +212,12 @@ correction_entries <- function(rows, held, now, lines, variable, book) {
   note <- ifelse(
     nzchar(by) & nzchar(lines$note), paste0(by, ": ", lines$note), paste0(by, lines$note)
   )
-  lapply(unname(split(seq_along(rows), paste(held$reason, now$reason))), function(at) {
-    was <- distinct_of(shown(held$value[at]))
-    set <- distinct_of(shown(now$value[at]))
+  lapply(unname(split(seq_along(rows), paste(held$reason, now$reason))), function(alike) {
+    was <- distinct_of(shown(held$value[alike]))
+    set <- distinct_of(shown(now$value[alike]))
     new_entry(
-      "corrected", variable$name, "corrections", rows[at], was$value, was$index, set$value,
-      set$index, gap(held$reason[at[1]]), gap(now$reason[at[1]]), note[at]
+      "corrected", variable$name, "corrections", rows[alike], was$value, was$index, set$value,
+      set$index, gap(held$reason[alike[1]]), gap(now$reason[alike[1]]), note[alike]
     )
   })
 }

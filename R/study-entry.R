@@ -19,11 +19,11 @@ entry_fields <- function(book, export) {
 }
 
 entry_field <- function(variable, role, heading, book) {
-  at <- match(role, variable$options$name)
+  place <- match(role, variable$options$name)
   kind <- if (role == ".written") "words"
     else if (!is.null(variable$options)) "tick"
     else c(coded = "choice", number = "number", date = "date", text = "text")[[variable$storage]]
-  item <- if (kind == "tick") variable$options$label[at] else if (role == ".written")
+  item <- if (kind == "tick") variable$options$label[place] else if (role == ".written")
     written_label(variable)
   question <- entry_question(variable)
   list(

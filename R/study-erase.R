@@ -77,8 +77,8 @@ part_of_book <- function(book, names) {
 
 drop_records <- function(inputs, gone) {
   offset <- 0L
-  for (at in seq_along(inputs)) {
-    input <- inputs[[at]]
+  for (k in seq_along(inputs)) {
+    input <- inputs[[k]]
     n <- input$facts$records
     keep <- !(seq_len(n) + offset) %in% gone
     offset <- offset + n
@@ -93,7 +93,7 @@ drop_records <- function(inputs, gone) {
       parallel
     })
     input$facts$records <- sum(keep)
-    inputs[[at]] <- input
+    inputs[[k]] <- input
   }
   inputs
 }

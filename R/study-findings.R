@@ -59,14 +59,14 @@ with_findings <- function(study) {
 accept_findings <- function(out, book) {
   out$accepted <- rep("", nrow(out))
   spent <- logical(length(book$accepted))
-  for (at in seq_along(book$accepted)) {
-    entry <- book$accepted[[at]]
+  for (k in seq_along(book$accepted)) {
+    entry <- book$accepted[[k]]
     fits <- out$kind == entry$kind
     if (!is.null(entry$variable)) fits <- fits & out$variable == entry$variable
     if (!is.null(entry$written)) fits <- fits & text_fold(out$written) == text_fold(entry$written)
     if (!is.null(entry$path)) fits <- fits & out$path == text_squeeze(entry$path)
     out$accepted[fits] <- if (is.null(entry$note)) "yes" else entry$note
-    spent[at] <- !any(fits)
+    spent[k] <- !any(fits)
   }
   if (!any(spent)) return(out)
   unmet <- book$accepted[spent]
@@ -109,9 +109,10 @@ sure_pattern <- function(texts, level, said = NULL) {
 zone_findings <- function(counts, decoded, raw, variable, rows_of) {
   read <- !is.na(decoded$value) & counts > 0
   if (is.null(decoded$zone) || !any(decoded$zone & read) || all(decoded$zone[read])) return(list())
-  at <- which(read & !decoded$zone)
-  list(new_finding("warning", "mixed_time_zones", variable$name, raw$cells[at[1]], sum(counts[at]),
-    rows_of(at[1]), variable$path,
+  places <- which(read & !decoded$zone)
+  list(new_finding("warning", "mixed_time_zones", variable$name, raw$cells[places[1]],
+    sum(counts[places]),
+    rows_of(places[1]), variable$path,
     "some cells name a time zone, others do not: these are taken as UTC"))
 }
 
@@ -122,15 +123,17 @@ digits_findings <- function(cells, counts, decoded, variable, rows_of) {
     "[0-9]") > 15)
   digits <- function(text) gsub("^0+|0+$", "", gsub("[eE].*|[^0-9]", "", text))
   long <- long[digits(cells[long]) != digits(number_to_text(decoded$value[long]))]
-  lapply(long, function(at) new_finding("warning", "digits_lost", variable$name, cells[at],
-    counts[at], rows_of(at), variable$path,
-    paste0("has more digits than a number holds and is kept as ", number_to_text(decoded$value[at]),
+  lapply(long, function(cell) new_finding("warning", "digits_lost", variable$name, cells[cell],
+    counts[cell], rows_of(cell), variable$path,
+    paste0("has more digits than a number holds and is kept as ",
+      number_to_text(decoded$value[cell]),
       ": if it names something, its level is `identifier`")))
 }
 
 doubt_findings <- function(cells, counts, decoded, variable, rows_of) {
-  lapply(which(decoded$doubt & counts > 0), function(at) {
-    new_finding("note", "missing_or_number", variable$name, cells[at], counts[at], rows_of(at),
+  lapply(which(decoded$doubt & counts > 0), function(cell) {
+    new_finding("note", "missing_or_number", variable$name, cells[cell], counts[cell],
+      rows_of(cell),
       variable$path,
       paste0(
         "a missing form of the study that is a possible value here: read as the value; if it is ",
@@ -171,13 +174,13 @@ all_gap_findings <- function(values, book, n) {
 
 # Write-ins that look like a label, and one that many wrote: an option reworded?
 written_findings <- function(cells, counts, decoded, variable, rows_of) {
-  at <- which(decoded$kind == "write_in" & counts > 0)
-  if (length(at) == 0) return(list())
+  places <- which(decoded$kind == "write_in" & counts > 0)
+  if (length(places) == 0) return(list())
   split <- identical(variable$storage, "set")
   labels <- if (split) variable$options$label else variable$codes$label
-  text <- if (split) decoded$written[at] else text_trim(cells[at])
+  text <- if (split) decoded$written[places] else text_trim(cells[places])
   folded <- text_fold(text)
-  total <- tapply(counts[at], folded, sum)
+  total <- tapply(counts[places], folded, sum)
   words <- unique(folded[nzchar(folded)])
   lengths <- nchar(text_fold(labels))
   near <- vapply(words, function(word) {
@@ -187,7 +190,7 @@ written_findings <- function(cells, counts, decoded, variable, rows_of) {
   }, "")
   often <- total[words] >= max(5, 0.02 * sum(counts))
   lapply(which(!is.na(near) | often), function(i) {
-    first <- at[match(words[i], folded)]
+    first <- places[match(words[i], folded)]
     written <- text[match(words[i], folded)]
     new_finding("warning", "write_in_or_label", variable$name, written, total[[words[i]]],
       rows_of(first), where_in(variable, if (split) "split" else "other"), if (is.na(near[i]))

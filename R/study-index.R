@@ -19,8 +19,8 @@ index_of <- function(read) {
   ))$key
   sizes <- vapply(index[base], function(export) length(export$line), 0L)
   ends <- cumsum(sizes)
-  for (at in seq_along(ends)) index[base][[at]]$key <- keys[
-    seq_len(sizes[at]) + ends[at] - sizes[at]
+  for (k in seq_along(ends)) index[base][[k]]$key <- keys[
+    seq_len(sizes[k]) + ends[k] - sizes[k]
   ]
   index
 }
@@ -194,8 +194,8 @@ cut_input <- function(export, book, index, rows) {
   file <- tempfile(fileext = ".csv")
   on.exit(unlink(file))
   starts <- starts_of_records(index[names(with_exports_of(book, export)$exports)])
-  at <- findInterval(kept$line[rows], starts)
-  to <- starts[at + 1L] - 1L
+  part <- findInterval(kept$line[rows], starts)
+  to <- starts[part + 1L] - 1L
   to[is.na(to)] <- .Machine$integer.max
   cut_lines(
     enc2native(path.expand(export$source)), file, c(1L, kept$line[rows]), c(starts[1] - 1L, to)

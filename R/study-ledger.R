@@ -1,9 +1,9 @@
 # The ledger is kept by column and rule, and written out row by row.
 
 keep_rows <- function(entry, keep) {
-  at <- entry$rows %in% keep
-  if (length(entry$note) == length(entry$rows)) entry$note <- entry$note[at]
-  for (part in c("rows", "was_index", "now_index")) entry[[part]] <- entry[[part]][at]
+  kept <- entry$rows %in% keep
+  if (length(entry$note) == length(entry$rows)) entry$note <- entry$note[kept]
+  for (part in c("rows", "was_index", "now_index")) entry[[part]] <- entry[[part]][kept]
   entry
 }
 
@@ -47,7 +47,7 @@ ledger_pieces <- function(study) {
   rows <- cumsum(as.double(lengths(lapply(entries, `[[`, "rows"))))
   pieces <- unname(split(seq_along(entries), rows %/% 2e5))
   if (length(pieces) == 0) pieces <- list(integer())
-  lapply(pieces, function(at) function() ledger_table(entries[at], study))
+  lapply(pieces, function(piece) function() ledger_table(entries[piece], study))
 }
 
 ledger_table <- function(entries, study) {

@@ -119,10 +119,10 @@ compare_cells <- function(variable, cell, one_export, other, other_export, book,
   )
   unlisted <- mine$kind[a] == "unlisted" | theirs$kind[b] == "unlisted"
   odd <- which(!same & !unlisted)
-  found <- lapply(odd, function(at) {
-    rows <- which(pair == seen[at])
+  found <- lapply(odd, function(combination) {
+    rows <- which(pair == seen[combination])
     new_finding("warning", "contradiction", variable$name,
-      paste0(cell$cells[a[at]], " | ", other$cells[b[at]]), length(rows),
+      paste0(cell$cells[a[combination]], " | ", other$cells[b[combination]]), length(rows),
       rows[seq_len(min(5, length(rows)))] + offset,
       variable$path, paste0(
         "`", one_export$name, "` and `", other_export$name,

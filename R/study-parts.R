@@ -52,14 +52,16 @@ begin_work <- function(book, asked) {
   list(asked = asked, place = place, lock = lock, held = held, parts = parts, kept = kept)
 }
 
-# Very large files take less memory in parts, and those above half the free memory cannot be
-# read otherwise; workers have something to do only in parts.
+# What is decoded of large files waits in files of the work folder. Very large ones, and those above
+# half the free memory, are read in parts; workers have something to do only in parts.
 asked_by_size <- function(sizes) {
-  whole <- if (has_workers()) large_file else 8 * large_file
-  if (sum(sizes) > min(whole, free_memory() / 2)) list(
-    bytes = min(2 * large_file, free_memory() / 4)
-  )
+  if (!is_large(sizes)) return(NULL)
+  if (!has_workers() && sum(sizes) < min(8 * large_file, free_memory() / 2))
+    return(list(at_once = TRUE))
+  list(bytes = min(2 * large_file, free_memory() / 4))
 }
+
+is_large <- function(sizes) sum(sizes) > min(large_file, free_memory() / 2)
 
 large_file <- 2.5e8
 
@@ -123,7 +125,7 @@ free_memory <- function() {
 
 # All delimited files of a build, read in parts; by the name of the first export of each.
 read_in_parts <- function(book, work, digests) {
-  if (is.null(work)) return(list())
+  if (is.null(work) || isTRUE(work$asked$at_once)) return(list())
   cuts <- list()
   on.exit(for (cut in cuts) if (cut$path != cut$source) unlink(cut$path))
   for (names in read_together(book$exports)) {
@@ -143,10 +145,10 @@ read_in_parts <- function(book, work, digests) {
     "read", paste(count_of(length(cuts), "file"), "in parts"), n + total - length(open), total
   ))
   of <- rep(seq_along(cuts), lengths(lapply(cuts, `[[`, "tasks")))
-  lapply(with_names(seq_along(cuts), names(cuts)), function(at) list(
+  lapply(with_names(seq_along(cuts), names(cuts)), function(k) list(
     # What is wrong with a file is told with what is wrong with the others.
-    raw = tryCatch(join_parts(cuts[[at]], parts[of == at]), mavik_read_error = identity),
-    digest = sums[[at]], folder = dirname(cuts[[at]]$tasks[[1]]$file)
+    raw = tryCatch(join_parts(cuts[[k]], parts[of == k]), mavik_read_error = identity),
+    digest = sums[[k]], folder = dirname(cuts[[k]]$tasks[[1]]$file)
   ))
 }
 

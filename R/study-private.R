@@ -5,9 +5,9 @@ without_private <- function(study) {
   book <- study$book
   hidden <- private_variables(book)
   study$data[intersect(hidden, names(study$data))] <- NULL
-  for (at in seq_along(study$ledger)) {
-    if (study$ledger[[at]]$variable %in% hidden)
-      study$ledger[[at]] <- masked_entry(study$ledger[[at]])
+  for (k in seq_along(study$ledger)) {
+    if (study$ledger[[k]]$variable %in% hidden)
+      study$ledger[[k]] <- masked_entry(study$ledger[[k]])
   }
   study$findings <- lapply(study$findings, masked_finding, hidden = hidden)
   if (key_is_private(book)) {

@@ -179,9 +179,9 @@ fill_question <- function(variable, inputs, book) {
   wording <- version_in(variable, exports[[first[1]]])
   if (!is_absent(wording) && !is.null(wording$question)) variable$question <- wording$question
   if (!is.null(variable$question)) return(variable)
-  asked <- unlist(lapply(first, function(at) {
-    columns <- columns_in(variable, exports[[at]])
-    if (length(columns) > 0) inputs[[at]]$questions[columns[1]]
+  asked <- unlist(lapply(first, function(export) {
+    columns <- columns_in(variable, exports[[export]])
+    if (length(columns) > 0) inputs[[export]]$questions[columns[1]]
   }))
   asked <- asked[!is.na(asked) & nzchar(asked)]
   if (length(asked) > 0) variable$question <- unname(asked[1])

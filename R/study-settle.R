@@ -34,11 +34,11 @@ route_step <- function(state, variable, book, rows) {
   out <- if (!any(vapply(all_versions(variable), is_routed, TRUE))) list(
     column = state$values[[name]]
   ) else over_versions(variable, state$values[[name]], book, rows,
-    function(version, column, rows, at) {
+  function(version, column, rows, own) {
     if (!is_routed(version)) return(list(column = column))
     filter <- filters[[paste0(version$universe$text, "")]]
     route_answer(
-      column, version, filter$truth[at], if (length(filter$reason) > 0) filter$reason[at], book
+      column, version, filter$truth[own], if (length(filter$reason) > 0) filter$reason[own], book
     )
   })
   state$values[[name]] <- held_column(out$column, book$held)
@@ -71,7 +71,8 @@ version_rows <- function(variable, book, rows) {
     paste0(variable$version_of[export$unspread], ""), "")[rows$export]
   lapply(
     split(seq_len(rows$n), id),
-    function(at) list(at = at, version = version_in(variable, book$exports[[rows$export[at[1]]]]))
+    function(alike) list(at = alike,
+      version = version_in(variable, book$exports[[rows$export[alike[1]]]]))
   )
 }
 
@@ -91,14 +92,14 @@ over_versions <- function(variable, column, book, rows, act) {
   out <- list(column = list(value = column$value, reason = reason_or_none(column)))
   for (group in groups) {
     if (is_absent(group$version)) next
-    at <- group$at
+    own <- group$at
     part <- act(
-      group$version, new_column(column$value[at], column$reason[at]), rows_at(rows, at), at
+      group$version, new_column(column$value[own], column$reason[own]), rows_at(rows, own), own
     )
-    out$column$value[at] <- part$column$value
-    out$column$reason[at] <- reason_or_none(part$column)
-    out$ledger <- c(out$ledger, lapply(part$ledger, move_rows, at = at))
-    out$findings <- c(out$findings, lapply(part$findings, move_rows, at = at))
+    out$column$value[own] <- part$column$value
+    out$column$reason[own] <- reason_or_none(part$column)
+    out$ledger <- c(out$ledger, lapply(part$ledger, move_rows, own = own))
+    out$findings <- c(out$findings, lapply(part$findings, move_rows, own = own))
     if (!is.null(part$skips)) out$skips <- if (is.null(out$skips)) part$skips else out$skips +
       part$skips
   }
@@ -106,11 +107,11 @@ over_versions <- function(variable, column, book, rows, act) {
   out
 }
 
-rows_at <- function(rows, at) list(n = length(at), key = rows$key[at], id = rows$id[at],
-  wave = rows$wave[at], export = rows$export[at])
+rows_at <- function(rows, own) list(n = length(own), key = rows$key[own], id = rows$id[own],
+  wave = rows$wave[own], export = rows$export[own])
 
-move_rows <- function(entry, at) {
-  entry$rows <- at[entry$rows]
+move_rows <- function(entry, own) {
+  entry$rows <- own[entry$rows]
   entry
 }
 
@@ -189,8 +190,8 @@ make_values <- function(variable, inputs, book, rows) {
   way <- way_of(variable)
   if (is.null(variable$versions)) return(way$compute(variable, inputs, book, rows))
   made <- over_versions(variable, absent_column_of(variable, rows$n, book), book, rows,
-    function(version, column, part, at) {
-    made <- way$compute(version, columns_at(inputs, at), book, part)
+    function(version, column, part, own) {
+    made <- way$compute(version, columns_at(inputs, own), book, part)
     list(column = made[c("value", "reason")], ledger = made$ledger, findings = made$findings)
   })
   c(made$column, made[c("ledger", "findings")])
@@ -202,15 +203,15 @@ followed_entry <- function(variable, before, after, book) {
   if (length(rows) == 0) return(list())
   was <- distinct_of(value_text(variable, before$value[rows]))
   reason <- reason_or_none(after)[rows]
-  lapply(unname(split(seq_along(rows), reason)), function(at) {
-    new_entry("corrected", variable$name, variable$path, rows[at], was$value, was$index[at],
-      now_reason = book$reasons$name[reason[at[1]]],
+  lapply(unname(split(seq_along(rows), reason)), function(alike) {
+    new_entry("corrected", variable$name, variable$path, rows[alike], was$value, was$index[alike],
+      now_reason = book$reasons$name[reason[alike[1]]],
       note = "the choice that these words belong to was given another code")
   })
 }
 
-columns_at <- function(columns, at) lapply(
-  columns, function(column) new_column(column$value[at], column$reason[at])
+columns_at <- function(columns, own) lapply(
+  columns, function(column) new_column(column$value[own], column$reason[own])
 )
 
 settle_step <- function(state, variable, book, rows) {
@@ -225,8 +226,8 @@ settle_step <- function(state, variable, book, rows) {
   } else if (!is.null(way_of(variable)$refine)) {
     inputs <- state$values[book$uses[[name]]]
     before <- state$values[[name]]
-    refined <- over_versions(variable, before, book, rows, function(version, column, rows, at) {
-      list(column = way_of(version)$refine(version, column, columns_at(inputs, at), book))
+    refined <- over_versions(variable, before, book, rows, function(version, column, rows, own) {
+      list(column = way_of(version)$refine(version, column, columns_at(inputs, own), book))
     })
     state$values[[name]] <- held_column(refined$column, book$held)
     state$ledger <- c(state$ledger, followed_entry(variable, before, state$values[[name]], book))

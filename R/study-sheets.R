@@ -92,25 +92,25 @@ read_write_ins <- function(variable, file, book, note) {
   code <- sheet$code[keep]
   line <- sheet$.line[keep]
   folded <- text_fold(answer)
-  for (at in which(duplicated(folded))) if (code[at] != code[match(folded[at], folded)]) note(
-    at_line(file, line[at]), ": `", answer[at], "` is given two codes: keep one line"
+  for (k in which(duplicated(folded))) if (code[k] != code[match(folded[k], folded)]) note(
+    at_line(file, line[k]), ": `", answer[k], "` is given two codes: keep one line"
   )
   if (holds_several(variable)) {
     split <- split_cells(
       code, option_forms(variable, list(cells = "labels")), variable$settings$separator
     )
-    for (at in which(nzchar(split$written))) note(
-      at_line(file, line[at]), ": `", split$written[at], "` is none of the options of `",
+    for (k in which(nzchar(split$written))) note(
+      at_line(file, line[k]), ": `", split$written[k], "` is none of the options of `",
       variable$name, "`: add it under ",
       paste(where_in(variable, "split", "options"), collapse = " > ")
     )
     return(data.frame(folded = folded, options = split$set))
   }
   meant <- old_codes(variable, code)
-  for (at in which(is.na(meant))) note(
-    at_line(file, line[at]), ": `", code[at], "` is no code or label of `", variable$name,
+  for (k in which(is.na(meant))) note(
+    at_line(file, line[k]), ": `", code[k], "` is no code or label of `", variable$name,
     "`: add it under ", paste(where_in(variable, "codes"), collapse = " > "),
-    did_you_mean(code[at], variable$codes$label)
+    did_you_mean(code[k], variable$codes$label)
   )
   data.frame(folded = folded, code = meant)
 }
@@ -162,10 +162,11 @@ no_coding <- list(
 coded_sets <- function(codes, variable) {
   options <- variable$options
   meant <- lapply(codes, function(text) {
-    at <- match(text_fold(text), text_fold(options$label))
+    place <- match(text_fold(text), text_fold(options$label))
     number <- text_to_number(text)
-    at <- ifelse(is.na(at), match(text, options$name), at)
-    ifelse(is.na(at) & is_whole(number) & number >= 1 & number <= length(options$name), number, at)
+    place <- ifelse(is.na(place), match(text, options$name), place)
+    ifelse(is.na(place) & is_whole(number) & number >= 1 & number <= length(options$name), number,
+      place)
   })
   invented <- rep("", length(codes[[1]]))
   for (k in rev(seq_along(codes))) {
@@ -173,7 +174,7 @@ coded_sets <- function(codes, variable) {
     invented[own] <- text_squeeze(codes[[k]][own])
   }
   set <- do.call(
-    paste, c(lapply(meant, function(at) ifelse(is.na(at), "", number_to_text(at))), sep = ",")
+    paste, c(lapply(meant, function(code) ifelse(is.na(code), "", number_to_text(code))), sep = ",")
   )
   set <- vapply(strsplit(set, ",", fixed = TRUE), function(items) {
     paste(sort(unique(as.integer(items[nzchar(items)]))), collapse = ",")

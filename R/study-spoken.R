@@ -22,19 +22,20 @@ read_language <- function(file, language, texts, book) {
   if (!file.exists(export_path(list(file = file), book))) stop_mavik("build_error", file,
     ": there is no such sheet yet; `mavik convert PROJECT --texts ", language, "` writes it")
   sheet <- read_sheet(file, book, c("path", "text", "translation"), "changed since")
-  at <- match(sheet$path, texts$path)
+  place <- match(sheet$path, texts$path)
   twice <- which(duplicated(sheet$path) & nzchar(sheet$path))
   if (length(twice) > 0) stop_mavik("build_error", at_line(file, sheet$.line[twice[1]]), ": `",
     sheet$path[twice[1]], "` occurs twice: keep one line")
-  changed <- if (is.null(sheet$`changed since`)) rep("", length(at)) else sheet$`changed since`
-  known <- !is.na(at) & nzchar(sheet$translation)
-  same <- known & text_squeeze(sheet$text) == text_squeeze(texts$text[at]) & !nzchar(changed)
+  changed <- if (is.null(sheet$`changed since`)) rep("", length(place)) else sheet$`changed since`
+  known <- !is.na(place) & nzchar(sheet$translation)
+  same <- known & text_squeeze(sheet$text) == text_squeeze(texts$text[place]) & !nzchar(changed)
   list(
-    file = file, id = texts$id[at[same]], path = texts$path[at[same]], text = texts$text[at[same]],
+    file = file, id = texts$id[place[same]], path = texts$path[place[same]],
+    text = texts$text[place[same]],
     translation = sheet$translation[same], line = sheet$.line[same],
-    open = setdiff(texts$path, texts$path[at[known]]),
-    changed = texts$path[at[known & !same]],
-    gone = sheet$path[is.na(at) & nzchar(sheet$translation)], texts = nrow(texts)
+    open = setdiff(texts$path, texts$path[place[known]]),
+    changed = texts$path[place[known & !same]],
+    gone = sheet$path[is.na(place) & nzchar(sheet$translation)], texts = nrow(texts)
   )
 }
 
@@ -59,17 +60,17 @@ label_conflicts <- function(say, book) {
 
 conflicts_among <- function(old, new, what, say) {
   changed <- which(text_fold(old) != text_fold(new))
-  unlist(lapply(changed, function(at) {
-    others <- setdiff(seq_along(new), at)
+  unlist(lapply(changed, function(k) {
+    others <- setdiff(seq_along(new), k)
     other <- others[
-      text_fold(new[others]) == text_fold(new[at]) | text_fold(old[others]) == text_fold(new[at])
+      text_fold(new[others]) == text_fold(new[k]) | text_fold(old[others]) == text_fold(new[k])
     ]
     if (length(other) == 0) return(NULL)
-    line <- say$line[match(new[at], say$translation)]
+    line <- say$line[match(new[k], say$translation)]
     paste0(
-      at_line(say$file, line), ": `", new[at], "`, for `", old[at], "` of ",
+      at_line(say$file, line), ": `", new[k], "`, for `", old[k], "` of ",
       if (what == "the missing reasons") what else paste0("`", what, "`"), ", is ",
-      if (text_fold(old[other[1]]) == text_fold(new[at])) "the label of another code" else paste0(
+      if (text_fold(old[other[1]]) == text_fold(new[k])) "the label of another code" else paste0(
         "given for `", old[other[1]], "` too"
       ), ": no answer could tell them apart"
     )

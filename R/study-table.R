@@ -109,23 +109,24 @@ wide_table <- function(study, values, gaps) {
   out <- table_columns(study, intersect(kept_variables(book), keys),
     rows[match(person, study$records$key[rows])], values)
   if (key_is_private(book)) out[] <- list(rep(masked, length(person)))
-  at <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) {
+  by_wave <- lapply(with_names(names(book$waves), names(book$waves)), function(wave) {
     here <- rows[study$records$wave[rows] == wave]
     here[match(person, study$records$key[here])]
   })
   for (name in setdiff(kept_variables(book), c(keys, names(Filter(is_wave, book$variables))))) {
     variable <- book$variables[[name]]
     for (wave in intersect(
-      waves_asked(variable, book), names(at)[vapply(at, function(rows) any(!is.na(rows)), TRUE)]
+      waves_asked(variable, book),
+      names(by_wave)[vapply(by_wave, function(rows) any(!is.na(rows)), TRUE)]
     )) {
-      reason <- study$reasons[[name]][at[[wave]]]
-      if (anyNA(at[[wave]])) {
+      reason <- study$reasons[[name]][by_wave[[wave]]]
+      if (anyNA(by_wave[[wave]])) {
         if (is.null(reason)) reason <- factor(rep(NA, length(person)), book$reasons$name)
-        reason[is.na(at[[wave]])] <- "not_found"
+        reason[is.na(by_wave[[wave]])] <- "not_found"
       }
       column <- paste0(name, "_", wave)
       out[[column]] <- table_column(
-        variable, study$data[[name]][at[[wave]]], if (gaps == "codes") reason, values, book
+        variable, study$data[[name]][by_wave[[wave]]], if (gaps == "codes") reason, values, book
       )
       if (gaps == "beside" && !is.null(reason)) out[[paste0(column, ".gap")]] <- reason
     }

@@ -55,12 +55,12 @@ sheet_columns_told <- function(export) {
 
 altered_headings <- function(raw, told, export) {
   if (is.null(told)) return(character())
-  at <- column_number(told$column)
-  now <- raw$names[at]
-  asked <- unname(raw$questions[at])
+  column <- column_number(told$column)
+  now <- raw$names[column]
+  asked <- unname(raw$questions[column])
   differs <- function(now, was) is.na(now) | text_fold(now) != text_fold(was)
   name <- which(differs(now, told$heading))
-  question <- which(differs(asked, told$question) & !seq_along(at) %in% name)
+  question <- which(differs(asked, told$question) & !seq_along(column) %in% name)
   holds <- function(now) ifelse(is.na(now) | !nzchar(now), "it is empty", paste0("it says `",
     shorten_text(now, 60), "`"))
   c(
@@ -84,15 +84,15 @@ sheet_changes <- function(told, fields) {
   asked <- told[nzchar(told$takes) & !told$heading %in% typed_marks, ]
   gone <- setdiff(asked$heading[asked$takes != "the key"], heading)
   new <- setdiff(heading, told$heading)
-  at <- match(asked$heading, heading)
-  other <- which(!is.na(at) & takes[at] != asked$takes)
+  place <- match(asked$heading, heading)
+  other <- which(!is.na(place) & takes[place] != asked$takes)
   structure(
     c(
       paste0("`", new, "` is new", recycle0 = TRUE),
       paste0("`", gone, "` is not asked any more", recycle0 = TRUE),
       paste0(
         "`", asked$heading[other], "` took ", shorten_text(asked$takes[other], 80),
-        " and takes ", shorten_text(takes[at[other]], 80), recycle0 = TRUE
+        " and takes ", shorten_text(takes[place[other]], 80), recycle0 = TRUE
       )
     ),
     lacks = rep(c(TRUE, FALSE), c(length(new), length(gone) + length(other)))

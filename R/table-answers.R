@@ -183,7 +183,7 @@ asked_as_number <- function(asked, book) {
 }
 
 check_by <- function(by, book) if (!is.null(by)) check_group(
-  by, "by", book, function(at, ...) stop_mavik("build_error", ...)
+  by, "by", book, function(path, ...) stop_mavik("build_error", ...)
 )
 
 check_weight <- function(weight, book) {

@@ -57,14 +57,14 @@ cells_of_table <- function(table) {
   columns <- table$columns
   parts <- lapply(table$sections, function(section) {
     lines <- section$lines
-    at <- rep(seq_len(nrow(lines)), each = nrow(columns))
+    line <- rep(seq_len(nrow(lines)), each = nrow(columns))
     by <- rep(seq_len(nrow(columns)), nrow(lines))
     flat <- function(cells) as.vector(t(cells))
     data.frame(
-      table = table$name, row_variable = section$variable, row_code = lines$code[at],
-      row_label = lines$label[at], column_variable = columns$variable[by],
+      table = table$name, row_variable = section$variable, row_code = lines$code[line],
+      row_label = lines$label[line], column_variable = columns$variable[by],
       column_code = columns$code[by], column_label = columns$label[by],
-      statistic = lines$statistic[at], value = flat(section$value), base = flat(section$base),
+      statistic = lines$statistic[line], value = flat(section$value), base = flat(section$base),
       low = flat(section$low), high = flat(section$high), higher_than = flat(section$letters)
     )
   })

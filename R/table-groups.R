@@ -2,9 +2,9 @@
 
 # Counts and row percents by group, a total, and Pearson's chi-square; under weights at the
 # effective base. `gaps` are those of each group by reason, so that all of a group add up.
-cross_table <- function(at, labels, groups, weights, reason, reasons) {
+cross_table <- function(place, labels, groups, weights, reason, reasons) {
   of <- list(of = as.integer(groups), codes = levels(groups))
-  crossed <- cross_counts(of, at, length(labels), as.double(weights))
+  crossed <- cross_counts(of, place, length(labels), as.double(weights))
   counts <- t(crossed$counts)
   base <- t(crossed$weighted)
   base <- rbind(base, colSums(base))
@@ -51,7 +51,7 @@ means_table <- function(value, groups, weights) {
     group_moments(value, of, nlevels(groups), numeric()),
     group_moments(value, total, k, numeric())[k, , drop = FALSE]
   )
-  at <- spread_at_base(moments)
+  spread <- spread_at_base(moments)
   counted <- spread_at_base(plain)
   quartiles <- function(of, k) group_quantiles(
     list(of = of, codes = seq_len(k)), value, numeric()
@@ -60,8 +60,8 @@ means_table <- function(value, groups, weights) {
     group = c(levels(groups), "Total"), n = plain[, 1], mean = counted$mean, sd = counted$sd,
     median = c(quartiles(of, k - 1L), quartiles(total, k)[k])
   )
-  if (length(weights) > 0) table$weighted_mean <- at$mean
-  table[c("low", "high")] <- at[c("low", "high")]
+  if (length(weights) > 0) table$weighted_mean <- spread$mean
+  table[c("low", "high")] <- spread[c("low", "high")]
   test <- mean_test(moments[-k, , drop = FALSE], levels(groups), length(weights) > 0)
   c(
     list(

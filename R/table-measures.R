@@ -43,26 +43,27 @@ measure_lines <- function(
 ) {
   moments <- do.call(rbind, moments)
   n <- moments[, 1]
-  at <- spread_at_base(moments)
+  spread <- spread_at_base(moments)
   quartiles <- if (any(c("median", "quartiles") %in% shown)) do.call(rbind, lapply(
     groups, group_quantiles, value = value, weights = chosen$weights
   ))
   cells <- list(
-    mean = at$mean, sd = at$sd, lower_quartile = quartiles[, 1], median = quartiles[, 2],
+    mean = spread$mean, sd = spread$sd, lower_quartile = quartiles[, 1], median = quartiles[, 2],
     upper_quartile = quartiles[, 3], min = moments[, 6], max = moments[, 7]
   )
   wanted <- unlist(lapply(shown, function(statistic) if (statistic == "quartiles") c(
     "lower_quartile", "upper_quartile"
   ) else statistic))
   wanted <- intersect(names(cells), wanted)
-  letters <- if ("differences" %in% declared$show) mean_letters(at$mean, at$sd, at$base, groups)
+  letters <- if ("differences" %in% declared$show) mean_letters(
+    spread$mean, spread$sd, spread$base, groups)
   at_mean <- function(x, none) do.call(
     rbind, lapply(wanted, function(statistic) if (statistic == "mean") x
     else rep(none, length(n))))
   new_lines_of(
     data.frame(type = "statistic", code = "", label = "", statistic = wanted),
-    do.call(rbind, cells[wanted]), n, at_mean(at$low, NA_real_),
-    at_mean(at$high, NA_real_), if (is.null(letters)) "" else at_mean(letters, "")
+    do.call(rbind, cells[wanted]), n, at_mean(spread$low, NA_real_),
+    at_mean(spread$high, NA_real_), if (is.null(letters)) "" else at_mean(letters, "")
   )
 }
 
@@ -93,9 +94,9 @@ weighted_quantiles <- function(x, w, n, start) {
     sums <- cumsum(w[own])
     total <- sums[length(sums)]
     vapply(c(0.25, 0.5, 0.75), function(p) {
-      at <- which(sums >= p * total * (1 - 1e-12))[1]
-      just <- abs(sums[at] - p * total) <= 1e-9 * total && at < length(own)
-      if (just) mean(x[own[c(at, at + 1)]]) else x[own[at]]
+      place <- which(sums >= p * total * (1 - 1e-12))[1]
+      just <- abs(sums[place] - p * total) <= 1e-9 * total && place < length(own)
+      if (just) mean(x[own[c(place, place + 1)]]) else x[own[place]]
     }, 0)
   }, numeric(3)))
 }

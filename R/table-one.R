@@ -74,8 +74,8 @@ interval_of_shares <- function(counts, answered, value, weights) {
   wilson_interval(if (is.null(weights)) counts$of_answered else counts$weighted, base)
 }
 
-weighted_percent <- function(at, size, weights) {
-  sums <- group_weights(at, weights, size)
+weighted_percent <- function(place, size, weights) {
+  sums <- group_weights(place, weights, size)
   share(sums, sum(sums))
 }
 
@@ -83,9 +83,9 @@ number_statistics <- function(value, weights) {
   statistics <- tally_number(value, NULL)[c("n", "mean", "median", "sd", "min", "max")]
   out <- as.data.frame(as.list(statistics))
   moments <- group_moments(value, rep(1L, length(value)), 1L, as.double(weights))
-  at <- spread_at_base(moments)
-  if (!is.null(weights)) out$weighted_mean <- at$mean
-  out[c("low", "high")] <- at[c("low", "high")]
+  spread <- spread_at_base(moments)
+  if (!is.null(weights)) out$weighted_mean <- spread$mean
+  out[c("low", "high")] <- spread[c("low", "high")]
   out
 }
 
@@ -94,8 +94,8 @@ bins_of_weights <- function(value, weights) {
   statistics <- statistics_of(value)
   bins <- if (!is.null(statistics)) bins_of(value, NULL, statistics)
   if (is.null(bins) || is.null(weights)) return(bins)
-  at <- findInterval(value, bins$breaks, rightmost.closed = TRUE)
-  bins$counts <- group_weights(at, weights, length(bins$breaks) - 1L)
+  interval <- findInterval(value, bins$breaks, rightmost.closed = TRUE)
+  bins$counts <- group_weights(interval, weights, length(bins$breaks) - 1L)
   bins
 }
 

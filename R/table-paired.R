@@ -22,9 +22,9 @@ paired_test <- function(values, waves, persons, coded) {
 paired_of <- function(values, waves, persons, before, now, coded) {
   earlier <- which(waves == before & !is.na(values))
   two <- which(waves == now & !is.na(values))
-  at <- match(persons[earlier], persons[two])
-  x <- values[earlier][!is.na(at)]
-  y <- values[two][at[!is.na(at)]]
+  place <- match(persons[earlier], persons[two])
+  x <- values[earlier][!is.na(place)]
+  y <- values[two][place[!is.na(place)]]
   test <- if (coded) changed_codes(x, y) else paired_t(x, y)
   if (is.null(test)) return(NULL)
   c(test, list(n = length(x), before = before, now = now))

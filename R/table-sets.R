@@ -78,15 +78,15 @@ with_group_gaps <- function(grouped, reason, groups, reasons) {
 
 # The share of each option in each group, and in all who are in one.
 set_groups <- function(value, weights, groups, labels) {
-  of_rows <- function(ticks, at) {
-    if (length(at) == 0) return(NA_real_)
-    if (is.null(weights)) 100 * mean(ticks[at], na.rm = TRUE)
-    else 100 * weighted_mean(ticks[at], weights[at])
+  of_rows <- function(ticks, own) {
+    if (length(own) == 0) return(NA_real_)
+    if (is.null(weights)) 100 * mean(ticks[own], na.rm = TRUE)
+    else 100 * weighted_mean(ticks[own], weights[own])
   }
   percent <- vapply(value, function(ticks) {
     in_group <- lapply(seq_len(nlevels(groups)), function(i) which(as.integer(groups) == i))
-    told <- lapply(c(in_group, list(which(!is.na(groups)))), function(at) at[!is.na(ticks[at])])
-    vapply(told, function(at) of_rows(ticks, at), 0)
+    told <- lapply(c(in_group, list(which(!is.na(groups)))), function(own) own[!is.na(ticks[own])])
+    vapply(told, function(own) of_rows(ticks, own), 0)
   }, numeric(nlevels(groups) + 1))
   has <- Reduce(`|`, lapply(value, function(ticks) !is.na(ticks)))
   list(

@@ -5,8 +5,9 @@ count_section <- function(variable, study, declared, chosen, groups) {
   codes <- if (is.null(texts)) all_codes(variable) else texts$value
   labels <- if (is.null(texts)) label_of(variable, codes) else texts$label
   value <- study$data[[variable$name]][chosen$rows]
-  at <- match(value, codes)
-  counts <- lapply(groups, cross_counts, at = at, size = length(codes), weights = chosen$weights)
+  place <- match(value, codes)
+  counts <- lapply(groups, cross_counts, place = place, size = length(codes),
+    weights = chosen$weights)
   together <- bind_counts(counts)
   rows <- data.frame(type = "code", code = as.character(codes), label = as.character(labels))
   order <- order_of_answers(together, declared)
@@ -49,15 +50,15 @@ order_of_answers <- function(together, declared) if (identical(declared$order, "
 ) else seq_len(nrow(together$percent))
 
 # Counts of the cells of a group, and the same by weight.
-cross_counts <- function(group, at, size, weights) {
+cross_counts <- function(group, place, size, weights) {
   k <- length(group$codes)
-  counts <- pair_counts(at, group$of, size, k)
+  counts <- pair_counts(place, group$of, size, k)
   if (length(weights) == 0) return(list(
     counts = counts, weighted = counts, squares = sum(counts),
     effective = as.double(colSums(counts))
   ))
-  weighted <- pair_weights(at, group$of, weights, size, k)
-  squares <- colSums(pair_weights(at, group$of, weights^2, size, k))
+  weighted <- pair_weights(place, group$of, weights, size, k)
+  squares <- colSums(pair_weights(place, group$of, weights^2, size, k))
   list(
     counts = counts, weighted = weighted, squares = sum(squares),
     effective = effective_base(colSums(weighted), squares)
@@ -178,8 +179,8 @@ count_options <- function(part, study, declared, chosen, groups) {
   names <- part$options
   labels <- vapply(study$book$variables[names], function(variable) paste0(variable$label, ""), "")
   counts <- lapply(names, function(name) {
-    at <- match(study$data[[name]][chosen$rows], c(1L, 0L))
-    bind_counts(lapply(groups, cross_counts, at = at, size = 2L, weights = chosen$weights))
+    place <- match(study$data[[name]][chosen$rows], c(1L, 0L))
+    bind_counts(lapply(groups, cross_counts, place = place, size = 2L, weights = chosen$weights))
   })
   all <- function(what, pick) do.call(rbind, lapply(counts, function(cell) pick(cell[[what]])))
   first <- function(cells) cells[1, ]

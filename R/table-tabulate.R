@@ -7,10 +7,10 @@
 tabulate_table <- function(study, declared) {
   chosen <- table_records(study, declared$where, declared$weight)
   groups <- table_groups(study, declared, chosen)
-  columns <- do.call(rbind, lapply(seq_along(groups), function(at) data.frame(
-    variable = groups[[at]]$variable, code = groups[[at]]$codes, label = groups[[at]]$labels,
-    letter = column_letters(groups[[at]], declared), group = at,
-    n = tabulate(groups[[at]]$of, length(groups[[at]]$codes))
+  columns <- do.call(rbind, lapply(seq_along(groups), function(k) data.frame(
+    variable = groups[[k]]$variable, code = groups[[k]]$codes, label = groups[[k]]$labels,
+    letter = column_letters(groups[[k]], declared), group = k,
+    n = tabulate(groups[[k]]$of, length(groups[[k]]$codes))
   )))
   list(
     declared = declared, name = declared$name, title = declared$title, note = declared$note,

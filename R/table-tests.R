@@ -30,17 +30,17 @@ pearson_test <- function(table, n, weighted) {
 mean_test <- function(moments, labels, weighted) {
   met <- moments[, 1] > 0
   if (sum(met) < 2) return(list(none = "only one group has answers"))
-  at <- spread_at_base(moments[met, , drop = FALSE])
+  spread <- spread_at_base(moments[met, , drop = FALSE])
   labels <- labels[met]
-  lone <- at$base <= 1 + 1e-9
+  lone <- spread$base <= 1 + 1e-9
   if (any(lone)) return(list(none = paste0(
     "one respondent only in ", some_of(labels[lone], quote = FALSE)
   )))
-  if (any(at$sd <= 0)) return(list(none = paste0(
-    "all answers are the same in ", some_of(labels[at$sd <= 0], quote = FALSE)
+  if (any(spread$sd <= 0)) return(list(none = paste0(
+    "all answers are the same in ", some_of(labels[spread$sd <= 0], quote = FALSE)
   )))
-  c(welch_of(at$mean, at$sd^2, at$base), list(
-    n = sum(moments[, 1]), effective = if (weighted) sum(at$base)
+  c(welch_of(spread$mean, spread$sd^2, spread$base), list(
+    n = sum(moments[, 1]), effective = if (weighted) sum(spread$base)
   ))
 }
 
@@ -107,8 +107,8 @@ letters_of_row <- function(value, groups, p_of, level = 0.05) {
       pairs <- utils::combn(k, 2)
       p <- mapply(function(a, b) p_of(from + a, from + b), pairs[1, ], pairs[2, ])
       p <- stats::p.adjust(p, "holm")
-      for (at in which(p < level)) {
-        two <- from + pairs[, at]
+      for (i in which(p < level)) {
+        two <- from + pairs[, i]
         high <- two[which.max(value[two])]
         low <- setdiff(two, high)
         out[high] <- paste0(out[high], letters_for(k)[low - from])

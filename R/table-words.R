@@ -24,8 +24,8 @@ statistic_decimals <- function(statistic, decimals = NULL) {
 
 # The cells of one line.
 table_cell_words <- function(value, statistic, decimals, letters = "") {
-  at <- statistic_decimals(statistic, decimals)
-  text <- if (at == 0) grouped(round(value)) else number_show(value, at)
+  digits <- statistic_decimals(statistic, decimals)
+  text <- if (digits == 0) grouped(round(value)) else number_show(value, digits)
   ifelse(is.na(value), "\u2013", paste0(text, ifelse(nzchar(letters), paste0(" ", letters), "")))
 }
 
@@ -58,10 +58,10 @@ table_facts <- function(table) {
 # The tests of a section, by the groups they compare.
 section_tests <- function(section, table) {
   groups <- table$groups[-1]
-  unlist(lapply(seq_along(groups), function(at) {
-    test <- section$tests[at][[1]]
+  unlist(lapply(seq_along(groups), function(k) {
+    test <- section$tests[k][[1]]
     if (length(test) == 0) return(NULL)
-    paste0(section$variable, " by ", groups[[at]]$variable, ": ", if (!is.null(test$none)) paste(
+    paste0(section$variable, " by ", groups[[k]]$variable, ": ", if (!is.null(test$none)) paste(
       "no test:", test$none
     ) else paste0(test_words(test), effective_words(test)))
   }))
@@ -94,8 +94,8 @@ one_test_words <- function(test, who = "") {
 }
 
 pair_words <- function(pairs) {
-  vapply(seq_len(nrow(pairs)), function(at) {
-    pair <- as.list(pairs[at, ])
+  vapply(seq_len(nrow(pairs)), function(row) {
+    pair <- as.list(pairs[row, ])
     pair$p <- pair$p_holm
     paste0(pair$before, " to ", pair$now, ": ", one_test_words(pair))
   }, "")
@@ -126,9 +126,9 @@ item_view <- function(table) {
   )
   cell <- function(section, type, code, statistic) {
     lines <- section$lines
-    at <- which(lines$type == type & lines$code == code & lines$statistic == statistic)
-    if (length(at) == 0) "0" else table_cell_words(
-      section$value[at[1], ], statistic, section$decimals
+    places <- which(lines$type == type & lines$code == code & lines$statistic == statistic)
+    if (length(places) == 0) "0" else table_cell_words(
+      section$value[places[1], ], statistic, section$decimals
     )
   }
   cells <- do.call(rbind, lapply(table$sections, function(section) c(

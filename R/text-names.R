@@ -5,11 +5,11 @@ unique_names <- function(x) {
   x[blank] <- paste("Column", seq_along(x))[blank]
   out <- x
   taken <- unique(x)
-  for (at in which(duplicated(x))) {
+  for (k in which(duplicated(x))) {
     number <- 2
-    while (paste0(x[at], " (", number, ")") %in% taken) number <- number + 1
-    out[at] <- paste0(x[at], " (", number, ")")
-    taken <- c(taken, out[at])
+    while (paste0(x[k], " (", number, ")") %in% taken) number <- number + 1
+    out[k] <- paste0(x[k], " (", number, ")")
+    taken <- c(taken, out[k])
   }
   out
 }

@@ -36,7 +36,7 @@ weighty_words <- unlist(strsplit(paste(
 # one that is, or NULL.
 slip_of <- function(text, labels, near = labels) {
   meant <- which(labels %in% near)
-  meant <- meant[vapply(meant, function(at) is_slip(text, labels[at], labels[-at]), TRUE)]
+  meant <- meant[vapply(meant, function(k) is_slip(text, labels[k], labels[-k]), TRUE)]
   if (length(meant) == 1) labels[meant] else NULL
 }
 
@@ -77,9 +77,9 @@ letters_of <- function(folded) {
 # To make ready an expression for all letters of the world takes longer than to look for it:
 # plain text is looked through with a plain one.
 pieces_of <- function(text, pattern) {
-  at <- gregexpr(pattern, text, perl = TRUE)[[1]]
-  if (at[1] < 0) return(character())
-  substring(text, at, at + attr(at, "match.length") - 1L)
+  met <- gregexpr(pattern, text, perl = TRUE)[[1]]
+  if (met[1] < 0) return(character())
+  substring(text, met, met + attr(met, "match.length") - 1L)
 }
 
 texts_of <- function(labels) vapply(text_fold(labels), function(label) paste(letters_of(label),
@@ -100,8 +100,9 @@ is_swap <- function(a, b) {
   if (nchar(a) != nchar(b)) return(FALSE)
   x <- strsplit(a, "")[[1]]
   y <- strsplit(b, "")[[1]]
-  at <- which(x != y)
-  length(at) == 2 && at[2] == at[1] + 1 && x[at[1]] == y[at[2]] && x[at[2]] == y[at[1]]
+  places <- which(x != y)
+  length(places) == 2 && places[2] == places[1] + 1 && x[places[1]] == y[places[2]] &&
+    x[places[2]] == y[places[1]]
 }
 
 undoubled <- function(word) gsub("(.)\\1+", "\\1", word)

@@ -69,21 +69,22 @@ group_findings <- function(found, proposals) {
   groups <- split(seq_len(nrow(found)), factor(id, unique(id)))
   column <- function(of) vapply(groups, of, "", USE.NAMES = FALSE)
   out <- data.frame(
-    level = column(function(at) found$level[at[1]]), kind = column(function(at) found$kind[at[1]]),
-    variables = column(function(at)
-      paste(setdiff(unique(found$variable[at]), ""), collapse = ", ")),
-    written = column(function(at) paste(
-      setdiff(unique(found$written[at[order(-found$count[at])]]), ""), collapse = " | "
+    level = column(function(lines) found$level[lines[1]]),
+    kind = column(function(lines) found$kind[lines[1]]),
+    variables = column(function(lines)
+      paste(setdiff(unique(found$variable[lines]), ""), collapse = ", ")),
+    written = column(function(lines) paste(
+      setdiff(unique(found$written[lines[order(-found$count[lines])]]), ""), collapse = " | "
     )),
-    count = vapply(groups, function(at) sum(found$count[at]), 0L, USE.NAMES = FALSE),
-    examples = column(function(at) paste(
-      utils::head(unique(unlist(strsplit(found$examples[at], "; ", fixed = TRUE))), 5),
+    count = vapply(groups, function(lines) sum(found$count[lines]), 0L, USE.NAMES = FALSE),
+    examples = column(function(lines) paste(
+      utils::head(unique(unlist(strsplit(found$examples[lines], "; ", fixed = TRUE))), 5),
       collapse = "; "
     )),
-    message = column(function(at) if (length(at) > 1 && found$kind[at[1]] == "unlisted")
-      "not among its values, set aside" else found$message[at[1]]),
-    path = column(function(at) found$path[at[1]]), proposals = column(function(at) paste(
-      proposals_for(found[at, ], proposals), collapse = ", "
+    message = column(function(lines) if (length(lines) > 1 && found$kind[lines[1]] == "unlisted")
+      "not among its values, set aside" else found$message[lines[1]]),
+    path = column(function(lines) found$path[lines[1]]), proposals = column(function(lines) paste(
+      proposals_for(found[lines, ], proposals), collapse = ", "
     ))
   )
   out <- out[order(match(out$level, c("error", "warning", "note")), -out$count, method = "radix"), ]
@@ -105,7 +106,7 @@ message_pattern <- function(found) {
   ) else message
   vapply(
     seq_len(nrow(found)),
-    function(at) sub("; did you mean.*", "", blank(found$message[at], found$written[at])), ""
+    function(row) sub("; did you mean.*", "", blank(found$message[row], found$written[row])), ""
   )
 }
 
@@ -121,9 +122,9 @@ aside_counts <- function(study, names) {
   tests <- Filter(function(test) any(test$variable %in% names), tests_of(book))
   paths <- vapply(tests, function(test) paste(test$path, collapse = " > "), "")
   kinds <- vapply(tests, `[[`, "", "kind")
-  answers <- vapply(seq_along(tests), function(at) {
+  answers <- vapply(seq_along(tests), function(k) {
     fits <- function(entry) {
-      entry$kind == kinds[at] && entry$rule == paths[at] && entry$variable %in% tests[[at]]$variable
+      entry$kind == kinds[k] && entry$rule == paths[k] && entry$variable %in% tests[[k]]$variable
     }
     sum(0L, unlist(lapply(Filter(fits, study$ledger), function(entry) length(entry$rows))))
   }, 0L)
@@ -244,12 +245,12 @@ record_row <- function(study, name, row) {
   variable <- version_at(study, name, row)
   columns <- if (isTRUE(variable$absent)) character() else columns_of(variable)
   raw <- vapply(columns, function(column) {
-    at <- place_of_row(study, row)
+    place <- place_of_row(study, row)
     source <- source_of(
-      variable, column, study$sources[[at$input]],
-      study$book$exports[[names(study$sources)[at$input]]]
+      variable, column, study$sources[[place$input]],
+      study$book$exports[[names(study$sources)[place$input]]]
     )
-    cell <- source$raw$cells[source$raw$index[at$position]]
+    cell <- source$raw$cells[source$raw$index[place$position]]
     if (is.na(cell)) "" else cell
   }, "")
   end <- end_of(study, name, row)

@@ -35,7 +35,7 @@ compare_studies <- function(old, new) {
   changes <- do.call(rbind, c(list(no_changes()), changes))
   came <- setdiff(seq_along(new$wave), ids)
   gone <- which(is.na(ids))
-  who <- function(side, at) data.frame(wave = side$wave[at], respondent = side$respondent[at])
+  who <- function(side, rows) data.frame(wave = side$wave[rows], respondent = side$respondent[rows])
   causes <- cause_finder(new, entries, sources)
   out <- list(
     respondents = list(came = who(new, came), gone = who(old, gone), both = length(rows$old)),
@@ -159,8 +159,8 @@ response_of <- function(document, cells, wave) {
 changed_cells <- function(name, old, new, rows) {
   was <- old$cells[[name]][rows$old]
   now <- new$cells[[name]][rows$new]
-  gap <- function(side, at) if (is.null(side$gaps[[name]])) rep("", length(at)) else
-    side$gaps[[name]][at]
+  gap <- function(side, rows) if (is.null(side$gaps[[name]])) rep("", length(rows)) else
+    side$gaps[[name]][rows]
   was_gap <- gap(old, rows$old)
   now_gap <- gap(new, rows$new)
   odd <- which(was != now | was_gap != now_gap)
@@ -196,9 +196,9 @@ side_reasons <- function(document) {
   standing <- with_names(standing_reasons$label, number_to_text(standing_reasons$code))
   for (name in names(document$missing)) {
     reason <- document$missing[[name]]
-    at <- match(name, standing_reasons$name)
-    code <- if (is.null(reason$code)) number_to_text(standing_reasons$code[at]) else reason$code
-    standing[code] <- if (is.null(reason$label)) standing_reasons$label[at] else reason$label
+    place <- match(name, standing_reasons$name)
+    code <- if (is.null(reason$code)) number_to_text(standing_reasons$code[place]) else reason$code
+    standing[code] <- if (is.null(reason$label)) standing_reasons$label[place] else reason$label
   }
   standing
 }

@@ -118,15 +118,15 @@ number_codes <- function(lines, study) {
     `[[`, "", "written"))
   taken <- list()
   unnumbered <- function(proposal) proposal$key == "codes" && is.null(proposal$target)
-  for (at in which(vapply(lines, unnumbered, TRUE))) {
-    line <- lines[[at]]
+  for (k in which(vapply(lines, unnumbered, TRUE))) {
+    line <- lines[[k]]
     id <- path_id(line$path)
     if (is.null(taken[[id]]))
       taken[[id]] <- c(unlist(lapply(all_versions(book$variables[[line$variable]]),
       function(version) version$codes$code)), book$reasons$code, bare)
     code <- setdiff(seq_len(length(taken[[id]]) + 1L), taken[[id]])[1]
     taken[[id]] <- c(taken[[id]], code)
-    lines[[at]]$target <- number_to_text(code)
+    lines[[k]]$target <- number_to_text(code)
   }
   lines
 }

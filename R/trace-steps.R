@@ -17,9 +17,9 @@ step_table <- function(steps, book) {
 
 # The raw cell and what it decodes to.
 cell_steps <- function(study, variable, column, row, mask, role) {
-  at <- place_of_row(study, row)
-  export <- study$book$exports[[names(study$sources)[at$input]]]
-  read <- cells_at(variable, column, study$sources[[at$input]], export, at$position)
+  place <- place_of_row(study, row)
+  export <- study$book$exports[[names(study$sources)[place$input]]]
+  read <- cells_at(variable, column, study$sources[[place$input]], export, place$position)
   source <- read$source
   index <- read$index
   line <- read$line
@@ -109,9 +109,9 @@ ledger_steps <- function(study, name, row, mask) {
   entries <- entries[order(match(vapply(entries, `[[`, "", "kind"), names(ledger_kinds)))]
   variable <- study$book$variables[[name]]
   lapply(entries, function(entry) {
-    at <- match(row, entry$rows)
-    note <- rep(entry$note, length.out = length(entry$rows))[at]
-    now <- entry$now[entry$now_index[at]]
+    place <- match(row, entry$rows)
+    note <- rep(entry$note, length.out = length(entry$rows))[place]
+    now <- entry$now[entry$now_index[place]]
     if (nzchar(now) && is_coded(variable)) now <- value_shown(variable, as.integer(now))
     step_row(entry$kind, mask(now), step_words(study, entry, row, mask(note), study$book),
       entry$rule)

@@ -3,7 +3,7 @@
 
 # One list a role: where it stands in each export, its distinct cells with what each decodes to,
 # and the cell of each record.
-view_cells <- function(variable, inputs, book, at, shelf) {
+view_cells <- function(variable, inputs, book, records, shelf) {
   roles <- unique(unlist(lapply(book$exports, function(export) {
     version <- version_in(variable, export)
     if (!is_absent(version)) names(way_of(version)$reads(version))
@@ -11,15 +11,15 @@ view_cells <- function(variable, inputs, book, at, shelf) {
   lapply(as.list(roles), function(role) {
     parts <- lapply(names(inputs), function(name) cells_of_role(
       variable, role, inputs[[name]], book$exports[[name]], book,
-      at$position[at$export == name]
+      records$position[records$export == name]
     ))
     names(parts) <- names(inputs)
     parts <- Filter(Negate(is.null), parts)
-    index <- integer(length(at$export))
-    line <- integer(length(at$export))
+    index <- integer(length(records$export))
+    line <- integer(length(records$export))
     before <- 0L
     for (name in names(parts)) {
-      here <- which(at$export == name)
+      here <- which(records$export == name)
       part <- parts[[name]]
       index[here] <- ifelse(is.na(part$index), 0L, part$index + before)
       line[here] <- ifelse(is.na(part$line), 0L, part$line)

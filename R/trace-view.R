@@ -9,7 +9,7 @@ view_of <- function(study, inputs, book, rows, names) {
   shelf <- new_shelf()
   hidden <- private_variables(book)
   all <- setdiff(uses_within(names, book), hidden)
-  at <- places_in_inputs(study, inputs, rows)
+  places <- places_in_inputs(study, inputs, rows)
   conditions <- conditions_of(study, book, rows, all, shelf)
   list(
     meta = list(
@@ -24,7 +24,7 @@ view_of <- function(study, inputs, book, rows, names) {
       ))),
       conditions = conditions$told,
       variables = lapply(all, function(name) view_variable(
-        name, study, inputs, book, rows, at, conditions, name %in% names, shelf
+        name, study, inputs, book, rows, places, conditions, name %in% names, shelf
       ))
     ),
     words = shelf$words(), lines = lines_of_words(shelf$paths(), book), arrays = shelf$arrays()
@@ -51,9 +51,9 @@ new_shelf <- function() {
   }
   list(
     word = word, path = function(text) {
-      at <- word(text)
-      paths[unique(text)] <<- at[match(unique(text), text)]
-      at
+      stem <- word(text)
+      paths[unique(text)] <<- stem[match(unique(text), text)]
+      stem
     },
     put = function(numbers) {
       arrays[[length(arrays) + 1]] <<- as.integer(numbers)
@@ -137,7 +137,7 @@ truth_in <- function(condition, study, rows) {
 }
 
 view_variable <- function(
-  name, study, inputs, book, rows, at, conditions, shown, shelf
+  name, study, inputs, book, rows, records, conditions, shown, shelf
 ) {
   variable <- study$book$variables[[name]]
   reading <- book$variables[[name]]
@@ -167,7 +167,7 @@ view_variable <- function(
     ),
     view_values(variable, study, rows, shelf),
     list(
-      raw = view_cells(reading, inputs, book, at, shelf),
+      raw = view_cells(reading, inputs, book, records, shelf),
       done = view_entries(name, study, rows, shelf),
       earlier = if (takes_earlier(reading)) shelf$put(earlier_places(study, reading, rows))
     )
@@ -185,8 +185,8 @@ view_values <- function(variable, study, rows, shelf) {
   shown <- shown_text(variable, known, text)
   list(
     value = I(text), text = if (!identical(shown, text)) I(shown),
-    codes = if (is_coded(variable)) lapply(seq_along(variable$codes$code), function(at) list(
-      value = number_to_text(variable$codes$code[at]), label = variable$codes$label[at]
+    codes = if (is_coded(variable)) lapply(seq_along(variable$codes$code), function(k) list(
+      value = number_to_text(variable$codes$code[k]), label = variable$codes$label[k]
     )),
     state = shelf$put(ifelse(
       is.na(value), length(known) + pmax(reason, 1L) - 1L, match(value, known) - 1L
@@ -218,7 +218,7 @@ cut_text <- function(text) {
 earlier_places <- function(study, variable, rows) {
   retained <- rows_retained(study)
   earlier <- retained[study$records$wave[retained] == variable$settings$wave]
-  at <- earlier[match(study$records$key[rows], study$records$key[earlier])]
-  place <- match(at, rows)
-  ifelse(is.na(at), 0L, ifelse(is.na(place), 1L, place + 1L))
+  before <- earlier[match(study$records$key[rows], study$records$key[earlier])]
+  place <- match(before, rows)
+  ifelse(is.na(before), 0L, ifelse(is.na(place), 1L, place + 1L))
 }

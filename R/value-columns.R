@@ -13,12 +13,12 @@ same_value <- function(mine, other) {
 }
 
 # Values put in at some places; sets may be such as the column has not met.
-with_values <- function(value, at, fresh) {
+with_values <- function(value, rows, fresh) {
   if (is.factor(fresh)) {
     levels(value) <- union(levels(value), levels(fresh))
     fresh <- as.character(fresh)
   }
-  value[at] <- fresh
+  value[rows] <- fresh
   value
 }
 

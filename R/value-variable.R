@@ -59,7 +59,7 @@ reason_id <- function(book, name) match(name, book$reasons$name)
 
 # Labels or codes of the source; NA where one is neither.
 old_codes <- function(source, words) {
-  at <- match(text_fold(words), text_fold(source$codes$label))
+  place <- match(text_fold(words), text_fold(source$codes$label))
   number <- text_to_number(words)
-  ifelse(!is.na(at), source$codes$code[at], ifelse(number %in% all_codes(source), number, NA))
+  ifelse(!is.na(place), source$codes$code[place], ifelse(number %in% all_codes(source), number, NA))
 }

@@ -73,8 +73,8 @@ align_wave <- function(
   own$extra <- paired$extra
   pairs <- lapply(paired$pairs, add_codes, own = own, study = study)
   own$cells <- cells_of_file(pairs)
-  for (at in seq_along(pairs)) if (!is.na(pairs[[at]]$column) && !is_told(pairs[[at]]))
-    pairs[[at]]$cells <- own$cells
+  for (k in seq_along(pairs)) if (!is.na(pairs[[k]]$column) && !is_told(pairs[[k]]))
+    pairs[[k]]$cells <- own$cells
   pairs <- judge_forms(judge_directions(pairs, own, study), own, study)
   changed <- vapply(pairs, function(pair) !is.null(pair$assignments), TRUE)
   # A file whose lists became numbers is read as labels until a person has said what the
@@ -169,9 +169,9 @@ wave_exports <- function(document, wave, files, before, sheet) {
     ]
   }
   sorted <- sort_files(as.list(unname(files)), sheet, form_of)
-  data <- lapply(seq_along(sorted$data), function(at) c(
-    sorted$data[[at]][c("form", "export")],
-    list(inside = inside[[sorted$data[[at]]$file]], parallel = sorted$role[at] == "parallel")
+  data <- lapply(seq_along(sorted$data), function(k) c(
+    sorted$data[[k]][c("form", "export")],
+    list(inside = inside[[sorted$data[[k]]$file]], parallel = sorted$role[k] == "parallel")
   ))
   own <- lapply(sorted$data[sorted$role != "parallel"], `[[`, "export")
   bound <- if (length(own) == 1) own[[1]] else bind_exports(own)
@@ -229,8 +229,8 @@ find_slots <- function(study) {
   # A question with its own column of write-ins reads it twice.
   first <- vapply(slots, function(slot) slot$columns[1], "")
   lead <- !duplicated(first)
-  for (at in which(!lead)) slots[[match(first[at], first)]]$also <- c(
-    slots[[match(first[at], first)]]$also, list(slots[[at]][c("variable", "role")])
+  for (k in which(!lead)) slots[[match(first[k], first)]]$also <- c(
+    slots[[match(first[k], first)]]$also, list(slots[[k]][c("variable", "role")])
   )
   unname(slots[lead])
 }

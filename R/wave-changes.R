@@ -9,38 +9,38 @@ code_kind_lines <- function(pairs, own, study) {
     paste(block, vapply(pairs, function(pair) paste(flow_text(pair$overlay), collapse = ""), "")),
     seq_along(pairs)
   )
-  unname(lapply(split(seq_along(pairs), factor(id, unique(id))), function(at) {
-    names <- vapply(pairs[at], function(pair) pair$slot$variable, "")
-    whole <- nzchar(block[at[1]]) && setequal(names, study$book$blocks[[block[at[1]]]])
-    paths <- if (whole) list(c("variables", block[at[1]])) else lapply(
-      pairs[at], function(pair) entry_path_of(plain_of(pair, study))
+  unname(lapply(split(seq_along(pairs), factor(id, unique(id))), function(alike) {
+    names <- vapply(pairs[alike], function(pair) pair$slot$variable, "")
+    whole <- nzchar(block[alike[1]]) && setequal(names, study$book$blocks[[block[alike[1]]]])
+    paths <- if (whole) list(c("variables", block[alike[1]])) else lapply(
+      pairs[alike], function(pair) entry_path_of(plain_of(pair, study))
     )
-    overlay <- pairs[[at[1]]]$overlay
-    verdict <- pairs[[at[1]]]$direction
-    guessed <- pairs[[at[1]]]$assignments
+    overlay <- pairs[[alike[1]]]$overlay
+    verdict <- pairs[[alike[1]]]$direction
+    guessed <- pairs[[alike[1]]]$assignments
     if (!is.null(guessed)) return(new_line(
-      "codes_unknown", if (whole) block[at[1]] else paste(names, collapse = ", "),
+      "codes_unknown", if (whole) block[alike[1]] else paste(names, collapse = ", "),
       lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
-      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "),
+      column = paste(vapply(pairs[alike], `[[`, "", "column"), collapse = ", "),
       grounds = assignments_said(guessed), sure = FALSE
     ))
     reversed <- any(vapply(
-      pairs[[at[1]]]$changes, function(change) change$change == "direction_reversed", TRUE
+      pairs[[alike[1]]]$changes, function(change) change$change == "direction_reversed", TRUE
     ))
     new_line(
       if (reversed) "direction_reversed" else if (!is.null(overlay$delivered)) "moved" else
         if (is.null(overlay$cells)) "spellings" else "cells",
-      if (whole) block[at[1]] else paste(names, collapse = ", "),
+      if (whole) block[alike[1]] else paste(names, collapse = ", "),
       lapply(paths, function(path) new_edit(c(path, "by_wave", own$wave), overlay)),
-      column = paste(vapply(pairs[at], `[[`, "", "column"), collapse = ", "),
+      column = paste(vapply(pairs[alike], `[[`, "", "column"), collapse = ", "),
       grounds = if (reversed) paste0(
-        "direction reversed: ", change_grounds(pairs[[at[1]]], "direction_reversed")
+        "direction reversed: ", change_grounds(pairs[[alike[1]]], "direction_reversed")
       ) else if (!is.null(overlay$delivered)) "the codes stand for other labels" else
         if (is.null(overlay$cells)) "spellings of the last wave, in this one too" else
         paste0(
           "holds ", overlay$cells, " where the rest of the file holds ", own$cells,
           if (!is.null(verdict)) paste0("; ", verdict$grounds)
-        ), sure = if (reversed) all(vapply(pairs[at], is_sure_reversal, TRUE)) else
+        ), sure = if (reversed) all(vapply(pairs[alike], is_sure_reversal, TRUE)) else
           is.null(verdict) || verdict$sure)
   }))
 }
@@ -189,11 +189,11 @@ place_of_step <- function(label, variable) {
   ))
   if (is.null(known) || !(identical(old, labels) || identical(old, rev(labels)))) return(unknown)
   steps <- if (identical(old, labels)) known$labels else rev(known$labels)
-  at <- match(label, steps)
-  if (at == length(steps)) return(list(last = TRUE, words = ""))
+  place <- match(label, steps)
+  if (place == length(steps)) return(list(last = TRUE, words = ""))
   list(last = FALSE, words = paste0(
-    "by its words it stands ", if (at == 1) paste0("below \u201c", steps[2]) else paste0(
-      "between \u201c", steps[at - 1], "\u201d and \u201c", steps[at + 1]
+    "by its words it stands ", if (place == 1) paste0("below \u201c", steps[2]) else paste0(
+      "between \u201c", steps[place - 1], "\u201d and \u201c", steps[place + 1]
     ), "\u201d, where no code is free: give the codes new numbers yourself"
   ))
 }

@@ -12,11 +12,11 @@ wave_findings <- function(study, least = 20) {
   came <- rows_by_wave(study)
   kept <- logical(nrow(study$data))
   kept[rows] <- TRUE
-  at <- lapply(came, function(here) here[kept[here]])
-  lost <- names(came)[lengths(came) >= least & lengths(at) < 0.5 * lengths(came)]
+  retained <- lapply(came, function(here) here[kept[here]])
+  lost <- names(came)[lengths(came) >= least & lengths(retained) < 0.5 * lengths(came)]
   # A screen that takes most of a wave may rest on what went wrong in it.
-  at[lost] <- came[lost]
-  if (sum(lengths(at) >= least) < 2) return(list())
+  retained[lost] <- came[lost]
+  if (sum(lengths(retained) >= least) < 2) return(list())
   names <- names(Filter(
     function(variable) variable$storage %in% c("coded", "number") && !is_disposition(variable) && (
       is_answer(variable) || isTRUE(variable$kept)
@@ -24,20 +24,20 @@ wave_findings <- function(study, least = 20) {
     book$variables
   ))
   names <- setdiff(names, private_variables(book))
-  reversed <- reversed_lists(study, at, least)
+  reversed <- reversed_lists(study, retained, least)
   each <- lapply(names, function(name) {
     waves <- Filter(
-      function(wave) length(at[[wave]]) >= least, waves_asked(book$variables[[name]], book)
+      function(wave) length(retained[[wave]]) >= least, waves_asked(book$variables[[name]], book)
     )
     lapply(
       seq_along(waves)[-1],
       function(k) compare_waves(
-        study, name, waves[k - 1], waves[k], at[waves[c(k - 1, k)]], reversed, least
+        study, name, waves[k - 1], waves[k], retained[waves[c(k - 1, k)]], reversed, least
       )
     )
   })
   c(unlist(unlist(each, recursive = FALSE), recursive = FALSE),
-    turned_lists(study, at, least, names(reversed)),
+    turned_lists(study, retained, least, names(reversed)),
     lapply(lost,
       function(wave) new_finding("error", "wave_dropped", "", wave,
         length(setdiff(came[[wave]], rows)), setdiff(came[[wave]], rows), c("waves", wave),
@@ -55,7 +55,7 @@ export_findings <- function(study) {
     function(variable) holds_one(variable) && is_coded(variable), book$variables
   ))
   exports <- Filter(function(export) is.null(export$adds_to), book$exports)
-  at <- match(study$records$export, names(exports))
+  place <- match(study$records$export, names(exports))
   entries <- Filter(
     function(entry) entry$kind == "unlisted" && entry$variable %in% coded, study$ledger
   )
@@ -63,30 +63,31 @@ export_findings <- function(study) {
   some <- unique(vapply(entries, `[[`, "", "variable"))
   unread <- lapply(
     with_names(some, some),
-    function(name) at[unlist(lapply(entries, function(entry) if (entry$variable == name)
+    function(name) place[unlist(lapply(entries, function(entry) if (entry$variable == name)
       entry$rows))]
   )
   lost <- vapply(some, function(name) {
     unlisted <- tabulate(unread[[name]], length(exports))
-    answered <- answered_by(study, name, at, length(exports))
+    answered <- answered_by(study, name, place, length(exports))
     ifelse(unlisted + answered < 10, NA, unlisted / (unlisted + answered))
   }, numeric(length(exports)))
   lost <- matrix(lost, length(exports))
   Filter(Negate(is.null), lapply(seq_along(exports), function(k) {
     many <- some[which(lost[k, ] >= 0.8)]
-    if (length(many) > 0) unread_finding(study, exports[[k]], many, entries, which(at == k), coded)
+    if (length(many) > 0) unread_finding(
+      study, exports[[k]], many, entries, which(place == k), coded)
   }))
 }
 
 # How many have a value, for each export.
-answered_by <- function(study, name, at, exports) {
+answered_by <- function(study, name, place, exports) {
   if (exports > 1) {
-    here <- spread_of(at, exports, as.double(study$data[[name]]), NULL)
+    here <- spread_of(place, exports, as.double(study$data[[name]]), NULL)
     return(here$n - here$gaps)
   }
   reason <- study$reasons[[name]]
   gaps <- if (is.null(reason)) 0L else count_between(reason, NULL, 1L, nlevels(reason))
-  length(at) - sum(gaps)
+  length(place) - sum(gaps)
 }
 
 unread_finding <- function(study, export, many, entries, rows, coded) {

@@ -158,24 +158,24 @@ code_changes <- function(pair, own) {
       )
     ))
   }
-  at <- match(text_fold(said$labels), text_fold(codes$label))
-  moved <- which(!is.na(at) & codes$code[at] != said$codes)
+  place <- match(text_fold(said$labels), text_fold(codes$label))
+  moved <- which(!is.na(place) & codes$code[place] != said$codes)
   out <- lapply(
     moved,
     function(i) new_change(
-      "moved", paste(codes$code[at[i]], said$labels[i]), paste(said$codes[i], said$labels[i]),
+      "moved", paste(codes$code[place[i]], said$labels[i]), paste(said$codes[i], said$labels[i]),
       "by the labels of the codes"
     )
   )
-  reversed <- length(moved) > 0 && all(!is.na(at)) && length(at) == length(codes$code) &&
-    all(codes$code[at] == rev(sort(codes$code))[match(said$codes, sort(codes$code))])
+  reversed <- length(moved) > 0 && all(!is.na(place)) && length(place) == length(codes$code) &&
+    all(codes$code[place] == rev(sort(codes$code))[match(said$codes, sort(codes$code))])
   if (isTRUE(reversed)) out <- list(new_change(
     "direction_reversed", "", "", "by the labels of the codes"
   ))
-  delivered <- with_names(said$labels[!is.na(at)], number_to_text(said$codes[!is.na(at)]))
+  delivered <- with_names(said$labels[!is.na(place)], number_to_text(said$codes[!is.na(place)]))
   c(if (length(out) > 0) list(c(out[[1]], list(delivered = delivered))), out[-1],
     lapply(
-      which(is.na(at)),
+      which(is.na(place)),
       function(i) new_change("added", "", said$labels[i], paste("code", said$codes[i]))
     ),
     lapply(

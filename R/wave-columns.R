@@ -26,15 +26,16 @@ column_lines <- function(pairs, own, study) {
 }
 
 column_edits <- function(moved, pairs, own, study) {
-  at <- function(variable, value) new_edit(c(entry_path_of(variable), "by_wave", own$wave), value)
+  edit_of <- function(variable, value) new_edit(
+    c(entry_path_of(variable), "by_wave", own$wave), value)
   variable <- plain_of(moved[[1]], study)
-  if (holds_several(variable)) return(list(at(
+  if (holds_several(variable)) return(list(edit_of(
     variable, list(split = split_columns(variable, moved, pairs))
   )))
   members <- c(list(moved[[1]]$slot["variable"]), moved[[1]]$slot$also)
   lapply(members, function(member) {
     variable <- study$book$variables[[member$variable]]
-    at(
+    edit_of(
       variable,
       if (holds_one(variable)) list(column = moved[[1]]$column) else
         list(other = utils::modifyList(

@@ -1,12 +1,12 @@
 # A wave beside the one before it: what looks like a mistake, and what changed much.
 
-compare_waves <- function(study, name, before, now, at, reversed, least) {
+compare_waves <- function(study, name, before, now, rows, reversed, least) {
   variable <- study$book$variables[[name]]
-  x <- as.double(study$data[[name]][at[[1]]])
-  y <- as.double(study$data[[name]][at[[2]]])
+  x <- as.double(study$data[[name]][rows[[1]]])
+  y <- as.double(study$data[[name]][rows[[2]]])
   if (sum(!is.na(x)) < least || sum(!is.na(y)) < least) return(list())
   say <- function(level, kind, ...) list(new_finding(
-    level, kind, name, now, sum(!is.na(y)), at[[2]][!is.na(y)], variable$path, paste0(...)
+    level, kind, name, now, sum(!is.na(y)), rows[[2]][!is.na(y)], variable$path, paste0(...)
   ))
   verdict <- reversed[[paste(name, now)]]
   if (!is.null(verdict)) return(say(
@@ -14,7 +14,7 @@ compare_waves <- function(study, name, before, now, at, reversed, least) {
     before, " (", verdict, "): if they do, say under `by_wave: {", now,
     ": {delivered: ...}}` what they stand for"
   ))
-  became <- missing_became(study, name, at, x, y)
+  became <- missing_became(study, name, rows, x, y)
   if (!is.null(became)) return(say(
     "error", "missing_became_answer", "looks as if a missing code became an answer in ", now, ": ",
     became
@@ -74,13 +74,13 @@ shift_of <- function(old, new) {
 }
 
 # A reason that vanished, and a value, hardly there before, that took its place.
-missing_became <- function(study, name, at, x, y) {
+missing_became <- function(study, name, pair_rows, x, y) {
   reasons <- study$book$reasons
   # A text that was merely unlisted before is no missing code.
   told <- setdiff(which(reasons$listed), reason_id(study$book,
     c("not_asked", "not_in_wave", "no_answer", "set_aside")))
   counts <- lapply(
-    at,
+    pair_rows,
     function(rows) tabulate(as.integer(study$reasons[[name]][rows]), nrow(reasons)) / length(rows)
   )
   for (id in told) {

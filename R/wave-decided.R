@@ -14,14 +14,14 @@ check_decisions <- function(decisions) {
 # beside a question the column in which it stands.
 forced_pairs <- function(decisions, own, study) {
   if (is.null(decisions)) return(list())
-  at <- which(!decisions$decision %in% c("", "accept", "reject"))
+  places <- which(!decisions$decision %in% c("", "accept", "reject"))
   variables <- names(study$book$variables)
   columns <- own$export$names
-  said <- decisions[at, ]
+  said <- decisions[places, ]
   by_variable <- said$decision %in% variables & said$column %in% columns
   by_column <- !by_variable & said$decision %in% columns & said$variable %in% variables
-  place <- if (is.null(attr(decisions, "places"))) rep("the sheet", length(at)) else
-    attr(decisions, "places")[at]
+  place <- if (is.null(attr(decisions, "places"))) rep("the sheet", length(places)) else
+    attr(decisions, "places")[places]
   for (odd in which(!by_variable & !by_column)) {
     known <- said$decision[odd] %in% c(variables, columns)
     stop_mavik(

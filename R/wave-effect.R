@@ -84,12 +84,12 @@ variants_words <- function(variants, of) paste0(
 )
 
 option_effect <- function(path, value) {
-  at <- match("options", path)
-  of <- path[at - 2]
-  if (at == length(path)) return(paste0(
+  place <- match("options", path)
+  of <- path[place - 2]
+  if (place == length(path)) return(paste0(
     "a new option of ", of, ", \u201c", value[[1]]$label, "\u201d, not offered before"
   ))
-  option <- path[at + 1]
+  option <- path[place + 1]
   if (!is.null(value$by_wave)) return(paste0(
     "the option ", option, " of ", of, " was not offered in ", names(value$by_wave)[1]
   ))

@@ -12,8 +12,8 @@ export_line <- function(pairs, own, study, options) {
     key <- c(intersect(as.character(own$seen$keys$column), names), NA)[1]
   }
   called <- export_names(own, study)
-  exports <- with_names(lapply(seq_along(own$files), function(at) {
-    export_entry(own$files[[at]], called[1], key, response, pairs, own, study)
+  exports <- with_names(lapply(seq_along(own$files), function(k) {
+    export_entry(own$files[[k]], called[1], key, response, pairs, own, study)
   }), called)
   label <- options$label
   if (is.null(label)) label <- paste0(

@@ -9,7 +9,7 @@ judge_forms <- function(pairs, own, study) {
   tried <- lapply(pairs[changed], weigh_assignments, anchors, own, study)
   list <- vapply(pairs[changed], function(pair) list_of_codes(pair$slot$version), "")
   tried <- unsplit(lapply(split(tried, list), rank_together), list)
-  for (at in seq_along(changed)) pairs[[changed[at]]]$assignments <- tried[[at]]
+  for (k in seq_along(changed)) pairs[[changed[k]]]$assignments <- tried[[k]]
   pairs
 }
 
@@ -25,10 +25,10 @@ rank_together <- function(tried) {
   everywhere <- vapply(names, function(name) all(vapply(scores, function(scored)
     name %in% names(scored), TRUE)), TRUE)
   best <- names(which.min(pooled[everywhere]))
-  lapply(seq_along(tried), function(at) {
-    own <- scores[[at]]
+  lapply(seq_along(tried), function(k) {
+    own <- scores[[k]]
     if (length(best) == 1 && min(own) > own[best] - 0.25) own[best] <- min(own) - 1e-9
-    tried[[at]][order(own)]
+    tried[[k]][order(own)]
   })
 }
 
@@ -129,8 +129,9 @@ same_person_rows <- function(pair, own, study) {
   keys <- read_texts(own$export, key[1])
   rows <- rows_retained(study)
   rows <- rows[study$records$wave[rows] == pair$slot$wave]
-  at <- match(keys, study$records$key[rows])
-  list(before = study$data[[pair$slot$variable]][rows][at[!is.na(at)]], now = which(!is.na(at)))
+  place <- match(keys, study$records$key[rows])
+  list(before = study$data[[pair$slot$variable]][rows][place[!is.na(place)]],
+    now = which(!is.na(place)))
 }
 
 agreement_at <- function(before, now) {

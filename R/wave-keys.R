@@ -25,9 +25,9 @@ key_findings <- function(study) {
   )
 }
 
-keys_in_exports <- function(records, at, numbered, say) {
-  unlist(lapply(names(at), function(wave) {
-    rows <- at[[wave]]
+keys_in_exports <- function(records, by_wave, numbered, say) {
+  unlist(lapply(names(by_wave), function(wave) {
+    rows <- by_wave[[wave]]
     exports <- unique(records$export[rows])
     if (length(exports) < 2 || any(numbered[exports])) return(NULL)
     pairs <- unique(data.frame(key = records$key[rows], export = records$export[rows]))
@@ -41,15 +41,15 @@ keys_in_exports <- function(records, at, numbered, say) {
 }
 
 # Keys of a panel's later waves that are in none before.
-panel_keys <- function(records, at, say) {
+panel_keys <- function(records, by_wave, say) {
   keys <- unique(records$key)
   id <- match(records$key, keys)
   # The first wave of each key; keys that nearly match share a number.
-  wave_of_key <- match(records$wave, names(at))[match(keys, records$key)]
+  wave_of_key <- match(records$wave, names(by_wave))[match(keys, records$key)]
   near_id <- match(text_near(keys), text_near(keys))
-  unlist(lapply(seq_along(at)[-1], function(k) {
-    rows <- at[[k]]
-    wave <- names(at)[k]
+  unlist(lapply(seq_along(by_wave)[-1], function(k) {
+    rows <- by_wave[[k]]
+    wave <- names(by_wave)[k]
     earlier <- wave_of_key < k
     open <- rows[!earlier[id[rows]]]
     here <- logical(length(keys))

@@ -33,14 +33,14 @@ pair_partly <- function(pairs, columns, own) {
   taken <- vapply(pairs, function(pair) paste0(pair$column, ""), "")
   columns <- setdiff(columns, taken)
   open <- which(vapply(pairs, function(pair) pair$match == "only_codebook", TRUE))
-  for (at in open) {
-    slot <- pairs[[at]]$slot
+  for (k in open) {
+    slot <- pairs[[k]]$slot
     labels <- text_fold(slot$version$codes$label)
     if (slot$version$storage != "coded" || length(labels) < 2) next
     met <- vapply(columns, function(column) partly_alike(slot, labels, column, own), 0)
     if (length(met) == 0 || max(met) == 0 || sum(met == max(met)) > 1) next
     best <- columns[which.max(met)]
-    pairs[[at]][c("column", "match", "rule", "grounds")] <- list(best, "possible", "", paste0(
+    pairs[[k]][c("column", "match", "rule", "grounds")] <- list(best, "possible", "", paste0(
       max(met), " of ", length(labels), " labels are there, and a word of its name or wording"
     ))
     columns <- setdiff(columns, best)

@@ -18,8 +18,8 @@ new_entry_lines <- function(drafted, pairs, own, study) {
     variable_before(drafted_column$columns[1], pairs, own, study), ""
   ), "")
   called <- vapply(drafted, `[[`, "", "name")
-  lapply(seq_along(drafted), function(at) new_entry_line(drafted[[at]], c(
-    rev(called[seq_len(at - 1)][place[seq_len(at - 1)] == place[at]]), place[at]
+  lapply(seq_along(drafted), function(k) new_entry_line(drafted[[k]], c(
+    rev(called[seq_len(k - 1)][place[seq_len(k - 1)] == place[k]]), place[k]
   ), own, study))
 }
 

@@ -26,8 +26,8 @@ new_board <- function(slots, free) {
   board$open <- function() which(vapply(board$pairs, function(pair) pair$match == "", TRUE))
   board$left <- function() setdiff(free, board$taken)
   board$take <- function(columns) board$taken <- c(board$taken, columns)
-  board$set <- function(at, column, match, rule = "", grounds = "") {
-    board$pairs[[at]][c("column", "match", "rule", "grounds")] <- list(column, match, rule, grounds)
+  board$set <- function(k, column, match, rule = "", grounds = "") {
+    board$pairs[[k]][c("column", "match", "rule", "grounds")] <- list(column, match, rule, grounds)
     board$take(column)
   }
   board
@@ -35,26 +35,26 @@ new_board <- function(slots, free) {
 
 # What the sheet of decisions names.
 pair_forced <- function(board, forced) {
-  for (at in board$open()) {
-    named <- names(forced)[match(board$slots[[at]]$variable, unlist(forced), nomatch = 0L)]
+  for (k in board$open()) {
+    named <- names(forced)[match(board$slots[[k]]$variable, unlist(forced), nomatch = 0L)]
     column <- setdiff(named, board$taken)
-    if (length(column) == 1) board$set(at, column, "decided", "", "named in the sheet")
+    if (length(column) == 1) board$set(k, column, "decided", "", "named in the sheet")
   }
 }
 
 # What the codebook says of the wave already.
 pair_decided <- function(board, decided, own, study) {
-  for (at in board$open()) {
-    known <- if (length(decided) > 0) decided[[at]]
+  for (k in board$open()) {
+    known <- if (length(decided) > 0) decided[[k]]
     if (is.null(known)) next
     if (known$absent) {
-      board$pairs[[at]]$match <- "already_absent"
+      board$pairs[[k]]$match <- "already_absent"
     } else if (
       isTRUE(known$column %in% board$left()) &&
-        (isTRUE(known$said) || fits_well(board$slots[[at]], known$column, own, study))
+        (isTRUE(known$said) || fits_well(board$slots[[k]], known$column, own, study))
     ) {
-      board$set(at, known$column, "already_decided", "", "as the codebook says")
-      board$pairs[[at]]$slot$version <- known$version
+      board$set(k, known$column, "already_decided", "", "as the codebook says")
+      board$pairs[[k]]$slot$version <- known$version
     }
   }
 }
@@ -138,7 +138,7 @@ fits_well <- function(slot, column, own, study, least = 0.4) {
 # are read only where wording or name come near at all.
 pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
   if (length(open) == 0 || length(columns) == 0) return(mark_left(pairs, open))
-  near <- lapply(open, function(at) near_columns(pairs[[at]]$slot, columns, own, study))
+  near <- lapply(open, function(k) near_columns(pairs[[k]]$slot, columns, own, study))
   score <- matrix(0, length(open), length(columns), dimnames = list(NULL, columns))
   for (i in seq_along(open)) for (column in names(near[[i]]))
     score[i, column] <- near[[i]][[column]]$score
@@ -146,14 +146,14 @@ pair_near <- function(pairs, open, columns, own, study, least = 0.55) {
   repeat {
     best <- which(ranked == max(ranked), arr.ind = TRUE)[1, ]
     if (ranked[best[1], best[2]] < least) break
-    at <- open[best[1]]
+    nearest_pair <- open[best[1]]
     column <- columns[best[2]]
     others <- columns[order(-score[best[1], ])]
     others <- utils::head(others[others != column & score[best[1], others] >= least - 0.15], 3)
-    pairs[[at]][c("column", "match", "rule", "grounds")] <- list(
+    pairs[[nearest_pair]][c("column", "match", "rule", "grounds")] <- list(
       column, "possible", "", near[[best[1]]][[column]]$grounds
     )
-    pairs[[at]]$candidates <- vapply(
+    pairs[[nearest_pair]]$candidates <- vapply(
       others, function(other) paste0(other, " (", near[[best[1]]][[other]]$grounds, ")"), "",
       USE.NAMES = FALSE
     )
@@ -181,7 +181,7 @@ near_columns <- function(slot, columns, own, study, most = 4) {
 }
 
 mark_left <- function(pairs, open) {
-  for (at in open) if (pairs[[at]]$match == "") pairs[[at]]$match <- "only_codebook"
+  for (k in open) if (pairs[[k]]$match == "") pairs[[k]]$match <- "only_codebook"
   pairs
 }
 

@@ -1,7 +1,7 @@
 # Lists that run the other way in a wave, by what stands outside them.
 
 # Items whose list runs the other way, by the same evidence as for a new wave.
-reversed_lists <- function(study, at, least) {
+reversed_lists <- function(study, by_wave, least) {
   book <- study$book
   items <- Filter(function(variable) is_answer(variable) && is_directed(variable), book$variables)
   if (length(items) == 0) return(list())
@@ -9,15 +9,16 @@ reversed_lists <- function(study, at, least) {
   outside <- utils::head(
     names(Filter(function(variable) has_mean(variable) && is_answer(variable), book$variables)), 40
   )
-  waves <- lapply(at, wave_correlations, study = study, items = names(items), outside = outside)
+  waves <- lapply(by_wave, wave_correlations, study = study, items = names(items),
+    outside = outside)
   answered <- vapply(names(items), function(name) {
-    vapply(at, function(rows) sum(!is.na(study$data[[name]][rows])), 0L)
-  }, integer(length(at)))
-  answered <- matrix(answered, length(at))
+    vapply(by_wave, function(rows) sum(!is.na(study$data[[name]][rows])), 0L)
+  }, integer(length(by_wave)))
+  answered <- matrix(answered, length(by_wave))
   out <- list()
-  for (k in seq_along(at)[-1]) {
+  for (k in seq_along(by_wave)[-1]) {
     same <- if (is_panel(book)) match(
-      study$records$key[waves[[k]]$rows], study$records$key[at[[k - 1]]]
+      study$records$key[waves[[k]]$rows], study$records$key[by_wave[[k - 1]]]
     )
     for (id in unique(list_id)) {
       here <- names(items)[list_id == id & answered[k - 1, ] >= least & answered[k, ] >= least]
@@ -25,11 +26,11 @@ reversed_lists <- function(study, at, least) {
       evidence <- lapply(
         with_names(here, here),
         function(name) reversed_evidence(
-          study, items[[name]], at[c(k - 1, k)], waves[c(k - 1, k)], others, same
+          study, items[[name]], by_wave[c(k - 1, k)], waves[c(k - 1, k)], others, same
         )
       )
       reversed <- reversed_among(evidence)
-      out[paste(names(reversed), names(at)[k], recycle0 = TRUE)] <- reversed
+      out[paste(names(reversed), names(by_wave)[k], recycle0 = TRUE)] <- reversed
     }
   }
   out
@@ -80,18 +81,18 @@ reversed_evidence <- function(study, variable, pair, waves, outside, same) {
 
 # Lists of which one wave came as labels and the next as numbers, or the other way: where
 # another reading of the numbers fits clearly better, that is told with both fits.
-turned_lists <- function(study, at, least, told) {
+turned_lists <- function(study, by_wave, least, told) {
   book <- study$book
   names <- names(Filter(function(variable) holds_one(variable) && is_coded(variable) &&
     length(variable$codes$code) >= 2 && !isTRUE(variable$private), book$variables))
   found <- lapply(names, function(name) {
     variable <- book$variables[[name]]
-    waves <- Filter(function(wave) length(at[[wave]]) >= least, waves_asked(variable, book))
+    waves <- Filter(function(wave) length(by_wave[[wave]]) >= least, waves_asked(variable, book))
     lapply(seq_along(waves)[-1], function(k) {
       pair <- waves[c(k - 1, k)]
       forms <- lapply(pair, forms_in_wave, variable = variable, book = book)
       if (setequal(forms[[1]], forms[[2]]) || paste(name, pair[2]) %in% told) return(NULL)
-      turned_finding(study, variable, pair, at[pair], least)
+      turned_finding(study, variable, pair, by_wave[pair], least)
     })
   })
   Filter(Negate(is.null), unlist(found, recursive = FALSE))
@@ -105,12 +106,12 @@ forms_in_wave <- function(wave, variable, book) {
   })))
 }
 
-turned_finding <- function(study, variable, pair, at, least) {
+turned_finding <- function(study, variable, pair, rows, least) {
   codes <- sort(variable$codes$code)
   value <- study$data[[variable$name]]
-  old <- shares_of(value[at[[1]]], codes)
-  new <- shares_of(value[at[[2]]], codes)
-  if (sum(!is.na(value[at[[1]]])) < least || sum(!is.na(value[at[[2]]])) < least) return(NULL)
+  old <- shares_of(value[rows[[1]]], codes)
+  new <- shares_of(value[rows[[2]]], codes)
+  if (sum(!is.na(value[rows[[1]]])) < least || sum(!is.na(value[rows[[2]]])) < least) return(NULL)
   shifted <- function(by) {
     place <- seq_along(codes) + by
     moved <- numeric(length(codes))
@@ -124,7 +125,7 @@ turned_finding <- function(study, variable, pair, at, least) {
   best <- which.min(others)
   same <- distance_of(old, new)
   if (!is_clearly_better(same, others[[best]])) return(NULL)
-  new_finding("warning", "codes_turned", variable$name, pair[2], length(at[[2]]), integer(),
+  new_finding("warning", "codes_turned", variable$name, pair[2], length(rows[[2]]), integer(),
     c(variable$path, "by_wave", pair[2]),
     paste0(
       "came as labels in one of ", pair[1], " and ", pair[2], " and as numbers in the other; ",

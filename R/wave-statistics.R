@@ -45,7 +45,7 @@ wave_statistics <- function(study, variables = NULL, by = NULL, weight = NULL) {
   parts <- unlist(lapply(names,
     function(name) lapply(waves_asked(book$variables[[name]], book), function(wave) {
     here <- study$records$wave[rows] == wave
-    of <- function(level, at) wave_rows(study, name, wave, level, rows[at], chosen$weights[at])
+    of <- function(level, own) wave_rows(study, name, wave, level, rows[own], chosen$weights[own])
     if (is.null(group)) return(list(of("", here)))
     lapply(levels(group), function(level) of(level, here & !is.na(group) & group == level))
   })), recursive = FALSE)
@@ -66,10 +66,11 @@ wave_rows <- function(study, name, wave, group, rows, weights) {
   shares <- if (is.null(weights)) codes$of_answered else weighted_percent(
     match(value, codes$code), length(codes$code), weights
   )
-  at <- if (has_mean(variable) && answered > 0) spread_at_base(group_moments(
+  spread <- if (has_mean(variable) && answered > 0) spread_at_base(group_moments(
     as.double(value), rep(1L, length(value)), 1L, as.double(weights)
   ))
-  number <- c(mean = at$mean, sd = at$sd, effective_base = if (!is.null(weights)) at$base)
+  number <- c(mean = spread$mean, sd = spread$sd,
+    effective_base = if (!is.null(weights)) spread$base)
   blank <- rep("", length(number))
   list(
     variable = name, wave = wave, group = group, n = length(rows), answered = answered,

@@ -109,48 +109,48 @@ band_edges <- function(settings, range) {
 band_of <- function(value, settings) {
   starts <- !is.null(settings$starts)
   edges <- if (starts) settings$starts else settings$ends
-  at <- if (starts) findInterval(value, edges$at) else findInterval(
+  interval <- if (starts) findInterval(value, edges$at) else findInterval(
     value, edges$at, left.open = TRUE
   ) + 1L
-  at[!is.na(at) & (at < 1 | at > length(edges$at))] <- NA
-  edges$code[at]
+  interval[!is.na(interval) & (interval < 1 | interval > length(edges$at))] <- NA
+  edges$code[interval]
 }
 
 check_bands <- function(variable, source, book, say) {
   settings <- variable$settings
-  at <- function(...) where_in(variable, "bands", ...)
+  path_of <- function(...) where_in(variable, "bands", ...)
   check_made_codes(variable, book, say)
-  if (!identical(source$storage, "number")) return(say(at("of"), paste0(
+  if (!identical(source$storage, "number")) return(say(path_of("of"), paste0(
     "`", source$name, "` is no number (level ", source$level, "): only numbers are banded"
   )))
   if (is.null(settings$starts) == is.null(settings$ends)) return(say(
-    at(), "says either `starts` or `ends` of its bands"
+    path_of(), "says either `starts` or `ends` of its bands"
   ))
   side <- if (is.null(settings$starts)) "ends" else "starts"
   bounds <- settings[[side]]
   for (code in setdiff(bounds$code, variable$codes$code)) say(
-    at(side, code), paste0("the code ", code, " has no label under `codes`")
+    path_of(side, code), paste0("the code ", code, " has no label under `codes`")
   )
   for (code in setdiff(variable$codes$code, bounds$code)) say(
     where_in(variable, "codes"),
     paste0("`", label_of(variable, code), "` has no band: say where it ", side)
   )
-  if (is.unsorted(bounds$at, strictly = TRUE)) return(say(at(side), paste0(
+  if (is.unsorted(bounds$at, strictly = TRUE)) return(say(path_of(side), paste0(
     "the bands overlap: ", paste(number_to_text(bounds$at), collapse = ", "),
     " do not rise from band to band"
   )))
-  if (!is.null(source$range)) check_band_range(side, bounds, source, at, say)
+  if (!is.null(source$range)) check_band_range(side, bounds, source, path_of, say)
 }
 
 # Bands leave no hole in what the source can be, and none lies outside it.
-check_band_range <- function(side, bounds, source, at, say) {
+check_band_range <- function(side, bounds, source, path, say) {
   range <- source$range
   n <- length(bounds$at)
   shown <- function(value, open) if (is.finite(value)) number_to_text(value) else open
-  hole <- function(from, to) say(at(side), paste0(
+  hole <- function(from, to) say(path(side), paste0(
     "leaves a hole: `", source$name, "` can be ", from, " to ", to, ", which is in no band"
   ))
-  outside <- function(code, verb, bound) say(at(side), paste0(
+  outside <- function(code, verb, bound) say(path(side), paste0(
     "the band of ", code, " ", verb, " the range of `", source$name, "`, ", number_to_text(bound),
     ": nobody can be in it"
   ))

@@ -40,9 +40,9 @@ way_coded <- new_way(
       paste0("`", source$name, "` is no text (level ", source$level, "): only texts are coded")
     )
     folded <- text_fold(variable$options$label)
-    for (at in which(duplicated(folded))) say(
-      where_in(variable, "coded", "codes", variable$options$name[at]),
-      paste0("`", variable$options$label[at], "` stands for two codes")
+    for (k in which(duplicated(folded))) say(
+      where_in(variable, "coded", "codes", variable$options$name[k]),
+      paste0("`", variable$options$label[k], "` stands for two codes")
     )
   },
   compute = function(variable, inputs, book, rows) code_answers(
@@ -58,16 +58,16 @@ way_coded <- new_way(
 code_answers <- function(variable, source, book, rows) {
   sheet <- variable$coding
   has <- which(!is.na(source$value))
-  at <- rep(NA_integer_, length(source$value))
+  place <- rep(NA_integer_, length(source$value))
   folded <- text_fold(source$value[has])
-  at[has] <- match_coding(sheet, rows$wave[has], rows$id[has], folded)
-  set <- sheet$set[at]
-  own <- sheet$invented[at]
+  place[has] <- match_coding(sheet, rows$wave[has], rows$id[has], folded)
+  set <- sheet$set[place]
+  own <- sheet$invented[place]
   waits <- is.na(set) & !is.na(source$value) & !(nzchar(own) & !is.na(own))
   reason <- reason_or_none(source)
   reason[is.na(set) & reason == 0L] <- reason_id(book, "not_found")
   person <- joined_id(rows$wave[has], text_near(rows$id[has]))
-  told <- which(!is.na(sheet$set) & nzchar(sheet$respondent) & !seq_along(sheet$set) %in% at)
+  told <- which(!is.na(sheet$set) & nzchar(sheet$respondent) & !seq_along(sheet$set) %in% place)
   changed <- told[
     joined_id(sheet$wave[told], text_near(sheet$respondent[told])) %in% person
   ]
@@ -121,8 +121,8 @@ invented_name <- function(label, variable) {
 # Rows of the sheet for answers: by respondent and answer; a key that lost its
 # zeros in a spreadsheet still counts where it means one respondent; else by answer.
 match_coding <- function(sheet, wave, key, folded) {
-  at <- match(joined_id(wave, key, folded), sheet$id)
-  open <- is.na(at) & nzchar(key)
+  place <- match(joined_id(wave, key, folded), sheet$id)
+  open <- is.na(place) & nzchar(key)
   near <- function(wave, key, folded) joined_id(wave, text_near(key), folded)
   own <- near(sheet$wave, sheet$respondent, text_fold(sheet$answer))
   own[!nzchar(sheet$respondent) | own %in% own[duplicated(own)]] <- NA
@@ -130,10 +130,10 @@ match_coding <- function(sheet, wave, key, folded) {
   # Two respondents that nearly match: nobody knows which is meant.
   pairs <- !duplicated(joined_id(asked, key))
   asked[asked %in% asked[pairs][duplicated(asked[pairs])]] <- NA
-  at[open] <- match(asked[open], own, incomparables = NA)
-  open <- is.na(at)
-  at[open] <- match(folded[open], sheet$folded_any, incomparables = NA)
-  at
+  place[open] <- match(asked[open], own, incomparables = NA)
+  open <- is.na(place)
+  place[open] <- match(folded[open], sheet$folded_any, incomparables = NA)
+  place
 }
 
 spread_coded <- function(entry) {
@@ -141,12 +141,12 @@ spread_coded <- function(entry) {
   if (!is_map(coded) || !is_map(coded$codes)) return(NULL)
   shared <- entry$keys[intersect(names(entry$keys), c("kept", "private"))]
   names <- names(coded$codes)
-  made <- lapply(seq_along(names), function(at) companion(entry, names[at], c(
+  made <- lapply(seq_along(names), function(k) companion(entry, names[k], c(
     list(
-      option = list(of = entry$name, at = at),
-      label = if (is_text(coded$codes[[at]])) coded$codes[[at]] else names[at], level = "nominal",
+      option = list(of = entry$name, at = k),
+      label = if (is_text(coded$codes[[k]])) coded$codes[[k]] else names[k], level = "nominal",
       codes = list("0" = "No", "1" = "Yes")
-    ), shared), if (is_text(entry$keys$label)) entry$keys$label, c("coded", "codes", names[at])))
+    ), shared), if (is_text(entry$keys$label)) entry$keys$label, c("coded", "codes", names[k])))
   entry$keys$kept <- "no"
   list(entry = entry, companions = made, members = names)
 }

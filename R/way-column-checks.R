@@ -5,11 +5,11 @@ check_other <- function(variable, say) {
   if (variable$storage != "coded" || is.null(variable$codes)) return(say(
     where_in(variable, "other"), "has a meaning for variables with codes only"
   ))
-  at <- match(other$code, variable$codes$code)
-  if (!is.na(at) && text_fold(variable$codes$label[at]) != text_fold(other$label)) say(
+  place <- match(other$code, variable$codes$code)
+  if (!is.na(place) && text_fold(variable$codes$label[place]) != text_fold(other$label)) say(
     where_in(variable, "other", "code"),
     paste0(
-      "the code ", other$code, " is that of `", variable$codes$label[at],
+      "the code ", other$code, " is that of `", variable$codes$label[place],
       "`: give the write-in another, or that label"
     )
   )
@@ -63,10 +63,10 @@ check_forms <- function(variable, book, say) {
   own <- text_fold(unlist(variable$missing))
   meaning <- character()
   for (target in names(variable$variants)) {
-    at <- where_in(variable, "variants", target)
+    path <- where_in(variable, "variants", target)
     value <- variant_value(variable, target)
     if (is.na(value)) {
-      say(at,
+      say(path,
         if (is_date(variable)) paste0(
           "`", target, "` is not an ISO 8601 date: name the value that is meant"
         ) else
@@ -82,11 +82,11 @@ check_forms <- function(variable, book, say) {
       folded <- text_fold(form)
       label <- match(folded, labels)
       if (!is.na(label) && variable$codes$code[label] != value) say(
-        at, paste0("`", form, "` is the label of ", variable$codes$code[label])
+        path, paste0("`", form, "` is the label of ", variable$codes$code[label])
       )
-      if (folded %in% own) say(at, paste0("`", form, "` is a missing form of this variable too"))
+      if (folded %in% own) say(path, paste0("`", form, "` is a missing form of this variable too"))
       if (folded %in% names(meaning) && meaning[[folded]] != value) say(
-        at, paste0("`", form, "` is a variant of two values: ", meaning[[folded]], " and ", value)
+        path, paste0("`", form, "` is a variant of two values: ", meaning[[folded]], " and ", value)
       )
       meaning[[folded]] <- value
     }

@@ -68,10 +68,11 @@ way_impute <- new_way(
     was <- reason[rows_filled]
     reason[rows_filled] <- 0L
     now <- distinct_of(fill[filled])
-    entries <- lapply(unname(split(seq_along(rows_filled), was)), function(at) {
-      new_entry("imputed", variable$name, where_in(variable, "impute"), rows_filled[at], "",
-        rep(1L, length(at)),
-        value_text(variable, now$value), now$index[at], was_reason = book$reasons$name[was[at[1]]])
+    entries <- lapply(unname(split(seq_along(rows_filled), was)), function(alike) {
+      new_entry("imputed", variable$name, where_in(variable, "impute"), rows_filled[alike], "",
+        rep(1L, length(alike)),
+        value_text(variable, now$value), now$index[alike],
+        was_reason = book$reasons$name[was[alike[1]]])
     })
     carrying(
       new_column(value, reason), entries, not_filled_finding(variable, fill[outside], may[outside])
@@ -114,9 +115,9 @@ stand_ins <- function(variable, book) {
 
 check_impute <- function(variable, book, say) {
   settings <- variable$settings
-  at <- function(...) where_in(variable, "impute", ...)
+  path_of <- function(...) where_in(variable, "impute", ...)
   lacking <- c(lacks(variable, "impute", "mean_of"), lacks(variable, "impute", "first_of"))
-  if (lacking[1] == lacking[2]) return(say(at(), "says either `mean_of` or `first_of`"))
+  if (lacking[1] == lacking[2]) return(say(path_of(), "says either `mean_of` or `first_of`"))
   if (is.null(settings$mean_of) && is.null(settings$first_of)) return()
   source <- book$variables[[settings$of]]
   if (is_coded(source) && "range" %in% variable$said) say(where_in(variable, "range"),
@@ -125,28 +126,30 @@ check_impute <- function(variable, book, say) {
     "the bounds are numbers")
   key <- if (is.null(settings$mean_of)) "first_of" else "mean_of"
   for (reason in setdiff(settings$gaps, book$reasons$name)) say(
-    at("gaps"),
+    path_of("gaps"),
     paste0("`", reason, "` is not a missing reason", did_you_mean(reason, book$reasons$name))
   )
   if (!source$storage %in% c("number", "coded")) return(say(
-    at("of"), paste0("`", source$name, "` is ", source$level, ": only numbers and codes are filled")
+    path_of("of"), paste0("`", source$name, "` is ", source$level,
+      ": only numbers and codes are filled")
   ))
   if (key == "mean_of" && is_coded(source)) say(
-    at("mean_of"), paste0("a mean is no code of `", source$name, "`: take `first_of`")
+    path_of("mean_of"), paste0("a mean is no code of `", source$name, "`: take `first_of`")
   )
   for (name in stand_ins(variable, book)) {
     other <- book$variables[[name]]
-    if (name == source$name) say(at(key), paste0("`", name, "` cannot stand in for itself"))
+    if (name == source$name) say(path_of(key), paste0("`", name, "` cannot stand in for itself"))
     if (name %in% rests_on_imputed(name, book)) say(
-      at(key), paste0("`", name, "` rests on imputed values: only original answers can stand in")
+      path_of(key), paste0("`", name,
+        "` rests on imputed values: only original answers can stand in")
     )
     if (
       !identical(other$storage, source$storage) ||
       (is_coded(source) && !identical(other$codes, source$codes))
-    ) say(at(key), paste0("`", name, "` does not have the values of `", source$name, "`"))
+    ) say(path_of(key), paste0("`", name, "` does not have the values of `", source$name, "`"))
   }
   if (length(rests_on_imputed(source$name, book)) > 0) say(
-    at("of"), paste0("`", source$name, "` rests on imputed values itself")
+    path_of("of"), paste0("`", source$name, "` rests on imputed values itself")
   )
 }
 

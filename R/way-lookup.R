@@ -24,19 +24,19 @@ way_lookup <- new_way(
   makes = function(variable, book) if (takes_earlier(variable)) like_taken(variable, book) else
     way_column$makes(variable, book),
   check = function(variable, book, say) {
-    at <- function(...) where_in(variable, "lookup", ...)
-    if (takes_earlier(variable)) return(check_earlier(variable, book, at, say))
+    path_of <- function(...) where_in(variable, "lookup", ...)
+    if (takes_earlier(variable)) return(check_earlier(variable, book, path_of, say))
     for (key in names(lookup_needs)) {
       if (lacks(variable, "lookup", key)) return(say(
-        at(), paste0("`", key, "` is missing: ", lookup_needs[[key]])
+        path_of(), paste0("`", key, "` is missing: ", lookup_needs[[key]])
       ))
       if (is.null(variable$settings[[key]])) return()
     }
     if (!is.null(variable$settings$variable)) say(
-      at("variable"), "goes with `wave`: of a file name the `column`"
+      path_of("variable"), "goes with `wave`: of a file name the `column`"
     )
     if (is.null(book$lookups[[variable$settings[["in"]]]])) return(say(
-      at("in"),
+      path_of("in"),
       paste0(
         "`", variable$settings[["in"]], "` is not one of the `lookups`",
         did_you_mean(variable$settings[["in"]], names(book$lookups))
@@ -44,7 +44,7 @@ way_lookup <- new_way(
     ))
     by <- book$variables[[variable$settings$by]]
     if (!is.null(by$storage) && !by$storage %in% c("text", "coded", "number")) say(
-      at("by"), paste0("`", by$name, "` (level ", by$level, ") cannot be a key")
+      path_of("by"), paste0("`", by$name, "` (level ", by$level, ") cannot be a key")
     )
     way_column$check(variable, book, say)
   },
@@ -75,30 +75,32 @@ like_taken <- function(variable, book) {
   variable
 }
 
-check_earlier <- function(variable, book, at, say) {
+check_earlier <- function(variable, book, path_of, say) {
   settings <- variable$settings
   if (!is_panel(book)) say(
-    at("wave"),
+    path_of("wave"),
     paste0(
       "takes an answer of an earlier wave: that needs a panel, where a key is the same person in ",
       "every wave (`design: panel` under `study`)"
     )
   )
   if (!settings$wave %in% names(book$waves)) return(say(
-    at("wave"),
+    path_of("wave"),
     paste0(
       "`", settings$wave, "` is not a wave of this codebook",
       did_you_mean(settings$wave, names(book$waves))
     )
   ))
   for (key in c("in", "by", "column")) if (!is.null(settings[[key]])) say(
-    at(key), "does not go with `wave`: the person's key is what matches, `variable` what is wanted"
+    path_of(key),
+    "does not go with `wave`: the person's key is what matches, `variable` what is wanted"
   )
   if (is.null(settings$variable)) return(say(
-    at(), "`variable` is missing: the variable of the earlier wave"
+    path_of(), "`variable` is missing: the variable of the earlier wave"
   ))
   if (isTRUE(book$variables[[settings$variable]]$carrier)) say(
-    at("variable"), paste0("`", settings$variable, "` has several answers: name one of its options")
+    path_of("variable"),
+    paste0("`", settings$variable, "` has several answers: name one of its options")
   )
   if (length(intersect(names(variable$version_of), names(book$exports))) > 0) say(
     variable$path,
@@ -111,12 +113,12 @@ check_earlier <- function(variable, book, at, say) {
 take_earlier <- function(variable, source, book, rows) {
   retained <- if (is.null(rows$retained)) seq_len(rows$n) else rows$retained
   there <- retained[rows$wave[retained] == variable$settings$wave]
-  at <- there[match(rows$key, rows$key[there])]
+  place <- there[match(rows$key, rows$key[there])]
   later <- match(rows$wave, names(book$waves)) > match(variable$settings$wave, names(book$waves))
-  at[!later] <- NA
-  reason <- reason_or_none(source)[at]
-  reason[is.na(at)] <- reason_id(book, ifelse(later, "not_found", "not_in_wave"))[is.na(at)]
-  new_column(source$value[at], reason)
+  place[!later] <- NA
+  reason <- reason_or_none(source)[place]
+  reason[is.na(place)] <- reason_id(book, ifelse(later, "not_found", "not_in_wave"))[is.na(place)]
+  new_column(source$value[place], reason)
 }
 
 look_up <- function(variable, key, book) {
@@ -124,10 +126,10 @@ look_up <- function(variable, key, book) {
   raw <- table$columns[[variable$settings$column]]
   by <- book$variables[[variable$settings$by]]
   asked <- key_texts(by, key$value)
-  at <- match(asked, table$key, incomparables = NA)
+  place <- match(asked, table$key, incomparables = NA)
   decoded <- decode_cells(raw$cells, variable, table$export, book, raw$kinds)
   found <- raw
-  found$index <- raw$index[at]
+  found$index <- raw$index[place]
   column <- gather(decoded, found$index, book)
   reason <- reason_or_none(column)
   own <- reason_or_none(key)
@@ -135,7 +137,7 @@ look_up <- function(variable, key, book) {
   counts <- tabulate(found$index, length(raw$cells))
   told <- rows_among(found$index, nzchar(decoded$kind))
   rows <- split(told, found$index[told])
-  rows_of <- function(at) c(integer(), utils::head(rows[[as.character(at)]], 5))
+  rows_of <- function(cell) c(integer(), utils::head(rows[[as.character(cell)]], 5))
   carrying(
     new_column(column$value, reason), decode_entries(decoded, found, variable, 0L),
     unlisted_findings(raw$cells, counts, decoded, variable, rows_of)
@@ -182,13 +184,13 @@ lost_keys <- function(asked, table, by, waves) {
   path <- c("lookups", table$export$name)
   rest <- lost[asked[lost] %in% words[is.na(near)]]
   c(
-    lapply(which(!is.na(near)), function(at) {
-      rows <- lost[asked[lost] == words[at]]
-      line <- paste(c(if (waves) "WAVE", "RESPONDENT", by, words[at], near[at]), collapse = ",")
+    lapply(which(!is.na(near)), function(word) {
+      rows <- lost[asked[lost] == words[word]]
+      line <- paste(c(if (waves) "WAVE", "RESPONDENT", by, words[word], near[word]), collapse = ",")
       new_finding(
-        "warning", "lookup_near_match", by, words[at], length(rows), rows, path,
+        "warning", "lookup_near_match", by, words[word], length(rows), rows, path,
         paste0(
-          "is not in ", table$export$shown, ", but `", near[at],
+          "is not in ", table$export$shown, ", but `", near[word],
           "` is: the two differ only in case, spaces or leading zeros; ",
           "to match them, a line of the corrections: `", line, "`"
         )

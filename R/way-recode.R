@@ -78,11 +78,11 @@ way_recode <- new_way(
     source <- book$variables[[variable$settings$of]]
     map <- recode_map(variable, source, book)
     column <- inputs[[variable$settings$of]]
-    at <- match(column$value, map$old)
+    place <- match(column$value, map$old)
     reason <- reason_or_none(column)
-    gap <- map$reason[at]
-    reason[!is.na(at)] <- gap[!is.na(at)]
-    new_column(map$new[at], reason)
+    gap <- map$reason[place]
+    reason[!is.na(place)] <- gap[!is.na(place)]
+    new_column(map$new[place], reason)
   },
   sentence = function(variable, book) {
     source <- book$variables[[variable$settings$of]]
@@ -164,13 +164,13 @@ check_new_codes <- function(variable, book, say) {
 }
 
 check_old_codes <- function(variable, source, book, say) {
-  at <- where_in(variable, "recode")
+  own_path <- where_in(variable, "recode")
   if (is.null(source$codes) && !all(is.finite(source$range))) return(say(
-    at, paste0("`", source$name, "` has an open range: its codes cannot all be named")
+    own_path, paste0("`", source$name, "` has an open range: its codes cannot all be named")
   ))
   for (reason in setdiff(names(variable$settings$gaps), book$reasons$name)) {
     say(
-      c(at, "gaps", reason),
+      c(own_path, "gaps", reason),
       paste0("`", reason, "` is not a missing reason", did_you_mean(reason, book$reasons$name))
     )
   }
@@ -179,7 +179,7 @@ check_old_codes <- function(variable, source, book, say) {
   seen <- integer()
   for (i in seq_along(words)) {
     codes <- old_codes(source, words[[i]])
-    path <- c(at, sections[i], names(words)[i])
+    path <- c(own_path, sections[i], names(words)[i])
     for (odd in words[[i]][is.na(codes)]) {
       say(
         path,
@@ -196,7 +196,7 @@ check_old_codes <- function(variable, source, book, say) {
   }
   forgotten <- setdiff(all_codes(source), seen)
   if (length(forgotten) > 0) say(
-    at,
+    own_path,
     paste0(
       "forgets ", some_of(label_of(source, forgotten)), " of `", source$name,
       "`: every old code must go somewhere"

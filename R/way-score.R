@@ -222,9 +222,9 @@ score_reason <- function(enough, items, book, n) {
   open <- rep(TRUE, length(short))
   for (item in items) open <- open &
     (if (is.null(item$reason)) FALSE else item$reason[short] %in% unasked)
-  at <- short[open]
-  reason[at] <- first_reason(
-    lapply(items, function(item) list(value = NULL, reason = item$reason[at])), length(at)
+  row <- short[open]
+  reason[row] <- first_reason(
+    lapply(items, function(item) list(value = NULL, reason = item$reason[row])), length(row)
   )
   reason
 }

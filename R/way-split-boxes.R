@@ -11,11 +11,11 @@ untick_forms <- c(
 decode_tick <- function(cells, variable, role, book) {
   settings <- variable$settings
   folded <- text_fold(cells)
-  at <- match(role, variable$options$name)
+  place <- match(role, variable$options$name)
   ticked <- text_fold(c(
-    if (is.null(settings$ticked)) tick_forms else settings$ticked, variable$options$label[at],
-    variable$options$variants[[at]],
-    if (!is.na(variable$options$code[at])) number_to_text(variable$options$code[at])
+    if (is.null(settings$ticked)) tick_forms else settings$ticked, variable$options$label[place],
+    variable$options$variants[[place]],
+    if (!is.na(variable$options$code[place])) number_to_text(variable$options$code[place])
   ))
   unticked <- setdiff(
     text_fold(if (is.null(settings$unticked)) untick_forms else settings$unticked), ticked
@@ -48,8 +48,8 @@ gather_ticks <- function(variable, inputs, book, n) {
   gap <- rep(0L, n)
   blank_id <- reason_id(book, "no_answer")
   states <- nrow(book$reasons) + 2L
-  for (at in which(is_offered(options))) {
-    column <- inputs[[options$name[at]]]
+  for (k in which(is_offered(options))) {
+    column <- inputs[[options$name[k]]]
     reason <- reason_or_none(column)
     real <- reason > 0L & reason != blank_id
     state <- ifelse(is.na(column$value), ifelse(real, 1L + reason, 0L), column$value)
@@ -57,7 +57,7 @@ gather_ticks <- function(variable, inputs, book, n) {
     gap <- ifelse(real & (gap == 0L | reason < gap), reason, gap)
     pair <- (id - 1L) * states + state
     known <- sort(unique(pair))
-    add <- c("", number_to_text(at), paste0("?", at, "=",
+    add <- c("", number_to_text(k), paste0("?", k, "=",
       seq_len(nrow(book$reasons))))[known %% states + 1L]
     before <- sets[known %/% states + 1L]
     sets <- paste0(before, ifelse(nzchar(before) & nzchar(add), ",", ""), add)

@@ -64,10 +64,10 @@ whole_gaps <- function(cells, variable, export, book) {
 settle_written <- function(variable, split) {
   sheet <- variable$write_ins
   if (is.null(sheet)) return(split)
-  at <- match(text_fold(split$written), sheet$folded)
-  at[!nzchar(split$written)] <- NA
-  known <- !is.na(at)
-  split$set[known] <- merge_ticks(split$set[known], sheet$options[at[known]])
+  place <- match(text_fold(split$written), sheet$folded)
+  place[!nzchar(split$written)] <- NA
+  known <- !is.na(place)
+  split$set[known] <- merge_ticks(split$set[known], sheet$options[place[known]])
   split$written[known] <- ""
   split
 }

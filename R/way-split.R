@@ -101,14 +101,14 @@ spread_split <- function(entry) {
   shared <- entry$keys[intersect(names(entry$keys), c("kept", "private"))]
   stem <- if (is_text(entry$keys$label)) entry$keys$label else entry$stem
   flag <- list(level = "nominal", codes = list("0" = "No", "1" = "Yes"))
-  made <- lapply(seq_along(names), function(at) {
-    option <- options[[names[at]]]
+  made <- lapply(seq_along(names), function(k) {
+    option <- options[[names[k]]]
     label <- if (is_text(option)) option else
-      if (is_text(at_key(option, "label"))) option$label else names[at]
+      if (is_text(at_key(option, "label"))) option$label else names[k]
     companion(
-      entry, option_name(entry, names[at]),
-      c(list(option = list(of = entry$name, at = at)), list(label = label), flag, shared), stem,
-      c("split", if (is.null(option)) "columns" else "options", names[at])
+      entry, option_name(entry, names[k]),
+      c(list(option = list(of = entry$name, at = k)), list(label = label), flag, shared), stem,
+      c("split", if (is.null(option)) "columns" else "options", names[k])
     )
   })
   other <- if (is_map(split$other)) split$other
@@ -139,10 +139,10 @@ spread_split <- function(entry) {
 
 # A variable that comes with an entry; `path` says where it is written.
 companion <- function(entry, name, keys, stem, path) {
-  at <- c(entry$path, path)
+  path_here <- c(entry$path, path)
   list(
-    name = name, block = NULL, stem = stem, path = at, keys = keys,
-    origin = lapply(keys, function(key) at), with = entry$name
+    name = name, block = NULL, stem = stem, path = path_here, keys = keys,
+    origin = lapply(keys, function(key) path_here), with = entry$name
   )
 }
 
@@ -164,59 +164,59 @@ option_table <- function(variable) {
 # A version's options in the places they have in all waves; `offered` says which
 # of them were asked there.
 options_in_wave <- function(own, all) {
-  at <- match(all$name, own$name)
+  place <- match(all$name, own$name)
   for (part in c("label", "code", "variants"))
-    all[[part]][!is.na(at)] <- own[[part]][at[!is.na(at)]]
-  all$offered <- !is.na(at)
+    all[[part]][!is.na(place)] <- own[[part]][place[!is.na(place)]]
+  all$offered <- !is.na(place)
   all$unknown <- setdiff(own$name, all$name)
   all
 }
 
 check_split <- function(variable, book, say) {
   settings <- variable$settings
-  at <- function(...) where_in(variable, "split", ...)
-  if (is.null(settings$column) == is.null(settings$columns)) return(say(at(), paste0(
+  path_of <- function(...) where_in(variable, "split", ...)
+  if (is.null(settings$column) == is.null(settings$columns)) return(say(path_of(), paste0(
     "says either `column` (one cell with several answers) or `columns` ",
     "(a tick-box column for each option)"
   )))
   options <- variable$options
-  for (name in options$unknown) say(at("options", name), paste0(
+  for (name in options$unknown) say(path_of("options", name), paste0(
     "is an option of this wave only: list it under the question's own `options`, ",
     "and say of it in which waves it is `absent`", did_you_mean(name, options$name)
   ))
   if (length(options$name) == 0) return(say(
-    at(), "`options` is missing: the answers that can be given"
+    path_of(), "`options` is missing: the answers that can be given"
   ))
-  if (is.null(settings$columns)) check_option_forms(variable, at, say)
-  else check_boxes(settings, at, say)
+  if (is.null(settings$columns)) check_option_forms(variable, path_of, say)
+  else check_boxes(settings, path_of, say)
   if (!is.null(settings$exclusive) && !settings$exclusive %in% options$name) say(
-    at("exclusive"),
+    path_of("exclusive"),
     paste0(
       "`", settings$exclusive, "` is not one of the options",
       did_you_mean(settings$exclusive, options$name)
     )
   )
   if (!is.null(settings$other) && is.null(settings$other$flag) && is.null(settings$other$text)) say(
-    at("other"), "names no variable: `flag`, `text` or both"
+    path_of("other"), "names no variable: `flag`, `text` or both"
   )
   check_own_missing(
     variable$missing, list(label = options$label), book$reasons, where_in(variable, "missing"), say
   )
 }
 
-check_boxes <- function(settings, at, say) {
+check_boxes <- function(settings, path_of, say) {
   for (name in setdiff(names(settings$options), names(settings$columns))) say(
-    at("options", name),
+    path_of("options", name),
     paste0("has no column under `columns`", did_you_mean(name, names(settings$columns)))
   )
   for (column in settings$columns[duplicated(settings$columns)]) say(
-    at("columns"), paste0("the column `", column, "` stands for two options")
+    path_of("columns"), paste0("the column `", column, "` stands for two options")
   )
   both <- intersect(text_fold(settings$ticked), text_fold(settings$unticked))
-  if (length(both) > 0) say(at("unticked"), paste0("`", both[1], "` is a tick too"))
+  if (length(both) > 0) say(path_of("unticked"), paste0("`", both[1], "` is a tick too"))
 }
 
-check_option_forms <- function(variable, at, say) {
+check_option_forms <- function(variable, path_of, say) {
   options <- variable$options
   forms <- data.frame(
     form = plain_segments(unlist(c(options$label, options$variants)), variable$settings$separator),
@@ -225,7 +225,7 @@ check_option_forms <- function(variable, at, say) {
   for (i in which(duplicated(forms$form))) {
     first <- forms$option[match(forms$form[i], forms$form)]
     if (first != forms$option[i]) say(
-      at("options", options$name[forms$option[i]]),
+      path_of("options", options$name[forms$option[i]]),
       paste0("reads the same as `", options$name[first], "`: no answer could tell them apart")
     )
   }

@@ -29,7 +29,7 @@ way_when <- new_way(
       path = path, message = message
     )
     variable$branches <- lapply(
-      seq_along(variable$settings), function(at) compile_branch(variable, at, book, note)
+      seq_along(variable$settings), function(k) compile_branch(variable, k, book, note)
     )
     variable
   },
@@ -68,9 +68,9 @@ way_when <- new_way(
     )
     words <- vapply(
       seq_along(truth),
-      function(at) if (is.null(truth[[at]])) "" else paste0(
-        "`", text_squeeze(variable$branches[[at]]$condition$text), "` is ",
-        if (is.na(truth[[at]])) "unknown" else if (truth[[at]]) "true" else "false"
+      function(k) if (is.null(truth[[k]])) "" else paste0(
+        "`", text_squeeze(variable$branches[[k]]$condition$text), "` is ",
+        if (is.na(truth[[k]])) "unknown" else if (truth[[k]]) "true" else "false"
       ),
       ""
     )
@@ -100,13 +100,13 @@ names_in_text <- function(text, book, open = character()) {
   })))
 }
 
-compile_branch <- function(variable, at, book, note) {
-  branch <- variable$settings[[at]]
-  path <- where_in(variable, "when", number_to_text(at))
+compile_branch <- function(variable, number, book, note) {
+  branch <- variable$settings[[number]]
+  path <- where_in(variable, "when", number_to_text(number))
   last <- is.null(branch[["if"]])
   to <- if (last) branch[["else"]] else branch$is
   key <- if (last) "else" else "is"
-  if (last && at < length(variable$settings)) note(
+  if (last && number < length(variable$settings)) note(
     c(path, "else"), "stands before other branches, which can then never be reached: put it last"
   )
   condition <- if (!last) compile_expression(branch[["if"]], book, c(path, "if"), note)
@@ -136,7 +136,8 @@ check_branches <- function(variable, book, say, most = 50000) {
   n <- prod(sizes)
   if (n > most) return()
   grid <- expand.grid(lapply(sizes, seq_len), KEEP.OUT.ATTRS = FALSE)
-  columns <- Map(function(column, at) new_column(column$value[at], column$reason[at]), columns,
+  columns <- Map(function(column, branch) new_column(column$value[branch], column$reason[branch]),
+    columns,
     grid)
   open <- rep(TRUE, n)
   unknown <- logical(n)
@@ -195,12 +196,13 @@ telling_values <- function(name, conditions, book) {
   }
   for (condition in conditions) walk(condition$tree)
   if (found$other) return(NULL)
-  at <- sort(unique(found$at))
+  edges <- sort(unique(found$at))
   range <- if (is.null(variable$range)) c(-Inf, Inf) else variable$range
-  at <- sort(unique(c(at, range[is.finite(range)])))
-  if (length(at) == 0) return(0)
+  edges <- sort(unique(c(edges, range[is.finite(range)])))
+  if (length(edges) == 0) return(0)
   between <- c(
-    at[1] - 1, at, at[length(at)] + 1, if (length(at) > 1) (at[-1] + at[-length(at)]) / 2
+    edges[1] - 1, edges, edges[length(edges)] + 1,
+    if (length(edges) > 1) (edges[-1] + edges[-length(edges)]) / 2
   )
   sort(unique(between[between >= range[1] & between <= range[2]]))
 }

@@ -142,8 +142,8 @@ package_field <- function(edition, name) {
     else if (is_date(variable)) variable$level else "number"
   shown <- if (!is.null(codes)) (if (labelled) codes$label else codes$code)
   required <- is.null(edition_values(edition, name)$reason) && edition$release$gaps != "labels"
-  bound <- function(at) if (type %in% c("integer", "number") && is.null(codes)) {
-    end <- variable$range[at]
+  bound <- function(side) if (type %in% c("integer", "number") && is.null(codes)) {
+    end <- variable$range[side]
     if (length(end) == 1 && is.finite(end)) end
   }
   constraints <- without_null(list(
@@ -154,8 +154,8 @@ package_field <- function(edition, name) {
     name = name, type = type, title = paste0(variable$label, ""),
     description = variable$question, format = if (type == "datetime") "any",
     constraints = if (length(constraints) > 0) constraints,
-    categories = if (!is.null(codes)) lapply(seq_along(shown), function(at) list(
-      value = shown[at], label = codes$label[at]
+    categories = if (!is.null(codes)) lapply(seq_along(shown), function(k) list(
+      value = shown[k], label = codes$label[k]
     )),
     categoriesOrdered = if (!is.null(codes) && variable$level %in% ordered_levels) TRUE
   ))

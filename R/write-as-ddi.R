@@ -48,12 +48,12 @@ element <- function(..., .attributes = list()) {
 unlist_elements <- function(parts) {
   names <- if (is.null(names(parts))) rep("", length(parts)) else names(parts)
   out <- list()
-  for (at in seq_along(parts)) {
-    part <- parts[[at]]
+  for (k in seq_along(parts)) {
+    part <- parts[[k]]
     if (is.null(part) || identical(part, "")) next
-    if (nzchar(names[at])) out <- c(out, with_names(list(
+    if (nzchar(names[k])) out <- c(out, with_names(list(
       if (is.list(part)) part else list(as.character(part))
-    ), names[at])) else out <- c(out, if (is.list(part)) unlist_elements(part) else list(
+    ), names[k])) else out <- c(out, if (is.list(part)) unlist_elements(part) else list(
       as.character(part)
     ))
   }
@@ -68,7 +68,7 @@ ddi_content <- function(edition) {
     stdyDscr = ddi_study(edition), each_as("fileDscr", ddi_files(edition)),
     dataDscr = element(
       each_as("varGrp", ddi_groups(edition)), each_as("var", lapply(
-        seq_along(edition$names), function(at) ddi_variable(edition, at)
+        seq_along(edition$names), function(k) ddi_variable(edition, k)
       ))
     )
   )), version = "2.5", `xml:lang` = if (is.null(book$language)) "en" else book$language)
@@ -90,8 +90,8 @@ ddi_study <- function(edition) {
     stdyInfo = element(
       abstract = facts$notes,
       sumDscr = element(
-        each_as("collDate", lapply(seq_along(days), function(at) element(
-          days[at], .attributes = list(date = days[at], event = event[at])
+        each_as("collDate", lapply(seq_along(days), function(k) element(
+          days[k], .attributes = list(date = days[k], event = event[k])
         ))),
         anlyUnit = facts$row, universe = if (!is.null(edition$study$choice)) choice_shown(
           edition$study
@@ -121,12 +121,12 @@ ddi_files <- function(edition) {
   said <- intersect(edition$release$formats, names(types))
   files <- vapply(said, function(name) formats()[[name]]$files(edition)[1], "")
   if (length(said) == 0) files <- c(study = edition$study$book$study$title)
-  lapply(seq_along(files), function(at) element(
+  lapply(seq_along(files), function(k) element(
     fileTxt = element(
-      fileName = files[[at]], dimensns = element(
+      fileName = files[[k]], dimensns = element(
         caseQnty = as.character(edition$n), varQnty = as.character(length(edition$names))
-      ), fileType = if (length(said) > 0) types[[said[at]]]
-    ), .attributes = list(ID = paste0("F", at))
+      ), fileType = if (length(said) > 0) types[[said[k]]]
+    ), .attributes = list(ID = paste0("F", k))
   ))
 }
 
@@ -137,23 +137,23 @@ ddi_groups <- function(edition) {
     intersect(names_within(name, book), edition$names), edition$names
   ))
   groups <- Filter(length, groups)
-  lapply(seq_along(groups), function(at) {
-    name <- names(groups)[at]
+  lapply(seq_along(groups), function(k) {
+    name <- names(groups)[k]
     carrier <- book$variables[[name]]
-    first <- edition_variable(edition, edition$names[groups[[at]][1]])
+    first <- edition_variable(edition, edition$names[groups[[k]][1]])
     element(
       labl = if (is.null(carrier)) first$stem else carrier$label,
       .attributes = list(
-        ID = paste0("G", at), type = if (is.null(carrier)) "grid" else "multipleResp",
-        name = name, var = paste0("V", groups[[at]], collapse = " ")
+        ID = paste0("G", k), type = if (is.null(carrier)) "grid" else "multipleResp",
+        name = name, var = paste0("V", groups[[k]], collapse = " ")
       )
     )
   })
 }
 
-ddi_variable <- function(edition, at) {
+ddi_variable <- function(edition, k) {
   book <- edition$study$book
-  name <- edition$names[at]
+  name <- edition$names[k]
   variable <- book$variables[[name]]
   counts <- count_variable(edition$study, name)
   derived <- length(book$uses[[name]]) > 0
@@ -181,7 +181,7 @@ ddi_variable <- function(edition, at) {
       type = if (numeric) "numeric" else "character", schema = "other"
     )),
     .attributes = list(
-      ID = paste0("V", at), name = name, files = paste0(
+      ID = paste0("V", k), name = name, files = paste0(
         "F", seq_along(ddi_files(edition)), collapse = " "
       ),
       dcml = if (!is.null(variable$decimals)) as.character(variable$decimals),
@@ -193,7 +193,7 @@ ddi_variable <- function(edition, at) {
 
 ddi_range <- function(variable) {
   if (is.null(variable$range) || !any(is.finite(variable$range))) return(NULL)
-  bound <- function(at) if (is.finite(variable$range[at])) bound_text(variable, at)
+  bound <- function(side) if (is.finite(variable$range[side])) bound_text(variable, side)
   element(range = element(.attributes = list(min = bound(1), max = bound(2))))
 }
 
@@ -209,17 +209,17 @@ ddi_statistics <- function(statistics) {
 ddi_categories <- function(counts) {
   codes <- counts$codes
   if (is.null(codes)) return(NULL)
-  lapply(seq_len(nrow(codes)), function(at) element(
-    catValu = as.character(codes$code[at]), labl = codes$label[at],
-    catStat = element(as.character(codes$count[at]), .attributes = list(type = "freq"))
+  lapply(seq_len(nrow(codes)), function(row) element(
+    catValu = as.character(codes$code[row]), labl = codes$label[row],
+    catStat = element(as.character(codes$count[row]), .attributes = list(type = "freq"))
   ))
 }
 
 ddi_missing <- function(counts) {
   gaps <- counts$gaps
-  lapply(seq_len(nrow(gaps)), function(at) element(
-    catValu = number_to_text(gaps$code[at]), labl = gaps$label[at],
-    catStat = element(as.character(gaps$count[at]), .attributes = list(type = "freq")),
+  lapply(seq_len(nrow(gaps)), function(row) element(
+    catValu = number_to_text(gaps$code[row]), labl = gaps$label[row],
+    catStat = element(as.character(gaps$count[row]), .attributes = list(type = "freq")),
     .attributes = list(missing = "Y")
   ))
 }

@@ -25,12 +25,12 @@ format_parquet <- new_format(
     levels <- if (several) lapply(with_names(edition$names, edition$names), function(name) levels(
       edition_column(edition, name)
     ))
-    for (at in seq_along(rows)) {
-      part <- if (several) edition_part(whole, rows[[at]]) else edition
+    for (k in seq_along(rows)) {
+      part <- if (several) edition_part(whole, rows[[k]]) else edition
       to <- file.path(folder, c(
-        parquet_files("analysis", edition$n)[at], parquet_files("gaps", edition$n)[at]
+        parquet_files("analysis", edition$n)[k], parquet_files("gaps", edition$n)[k]
       ))
-      if (several) signal_progress("write", basename(to[1]), at, length(rows))
+      if (several) signal_progress("write", basename(to[1]), k, length(rows))
       write_parquet_file(with_levels_of(edition_table(part), levels), to[1], notes, part$n)
       write_parquet_file(edition_gaps(part), to[2], notes[c("mavik.title", "mavik.missing")],
         part$n)
@@ -66,8 +66,8 @@ rows_in_file <- function() getOption("mavik.rows_in_file", 1000000L)
 parquet_files <- function(name, n) {
   count <- length(parts_of_rows(n, rows_in_file()))
   if (count == 1) return(paste0(name, ".parquet"))
-  at <- formatC(seq_len(count), width = nchar(count), flag = "0", format = "d")
-  paste0(name, "-", at, ".parquet")
+  numbers <- formatC(seq_len(count), width = nchar(count), flag = "0", format = "d")
+  paste0(name, "-", numbers, ".parquet")
 }
 
 # Those of several files one under the other.

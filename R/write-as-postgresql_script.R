@@ -36,9 +36,9 @@ format_postgresql_script <- new_format(
     lines <- readLines(file.path(folder, "postgresql.sql"), encoding = "UTF-8")
     starts <- grep("^COPY .*\\.\"analysis\" ", lines)
     ends <- which(lines == "\\.")
-    rows <- unlist(lapply(starts, function(at) lines[seq_len(
-      ends[ends > at][1] - at - 1
-    ) + at]))
+    rows <- unlist(lapply(starts, function(start) lines[seq_len(
+      ends[ends > start][1] - start - 1
+    ) + start]))
     cells <- data.table::tstrsplit(rows, "\t", fixed = TRUE)
     names <- c("row", edition$names)
     list(

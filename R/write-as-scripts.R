@@ -16,12 +16,12 @@ write_released_ledger <- function(edition, folder) {
   study$ledger <- Filter(function(entry) entry$variable %in% edition$names, study$ledger)
   study$chosen <- rows_retained(study)
   told <- ledger(study)
-  at <- match(
+  place <- match(
     joined_id(told$export, told$line),
     joined_id(study$records$export, study$records$line)[study$chosen]
   )
   told <- as.list(told)
-  beside <- lapply(edition$records, function(column) column[at])
+  beside <- lapply(edition$records, function(column) column[place])
   write_csv(
     c(beside, told[setdiff(names(told), c("wave", "respondent", "export", "line"))]),
     file.path(folder, "ledger.csv")

@@ -17,9 +17,9 @@ format_selections <- new_format(
   },
   write = function(edition, folder) {
     ticked <- edition_selections(edition)
-    at <- ticked$at
+    places <- ticked$at
     write_csv(
-      c(lapply(edition$records, `[`, at), ticked[c("question", "option", "label")]),
+      c(lapply(edition$records, `[`, places), ticked[c("question", "option", "label")]),
       file.path(folder, "selections.csv")
     )
   },

@@ -138,9 +138,9 @@ typed_codes <- function(edition) {
   )
   place <- order(codes$variable, method = "radix")
   codes <- codes[place, ]
-  codes$code <- lapply(seq_len(nrow(codes)), function(at) if (coded[place][at]) as.integer(
-    codes$code[at]
-  ) else codes$code[at])
+  codes$code <- lapply(seq_len(nrow(codes)), function(row) if (coded[place][row]) as.integer(
+    codes$code[row]
+  ) else codes$code[row])
   codes
 }
 
@@ -155,10 +155,10 @@ fill_table <- function(con, table, columns) {
   if (!any(lists)) return(DBI::dbExecute(con, insert, params = unname(as.list(columns))))
   # Values of two types in one column go one kind after the other.
   for (whole in c(TRUE, FALSE)) {
-    at <- which(vapply(columns[[which(lists)]], is.integer, TRUE) == whole)
-    if (length(at) > 0) DBI::dbExecute(con, insert, params = unname(lapply(columns, function(
+    places <- which(vapply(columns[[which(lists)]], is.integer, TRUE) == whole)
+    if (length(places) > 0) DBI::dbExecute(con, insert, params = unname(lapply(columns, function(
       column
-    ) if (is.list(column)) unlist(column[at]) else column[at])))
+    ) if (is.list(column)) unlist(column[places]) else column[places])))
   }
 }
 
@@ -168,11 +168,11 @@ fill_answers <- function(con, edition, size = 50000) {
     "INSERT INTO analysis (row, ", paste(sql_names(edition$names), collapse = ", "), ") VALUES (",
     paste(rep("?", length(edition$names) + 1), collapse = ", "), ")"
   )
-  for (at in parts_of_rows(edition$n, size)) {
-    if (length(at) == 0) break
-    signal_progress("write", "analysis.sqlite", at[1], edition$n)
+  for (rows_now in parts_of_rows(edition$n, size)) {
+    if (length(rows_now) == 0) break
+    signal_progress("write", "analysis.sqlite", rows_now[1], edition$n)
     DBI::dbExecute(con, insert, params = c(
-      list(at), unname(lapply(values_at(edition, at), csv_column))
+      list(rows_now), unname(lapply(values_at(edition, rows_now), csv_column))
     ))
   }
   beside <- edition$records[intersect(beside_names, names(edition$records))]
@@ -185,9 +185,10 @@ fill_gaps <- function(con, edition) {
     reason <- edition_values(edition, name)$reason
     gaps <- which(!is.na(reason))
     if (length(gaps) > 0) for (some in parts_of_rows(length(gaps), 1e6)) {
-      at <- gaps[some]
+      some_gaps <- gaps[some]
       DBI::dbExecute(con, "INSERT INTO gaps (variable, row, code) VALUES (?, ?, ?)",
-        params = list(rep(name, length(at)), at, codes[as.integer(reason[at])]))
+        params = list(rep(name, length(some_gaps)), some_gaps,
+          codes[as.integer(reason[some_gaps])]))
     }
   }
 }

@@ -75,11 +75,12 @@ check_cell_texts <- function(edition) {
   long <- function(texts) which(nchar(texts, "bytes") > 32767 & nchar(texts) > 32767)
   answers <- unlist(lapply(edition$names, function(name) {
     value <- edition_values(edition, name)$value
-    at <- if (is.character(value)) long(value)
-    if (length(at) > 0) list(list(path = "formats", message = paste0(
-      "`xlsx`: a cell holds 32,767 letters at most, and ", count_of(length(at), "answer"), " to `",
-      name, "` ", if (length(at) == 1) "is" else "are", " longer (record ",
-      some_of(grouped(at), 3, quote = FALSE), " of the release): leave it out, or take `csv`"
+    long_rows <- if (is.character(value)) long(value)
+    if (length(long_rows) > 0) list(list(path = "formats", message = paste0(
+      "`xlsx`: a cell holds 32,767 letters at most, and ", count_of(length(long_rows), "answer"),
+      " to `",
+      name, "` ", if (length(long_rows) == 1) "is" else "are", " longer (record ",
+      some_of(grouped(long_rows), 3, quote = FALSE), " of the release): leave it out, or take `csv`"
     )))
   }), recursive = FALSE)
   c(answers, check_labels(edition, "xlsx", function(text) ifelse(
@@ -97,9 +98,9 @@ check_labels <- function(edition, format, odd) {
       with_names(as.list(variable$codes$label), rep("codes", length(variable$codes$label)))
     ))
     why <- vapply(texts, odd, "")
-    lapply(which(nzchar(why)), function(at) list(
-      path = where_in(variable, names(texts)[at]), message = paste0(
-        "`", format, "` cannot hold this text: it ", why[at], "; change it, or leave `", name,
+    lapply(which(nzchar(why)), function(k) list(
+      path = where_in(variable, names(texts)[k]), message = paste0(
+        "`", format, "` cannot hold this text: it ", why[k], "; change it, or leave `", name,
         "` out of the release"
       )
     ))
@@ -122,13 +123,13 @@ sheet_text <- function(text) {
   odd <- which(stringi::stri_detect_regex(
     text, "[\\x{01}-\\x{08}\\x{0B}-\\x{1F}]|_x[0-9A-Fa-f]{4}_"
   ))
-  for (at in odd) {
-    text[at] <- stringi::stri_replace_all_regex(text[at], "_(x[0-9A-Fa-f]{4}_)", "_x005F_$1")
+  for (k in odd) {
+    text[k] <- stringi::stri_replace_all_regex(text[k], "_(x[0-9A-Fa-f]{4}_)", "_x005F_$1")
     marks <- unique(stringi::stri_extract_all_regex(
-      text[at], "[\\x{01}-\\x{08}\\x{0B}-\\x{1F}]"
+      text[k], "[\\x{01}-\\x{08}\\x{0B}-\\x{1F}]"
     )[[1]])
-    for (mark in stats::na.omit(marks)) text[at] <- stringi::stri_replace_all_fixed(
-      text[at], mark, sprintf("_x%04X_", utf8ToInt(mark))
+    for (mark in stats::na.omit(marks)) text[k] <- stringi::stri_replace_all_fixed(
+      text[k], mark, sprintf("_x%04X_", utf8ToInt(mark))
     )
   }
   text
@@ -136,12 +137,12 @@ sheet_text <- function(text) {
 
 plain_sheet_text <- function(text) {
   odd <- which(stringi::stri_detect_regex(text, "_x[0-9A-Fa-f]{4}_"))
-  for (at in odd) {
-    marks <- unique(stringi::stri_extract_all_regex(text[at], "_x[0-9A-Fa-f]{4}_")[[1]])
-    for (mark in setdiff(marks, "_x005F_")) text[at] <- stringi::stri_replace_all_regex(
-      text[at], paste0("(?<!_x005F)", mark), intToUtf8(strtoi(substr(mark, 3, 6), 16L))
+  for (k in odd) {
+    marks <- unique(stringi::stri_extract_all_regex(text[k], "_x[0-9A-Fa-f]{4}_")[[1]])
+    for (mark in setdiff(marks, "_x005F_")) text[k] <- stringi::stri_replace_all_regex(
+      text[k], paste0("(?<!_x005F)", mark), intToUtf8(strtoi(substr(mark, 3, 6), 16L))
     )
-    text[at] <- stringi::stri_replace_all_fixed(text[at], "_x005F_", "_")
+    text[k] <- stringi::stri_replace_all_fixed(text[k], "_x005F_", "_")
   }
   text
 }

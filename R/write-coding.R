@@ -188,10 +188,10 @@ coding_agreement <- function(codebook, variable, second) {
   other$settings$sheet <- real_path(second)
   two <- read_coding(other, book, note)
   if (length(problems) > 0) stop_mavik("build_error", paste(problems, collapse = "\n"))
-  at <- match_coding(two, typed$wave, typed$respondent, text_fold(typed$answer))
-  both <- which(!is.na(typed$set) & !is.na(two$set[at]))
+  place <- match_coding(two, typed$wave, typed$respondent, text_fold(typed$answer))
+  both <- which(!is.na(typed$set) & !is.na(two$set[place]))
   a <- typed$set[both]
-  b <- two$set[at[both]]
+  b <- two$set[place[both]]
   codes <- lapply(
     seq_along(entry$options$name),
     function(k) code_agreement(entry$options$label[k], set_holds(a, k), set_holds(b, k))

@@ -97,11 +97,11 @@ write_correction_book <- function(rows, study, file) make_workbook(file, functio
     wave = "No wave of the codebook.", respondent = "No respondent of the study.",
     variable = "No answer of the codebook that is read from cells."
   )
-  for (at in seq_along(lists)) {
-    letter <- letters_of_column(match(names(lists)[at], names(rows)))
+  for (k in seq_along(lists)) {
+    letter <- letters_of_column(match(names(lists)[k], names(rows)))
     check_cells(
-      book, "corrections", paste0(letter, "2:", letter, last), ranges[at],
-      title = names(lists)[at], message = told[[names(lists)[at]]]
+      book, "corrections", paste0(letter, "2:", letter, last), ranges[k],
+      title = names(lists)[k], message = told[[names(lists)[k]]]
     )
   }
   add_variable_words(book, study$book, fixable)

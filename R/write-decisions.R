@@ -114,9 +114,9 @@ offer_decisions <- function(book, sheet, found, rows) {
     ifelse(single, "column", ifelse(lone, "question", "neither")))
   for (name in unique(kind)) {
     words <- c("accept", "reject", offered[[name]])
-    at <- 3 + match(name, names(offered))
-    openxlsx::writeData(book, "words", words, startCol = at, colNames = FALSE)
-    range <- list_range_of("words", at, 1, length(words))
+    column <- 3 + match(name, names(offered))
+    openxlsx::writeData(book, "words", words, startCol = column, colNames = FALSE)
+    range <- list_range_of("words", column, 1, length(words))
     letter <- letters_of_column(match("decision", names(sheet)))
     here <- rows[seq_along(kind)][kind == name]
     check_cells(book, "align", paste0(letter, here, collapse = " "), range)

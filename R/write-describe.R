@@ -44,9 +44,9 @@ column_type <- function(variable) {
     if (variable$storage == "number") "number" else "text"
 }
 
-bound_text <- function(variable, at) {
+bound_text <- function(variable, side) {
   range <- variable$range
-  if (is.null(range) || !is.finite(range[at])) "" else value_text(variable, range[at])
+  if (is.null(range) || !is.finite(range[side])) "" else value_text(variable, range[side])
 }
 
 describe_codes <- function(edition) {
@@ -85,10 +85,10 @@ edition_selections <- function(edition) {
   rows <- lapply(questions, function(question) {
     options <- intersect(book$blocks[[question]], edition$names)
     lapply(options, function(option) {
-      at <- which(edition_values(edition, option)$value == 1L)
+      places <- which(edition_values(edition, option)$value == 1L)
       list(
-        at = at, question = rep(question, length(at)), option = rep(option, length(at)),
-        label = rep(paste0(book$variables[[option]]$label, ""), length(at))
+        at = places, question = rep(question, length(places)), option = rep(option, length(places)),
+        label = rep(paste0(book$variables[[option]]$label, ""), length(places))
       )
     })
   })
@@ -97,10 +97,10 @@ edition_selections <- function(edition) {
     found <- unlist(lapply(rows, `[[`, name))
     if (is.null(found)) none else found
   }
-  at <- part("at", integer())
-  place <- order(at)
+  option_of <- part("at", integer())
+  place <- order(option_of)
   list(
-    at = at[place], question = part("question", character())[place],
+    at = option_of[place], question = part("question", character())[place],
     option = part("option", character())[place], label = part("label", character())[place]
   )
 }

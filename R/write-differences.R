@@ -72,8 +72,8 @@ write_differences <- function(found, file) make_workbook(file, function(book) {
     )
   )
   if (nrow(lacks) > 0) add_text_sheet(book, "forms", lacks, c(12, 16))
-  at <- match("right", names(rows))
-  letter <- letters_of_column(at)
+  place <- match("right", names(rows))
+  letter <- letters_of_column(place)
   # Both readings stand side by side in the row: they are the list.
   ends <- letters_of_column(match(c("first", "second"), names(rows)))
   if (nrow(rows) > 0) check_cells(

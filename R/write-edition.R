@@ -39,17 +39,17 @@ edition_of <- function(study, release, disclose = NULL) {
 edition_records <- function(edition) {
   study <- edition$study
   has_wave <- any(vapply(study$book$variables, is_wave, TRUE))
-  at <- rows_retained(study)
+  records <- rows_retained(study)
   with <- edition$release$with
   with_wave <- nzchar(edition$wave) || !has_wave
   known <- nzchar(edition$key) && (with_wave || !has_several_waves(edition))
   columns <- list(
-    wave = if (with_wave) wave_shown(edition, study$records$wave[at]),
-    respondent = if (nzchar(edition$key)) study$records$key[at],
+    wave = if (with_wave) wave_shown(edition, study$records$wave[records]),
+    respondent = if (nzchar(edition$key)) study$records$key[records],
     row = if (!known) seq_len(edition$n),
-    export = if ("addresses" %in% with) study$records$export[at],
-    line = if ("addresses" %in% with) study$records$line[at],
-    response = if ("responses" %in% with) response_numbers(study, at)
+    export = if ("addresses" %in% with) study$records$export[records],
+    line = if ("addresses" %in% with) study$records$line[records],
+    response = if ("responses" %in% with) response_numbers(study, records)
   )
   Filter(Negate(is.null), columns)
 }
@@ -112,17 +112,17 @@ edition_values <- function(edition, name) {
 }
 
 # The values of some rows, by variable.
-values_at <- function(edition, at) {
-  rows <- if (is.null(edition$study$retained)) at else edition$study$retained[at]
+values_at <- function(edition, records) {
+  rows <- if (is.null(edition$study$retained)) records else edition$study$retained[records]
   lapply(with_names(edition$names, edition$names), function(name) edition$study$data[[name]][rows])
 }
 
 # Some of its rows, with columns of the kinds that the whole has.
-edition_part <- function(edition, at) {
-  edition$study$retained <- if (is.null(edition$study$retained)) at else
-    edition$study$retained[at]
-  edition$n <- length(at)
-  edition$records <- lapply(edition$records, `[`, at)
+edition_part <- function(edition, records) {
+  edition$study$retained <- if (is.null(edition$study$retained)) records else
+    edition$study$retained[records]
+  edition$n <- length(records)
+  edition$records <- lapply(edition$records, `[`, records)
   edition
 }
 

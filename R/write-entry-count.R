@@ -17,9 +17,9 @@ count_entry <- function(book, layout, gates) {
     paste0("IF(", cell, "=\"\",\"\",IFERROR((", counted$filled, ")/((", counted$filled, ")+", cell,
       "),1))")
   )
-  for (at in 1:2) openxlsx::writeFormula(
-    book, typed_sheet, vapply(layout$rows, in_row, "", formula = formulas[at]),
-    startCol = c(open_at, done_at)[at], startRow = layout$rows[1]
+  for (k in 1:2) openxlsx::writeFormula(
+    book, typed_sheet, vapply(layout$rows, in_row, "", formula = formulas[k]),
+    startCol = c(open_at, done_at)[k], startRow = layout$rows[1]
   )
   mark_cells(
     book, typed_sheet, cells_of_column(layout, letters[open_at]),

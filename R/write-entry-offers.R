@@ -29,9 +29,9 @@ offer_entry <- function(book, layout, ranges) {
     message = "This form number stands in another row already. Each form has its own."
   )
   letters <- field_letters(layout)
-  for (at in seq_along(letters)) offer_field(
-    book, sheet, layout$fields[[at]], cells_of_column(layout, letters[at]),
-    paste0(letters[at], first), ranges
+  for (k in seq_along(letters)) offer_field(
+    book, sheet, layout$fields[[k]], cells_of_column(layout, letters[k]),
+    paste0(letters[k], first), ranges
   )
 }
 
@@ -45,8 +45,8 @@ offer_field <- function(book, sheet, field, cells, cell, ranges) {
     prompt = takes
   ))
   if (!field$kind %in% c("number", "date")) return(invisible())
-  bound <- function(at, sign) if (is.finite(c(field$range, NA, NA)[at])) paste0(
-    ",", cell, sign, number_to_text(days_of_sheet(field$range[at], field$kind, field$level))
+  bound <- function(side, sign) if (is.finite(c(field$range, NA, NA)[side])) paste0(
+    ",", cell, sign, number_to_text(days_of_sheet(field$range[side], field$kind, field$level))
   )
   check_cells(
     book, sheet, cells, paste0(
@@ -78,10 +78,10 @@ gate_formulas <- function(layout, codebook, ranges) {
   )
   cells_of <- function(name) {
     box <- box_option(name, codebook)
-    at <- if (is.null(box)) which(owner == name) else which(owner == box$of)[box$at]
-    if (length(at) != 1 || is.na(at)) return(NULL)
-    field <- layout$fields[[at]]
-    cell <- paste0("$", letters[at], layout$rows[1])
+    lines_of <- if (is.null(box)) which(owner == name) else which(owner == box$of)[box$at]
+    if (length(lines_of) != 1 || is.na(lines_of)) return(NULL)
+    field <- layout$fields[[lines_of]]
+    cell <- paste0("$", letters[lines_of], layout$rows[1])
     c(field, list(cell = cell, states = if (field$kind %in% c("choice", "tick")) cell_states(
       field, cell, boxes_of(field$variable), ranges[["gaps"]]
     )))

@@ -42,21 +42,22 @@ sql_type <- function(variable) {
 
 # What makes the tables in a schema, empty and with their comments.
 sql_creation <- function(edition, schema) {
-  at <- function(table) sql_name(schema, table)
+  name_of <- function(table) sql_name(schema, table)
   types <- vapply(edition$names, function(name) sql_type(edition_variable(edition, name)), "")
   described <- setdiff(names(describe_variables(edition)), "variable")
   c(
-    paste0("CREATE TABLE ", at("missing"),
+    paste0("CREATE TABLE ", name_of("missing"),
       " (code integer PRIMARY KEY, reason text NOT NULL UNIQUE, label text, cells integer)"),
-    paste0("CREATE TABLE ", at("variables"),
+    paste0("CREATE TABLE ", name_of("variables"),
       " (variable text PRIMARY KEY, place integer NOT NULL, ",
       paste(sql_names(described), "text", collapse = ", "), ")"),
-    paste0("CREATE TABLE ", at("codes"), " (variable text NOT NULL REFERENCES ", at("variables"),
+    paste0("CREATE TABLE ", name_of("codes"), " (variable text NOT NULL REFERENCES ",
+      name_of("variables"),
       ", code text NOT NULL, label text NOT NULL, count integer, PRIMARY KEY (variable, code))"),
-    paste0("CREATE TABLE ", at("analysis"), " (row integer, ",
+    paste0("CREATE TABLE ", name_of("analysis"), " (row integer, ",
       paste(sql_names(edition$names), types, collapse = ", "), ")"),
-    paste0("CREATE TABLE ", at("gaps"), " (row integer, variable text, code integer)"),
-    paste0("CREATE TABLE ", at("selections"), " (row integer, question text, option text)")
+    paste0("CREATE TABLE ", name_of("gaps"), " (row integer, variable text, code integer)"),
+    paste0("CREATE TABLE ", name_of("selections"), " (row integer, question text, option text)")
   )
 }
 
@@ -83,21 +84,21 @@ sql_keys <- function(edition, schema) {
 sql_names <- function(names) paste0("\"", names, "\"")
 
 sql_views_made <- function(edition, schema) {
-  at <- function(table) sql_name(schema, table)
+  name_of <- function(table) sql_name(schema, table)
   shown <- vapply(edition$names, function(name) {
     if (!has_labels(edition_variable(edition, name))) return(paste0("a.", sql_name(name)))
-    paste0("(SELECT label FROM ", at("codes"), " WHERE variable = ", sql_text(name),
+    paste0("(SELECT label FROM ", name_of("codes"), " WHERE variable = ", sql_text(name),
       " AND code = a.", sql_name(name), "::text) AS ", sql_name(name))
   }, "")
   c(
-    paste0("CREATE VIEW ", at("analysis_labels"), " AS SELECT a.row, ",
-      paste(shown, collapse = ", "), " FROM ", at("analysis"), " a"),
-    paste0("CREATE VIEW ", at("gaps_labels"),
-      " AS SELECT g.row, g.variable, m.reason, m.label FROM ", at("gaps"), " g JOIN ",
-      at("missing"), " m USING (code)"),
+    paste0("CREATE VIEW ", name_of("analysis_labels"), " AS SELECT a.row, ",
+      paste(shown, collapse = ", "), " FROM ", name_of("analysis"), " a"),
+    paste0("CREATE VIEW ", name_of("gaps_labels"),
+      " AS SELECT g.row, g.variable, m.reason, m.label FROM ", name_of("gaps"), " g JOIN ",
+      name_of("missing"), " m USING (code)"),
     sql_kinds(edition, schema),
-    paste0("CREATE VIEW ", at("single_answers_labels"), " AS SELECT s.*, c.label FROM ",
-      at("single_answers"), " s JOIN ", at("codes"),
+    paste0("CREATE VIEW ", name_of("single_answers_labels"), " AS SELECT s.*, c.label FROM ",
+      name_of("single_answers"), " s JOIN ", name_of("codes"),
       " c ON c.variable = s.variable AND c.code = s.value::text")
   )
 }
@@ -139,9 +140,9 @@ sql_comments <- function(edition, schema) {
     comment(paste("SCHEMA", sql_name(schema)), sql_mark(edition)),
     vapply(names(tables), function(table) comment(paste("TABLE", sql_name(schema, table)),
       tables[[table]]), ""),
-    vapply(seq_along(edition$names), function(at) comment(paste0(
-      "COLUMN ", sql_name(schema, "analysis"), ".", sql_name(edition$names[at])
-    ), said[at]), "")
+    vapply(seq_along(edition$names), function(k) comment(paste0(
+      "COLUMN ", sql_name(schema, "analysis"), ".", sql_name(edition$names[k])
+    ), said[k]), "")
   )
 }
 
@@ -158,18 +159,18 @@ sql_fill <- function(edition, put, size = 50000L) {
   each("missing", describe_missing(edition)[c("code", "reason", "label", "cells")])
   each("variables", numbered_variables(edition))
   each("codes", describe_codes(edition))
-  for (at in parts_of_rows(edition$n, size)) {
-    signal_progress("write", "analysis", at[1], edition$n)
-    each("analysis", c(list(row = at), values_at(edition, at)))
+  for (chunk in parts_of_rows(edition$n, size)) {
+    signal_progress("write", "analysis", chunk[1], edition$n)
+    each("analysis", c(list(row = chunk), values_at(edition, chunk)))
   }
   codes <- edition$study$book$reasons$code
   for (name in sort_c(edition$names)) {
     reason <- edition_values(edition, name)$reason
     gaps <- which(!is.na(reason))
     for (some in parts_of_rows(length(gaps), size)) {
-      at <- gaps[some]
-      each("gaps", list(row = at, variable = rep(name, length(at)), code = codes[
-        as.integer(reason[at])
+      chunk <- gaps[some]
+      each("gaps", list(row = chunk, variable = rep(name, length(chunk)), code = codes[
+        as.integer(reason[chunk])
       ]))
     }
   }

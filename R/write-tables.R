@@ -12,9 +12,9 @@ write_tables <- function(tables, study, path) make_workbook(path, function(book)
   styles <- table_styles()
   sheets <- sheet_names(names(tables))
   openxlsx::addWorksheet(book, "index")
-  for (at in seq_along(tables)) {
-    openxlsx::addWorksheet(book, sheets[at])
-    write_table_sheet(book, sheets[at], tables[[at]], styles)
+  for (k in seq_along(tables)) {
+    openxlsx::addWorksheet(book, sheets[k])
+    write_table_sheet(book, sheets[k], tables[[k]], styles)
   }
   write_index_sheet(book, tables, sheets, study, styles)
 })
@@ -23,7 +23,7 @@ write_tables <- function(tables, study, path) make_workbook(path, function(book)
 sheet_names <- function(names) {
   cut <- substr(names, 1, 31)
   cut[tolower_ascii(cut) == "index"] <- "index_"
-  for (at in which(duplicated(cut))) cut[at] <- paste0(substr(cut[at], 1, 28), "_", at)
+  for (k in which(duplicated(cut))) cut[k] <- paste0(substr(cut[k], 1, 28), "_", k)
   cut
 }
 
@@ -52,10 +52,10 @@ write_index_sheet <- function(book, tables, sheets, study, styles) {
     weight = vapply(tables, function(table) paste0(table$weight, ""), "")
   )
   openxlsx::writeData(book, "index", index, startRow = 3, headerStyle = styles$head)
-  for (at in seq_along(sheets)) openxlsx::writeFormula(
+  for (k in seq_along(sheets)) openxlsx::writeFormula(
     book, "index", openxlsx::makeHyperlinkString(
-      sheet = sheets[at], row = 1, col = 1, text = sheets[at]
-    ), startRow = 3 + at, startCol = 1
+      sheet = sheets[k], row = 1, col = 1, text = sheets[k]
+    ), startRow = 3 + k, startCol = 1
   )
   openxlsx::setColWidths(book, "index", 1:5, c(18, 60, 13, 34, 14))
   openxlsx::freezePane(book, "index", firstActiveRow = 4)
@@ -74,9 +74,9 @@ write_table_sheet <- function(book, sheet, table, styles) {
   put(c(table$title, facts[1]), 1)
   openxlsx::addStyle(book, sheet, styles$title, 1, 1)
   top <- 4
-  for (at in unique(columns$group)) {
-    here <- which(columns$group == at) + 2
-    put(table$groups[[at]]$title, top, here[1])
+  for (group in unique(columns$group)) {
+    here <- which(columns$group == group) + 2
+    put(table$groups[[group]]$title, top, here[1])
     if (length(here) > 1) openxlsx::mergeCells(book, sheet, cols = here, rows = top)
   }
   heads <- paste0(columns$label, ifelse(
@@ -108,8 +108,8 @@ write_table_sheet <- function(book, sheet, table, styles) {
 
 # Its lines from `row` on; gives the next free row. Letters stand in a line of their own.
 put_section <- function(book, sheet, section, row, styles, headed) {
-  put <- function(x, at, column = 1) openxlsx::writeData(
-    book, sheet, x, startRow = at, startCol = column, colNames = FALSE, keepNA = FALSE
+  put <- function(x, row, column = 1) openxlsx::writeData(
+    book, sheet, x, startRow = row, startCol = column, colNames = FALSE, keepNA = FALSE
   )
   if (headed) {
     put(section$label, row)
@@ -125,16 +125,17 @@ put_section <- function(book, sheet, section, row, styles, headed) {
   ), row)
   put(as.data.frame(section$value), row, 3)
   width <- seq_len(ncol(section$value)) + 2
-  at <- row + seq_len(nrow(lines)) - 1
+  sheet_rows <- row + seq_len(nrow(lines)) - 1
   decimals <- statistic_decimals(lines$statistic, section$decimals)
   for (d in unique(decimals)) openxlsx::addStyle(
     book, sheet, styles[[c("whole", "one", "two", "more")[min(d, 3) + 1]]],
-    rows = at[decimals == d], cols = width, gridExpand = TRUE
+    rows = sheet_rows[decimals == d], cols = width, gridExpand = TRUE
   )
   quiet <- lines$type %in% c("base", "respondents", "gap")
   for (kind in list(list(quiet, styles$quiet), list(lines$type == "net", styles$net)))
     if (any(kind[[1]])) openxlsx::addStyle(
-      book, sheet, kind[[2]], rows = at[kind[[1]]], cols = c(1, 2, width), gridExpand = TRUE,
+      book, sheet, kind[[2]], rows = sheet_rows[kind[[1]]], cols = c(1, 2, width),
+      gridExpand = TRUE,
       stack = TRUE
     )
   row <- row + nrow(lines)

@@ -45,12 +45,12 @@ translation_file <- function(book, language) {
 }
 
 translation_rows <- function(texts, before) {
-  at <- match(texts$path, before$path)
-  was <- ifelse(is.na(at), "", before$text[at])
+  place <- match(texts$path, before$path)
+  was <- ifelse(is.na(place), "", before$text[place])
   own <- if (is.null(before$`changed since`)) rep("", length(before$path)) else
     before$`changed since`
-  translation <- ifelse(is.na(at), "", before$translation[at])
-  since <- ifelse(is.na(at), "", own[at])
+  translation <- ifelse(is.na(place), "", before$translation[place])
+  since <- ifelse(is.na(place), "", own[place])
   differs <- nzchar(translation) & !nzchar(since) & text_squeeze(was) != text_squeeze(texts$text)
   since[differs] <- was[differs]
   since[text_squeeze(since) == text_squeeze(texts$text)] <- ""

@@ -4,14 +4,14 @@ withr::local_options(mavik.least_held = 1L, .local_envir = testthat::teardown_en
 
 outputs_of <- function(study) digests_in(write_study(study, tempfile("out")))
 
-# A build with files cut at any shares of their bytes.
+# A build with files cut at any shares of their bytes, or read at once with what is decoded in files.
 built_cut <- function(project, shares, exports = list()) core$build_book(
   core$compile_codebook(core$as_codebook(project)), exports, digests = TRUE,
-  asked = list(count = length(shares) + 1L, shares = shares)
+  asked = if (is.null(shares)) list(at_once = TRUE) else list(count = length(shares) + 1L, shares = shares)
 )
 
 # All that a build in one piece tells, told by builds in parts.
-expect_same_in_parts <- function(project, cuts = list(stats::runif(1), stats::runif(4), (1:6) / 7)) {
+expect_same_in_parts <- function(project, cuts = list(stats::runif(1), stats::runif(4), (1:6) / 7, NULL)) {
   whole <- tryCatch(outputs_of(build_study(project)), mavik_error = conditionMessage)
   for (shares in cuts) {
     parts <- tryCatch(outputs_of(built_cut(project, shares)), mavik_error = conditionMessage)
@@ -42,7 +42,7 @@ test_that("projects made at random are the same in parts", {
     file <- file.path(file, "main.csv")
     core$write_csv(p$frame, file)
     book$exports$main$file <- file
-    whole <- expect_same_in_parts(book, list(stats::runif(3)))
+    whole <- expect_same_in_parts(book, list(stats::runif(3), NULL))
     done <- done + (length(whole) > 1)
   }
   expect_gt(done, 0.6 * cases(25))
@@ -203,6 +203,9 @@ test_that("a part that had to be read from another place is kept as such, and a 
 
 test_that("large raw files are read by all cores, small ones by as many threads as before", {
   expect_equal(core$threads_of_size(c(1e6, 2e8)), 1L)
+  expect_null(core$asked_by_size(c(1e6, 2e8)))
+  expect_true(core$asked_by_size(c(1e8, 2e8))$at_once)
+  expect_equal(core$asked_by_size(c(1e12, 2e8))$bytes, 5e8)
   expect_equal(core$threads_of_size(c(1e8, 2e8)), min(8L, as.integer(future::availableCores())))
   before <- data.table::getDTthreads()
   expect_gte(core$with_threads(2L, data.table::getDTthreads()), min(2L, as.integer(future::availableCores())))
