@@ -7,17 +7,19 @@ print.mavik_align <- function(x, ...) {
   invisible(x)
 }
 
-align_shown <- function(found) {
-  found <- visible(found)
-  counts <- found$counts
+align_shown <- function(alignment) {
+  alignment <- visible(alignment)
+  counts <- alignment$counts
   counts <- counts[
     counts > 0 | names(counts) %in% c("same", "possible", "only_codebook", "only_new")
   ]
   c(
-    heading_shown(paste0(found$title, ": wave ", found$wave, " against ", found$against)),
-    paste0("  ", paste(found$files, collapse = ", "), ", ", count_of(found$records, "record")),
-    if (has_text(found$stranger)) cli::ansi_strwrap(
-      paste0(cli::col_yellow("review: "), found$stranger), width = align_width(), indent = 2,
+    heading_shown(paste0(alignment$title, ": wave ", alignment$wave, " against ",
+      alignment$against)),
+    paste0("  ", paste(alignment$files, collapse = ", "), ", ",
+      count_of(alignment$records, "record")),
+    if (has_text(alignment$stranger)) cli::ansi_strwrap(
+      paste0(cli::col_yellow("review: "), alignment$stranger), width = align_width(), indent = 2,
       exdent = 10
     ),
     "",
@@ -25,27 +27,27 @@ align_shown <- function(found) {
       list(count = grouped(counts), words = c(match_words, change_names)[names(counts)]),
       right = "count"
     ),
-    if (nzchar(found$language)) c(
+    if (nzchar(alignment$language)) c(
       "",
       cli::ansi_strwrap(
-        paste0(cli::col_yellow("review: "), found$language), width = align_width(), indent = 2,
+        paste0(cli::col_yellow("review: "), alignment$language), width = align_width(), indent = 2,
         exdent = 10
       )
     ),
-    pairs_shown(found, "rule", "Matched by a rule, with something that differs"), pairs_shown(
-      found, "decided", "Named in the sheet"
-    ), near_shown(found),
-    left_shown(found, "only_codebook", "In the codebook only"), left_shown(
-      found, "only_new", "In the new file only"
+    pairs_shown(alignment, "rule", "Matched by a rule, with something that differs"), pairs_shown(
+      alignment, "decided", "Named in the sheet"
+    ), near_shown(alignment),
+    left_shown(alignment, "only_codebook", "In the codebook only"), left_shown(
+      alignment, "only_new", "In the new file only"
     ),
-    codes_shown(found), align_lines_shown(found)
+    codes_shown(alignment), align_lines_shown(alignment)
   )
 }
 
 align_width <- function() min(max(cli::console_width(), 80), 140)
 
-pairs_shown <- function(found, match, title) {
-  some <- found$columns[found$columns$match == match, ]
+pairs_shown <- function(alignment, match, title) {
+  some <- alignment$columns[alignment$columns$match == match, ]
   if (nrow(some) == 0) return(NULL)
   c(
     "", heading_shown(title),
@@ -58,8 +60,8 @@ pairs_shown <- function(found, match, title) {
   )
 }
 
-near_shown <- function(found) {
-  some <- found$columns[found$columns$match == "possible", ]
+near_shown <- function(alignment) {
+  some <- alignment$columns[alignment$columns$match == "possible", ]
   if (nrow(some) == 0) return(NULL)
   c("", heading_shown("Possible matches, to decide"),
     unlist(lapply(seq_len(nrow(some)), function(row) c(
@@ -75,8 +77,8 @@ near_shown <- function(found) {
   ))))
 }
 
-left_shown <- function(found, match, title) {
-  some <- found$columns[found$columns$match == match, ]
+left_shown <- function(alignment, match, title) {
+  some <- alignment$columns[alignment$columns$match == match, ]
   if (nrow(some) == 0) return(NULL)
   c(
     "", heading_shown(title),
@@ -87,8 +89,8 @@ left_shown <- function(found, match, title) {
   )
 }
 
-codes_shown <- function(found) {
-  codes <- found$codes
+codes_shown <- function(alignment) {
+  codes <- alignment$codes
   if (nrow(codes) == 0) return(NULL)
   id <- joined_id(codes$change, codes$before, codes$now, codes$grounds)
   c("", heading_shown("Code lists side by side"),
@@ -113,8 +115,8 @@ codes_shown <- function(found) {
   }), use.names = FALSE))
 }
 
-align_lines_shown <- function(found) {
-  lines <- found$lines
+align_lines_shown <- function(alignment) {
+  lines <- alignment$lines
   if (nrow(lines) == 0) return(c("", "  Nothing is proposed: all is decided."))
   parts <- parts_of_lines(lines)
   unlist(lapply(names(parts), function(title) {
@@ -133,12 +135,12 @@ align_line_shown <- function(row, lines) {
   )
 }
 
-align_next <- function(found, file, given) {
+align_next <- function(alignment, file, given) {
   c(
-    if (found$rejected > 0) paste0(
-      "  ", count_of(found$rejected, "line"), " rejected before and not shown"
+    if (alignment$rejected > 0) paste0(
+      "  ", count_of(alignment$rejected, "line"), " rejected before and not shown"
     ),
-    if (nrow(found$lines) > 0) c("",
+    if (nrow(alignment$lines) > 0) c("",
       if (!given$`dry-run`) paste0(
         "  The lines stand in ", file,
         ": write accept, reject or another variable's name beside each, and run this again."

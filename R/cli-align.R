@@ -90,19 +90,20 @@ align_once <- function(given, wave, files) {
   if (!is.null(given$html)) check_may_write(given$html, c(files, raw_places(known_book(
     given$project
   ))), given$replace)
-  found <- align(files)
-  if (!is.null(given$html)) write_page(align_page(found), given$html)
+  alignment <- align(files)
+  if (!is.null(given$html)) write_page(align_page(alignment), given$html)
   page <- if (!is.null(given$html)) c("", paste0("Both waves side by side stand in ", given$html))
-  numbers <- if (is.null(given$accept)) found$lines$line[found$lines$decision == "accept"] else
-    lines_meant(given$accept, found$lines)
+  numbers <- if (is.null(given$accept)) alignment$lines$line[alignment$lines$decision ==
+    "accept"] else
+    lines_meant(given$accept, alignment$lines)
   if (length(numbers) == 0) {
-    if (!given$`dry-run`) write_decisions(found, file)
+    if (!given$`dry-run`) write_decisions(alignment, file)
     return(list(
-      lines = c(align_shown(found), align_next(found, file, given), page),
-      json = align_parts(found), lists = "files", done = left_words(found, file)
+      lines = c(align_shown(alignment), align_next(alignment, file, given), page),
+      json = align_parts(alignment), lists = "files", done = left_words(alignment, file)
     ))
   }
-  change <- accept_alignment(found, numbers, write = !given$`dry-run`)
+  change <- accept_alignment(alignment, numbers, write = !given$`dry-run`)
   if (!given$`dry-run`) {
     # What is left, with the codebook as it is now.
     left <- align(NULL)
@@ -110,11 +111,12 @@ align_once <- function(given, wave, files) {
   }
   done <- if (given$`dry-run`) "Nothing was written." else c(
     paste0(
-      "Written to ", found$file, ": ", count_of(length(numbers), "line"), " of ", nrow(found$lines)
+      "Written to ", alignment$file, ": ", count_of(length(numbers), "line"), " of ",
+      nrow(alignment$lines)
     ), left_words(left, file)
   )
   list(
-    lines = c(change_shown(change, found$file), done, page),
+    lines = c(change_shown(change, alignment$file), done, page),
     json = list(accepted = numbers, change = change), lists = "accepted", done = done
   )
 }
@@ -164,7 +166,7 @@ lines_meant <- function(text, lines) {
   numbers_meant(text, "--accept")
 }
 
-align_parts <- function(found) unclass(found)[c(
+align_parts <- function(alignment) unclass(alignment)[c(
   "wave", "against", "files", "records", "counts", "columns", "codes", "lines", "assignments",
   "shares", "language", "stranger", "rejected"
 )]

@@ -66,18 +66,18 @@ command_answers <- list(
     for (file in c(given$html, given$figure)) check_may_write(file,
       raw_places(known_book(given$project)), given$replace)
     if (given$waves) return(waves_answered(given))
-    found <- if (!is.null(given$table)) declared_answers(given$project, given$table) else answers(
+    counted <- if (!is.null(given$table)) declared_answers(given$project, given$table) else answers(
       given$project, given$args, words_of(given$by), given$where, given$weight,
       as_number = given$`as-number`, language = given$language, nested = given$nested,
       over = given$over, show = words_of(given$show), nets = nets_given(given$nets),
       draw = given$draw
     )
-    if (!is.null(given$html)) write_text(answers_page(found), given$html)
-    if (!is.null(given$figure)) save_answers_figure(found, given$figure)
+    if (!is.null(given$html)) write_text(answers_page(counted), given$html)
+    if (!is.null(given$figure)) save_answers_figure(counted, given$figure)
     show_lines(if (given$json) json_of(
-      unnamed_parts(found, "tables"), answer_arrays
+      unnamed_parts(counted, "tables"), answer_arrays
     ) else answers_shown(
-      found, given$codes, from_given(given$from)
+      counted, given$codes, from_given(given$from)
     ))
     say_written(given)
   }
@@ -177,19 +177,19 @@ from_given <- function(text) {
   as.integer(number)
 }
 
-answers_shown <- function(found, codes = FALSE, from = 1L) {
-  found <- visible(found)
+answers_shown <- function(counted, codes = FALSE, from = 1L) {
+  counted <- visible(counted)
   said <- c(
-    if (!is.null(found$where)) paste0("where ", text_squeeze(found$where)),
-    if (!is.null(found$weight)) paste0(
-      "weighted by ", found$weight, if (isTRUE(found$no_weight > 0)) paste0(
-        ", ", count_of(found$no_weight, "respondent"), " without a weight left out"
+    if (!is.null(counted$where)) paste0("where ", text_squeeze(counted$where)),
+    if (!is.null(counted$weight)) paste0(
+      "weighted by ", counted$weight, if (isTRUE(counted$no_weight > 0)) paste0(
+        ", ", count_of(counted$no_weight, "respondent"), " without a weight left out"
       )
     )
   )
-  c(if (length(found$pooled) > 0) cli::col_yellow(pooled_words(found$pooled)),
-    if (length(said) > 0) cli::col_grey(paste0(count_of(found$n, "respondent"), " ",
+  c(if (length(counted$pooled) > 0) cli::col_yellow(pooled_words(counted$pooled)),
+    if (length(said) > 0) cli::col_grey(paste0(count_of(counted$n, "respondent"), " ",
     paste(said, collapse = ", "))), unlist(lapply(
-    found$tables, answer_lines, codes = codes, from = from
+    counted$tables, answer_lines, codes = codes, from = from
   )))
 }

@@ -182,13 +182,13 @@ gaps_shown <- function(study) {
   )
 }
 
-findings_shown <- function(found, most = 8) {
-  accepted <- sum(nzchar(found$accepted))
-  found <- open_findings(found)
-  if (nrow(found) == 0) return(paste0(
+findings_shown <- function(findings, most = 8) {
+  accepted <- sum(nzchar(findings$accepted))
+  findings <- open_findings(findings)
+  if (nrow(findings) == 0) return(paste0(
     "  nothing: no finding needs review", if (accepted > 0) paste0(" (", accepted, " accepted)")
   ))
-  open <- table(factor(found$level, c("error", "warning", "note")))
+  open <- table(factor(findings$level, c("error", "warning", "note")))
   counts <- paste(
     c(
       vapply(names(open)[open > 0], function(level) count_of(open[[level]], level), ""),
@@ -196,7 +196,7 @@ findings_shown <- function(found, most = 8) {
     ),
     collapse = ", "
   )
-  top <- visible(utils::head(found, most))
+  top <- visible(utils::head(findings, most))
   lines <- columns_shown(list(
     count = c("count", top$count), level = c("level", top$level), variable = c(
       "variable", ifelse(nzchar(top$variable), top$variable, "\u2013")
@@ -212,8 +212,8 @@ findings_shown <- function(found, most = 8) {
   ), right = "count")
   c(
     paste0("  ", counts), cli::col_grey(lines[1]), lines[-1],
-    if (nrow(found) > most) paste0(
-      "  and ", nrow(found) - most, " more, with what to do, in findings.csv"
+    if (nrow(findings) > most) paste0(
+      "  and ", nrow(findings) - most, " more, with what to do, in findings.csv"
     )
     else "  what to do about each is in findings.csv"
   )

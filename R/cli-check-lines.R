@@ -158,16 +158,16 @@ record_shown <- function(record) {
   )))
 }
 
-found_shown <- function(found, where, most = 200) {
-  shown <- utils::head(found, most)
+found_shown <- function(records, where, most = 200) {
+  shown <- utils::head(records, most)
   c(
-    heading_shown(paste0(count_of(nrow(found), "record"), " where ", text_squeeze(where))),
-    if (nrow(found) > 0) columns_shown(lapply(
+    heading_shown(paste0(count_of(nrow(records), "record"), " where ", text_squeeze(where))),
+    if (nrow(records) > 0) columns_shown(lapply(
       with_names(names(shown), names(shown)),
       function(name) c(name, shorten(as.character(shown[[name]]), 40))
     )),
-    if (nrow(found) > most) paste0(
-      "  and ", grouped(nrow(found) - most), " more (--json lists all)"
+    if (nrow(records) > most) paste0(
+      "  and ", grouped(nrow(records) - most), " more (--json lists all)"
     )
   )
 }

@@ -60,7 +60,7 @@ command_check <- list(
       return(0L)
     }
     if (!is.null(given$where)) {
-      said(find_records(project, given$where), function(found) found_shown(found, given$where))
+      said(find_records(project, given$where), function(records) found_shown(records, given$where))
       return(0L)
     }
     checked <- check_study(project, variable = given$variable)

@@ -87,12 +87,13 @@ invented_shown <- function(sheet, given) {
   )
 }
 
-agreement_shown <- function(found) {
-  codes <- found$codes
-  if (found$answers == 0) return("No answer is coded in both sheets.")
+agreement_shown <- function(agreement) {
+  codes <- agreement$codes
+  if (agreement$answers == 0) return("No answer is coded in both sheets.")
   c(
     paste0(
-      count_of(found$answers, "answer"), " coded in both sheets, ", number_show(found$same, 1),
+      count_of(agreement$answers, "answer"), " coded in both sheets, ",
+      number_show(agreement$same, 1),
       " % with the same codes"
     ), "",
     columns_shown(list(code = c("code", codes$code), both = c("both", grouped(codes$both)),

@@ -108,12 +108,12 @@ entry_compared <- function(given) {
   file <- if (is.null(given$out)) file.path(shown_folder(project), "sheets", paste0(
     tools::file_path_sans_ext(basename(given$args[1])), "-differences.xlsx"
   )) else given$out
-  found <- compare_entries(project, given$args[1], given$args[2], file, given$export)
-  if (given$json) show_lines(json_of(c(unclass(found), written = file), c(
+  differences <- compare_entries(project, given$args[1], given$args[2], file, given$export)
+  if (given$json) show_lines(json_of(c(unclass(differences), written = file), c(
     "only_first", "only_second", "differences", "agreement"
   ))) else show_lines(c(
-    entry_differences_shown(found), "", paste0("Both readings stand in ", file),
-    if (nrow(found$differences) > 0) wrapped(paste0(
+    entry_differences_shown(differences), "", paste0("Both readings stand in ", file),
+    if (nrow(differences$differences) > 0) wrapped(paste0(
       "Choose the right one there; then name the sheet in the codebook, ",
       corrections_line(project, file), ", and the build corrects the first entry."
     ))
@@ -128,21 +128,22 @@ corrections_line <- function(project, file) {
   )), "`")
 }
 
-entry_differences_shown <- function(found) {
-  agreement <- found$agreement
+entry_differences_shown <- function(differences) {
+  agreement <- differences$agreement
   odd <- agreement[agreement$same < agreement$compared, ]
   c(
     paste0(
-      count_of(found$forms, "form"), " in both, ", count_of(nrow(found$differences), "difference"),
-      " in ", count_of(length(unique(found$differences$form)), "form"), "; ",
+      count_of(differences$forms, "form"), " in both, ",
+      count_of(nrow(differences$differences), "difference"),
+      " in ", count_of(length(unique(differences$differences$form)), "form"), "; ",
       number_show(100 * sum(agreement$same) / max(sum(agreement$compared), 1), 1),
       " % of the answers are the same"
     ),
-    if (length(found$only_first) > 0) paste0(
-      "  only in the first: ", some_of(found$only_first, 12, FALSE)
+    if (length(differences$only_first) > 0) paste0(
+      "  only in the first: ", some_of(differences$only_first, 12, FALSE)
     ),
-    if (length(found$only_second) > 0) paste0(
-      "  only in the second: ", some_of(found$only_second, 12, FALSE)
+    if (length(differences$only_second) > 0) paste0(
+      "  only in the second: ", some_of(differences$only_second, 12, FALSE)
     ),
     if (nrow(odd) > 0) c("", columns_shown(list(
       variable = c("question", odd$variable), compared = c("compared", grouped(odd$compared)),

@@ -102,8 +102,8 @@ next_words <- function(files) {
 # how many at most), `options` (of optparse), `example`, and `run`, which takes
 # what was given and returns the exit status.
 commands <- function() {
-  found <- parts_named("command_")
-  found[order(vapply(found, `[[`, 0, "place"))]
+  commands <- parts_named("command_")
+  commands[order(vapply(commands, `[[`, 0, "place"))]
 }
 
 parse_arguments <- function(name, command, args) {

@@ -34,21 +34,21 @@ command_scales <- list(
   run = function(given) {
     for (file in c(given$html, given$figure)) check_may_write(file,
       raw_places(known_book(given$project)), given$replace)
-    found <- examine_scales(
+    examined <- examine_scales(
       given$project, if (length(given$args) > 0) given$args,
       if (given$pairwise) "pairwise" else "complete",
       thresholds = thresholds_meant(given$thresholds), language = given$language
     )
-    names <- unique(vapply(found$scales, `[[`, "", "scale"))
+    names <- unique(vapply(examined$scales, `[[`, "", "scale"))
     means <- if (!is.null(given$by) && length(names) > 0) answers(
       given$project, names, by = given$by, language = given$language
     )
-    if (!is.null(given$html)) write_text(scales_page(found, means), given$html)
-    if (!is.null(given$figure)) save_figure(if (length(found$scales) > 0)
-      figure_items(found$scales[[1]]),
+    if (!is.null(given$html)) write_text(scales_page(examined, means), given$html)
+    if (!is.null(given$figure)) save_figure(if (length(examined$scales) > 0)
+      figure_items(examined$scales[[1]]),
       given$figure)
-    show_lines(if (given$json) json_of(unnamed_parts(found, "scales"), c("scales", "possible",
-      "warnings")) else c(scales_shown(found), if (!is.null(means)) answers_shown(means)))
+    show_lines(if (given$json) json_of(unnamed_parts(examined, "scales"), c("scales", "possible",
+      "warnings")) else c(scales_shown(examined), if (!is.null(means)) answers_shown(means)))
     say_written(given)
   }
 )
@@ -72,8 +72,9 @@ print.mavik_scales <- function(x, ...) {
   invisible(x)
 }
 
-scales_shown <- function(found) if (length(found$scales) == 0) "The codebook makes no score." else
-  unlist(lapply(visible(found$scales), scale_lines))
+scales_shown <- function(examined) if (
+  length(examined$scales) == 0) "The codebook makes no score." else
+  unlist(lapply(visible(examined$scales), scale_lines))
 
 scale_lines <- function(examined) {
   c(

@@ -36,12 +36,12 @@ decode_coded <- function(folded, number, error, variable, export, book) {
     reason = integer(n), kind = character(n), doubt = logical(n)
   )
   open <- rep(TRUE, n)
-  take <- function(found, value = NULL, reason = NULL, kind = NULL) {
-    found <- open & found
-    if (!is.null(value)) out$value[found] <<- value[found]
-    if (!is.null(reason)) out$reason[found] <<- reason[found]
-    if (!is.null(kind)) out$kind[found] <<- kind
-    open <<- open & !found
+  take <- function(here, value = NULL, reason = NULL, kind = NULL) {
+    here <- open & here
+    if (!is.null(value)) out$value[here] <<- value[here]
+    if (!is.null(reason)) out$reason[here] <<- reason[here]
+    if (!is.null(kind)) out$kind[here] <<- kind
+    open <<- open & !here
   }
   take(!nzchar(folded), reason = rep(reason_id(book, "no_answer"), n))
   take(error, reason = rep(reason_id(book, "set_aside"), n), kind = "unlisted")

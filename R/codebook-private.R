@@ -7,8 +7,8 @@ private_variables <- function(book) {
 }
 
 key_variable <- function(book) {
-  found <- names(Filter(is_key, book$variables))
-  if (length(found) == 0) "" else found[1]
+  keys <- names(Filter(is_key, book$variables))
+  if (length(keys) == 0) "" else keys[1]
 }
 
 # The key is private where a private variable is it, or reads its column.

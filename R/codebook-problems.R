@@ -1,11 +1,11 @@
 # Problems of a codebook are collected and reported together.
 
 problem_collector <- function(document) {
-  found <- list()
+  problems <- list()
   said <- character()
   list(
     say = function(path, message) {
-      found[[length(found) + 1]] <<- list(path = path, message = message)
+      problems[[length(problems) + 1]] <<- list(path = path, message = message)
       invisible()
     },
     # TRUE the first time: what is the same for several problems is said once.
@@ -14,27 +14,27 @@ problem_collector <- function(document) {
       said <<- c(said, what)
       first
     },
-    count = function() length(found),
+    count = function() length(problems),
     stop_if_any = function() {
-      if (length(found) > 0) stop_problems(problem_table(found, document))
+      if (length(problems) > 0) stop_problems(problem_table(problems, document))
     }
   )
 }
 
-problem_table <- function(found, document) {
+problem_table <- function(problems, document) {
   marks <- attr(document, "marks")
   file <- attr(document, "file")
-  line <- vapply(found, function(problem) {
+  line <- vapply(problems, function(problem) {
     mark <- if (is.null(marks)) NULL else mark_of(marks, problem$path)
     if (is.null(mark)) NA_integer_ else mark$key_line
   }, 0L)
   place <- if (!is.null(marks$place)) vapply(
-    found, function(problem) paste0(mark_of(marks, problem$path)$place, ""), ""
+    problems, function(problem) paste0(mark_of(marks, problem$path)$place, ""), ""
   )
   out <- data.frame(
     file = if (is.null(file) || is.null(marks)) NA_character_ else basename(file), line = line,
-    path = vapply(found, function(problem) paste(problem$path, collapse = " > "), ""),
-    message = vapply(found, function(problem) problem$message, "")
+    path = vapply(problems, function(problem) paste(problem$path, collapse = " > "), ""),
+    message = vapply(problems, function(problem) problem$message, "")
   )
   out$place <- place
   unique(out)

@@ -94,7 +94,7 @@ compile_table <- function(said, name, path, book, say) {
 
 # Each part with its kind: a variable, the items of a block one by one, a set of options.
 table_parts <- function(names, book, note) {
-  found <- lapply(names, function(name) {
+  carried <- lapply(names, function(name) {
     if (name %in% book$unread) return(NULL)
     variable <- book$variables[[name]]
     if (!name %in% c(names(book$variables), names(book$blocks))) return(note(
@@ -108,7 +108,7 @@ table_parts <- function(names, book, note) {
       options = if (isTRUE(book$variables[[variable_name]]$carrier)) book$blocks[[variable_name]]
     ))
   })
-  parts <- unlist(Filter(Negate(is.null), found), recursive = FALSE)
+  parts <- unlist(Filter(Negate(is.null), carried), recursive = FALSE)
   for (part in parts) {
     variable <- book$variables[[part$name]]
     if (part$name %in% private_variables(book)) note(

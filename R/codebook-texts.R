@@ -3,17 +3,17 @@
 
 # A data frame of `id` (the path as one text), `path` (as people read it) and `text`.
 document_texts <- function(document) {
-  found <- walk_texts(unclass_document(document)[text_sections], character())
+  texts <- walk_texts(unclass_document(document)[text_sections], character())
   standing <- setdiff(standing_reasons$name, names(document$missing))
   reasons <- lapply(seq_along(standing), function(k) list(
     path = c("missing", standing[k], "label"),
     text = standing_reasons$label[match(standing[k], standing_reasons$name)]
   ))
-  found <- c(found, reasons)
-  paths <- lapply(found, `[[`, "path")
+  texts <- c(texts, reasons)
+  paths <- lapply(texts, `[[`, "path")
   data.frame(
     id = vapply(paths, path_id, ""), path = vapply(paths, paste, "", collapse = " > "),
-    text = vapply(found, `[[`, "", "text")
+    text = vapply(texts, `[[`, "", "text")
   )
 }
 

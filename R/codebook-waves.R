@@ -173,10 +173,10 @@ companion_versions <- function(companions, entry, spread) {
     names <- vapply(there, `[[`, "", "name")
     for (k in seq_along(companions)) {
       companion <- companions[[k]]
-      found <- match(companion$name, names)
-      if (is.na(found)) companions[[k]]$versions[[id]] <- "absent"
-      else if (is.null(companion$keys$option) && !identical(there[[found]]$keys, companion$keys))
-        companions[[k]]$versions[[id]] <- there[[found]][c("keys", "origin")]
+      place <- match(companion$name, names)
+      if (is.na(place)) companions[[k]]$versions[[id]] <- "absent"
+      else if (is.null(companion$keys$option) && !identical(there[[place]]$keys, companion$keys))
+        companions[[k]]$versions[[id]] <- there[[place]][c("keys", "origin")]
       else next
       companions[[k]]$version_of <- entry$version_of[
         entry$version_of %in% names(companions[[k]]$versions)

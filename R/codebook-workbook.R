@@ -168,9 +168,9 @@ closed_words <- function(section, key) {
 # A workbook as a codebook, with the place of each entry for messages.
 parse_workbook <- function(path) {
   shown <- basename(path)
-  found <- list()
+  problems <- list()
   problem <- function(place, message) {
-    found[[length(found) + 1]] <<- list(place = place, message = message)
+    problems[[length(problems) + 1]] <<- list(place = place, message = message)
     NULL
   }
   cells <- workbook_cells(path, shown)
@@ -183,10 +183,10 @@ parse_workbook <- function(path) {
       shown, "` drafts a codebook from it")
   }
   read <- sheets_document(cells, problem)
-  if (length(found) > 0) {
+  if (length(problems) > 0) {
     stop_problems(data.frame(
-      file = shown, line = NA_integer_, path = "", message = vapply(found, `[[`, "", "message"),
-      place = vapply(found, `[[`, "", "place")
+      file = shown, line = NA_integer_, path = "", message = vapply(problems, `[[`, "", "message"),
+      place = vapply(problems, `[[`, "", "place")
     ))
   }
   if (!is_map(read$document)) stop_mavik(

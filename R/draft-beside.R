@@ -60,14 +60,14 @@ lists_beside <- function(lists, book, taken) {
       list$codes, text_fold(list$labels)
     ))
   }, known)
-  found <- lapply(lists, same_as)
+  same <- lapply(lists, same_as)
   fresh <- utils::tail(make.unique(c(taken, names(lists)), sep = "_"), length(lists))
-  names <- vapply(seq_along(lists), function(k) if (is.null(found[[k]])) fresh[k] else
-    found[[k]]$list, "")
+  names <- vapply(seq_along(lists), function(k) if (is.null(same[[k]])) fresh[k] else
+    same[[k]]$list, "")
   with_names(Map(function(list, met) {
     list$known <- !is.null(met)
     list
-  }, lists, found), names)
+  }, lists, same), names)
 }
 
 # The columns of each entry, in the order of the file.

@@ -5,24 +5,24 @@
 choice_of <- function(answers) {
   total <- sum(answers$count)
   if (nrow(answers) < 2 || total < 2) return(NULL)
-  found <- core_labels(answers, total)
-  if (is.null(found)) return(NULL)
-  core <- found$labels
+  labelled <- core_labels(answers, total)
+  if (is.null(labelled)) return(NULL)
+  core <- labelled$labels
   scale <- scale_of(core)
-  if (!is.null(scale)) return(scale_choice(found, scale))
+  if (!is.null(scale)) return(scale_choice(labelled, scale))
   covered <- sum(core$count) / total
   short <- stats::median(nchar(core$text)) <= 80
-  repeated <- total / found$different >= if (nrow(core) > 20) 4 else 2.5
+  repeated <- total / labelled$different >= if (nrow(core) > 20) 4 else 2.5
   if (nrow(core) > 250 || covered < 0.8 || !short || !repeated) return(NULL)
   grounds <- paste0(
     count_of(nrow(core), "label"), " make up ", number_show(100 * covered, 0), " % of the answers",
-    if (found$unheld > 0) paste0(
-      "; of the rare texts ", grouped(found$unheld), " were not held against the labels"
+    if (labelled$unheld > 0) paste0(
+      "; of the rare texts ", grouped(labelled$unheld), " were not held against the labels"
     )
   )
   c(
     list(kind = "choice", grounds = grounds, codes = seq_len(nrow(core)), scale = core$text),
-    found[c("variants", "odd", "labels")]
+    labelled[c("variants", "odd", "labels")]
   )
 }
 
@@ -98,7 +98,7 @@ is_rare_label <- function(labels, frequent, meant, bare) {
 spellings_held <- 2e5
 
 # A known scale; labels that are none of its steps may be spellings of one.
-scale_choice <- function(found, scale) {
+scale_choice <- function(choice, scale) {
   more <- near_spellings(scale$odd$text, scale$labels)
   spelt <- data.frame(text = scale$odd$text[!is.na(more)], label = more[!is.na(more)])
   apart <- scale$odd$text[is.na(more)]
@@ -108,8 +108,8 @@ scale_choice <- function(found, scale) {
     grounds = if (length(apart) > 0) paste0(
       grounds, "; ", some_of(paste0("\u201c", apart, "\u201d"), 3, quote = FALSE), " beside it"
     ) else grounds,
-    scale = c(scale$labels, apart), range = scale$range, variants = rbind(found$variants, spelt),
-    odd = found$odd, labels = found$labels[!found$labels$text %in% spelt$text, ]
+    scale = c(scale$labels, apart), range = scale$range, variants = rbind(choice$variants, spelt),
+    odd = choice$odd, labels = choice$labels[!choice$labels$text %in% spelt$text, ]
   )
 }
 

@@ -99,8 +99,8 @@ quantity_of <- function(folded) {
   )
   below <- below || grepl("^< ?=?", text)
   counted <- number_in_words(text)
-  found <- stringi::stri_extract_all_regex(counted, "[0-9]+([.][0-9]+)?")[[1]]
-  number <- as.numeric(found)
+  digits <- stringi::stri_extract_all_regex(counted, "[0-9]+([.][0-9]+)?")[[1]]
+  number <- as.numeric(digits)
   if (!is.na(every_few(text))) number <- 1
   none <- list(
     start = NA_real_, told = FALSE, before = "", plain = FALSE,
@@ -124,17 +124,17 @@ quantity_of <- function(folded) {
 
 # `Every few years`, `every 2 weeks`: how often in a year.
 every_few <- function(text) {
-  found <- stringi::stri_match_first_regex(text, paste0(
+  parts <- stringi::stri_match_first_regex(text, paste0(
     "(?:every|each|alle|tous les|toutes les|cada|ogni|elke|om de) ",
     "(few|couple of|other|[0-9]+|two|three|paar|zwei|drei|deux|trois|dos|tres|due|tre|twee|drie) ",
     "(day|week|month|year|tage|wochen|monate|jahre|jours|semaines|mois|ans|d\u00edas|semanas|",
     "meses|a\u00f1os|giorni|settimane|mesi|anni|dagen|weken|maanden|jaar)"
   ))
-  if (is.na(found[1, 1])) return(NA_real_)
-  count <- text_to_number(found[1, 2])
-  if (is.na(count)) count <- if (found[1, 2] %in% c("few", "paar")) 3 else
-    if (found[1, 2] %in% c("three", "drei", "trois", "tres", "tre", "drie")) 3 else 2
-  525600 / first_unit(found[1, 3]) / count
+  if (is.na(parts[1, 1])) return(NA_real_)
+  count <- text_to_number(parts[1, 2])
+  if (is.na(count)) count <- if (parts[1, 2] %in% c("few", "paar")) 3 else
+    if (parts[1, 2] %in% c("three", "drei", "trois", "tres", "tre", "drie")) 3 else 2
+  525600 / first_unit(parts[1, 3]) / count
 }
 
 # Without signs of money, marks of thousands, underscores and brackets; units stand apart.
@@ -217,10 +217,10 @@ word_before <- function(text, words) {
 is_feet <- function(folded) grepl("[0-9] ?(ft|feet|foot|')", folded)
 
 feet_of <- function(folded) {
-  found <- stringi::stri_match_first_regex(
+  parts <- stringi::stri_match_first_regex(
     folded, "([0-9]+) ?(?:ft|feet|foot|')\\.? ?([0-9]+)?"
   )
-  start <- 12 * as.numeric(found[, 2]) + ifelse(is.na(found[, 3]), 0, as.numeric(found[, 3]))
+  start <- 12 * as.numeric(parts[, 2]) + ifelse(is.na(parts[, 3]), 0, as.numeric(parts[, 3]))
   if (grepl("^(under|below|less|<)", folded)) start - 0.01 else
     if (grepl("(over|above|more|taller|\\+)$", folded)) start + 0.01 else start
 }

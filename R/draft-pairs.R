@@ -12,15 +12,15 @@ paired_by_answers <- function(base, other) {
   )
   worded <- columns_of_kind(base, function(number) mean(is.na(number)) > 0.5)
   coded <- columns_of_kind(other, function(number) all(is_whole(number)))
-  found <- vapply(with_names(worded, worded), function(name) {
+  partner <- vapply(with_names(worded, worded), function(name) {
     purity <- vapply(coded, function(code) purity_of(
       base$columns[[name]], other$columns[[code]], row
     ), 0)
     if (length(purity) == 0 || max(purity) < 0.95) NA_character_ else coded[which.max(purity)]
   }, "")
-  found <- found[!is.na(found) & !duplicated(found)]
-  if (length(found) < max(2, 0.3 * length(worded))) return(NULL)
-  list(key = keys[[2]], base_key = keys[[1]], columns = found)
+  partner <- partner[!is.na(partner) & !duplicated(partner)]
+  if (length(partner) < max(2, 0.3 * length(worded))) return(NULL)
+  list(key = keys[[2]], base_key = keys[[1]], columns = partner)
 }
 
 # A column of each file that holds each record once, the same values in both.

@@ -136,7 +136,7 @@ missing_seen <- function(columns) {
     stray <- numbers_beside_labels(columns)
     return(if (is.null(stray)) none else c(none, list(coded_missing = stray)))
   }
-  found <- lapply(
+  gaps <- lapply(
     split(
       cells, factor(cells$gap, unique(names(missing_words)[names(missing_words) %in% cells$gap]))
     ),
@@ -145,9 +145,9 @@ missing_seen <- function(columns) {
     forms <- of$text[match(rownames(total)[order(-total)], text_fold(of$text))]
     list(forms = forms, counts = sort(as.integer(total), decreasing = TRUE))
   })
-  found <- c(found, none[setdiff(labelled, names(found))])
+  gaps <- c(gaps, none[setdiff(labelled, names(gaps))])
   stray <- numbers_beside_labels(columns)
-  if (is.null(stray)) found else c(found, list(coded_missing = stray))
+  if (is.null(stray)) gaps else c(gaps, list(coded_missing = stray))
 }
 
 # 77, 99 or -1 among labels of several columns: one decision for all of them.

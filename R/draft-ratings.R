@@ -67,12 +67,12 @@ gaps_told <- function(folded) {
 
 gap_said <- function(text) {
   text <- stringi::stri_trim_both(text)
-  found <- missing_word(text)
-  found[is.na(found) & grepl("no opinion|no view|keine meinung|sans opinion|undecided", text)] <-
+  gap <- missing_word(text)
+  gap[is.na(gap) & grepl("no opinion|no view|keine meinung|sans opinion|undecided", text)] <-
     "dont_know"
-  found[is.na(found) & grepl("can.?t say|cannot say|don.?t know", text)] <- "dont_know"
-  found[is.na(found) & grepl("refus|prefer not|no answer|rather not", text)] <- "refused"
-  found
+  gap[is.na(gap) & grepl("can.?t say|cannot say|don.?t know", text)] <- "dont_know"
+  gap[is.na(gap) & grepl("refus|prefer not|no answer|rather not", text)] <- "refused"
+  gap
 }
 
 # From 0 or 1 as far as the answers go without a step left out.

@@ -53,10 +53,10 @@ without_shared <- function(bare) {
 }
 
 leading_number <- function(labels) {
-  found <- stringi::stri_match_first_regex(
+  ends <- stringi::stri_match_first_regex(
     labels, "^\\s*([0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*[^0-9\\s]"
   )[, 2]
-  suppressWarnings(as.integer(found))
+  suppressWarnings(as.integer(ends))
 }
 
 # Numbers between two worded ends: `Not at all`, 2, 3, 4, `Completely`.

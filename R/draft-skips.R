@@ -4,7 +4,7 @@
 skips_seen <- function(export, seen, plan, sample = 20000) {
   filters <- lapply(with_names(plan$used, plan$used), filter_seen, export, seen)
   filters <- Filter(Negate(is.null), filters)
-  found <- list()
+  skips <- list()
   looked <- NULL
   for (k in seq_along(plan$used)) {
     column <- plan$used[k]
@@ -21,14 +21,14 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
       first <- lapply(filters, among_rows, looked)
     }
     before <- intersect(names(filters), plan$used[seq_len(k - 1)])
-    skip <- best_skip(full[looked], first[rev(utils::tail(before, 40))], found)
+    skip <- best_skip(full[looked], first[rev(utils::tail(before, 40))], skips)
     if (is.null(skip)) next
     skip$counts <- skip_counts(full, skip$parts, filters, here)
     skip$universe <- paste(vapply(skip$parts, universe_of_part, "", plan = plan), collapse = " & ")
     skip$filter <- skip$parts[[1]]$column
-    found[[column]] <- skip
+    skips[[column]] <- skip
   }
-  found
+  skips
 }
 
 # The records of the waves in which a question stands.
@@ -84,10 +84,10 @@ among_rows <- function(filter, rows) {
 
 # The condition that parts answered from blank best: of one filter, else of two. All are of the same
 # records.
-best_skip <- function(full, filters, found) {
+best_skip <- function(full, filters, before) {
   tried <- Filter(Negate(is.null), lapply(filters, skip_by, full = full))
   if (length(tried) == 0) return(NULL)
-  used <- lapply(found, function(skip) skip$parts)
+  used <- lapply(before, function(skip) skip$parts)
   n <- length(full)
   tried <- lapply(tried, function(skip) {
     parts <- list(skip$part)
@@ -210,16 +210,16 @@ universe_of_part <- function(part, plan) {
 
 # An entry where nearly nobody answered from outside; else the grounds alone.
 # The items of a block are judged together.
-block_skips <- function(found, plan) {
+block_skips <- function(skips, plan) {
   for (block in lapply(plan$blocks, `[[`, "columns")) {
-    here <- intersect(block, names(found))
-    same <- unique(vapply(found[here], `[[`, "", "universe"))
+    here <- intersect(block, names(skips))
+    same <- unique(vapply(skips[here], `[[`, "", "universe"))
     if (length(here) < length(block) || length(same) != 1) next
-    counts <- as.list(colSums(do.call(rbind, lapply(found[here], function(skip)
+    counts <- as.list(colSums(do.call(rbind, lapply(skips[here], function(skip)
       unlist(skip$counts)))))
-    for (column in here) found[[column]][c("counts", "block")] <- list(counts, TRUE)
+    for (column in here) skips[[column]][c("counts", "block")] <- list(counts, TRUE)
   }
-  lapply(found, function(skip) {
+  lapply(skips, function(skip) {
     # An answer from outside would be set aside: then a person decides.
     skip$sure <- skip$counts$against == 0
     skip

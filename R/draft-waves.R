@@ -72,12 +72,12 @@ has_twins <- function(index, wave) anyDuplicated(index + (max(index) + 1) * wave
 # Questions of which a wave holds nothing: the numbers of those waves.
 waves_without <- function(export, columns, waves) {
   size <- length(waves$names)
-  found <- lapply(with_names(columns, columns), function(name) {
+  waves_filled <- lapply(with_names(columns, columns), function(name) {
     cells <- export$columns[[name]]
     full <- nzchar(text_trim(cells$cells))[cells$index]
     which(tabulate(waves$of[full], size) == 0)
   })
-  Filter(function(waves) length(waves) > 0 && length(waves) < size, found)
+  Filter(function(waves) length(waves) > 0 && length(waves) < size, waves_filled)
 }
 
 absent_in_waves <- function(columns, plan) {

@@ -38,8 +38,8 @@ expr_found <- function(node, text) {
   folded <- text_fold(known)
   holds <- if (node$op == "starts_with") stringi::stri_startswith_fixed else
     stringi::stri_detect_fixed
-  found <- Reduce(`|`, lapply(node$words, function(word) holds(folded, word)))
-  found[match(text, known)]
+  met <- Reduce(`|`, lapply(node$words, function(word) holds(folded, word)))
+  met[match(text, known)]
 }
 
 # Left to right; what is not finite on the way stays unknown.

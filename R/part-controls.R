@@ -10,9 +10,9 @@ visible_controls <- function(x, keep = "") {
   if (!nzchar(keep)) odd <- sub("&&[^]", "", odd, fixed = TRUE)
   has <- which(stringi::stri_detect_regex(x, odd))
   for (k in has) {
-    found <- unique(stringi::stri_extract_all_regex(x[k], odd)[[1]])
-    shown <- sprintf("\\u%04x", vapply(found, utf8ToInt, 0L))
-    x[k] <- stringi::stri_replace_all_fixed(x[k], found, shown, vectorize_all = FALSE)
+    odd_ones <- unique(stringi::stri_extract_all_regex(x[k], odd)[[1]])
+    shown <- sprintf("\\u%04x", vapply(odd_ones, utf8ToInt, 0L))
+    x[k] <- stringi::stri_replace_all_fixed(x[k], odd_ones, shown, vectorize_all = FALSE)
   }
   x
 }

@@ -20,10 +20,10 @@ lately <- function(name, input, make, most = 8L) {
 parts_named <- function(prefix) once_a_session(paste0("named ", prefix), function() {
   env <- topenv()
   names <- sort(ls(env, pattern = paste0("^", prefix, "[a-z_]+$")), method = "radix")
-  found <- mget(names, envir = env)
-  found <- found[vapply(found, is.list, TRUE)]
-  names(found) <- substring(names(found), nchar(prefix) + 1)
-  found
+  things <- mget(names, envir = env)
+  things <- things[vapply(things, is.list, TRUE)]
+  names(things) <- substring(names(things), nchar(prefix) + 1)
+  things
 })
 
 # What a package does with letters (upper case, order) is the same in every locale.

@@ -17,9 +17,9 @@ digests_beside <- function(paths, large = 2^24) {
   job <- split_off(
     function() vapply(paths, file_digest, ""), isTRUE(sum(file.size(paths)) >= large)
   )
-  found <- NULL
+  digests <- NULL
   lapply(seq_along(paths), function(k) function() {
-    if (is.null(found)) found <<- job$wait()
-    found[[k]]
+    if (is.null(digests)) digests <<- job$wait()
+    digests[[k]]
   })
 }

@@ -99,21 +99,21 @@ xlsx_dates <- function(parts, book, shown) {
 }
 
 xlsx_cells <- function(sheet, strings, dates, shown) {
-  found <- fields_of_nodes(
+  fields <- fields_of_nodes(
     sheet, "//sheetData/row/c[(v and not(@t='inlineStr')) or (is and @t='inlineStr')]",
     c(xsl_value("@r"), xsl_value("@s"), xsl_value("@t"), xsl_texts(
       "v[not(../@t='inlineStr')] | is[../@t='inlineStr']/t | is[../@t='inlineStr']/r/t"
     )), shown
   )
-  place <- found[[1]]
+  place <- fields[[1]]
   if (!all(nzchar(place))) stop_read(
     shown, NULL,
     "the workbook's cells have no addresses: open it in a spreadsheet program and save it again"
   )
-  style <- suppressWarnings(as.integer(found[[2]])) + 1L
+  style <- suppressWarnings(as.integer(fields[[2]])) + 1L
   style[is.na(style)] <- 1L
-  type <- ifelse(nzchar(found[[3]]), found[[3]], "n")
-  raw <- found[[4]]
+  type <- ifelse(nzchar(fields[[3]]), fields[[3]], "n")
+  raw <- fields[[4]]
   shared <- type == "s"
   text <- raw
   text[shared] <- strings[as.integer(raw[shared]) + 1L]

@@ -40,11 +40,11 @@ compare_edition <- function(edition, format, back) {
   edition$n * length(back$names)
 }
 
-same_labels <- function(edition, name, found) {
+same_labels <- function(edition, name, held) {
   variable <- edition_variable(edition, name)
-  if (!has_labels(variable)) return(is.null(found))
+  if (!has_labels(variable)) return(is.null(held))
   known <- released_codes(variable, edition_values(edition, name)$value)$label
-  setequal(text_squeeze(found), text_squeeze(known))
+  setequal(text_squeeze(held), text_squeeze(known))
 }
 
 # Some formats hold codes or labels whatever the release says of `values` and `gaps`.
@@ -58,43 +58,43 @@ expected_values <- function(edition, name, back) {
 }
 
 # Cells that are texts hold "" or NA in a gap.
-same_values <- function(expected, found) {
-  if (is.null(found)) return(all(is.na(expected)))
-  if (is.character(found)) return(same_texts(expected, found))
-  if (is.factor(found)) return(same_texts(expected, levels(found)[as.integer(found)]))
-  if (inherits(expected, "POSIXct") && inherits(found, "POSIXct")) return(same_numbers(
-    round(as.double(expected), 3), round(as.double(found), 3)
+same_values <- function(expected, held) {
+  if (is.null(held)) return(all(is.na(expected)))
+  if (is.character(held)) return(same_texts(expected, held))
+  if (is.factor(held)) return(same_texts(expected, levels(held)[as.integer(held)]))
+  if (inherits(expected, "POSIXct") && inherits(held, "POSIXct")) return(same_numbers(
+    round(as.double(expected), 3), round(as.double(held), 3)
   ))
-  if (inherits(expected, "Date") == inherits(found, "Date") && is.numeric(unclass(found)) &&
-    is.numeric(unclass(expected)) && !is.factor(expected)) return(same_numbers(expected, found))
-  same_texts(expected, csv_column(found))
+  if (inherits(expected, "Date") == inherits(held, "Date") && is.numeric(unclass(held)) &&
+    is.numeric(unclass(expected)) && !is.factor(expected)) return(same_numbers(expected, held))
+  same_texts(expected, csv_column(held))
 }
 
-same_numbers <- function(expected, found) identical(is.na(expected), is.na(found)) &&
-  all(as.double(expected) == as.double(found), na.rm = TRUE)
+same_numbers <- function(expected, held) identical(is.na(expected), is.na(held)) &&
+  all(as.double(expected) == as.double(held), na.rm = TRUE)
 
 # By distinct texts: a rating of a million cells is five of them and an index.
-same_texts <- function(expected, found) {
-  if (is.numeric(found)) found <- number_to_text(found)
+same_texts <- function(expected, held) {
+  if (is.numeric(held)) held <- number_to_text(held)
   if (is.factor(expected)) {
-    place <- match(found, levels(expected))
-    return(!any(is.na(place) & !is.na(found) & found != "") &&
+    place <- match(held, levels(expected))
+    return(!any(is.na(place) & !is.na(held) & held != "") &&
       identical(place, as.integer(expected)))
   }
   if (is.numeric(expected) && !inherits(expected, c("Date", "POSIXct"))) {
-    known <- unique(found)
+    known <- unique(held)
     number <- text_to_number(known)
     if (any(is.na(number) & !is.na(known) & known != "")) return(FALSE)
-    return(same_numbers(expected, number[match(found, known)]))
+    return(same_numbers(expected, number[match(held, known)]))
   }
-  found[!is.na(found) & found == ""] <- NA
+  held[!is.na(held) & held == ""] <- NA
   expected <- csv_column(expected)
   if (is.numeric(expected)) expected <- number_to_text(expected)
-  identical(is.na(expected), is.na(found)) && all(expected == found, na.rm = TRUE)
+  identical(is.na(expected), is.na(held)) && all(expected == held, na.rm = TRUE)
 }
 
 # As the numbers of reasons: a few names, and an index of each record.
-same_reasons <- function(expected, found, edition) {
+same_reasons <- function(expected, held, edition) {
   names <- edition$study$book$reasons$name
   # 0 where it is none of them.
   number <- function(texts) {
@@ -102,8 +102,8 @@ same_reasons <- function(expected, found, edition) {
     place[place > length(names)] <- NA
     place
   }
-  got <- if (is.factor(found)) number(levels(found))[as.integer(found)] else if (!is.null(found))
-    if (is.numeric(found)) match(found, edition$study$book$reasons$code) else number(found)
+  got <- if (is.factor(held)) number(levels(held))[as.integer(held)] else if (!is.null(held))
+    if (is.numeric(held)) match(held, edition$study$book$reasons$code) else number(held)
   if (is.null(expected)) return(is.null(got) || all(is.na(got)))
   !is.null(got) && identical(got, as.integer(expected))
 }

@@ -130,15 +130,15 @@ check_release_place <- function(out, book, name) {
 stop_cannot_hold <- function(edition) {
   book <- edition$study$book
   known <- formats()[edition$release$formats]
-  found <- c(Filter(Negate(is.null), check_record_names(edition)), unlist(lapply(
+  refusals <- c(Filter(Negate(is.null), check_record_names(edition)), unlist(lapply(
     known, function(format) format$check(edition)
   ), recursive = FALSE))
-  if (length(found) == 0) return(invisible())
-  found <- lapply(found, function(problem) {
+  if (length(refusals) == 0) return(invisible())
+  refusals <- lapply(refusals, function(problem) {
     if (identical(problem$path, "formats")) problem$path <- c(edition$release$path, "formats")
     problem
   })
-  problems <- problem_table(unname(found), book$document)
+  problems <- problem_table(unname(refusals), book$document)
   problems <- problems[order(problems$line, na.last = TRUE), , drop = FALSE]
   stop_mavik("release_error", paste(problem_lines(problems), collapse = "\n"),
     facts = list(problems = problems))

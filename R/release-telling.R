@@ -42,21 +42,23 @@ as_problems <- function(messages, release) lapply(unique(unlist(messages)), func
 
 # What of `out` stands in some relation to a changed variable, each with the words for it.
 beside_changed <- function(name, out, book) {
-  found <- function(test) Filter(test, out)
+  kinds_where <- function(test) Filter(test, out)
   words <- function(names, text) with_names(lapply(names, text), names)
   own <- read_columns(name, book)
   list(
     sources = words(intersect(all_uses(name, book), out), function(other) paste0(
       "`", name, "` is changed, and `", other, "`, of which it is made, goes out as it is"
     )),
-    same = words(found(function(other) any(own %in% read_columns(other, book))), function(
+    same = words(kinds_where(function(other) any(own %in% read_columns(other, book))), function(
       other
     ) paste0("`", name, "` is changed, and `", other,
       "` reads the same column and goes out as it is")),
-    made = words(found(function(other) name %in% all_uses(other, book)), function(other) paste0(
+    made = words(kinds_where(function(other) name %in% all_uses(other, book)),
+      function(other) paste0(
       "`", other, "` is made of `", name, "`, which is changed, and "
     )),
-    gated = words(found(function(other) name %in% universe_uses(book$variables[[other]])), function(
+    gated = words(kinds_where(function(other) name %in% universe_uses(book$variables[[other]])),
+      function(
       other
     ) paste0("who was asked `", other, "` depends on `", name,
       "`, which is changed, and tells answers apart that the change puts together"))

@@ -1,23 +1,23 @@
 # The page of an alignment: what each line would change, and both waves' answers side by side
 # for all that differs.
 
-align_page <- function(found) {
+align_page <- function(alignment) {
   t <- htmltools::tags
-  title <- paste0(found$title, ": wave ", found$wave, " against ", found$against)
+  title <- paste0(alignment$title, ": wave ", alignment$wave, " against ", alignment$against)
   page_html(title, NULL, list(
     t$header(t$h1(title), t$p(class = "lead", paste0(
-      paste(found$files, collapse = ", "), ", ", count_of(found$records, "record")
+      paste(alignment$files, collapse = ", "), ", ", count_of(alignment$records, "record")
     ))),
-    lapply(c(found$stranger, found$language), function(words) if (has_text(words)) t$p(
+    lapply(c(alignment$stranger, alignment$language), function(words) if (has_text(words)) t$p(
       t$strong("To look at: "), words
     )),
-    counts_section(found), lines_section(found), spread_sections(found),
+    counts_section(alignment), lines_section(alignment), spread_sections(alignment),
     t$footer("Page made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
   ))
 }
 
-counts_section <- function(found) {
-  counts <- found$counts[found$counts > 0]
+counts_section <- function(alignment) {
+  counts <- alignment$counts[alignment$counts > 0]
   htmltools::tags$section(
     htmltools::tags$h2("What was found"),
     page_table("Questions and code lists", list(
@@ -26,14 +26,14 @@ counts_section <- function(found) {
   )
 }
 
-lines_section <- function(found) {
+lines_section <- function(alignment) {
   t <- htmltools::tags
-  parts <- parts_of_lines(found$lines)
+  parts <- parts_of_lines(alignment$lines)
   t$section(
     t$h2("What is proposed"),
-    if (nrow(found$lines) == 0) t$p("Nothing: all is decided."),
+    if (nrow(alignment$lines) == 0) t$p("Nothing: all is decided."),
     lapply(names(parts), function(title) {
-      lines <- found$lines[parts[[title]], ]
+      lines <- alignment$lines[parts[[title]], ]
       heading <- paste0(
         gsub("`", "", title, fixed = TRUE), " (", count_of(nrow(lines), "line"), ")"
       )
@@ -45,26 +45,27 @@ lines_section <- function(found) {
   )
 }
 
-spread_sections <- function(found) {
-  shares <- found$shares
+spread_sections <- function(alignment) {
+  shares <- alignment$shares
   if (nrow(shares) == 0) return(NULL)
   t <- htmltools::tags
   id <- joined_id(shares$variable, shares$column)
   t$section(class = "sides",
     t$h2("Answers side by side"),
     page_said(paste0(
-      "For every question that differs: the answers of ", found$against, " (before) and of the ",
+      "For every question that differs: the answers of ", alignment$against,
+      " (before) and of the ",
       "new file (now), in percent of those who answered, of questions with several answers in ",
       "percent of all records. What stands in quotes is no label of the codebook."
     )),
-    lapply(unname(split(shares, factor(id, unique(id)))), spread_block, found = found)
+    lapply(unname(split(shares, factor(id, unique(id)))), spread_block, alignment = alignment)
   )
 }
 
-spread_block <- function(shares, found) {
+spread_block <- function(shares, alignment) {
   t <- htmltools::tags
-  column <- found$columns[match(shares$column[1], found$columns$column), ]
-  changed <- found$codes[found$codes$variable == shares$variable[1], ]
+  column <- alignment$columns[match(shares$column[1], alignment$columns$column), ]
+  changed <- alignment$codes[alignment$codes$variable == shares$variable[1], ]
   list(
     t$h3(t$code(class = "name", shares$variable[1]), " ", shorten(
       stem_of(column$wording)[2], 120
@@ -75,7 +76,8 @@ spread_block <- function(shares, found) {
       )),
       paste0(change_words_of(changed), changed$grounds, recycle0 = TRUE)
     )),
-    assignments_table(found$assignments[found$assignments$variable == shares$variable[1], ]),
+    assignments_table(alignment$assignments[alignment$assignments$variable == shares$variable[1],
+      ]),
     lapply(unname(split(shares, factor(shares$reading, unique(shares$reading)))), spread_table)
   )
 }

@@ -1,25 +1,25 @@
 # Tables of answers as a page, each with its figure.
 
-answers_page <- function(found) {
+answers_page <- function(counted) {
   t <- htmltools::tags
-  page_html(paste0(found$title, ": answers"), NULL, list(
+  page_html(paste0(counted$title, ": answers"), NULL, list(
     t$header(
-      t$h1(found$title),
+      t$h1(counted$title),
       t$p(
         class = "lead", page_words(paste0(
-          count_of(found$n, "respondent"),
-          if (!is.null(found$where)) paste0(" where `", found$where, "`"),
-          if (!is.null(found$weight)) paste0(", weighted by `", found$weight, "`", if (
-            isTRUE(found$no_weight > 0)
-          ) paste0("; ", grouped(found$no_weight), " without a weight left out"))
+          count_of(counted$n, "respondent"),
+          if (!is.null(counted$where)) paste0(" where `", counted$where, "`"),
+          if (!is.null(counted$weight)) paste0(", weighted by `", counted$weight, "`", if (
+            isTRUE(counted$no_weight > 0)
+          ) paste0("; ", grouped(counted$no_weight), " without a weight left out"))
         ))
       )
     ),
-    if (length(found$pooled) > 0) t$p(class = "about", pooled_words(found$pooled)),
-    lapply(found$tables, answer_section), t$footer(
+    if (length(counted$pooled) > 0) t$p(class = "about", pooled_words(counted$pooled)),
+    lapply(counted$tables, answer_section), t$footer(
       "Made by Mavik ", as.character(utils::packageVersion("mavik")), "."
     )
-  ), found$language)
+  ), counted$language)
 }
 
 answer_section <- function(answers) {

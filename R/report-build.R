@@ -183,31 +183,33 @@ rules_section <- function(study) {
 
 findings_section <- function(study, most = 300) {
   t <- htmltools::tags
-  found <- findings(study)
-  open <- open_findings(found)
-  accepted <- found[nzchar(found$accepted), ]
-  shown <- function(found, caption, last) {
-    if (nrow(found) == 0) return(NULL)
-    found <- utils::head(found, most)
+  told <- findings(study)
+  open <- open_findings(told)
+  accepted <- told[nzchar(told$accepted), ]
+  shown <- function(findings, caption, last) {
+    if (nrow(findings) == 0) return(NULL)
+    findings <- utils::head(findings, most)
     page_table(caption, c(list(
-      "Level" = found$level, "Kind" = found$kind, "Variable" = found$variable, "Written" = shorten(
-        found$written, 60
-      ), "Count" = grouped(found$count), "Respondents" = found$examples
-    ), last(found)), c("Level" = "row", "Variable" = "code", "Count" = "number"))
+      "Level" = findings$level, "Kind" = findings$kind, "Variable" = findings$variable,
+      "Written" = shorten(
+        findings$written, 60
+      ), "Count" = grouped(findings$count), "Respondents" = findings$examples
+    ), last(findings)), c("Level" = "row", "Variable" = "code", "Count" = "number"))
   }
   t$section(
     t$h2("Findings"),
     if (nrow(open) == 0) t$p(class = "about", "No finding needs review."),
     shown(
       open, "Open, the worst first",
-      function(found) list("What it is, and what to do" = found$message)
+      function(findings) list("What it is, and what to do" = findings$message)
     ),
     if (nrow(open) > most) t$p(
       class = "about", "And ", grouped(nrow(open) - most), " more in ",
       t$code("findings.csv", .noWS = "after"), "."
     ),
     shown(
-      accepted, "Accepted: looked at by a person", function(found) list("Note" = found$accepted)
+      accepted, "Accepted: looked at by a person",
+      function(findings) list("Note" = findings$accepted)
     )
   )
 }

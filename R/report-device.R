@@ -37,8 +37,8 @@ print.mavik_figures <- function(x, ...) {
 }
 
 # Writes the figure of answers as .svg or .png.
-save_answers_figure <- function(found, file) {
-  table <- found$tables[[1]]
+save_answers_figure <- function(counted, file) {
+  table <- counted$tables[[1]]
   if (table$kind != "table") return(save_figure(figure_answers(table), file))
   figures <- table_figures(attr(table, "tabulated"))
   if (length(figures) == 0) stop_mavik("usage_error", "a table of this kind has no figure")

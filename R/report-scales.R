@@ -8,17 +8,17 @@ scales_section <- function(study) {
   t$section(t$h2("Scales"), lapply(scales, scale_article, study = study))
 }
 
-scales_page <- function(found, means = NULL) {
+scales_page <- function(examined, means = NULL) {
   t <- htmltools::tags
   page_html(
-    paste0(found$title, ": scales"), NULL,
+    paste0(examined$title, ": scales"), NULL,
     list(
-      t$header(t$h1(found$title), t$p(class = "lead", "Scales")),
-      lapply(found$scales, scale_article, study = NULL),
+      t$header(t$h1(examined$title), t$p(class = "lead", "Scales")),
+      lapply(examined$scales, scale_article, study = NULL),
       if (!is.null(means)) lapply(means$tables, answer_section),
       t$footer("Made by Mavik ", as.character(utils::packageVersion("mavik")), ".")
     ),
-    found$language
+    examined$language
   )
 }
 

@@ -65,8 +65,8 @@ wave_kinds <- c("wave_change", "direction_reversed", "codes_shifted", "missing_b
 
 wave_changes_table <- function(study) {
   t <- htmltools::tags
-  found <- findings(study)
-  found <- found[found$kind %in% wave_kinds, ]
+  told <- findings(study)
+  told <- told[told$kind %in% wave_kinds, ]
   limits <- wave_change_limits(study$book)
   said <- paste0(
     "A change of ", number_to_text(limits$share), " points of share or ",
@@ -74,12 +74,12 @@ wave_changes_table <- function(study) {
     " standard deviations of the mean from one wave to the next is pointed out, as is what looks ",
     "like a mistake."
   )
-  if (nrow(found) == 0) return(t$p(class = "about", said, " There is none."))
+  if (nrow(told) == 0) return(t$p(class = "about", said, " There is none."))
   list(
     t$p(class = "about", said),
     page_table(
       "What changed from wave to wave",
-      list("Variable" = found$variable, "Kind" = found$kind, "What it looks like" = found$message),
+      list("Variable" = told$variable, "Kind" = told$kind, "What it looks like" = told$message),
       c("Variable" = "row", "Kind" = "code")
     )
   )
@@ -173,9 +173,9 @@ wave_lines <- function(study, most = 8) {
       )
     )
   )
-  found <- findings(study)
+  told <- findings(study)
   changed <- setdiff(
-    intersect(kept, found$variable[found$kind %in% wave_kinds]), c(scores, unlist(blocks))
+    intersect(kept, told$variable[told$kind %in% wave_kinds]), c(scores, unlist(blocks))
   )
   device <- function(name) list(
     name = name, title = paste0(book$variables[[name]]$label, ""), names = name

@@ -39,13 +39,13 @@ rule_ranks <- new_rule(
       tie <- tie | times > 1
       hole <- hole | (times == 0 & !is.na(last) & last > rank)
     }
-    found <- c(
+    counts <- c(
       "with a rank given twice" = sum(tie), "with a rank skipped" = sum(hole),
       "with something else than a rank" = sum(outside)
     )
     list(
       rows = which(tie | hole | outside),
-      more = paste(grouped(found[found > 0]), names(found)[found > 0], collapse = ", ")
+      more = paste(grouped(counts[counts > 0]), names(counts)[counts > 0], collapse = ", ")
     )
   },
   sentence = function(rule, book) paste0(some_of(rule$items, 8), " must hold each rank from ",

@@ -50,19 +50,19 @@ examine_scales <- function(
   rows <- rows_retained(study)
   waves <- names(study$book$waves)
   in_wave <- function(wave) rows[study$records$wave[rows] == wave]
-  found <- unlist(lapply(chosen, function(name) c(
+  each <- unlist(lapply(chosen, function(name) c(
     list(examine_scale(study, name, rows, use, limits, "")),
     if (by_wave && length(waves) > 1) lapply(waves, function(wave) {
       examine_scale(study, name, in_wave(wave), use, limits, wave)
     })
   )), recursive = FALSE)
-  found <- Filter(Negate(is.null), found)
-  if (length(found) > 0) names(found) <- vapply(found, function(examined) paste(
+  each <- Filter(Negate(is.null), each)
+  if (length(each) > 0) names(each) <- vapply(each, function(examined) paste(
     c(examined$scale, if (nzchar(paste0(examined$wave, ""))) examined$wave), collapse = "."
   ), "")
   structure(
     list(
-      title = study$book$study$title, scales = found, use = use,
+      title = study$book$study$title, scales = each, use = use,
       thresholds = limits, language = language
     ),
     class = "mavik_scales"

@@ -1,12 +1,12 @@
 # What in a scale looks like a mistake, in words, each with its reading. No
 # verdict rests on one number.
 
-scale_warnings <- function(found, book, limits) {
-  items <- found$items
+scale_warnings <- function(examined, book, limits) {
+  items <- examined$items
   c(
     direction_warnings(items, limits), list_warnings(items$item, book),
-    floor_ceiling_warnings(found, limits), blank_warnings(items, limits),
-    weak_warnings(items, limits), straight_warning(found)
+    floor_ceiling_warnings(examined, limits), blank_warnings(items, limits),
+    weak_warnings(items, limits), straight_warning(examined)
   )
 }
 
@@ -48,8 +48,8 @@ list_warnings <- function(items, book) {
   )
 }
 
-floor_ceiling_warnings <- function(found, limits) {
-  ends <- found$floor_ceiling
+floor_ceiling_warnings <- function(examined, limits) {
+  ends <- examined$floor_ceiling
   c(
     if (isTRUE(ends[["low"]] > limits$floor_ceiling)) paste0(
       number_show(100 * ends[["low"]], 1),
@@ -80,9 +80,9 @@ weak_warnings <- function(items, limits) {
   )
 }
 
-straight_warning <- function(found) {
-  if (isTRUE(found$straightlined > 0)) paste0(
-    count_of(found$straightlined, "respondent"),
+straight_warning <- function(examined) {
+  if (isTRUE(examined$straightlined > 0)) paste0(
+    count_of(examined$straightlined, "respondent"),
     " gave one answer to all items, the reversed ones among them: look whether they read the ",
     "questions (a screen `straightlined` marks them)"
   )

@@ -10,7 +10,7 @@ decode_answers <- function(inputs, book, records, placed) {
   beside <- decode_beside(reading, inputs, book, offsets, names(placed$of))
   pending <- pending_columns(reading[setdiff(names(reading), names(beside))], inputs, book)
   problems <- placed$problems
-  values <- ledger <- found <- contradicted <- list()
+  values <- ledger <- findings <- contradicted <- list()
   for (k in seq_along(reading)) {
     name <- names(reading)[k]
     signal_progress("decode", name, k, length(reading))
@@ -19,7 +19,7 @@ decode_answers <- function(inputs, book, records, placed) {
       reading[[name]], inputs, book, offsets, touched[[name]]
     )
     ledger <- c(ledger, held_entries(answers$ledger, book$held))
-    found <- c(found, answers$findings)
+    findings <- c(findings, answers$findings)
     for (rule in names(answers$against)) contradicted[[rule]][[name]] <- answers$against[[rule]]
     if (!is.null(placed$of[[name]])) {
       of_rows <- function(rows) answers$texts[match(rows, answers$texts$row), ]
@@ -42,7 +42,7 @@ decode_answers <- function(inputs, book, records, placed) {
   )
   list(
     values = values, ledger = ledger, contradicted = contradicted,
-    findings = c(alone_findings(inputs, offsets, book), merge_findings(found))
+    findings = c(alone_findings(inputs, offsets, book), merge_findings(findings))
   )
 }
 
@@ -231,19 +231,20 @@ bind_places <- function(columns) {
 }
 
 # The same cell in several exports is one finding.
-merge_findings <- function(found) {
-  text <- function(part) vapply(found, `[[`, "", part)
+merge_findings <- function(findings) {
+  text <- function(part) vapply(findings, `[[`, "", part)
   id <- joined_id(text("kind"), text("variable"), text("written"))
   again <- duplicated(id)
-  if (!any(again)) return(found)
+  if (!any(again)) return(findings)
   several <- id %in% id[again]
   met <- match(id, id[!again])
-  found[!again & several] <- lapply(unname(split(found[several], met[several])), function(same) {
+  findings[!again & several] <-
+    lapply(unname(split(findings[several], met[several])), function(same) {
     first <- same[[1]]
     first$count <- sum(vapply(same, `[[`, 0, "count"))
     first$rows <- utils::head(unlist(lapply(same, `[[`, "rows")), 5)
     first$exports <- unique(unlist(lapply(same, `[[`, "exports")))
     first
   })
-  found[!again]
+  findings[!again]
 }

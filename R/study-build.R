@@ -160,8 +160,8 @@ findings_of_build <- function(
 
 # What later rooms look at in a whole study (`audit_*`) is asked for, not named.
 looked_at <- function(study) {
-  found <- lapply(parts_named("audit_"), function(audit) audit$findings(study))
-  study$findings <- c(study$findings, unlist(unname(found), recursive = FALSE))
+  findings <- lapply(parts_named("audit_"), function(audit) audit$findings(study))
+  study$findings <- c(study$findings, unlist(unname(findings), recursive = FALSE))
   study
 }
 
@@ -245,11 +245,11 @@ one_a_file <- function(export, book) {
 # The files of an export, as the codebook writes them.
 export_files <- function(export, book) {
   if (!is_pattern(export$file)) return(export$file)
-  found <- sort_c(list.files(
+  books <- sort_c(list.files(
     dirname(export_path(export, book)), utils::glob2rx(basename(export$file))
   ))
-  found <- found[!grepl("^[.~]", found)]
-  if (dirname(export$file) == ".") found else file.path(dirname(export$file), found)
+  books <- books[!grepl("^[.~]", books)]
+  if (dirname(export$file) == ".") books else file.path(dirname(export$file), books)
 }
 
 bind_records <- function(parts) {

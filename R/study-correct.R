@@ -69,15 +69,13 @@ place_corrections <- function(sheet, records, book, gone) {
   hidden <- key_is_private(book)
   problems <- c(
     problem(wave, function(lines) paste0(
-      "`", sheet$wave[lines], "` is not a wave of the codebook")),
-    problem(unknown,
-      function(lines) paste0(
-        ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[lines], "`")),
-        " is not in wave `", sheet$wave[lines], "`",
-      if (!hidden) vapply(sheet$respondent[lines],
-        function(key) { near <- ids_of(records)[match(text_near(key),
-        text_near(ids_of(records)))]; if (is.na(near)) "" else paste0("; did you mean `", near,
-        "`?") }, ""))),
+      "`", sheet$wave[lines], "` is not a wave of the codebook"
+    )),
+    problem(unknown, function(lines) paste0(
+      ifelse(hidden, "the respondent", paste0("the respondent `", sheet$respondent[lines], "`")),
+      " is not in wave `", sheet$wave[lines], "`",
+      if (!hidden) vapply(sheet$respondent[lines], near_id, "", ids = ids_of(records))
+    )),
     problem(
       variable,
       function(lines) paste0(
@@ -96,6 +94,11 @@ place_corrections <- function(sheet, records, book, gone) {
   )
   good <- sheet[!(wave | variable | unknown | several | again), ]
   list(of = split(good, good$variable), problems = problems)
+}
+
+near_id <- function(id, ids) {
+  near <- ids[match(text_near(id), text_near(ids))]
+  if (is.na(near)) "" else paste0("; did you mean `", near, "`?")
 }
 
 # One variable's corrections over its decoded column. `source_at(rows)` gives

@@ -21,15 +21,15 @@ findings <- function(study) {
   keep_own_options()
   check_study_class(study)
   if (!is.null(study$told)) return(study$told)
-  found <- lapply(study$findings, masked_finding, hidden = private_variables(study$book))
-  column <- function(name, none) vapply(found, function(finding) finding[[name]], none)
+  findings <- lapply(study$findings, masked_finding, hidden = private_variables(study$book))
+  column <- function(name, none) vapply(findings, function(finding) finding[[name]], none)
   who <- respondents_shown(study)
   out <- data.frame(
     level = factor(column("level", ""), c("error", "warning", "note")), kind = column("kind", ""),
     variable = column("variable", ""),
     written = column("written", ""), count = as.integer(column("count", 0)),
     examples = vapply(
-      found,
+      findings,
       function(finding) paste(
         who(if (is.null(study$chosen)) finding$rows else intersect(finding$rows, study$chosen)),
         collapse = "; "
@@ -83,7 +83,8 @@ accept_findings <- function(out, book) {
 # Kinds that say who was received and who is retained: nothing to review there.
 flow_kinds <- c("received", "dropped", "marked", "erased", "retained")
 
-open_findings <- function(found) found[!nzchar(found$accepted) & !found$kind %in% flow_kinds, ]
+open_findings <- function(findings) findings[!nzchar(findings$accepted) &
+  !findings$kind %in% flow_kinds, ]
 
 masked <- "(private)"
 
@@ -185,8 +186,8 @@ written_findings <- function(cells, counts, decoded, variable, rows_of) {
   lengths <- nchar(text_fold(labels))
   near <- vapply(words, function(word) {
     close <- labels[abs(lengths - nchar(word)) <= max(1, 0.2 * nchar(word))]
-    found <- if (length(close) > 0) nearest(word, close, most = 0.2)
-    if (is.null(found)) NA_character_ else found
+    meant <- if (length(close) > 0) nearest(word, close, most = 0.2)
+    if (is.null(meant)) NA_character_ else meant
   }, "")
   often <- total[words] >= max(5, 0.02 * sum(counts))
   lapply(which(!is.na(near) | often), function(i) {

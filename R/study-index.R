@@ -140,8 +140,8 @@ known_index <- function(book) {
 # waves), and what parallels hold of them.
 person_inputs <- function(book, respondent) {
   index <- known_index(book)
-  found <- if (!is.null(index)) person_of(book, index, NULL, respondent)
-  if (!identical(found, "stale") && !is.null(index)) return(found)
+  person <- if (!is.null(index)) person_of(book, index, NULL, respondent)
+  if (!identical(person, "stale") && !is.null(index)) return(person)
   read <- read_inputs(book)
   person_of(book, index_of(read), read, respondent)
 }

@@ -74,9 +74,9 @@ keep_study <- function(study, stamp, folder) {
 
 # What a stopped command left of the cache.
 left_beside <- function(folder, mine) {
-  found <- list.files(dirname(folder), paste0("^", basename(folder), "[.]writing-"),
+  unfinished <- list.files(dirname(folder), paste0("^", basename(folder), "[.]writing-"),
     full.names = TRUE)
-  old <- found[difftime(Sys.time(), file.mtime(found), units = "hours") > 1]
+  old <- unfinished[difftime(Sys.time(), file.mtime(unfinished), units = "hours") > 1]
   setdiff(old, mine)
 }
 

@@ -119,7 +119,7 @@ compare_cells <- function(variable, cell, one_export, other, other_export, book,
   )
   unlisted <- mine$kind[a] == "unlisted" | theirs$kind[b] == "unlisted"
   odd <- which(!same & !unlisted)
-  found <- lapply(odd, function(combination) {
+  contradictions <- lapply(odd, function(combination) {
     rows <- which(pair == seen[combination])
     new_finding("warning", "contradiction", variable$name,
       paste0(cell$cells[a[combination]], " | ", other$cells[b[combination]]), length(rows),
@@ -130,5 +130,5 @@ compare_cells <- function(variable, cell, one_export, other, other_export, book,
         other_export$name, "`"
       ))
   })
-  list(findings = found, rows = which(pair %in% seen[odd]) + offset)
+  list(findings = contradictions, rows = which(pair %in% seen[odd]) + offset)
 }

@@ -2,14 +2,15 @@
 # with the line of the codebook that names the file.
 
 input_problems <- function(document) {
-  found <- list()
-  note <- function(path, error) found[[length(found) + 1]] <<- list(path = path, error = error)
+  problems <- list()
+  note <- function(path, error) problems[[length(problems) + 1]] <<-
+    list(path = path, error = error)
   list(
     # NULL where the work on one file stops with a problem of its own.
     collect = function(path, expr) tryCatch(expr, mavik_error = function(e) note_of(note, path, e)),
     say = function(path, ...) note_of(note, path, simpleError(paste0(...))),
-    count = function() length(found),
-    stop_if_any = function() if (length(found) > 0) stop_input(found, document)
+    count = function() length(problems),
+    stop_if_any = function() if (length(problems) > 0) stop_input(problems, document)
   )
 }
 
@@ -18,11 +19,11 @@ note_of <- function(note, path, error) {
   NULL
 }
 
-stop_input <- function(found, document) {
-  errors <- lapply(found, `[[`, "error")
+stop_input <- function(noted, document) {
+  errors <- lapply(noted, `[[`, "error")
   # What was told by itself already stands at its places.
-  if (length(found) == 1 && is.data.frame(errors[[1]]$problems)) stop(errors[[1]])
-  problems <- do.call(rbind, lapply(found, function(caught) {
+  if (length(noted) == 1 && is.data.frame(errors[[1]]$problems)) stop(errors[[1]])
+  problems <- do.call(rbind, lapply(noted, function(caught) {
     if (is.data.frame(caught$error$problems)) return(caught$error$problems)
     problem_table(list(list(path = caught$path, message = conditionMessage(caught$error))),
       document)
@@ -32,9 +33,9 @@ stop_input <- function(found, document) {
   head <- if (length(lines) > 1) paste0(count_of(length(lines), "problem"),
     " in the raw files:\n") else ""
   first <- errors[[1]]
-  class <- if (length(found) == 1 && inherits(first, "mavik_error")) sub("^mavik_", "",
+  class <- if (length(noted) == 1 && inherits(first, "mavik_error")) sub("^mavik_", "",
     class(first)[1]) else "build_error"
-  facts <- if (length(found) == 1) unclass(first)[setdiff(names(unclass(first)),
+  facts <- if (length(noted) == 1) unclass(first)[setdiff(names(unclass(first)),
     c("message", "call"))]
   stop_mavik(class, head, paste(lines, collapse = "\n"),
     facts = c(facts, list(problems = problems, lines = lines)))
@@ -59,8 +60,8 @@ same_name_elsewhere <- function(name, project, depth = 3) {
     folders <- c(folders, open)
   }
   files <- list.files(folders, full.names = TRUE)
-  found <- files[text_fold(basename(files)) == text_fold(name)]
-  sort_c(substring(found, nchar(project) + 2))
+  same_named <- files[text_fold(basename(files)) == text_fold(name)]
+  sort_c(substring(same_named, nchar(project) + 2))
 }
 
 # A raw file may stand outside the project; whoever gets the project alone lacks it.

@@ -42,7 +42,7 @@ read_language <- function(file, language, texts, book) {
 # Labels of one variable, and missing reasons, that could not be told apart.
 label_conflicts <- function(say, book) {
   spoken <- shared_in(book, say)
-  found <- lapply(names(book$variables), function(name) {
+  findings <- lapply(names(book$variables), function(name) {
     variable <- book$variables[[name]]
     codes <- if (is.null(variable$options)) variable$codes else list(
       code = variable$options$name, label = variable$options$label
@@ -53,7 +53,7 @@ label_conflicts <- function(say, book) {
     conflicts_among(codes$label, labels, name, say)
   })
   unique(c(
-    unlist(found),
+    unlist(findings),
     conflicts_among(book$reasons$label, spoken$reasons$label, "the missing reasons", say)
   ))
 }
@@ -80,19 +80,19 @@ conflicts_among <- function(old, new, what, say) {
 translation_findings <- function(book) {
   unlist(lapply(names(book$spoken), function(language) {
     say <- book$spoken[[language]]
-    found <- function(level, kind, paths, message) if (length(paths) > 0) list(new_finding(
+    finding <- function(level, kind, paths, message) if (length(paths) > 0) list(new_finding(
       level, kind, "", language, length(paths), integer(), c("translations", language),
       paste0(message, some_of(paths, 12), "; `mavik convert PROJECT --texts ", language,
         "` brings the sheet up to date")
     ))
     c(
-      found("note", "untranslated", say$open,
+      finding("note", "untranslated", say$open,
         "texts without a translation, shown in the first language: "),
-      found("warning", "translation_outdated", say$changed, paste0(
+      finding("warning", "translation_outdated", say$changed, paste0(
         "texts that changed since they were translated, shown in the first language until ",
         "`changed since` is emptied: "
       )),
-      found("note", "translation_unmatched", say$gone,
+      finding("note", "translation_unmatched", say$gone,
         "translations of texts that are not in the codebook any more: ")
     )
   }), recursive = FALSE)

@@ -4,7 +4,7 @@ audit_tables <- list(findings = function(study) table_findings(study))
 
 # Tables of nobody: no respondent meets the condition, or none has a weight.
 table_findings <- function(study) {
-  found <- lapply(study$book$declared, function(declared) {
+  findings <- lapply(study$book$declared, function(declared) {
     chosen <- table_records(study, declared$where, declared$weight)
     if (length(chosen$rows) > 0) return(NULL)
     weightless <- chosen$no_weight > 0
@@ -21,5 +21,5 @@ table_findings <- function(study) {
       )
     )
   })
-  Filter(Negate(is.null), unname(found))
+  Filter(Negate(is.null), unname(findings))
 }

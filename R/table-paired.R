@@ -32,9 +32,9 @@ paired_of <- function(values, waves, persons, before, now, coded) {
 
 paired_t <- function(x, y) {
   if (length(x) < 2 || stats::var(y - x) == 0) return(NULL)
-  found <- stats::t.test(y, x, paired = TRUE)
-  list(name = "paired t", statistic = unname(found$statistic), df = unname(found$parameter),
-    p = found$p.value, difference = mean(y - x))
+  test <- stats::t.test(y, x, paired = TRUE)
+  list(name = "paired t", statistic = unname(test$statistic), df = unname(test$parameter),
+    p = test$p.value, difference = mean(y - x))
 }
 
 # McNemar's test of two codes is that of more codes with one difference only:

@@ -61,17 +61,17 @@ telling_marks <- function(folded) {
   if (isTRUE(stringi::stri_enc_isascii(folded))) return(pieces_of(
     folded, "[0-9]+|[+<>=%&#/*$]|(?<![A-Za-z0-9])-|-(?![A-Za-z0-9])"
   ))
-  found <- stringi::stri_extract_all_regex(folded,
+  pieces <- stringi::stri_extract_all_regex(folded,
     "\\p{N}+|[+<>=%&#/*\\u20AC$\\u00A3]|(?<![\\p{L}\\p{N}])-|-(?![\\p{L}\\p{N}])")[[1]]
-  found[!is.na(found)]
+  pieces[!is.na(pieces)]
 }
 
 letters_of <- function(folded) {
-  found <- if (isTRUE(stringi::stri_enc_isascii(folded))) pieces_of(
+  pieces <- if (isTRUE(stringi::stri_enc_isascii(folded))) pieces_of(
     folded, "[A-Za-z][A-Za-z']*"
   ) else stringi::stri_extract_all_regex(folded, "\\p{L}[\\p{L}\\p{M}']*")[[1]]
-  found <- gsub("'", "", found, fixed = TRUE)
-  found[!is.na(found) & nzchar(found)]
+  pieces <- gsub("'", "", pieces, fixed = TRUE)
+  pieces[!is.na(pieces) & nzchar(pieces)]
 }
 
 # To make ready an expression for all letters of the world takes longer than to look for it:

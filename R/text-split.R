@@ -58,8 +58,8 @@ set_holds <- function(sets, option) hold_option(ifelse(is.na(sets), "", sets), o
 
 # Why it is not known of each set whether the option is in it; 0 where it is known.
 set_reasons <- function(sets, option) {
-  found <- stringi::stri_match_first_regex(sets, paste0("(?:^|,)[?]", option, "=([0-9]+)"))[, 2]
-  ifelse(is.na(found), 0L, suppressWarnings(as.integer(found)))
+  counts <- stringi::stri_match_first_regex(sets, paste0("(?:^|,)[?]", option, "=([0-9]+)"))[, 2]
+  ifelse(is.na(counts), 0L, suppressWarnings(as.integer(counts)))
 }
 
 set_written <- function(sets) {

@@ -38,19 +38,19 @@ check_study <- function(codebook, exports = list(), variable = NULL) {
 check_of <- function(study, variable = NULL) {
   book <- study$book
   names <- if (is.null(variable)) names(book$variables) else named_variables(variable, book)
-  found <- findings(study)
+  told <- findings(study)
   proposals <- propose_lines(study)
   if (!is.null(variable)) {
-    found <- found[found$variable %in% names, ]
+    told <- told[told$variable %in% names, ]
     proposals <- Filter(function(proposal) proposal$variable %in% names, proposals)
   }
-  open <- open_findings(found)
+  open <- open_findings(told)
   structure(list(
-    title = book$study$title, file = book$file, variable = variable, findings = found,
+    title = book$study$title, file = book$file, variable = variable, findings = told,
     groups = group_findings(open, proposals), aside = aside_counts(study, names),
     unchecked = unchecked_variables(book, names), proposals = proposal_table(proposals, book),
     open = any(open$level %in% c("error", "warning")),
-    accepted = sum(nzchar(found$accepted)), records = nrow(study$data) + sum(study$erased),
+    accepted = sum(nzchar(told$accepted)), records = nrow(study$data) + sum(study$erased),
     retained = n_retained(study),
     story = if (!is.null(variable) && variable %in% names(book$variables)) story_of_variable(
       study, variable
@@ -59,32 +59,33 @@ check_of <- function(study, variable = NULL) {
 }
 
 # One trouble in many columns, and many texts in one, are one group each.
-group_findings <- function(found, proposals) {
+group_findings <- function(findings, proposals) {
   id <- joined_id(
-    found$level, found$kind,
+    findings$level, findings$kind,
     ifelse(
-      found$kind == "unlisted", unlisted_group(found),
-      ifelse(found$kind %in% c("range", "rule"), found$path, message_pattern(found))
+      findings$kind == "unlisted", unlisted_group(findings),
+      ifelse(findings$kind %in% c("range", "rule"), findings$path, message_pattern(findings))
     ))
-  groups <- split(seq_len(nrow(found)), factor(id, unique(id)))
+  groups <- split(seq_len(nrow(findings)), factor(id, unique(id)))
   column <- function(of) vapply(groups, of, "", USE.NAMES = FALSE)
   out <- data.frame(
-    level = column(function(lines) found$level[lines[1]]),
-    kind = column(function(lines) found$kind[lines[1]]),
+    level = column(function(lines) findings$level[lines[1]]),
+    kind = column(function(lines) findings$kind[lines[1]]),
     variables = column(function(lines)
-      paste(setdiff(unique(found$variable[lines]), ""), collapse = ", ")),
+      paste(setdiff(unique(findings$variable[lines]), ""), collapse = ", ")),
     written = column(function(lines) paste(
-      setdiff(unique(found$written[lines[order(-found$count[lines])]]), ""), collapse = " | "
+      setdiff(unique(findings$written[lines[order(-findings$count[lines])]]), ""), collapse = " | "
     )),
-    count = vapply(groups, function(lines) sum(found$count[lines]), 0L, USE.NAMES = FALSE),
+    count = vapply(groups, function(lines) sum(findings$count[lines]), 0L, USE.NAMES = FALSE),
     examples = column(function(lines) paste(
-      utils::head(unique(unlist(strsplit(found$examples[lines], "; ", fixed = TRUE))), 5),
+      utils::head(unique(unlist(strsplit(findings$examples[lines], "; ", fixed = TRUE))), 5),
       collapse = "; "
     )),
-    message = column(function(lines) if (length(lines) > 1 && found$kind[lines[1]] == "unlisted")
-      "not among its values, set aside" else found$message[lines[1]]),
-    path = column(function(lines) found$path[lines[1]]), proposals = column(function(lines) paste(
-      proposals_for(found[lines, ], proposals), collapse = ", "
+    message = column(function(lines) if (length(lines) > 1 && findings$kind[lines[1]] == "unlisted")
+      "not among its values, set aside" else findings$message[lines[1]]),
+    path = column(function(lines) findings$path[lines[1]]),
+    proposals = column(function(lines) paste(
+      proposals_for(findings[lines, ], proposals), collapse = ", "
     ))
   )
   out <- out[order(match(out$level, c("error", "warning", "note")), -out$count, method = "radix"), ]
@@ -93,25 +94,26 @@ group_findings <- function(found, proposals) {
 }
 
 # The same text in several variables, else all texts of one variable.
-unlisted_group <- function(found) {
-  folded <- text_fold(found$written)
-  many <- tapply(found$variable, folded, function(names) length(unique(names)))[folded] > 1
-  ifelse(many, paste0("text ", folded), paste0("in ", found$variable))
+unlisted_group <- function(findings) {
+  folded <- text_fold(findings$written)
+  many <- tapply(findings$variable, folded, function(names) length(unique(names)))[folded] > 1
+  ifelse(many, paste0("text ", folded), paste0("in ", findings$variable))
 }
 
 # The message without what differs from finding to finding.
-message_pattern <- function(found) {
+message_pattern <- function(findings) {
   blank <- function(message, text) if (nzchar(text)) stringi::stri_replace_all_fixed(
     message, text, "\u2026"
   ) else message
   vapply(
-    seq_len(nrow(found)),
-    function(row) sub("; did you mean.*", "", blank(found$message[row], found$written[row])), ""
+    seq_len(nrow(findings)),
+    function(row) sub("; did you mean.*", "", blank(findings$message[row], findings$written[row])),
+    ""
   )
 }
 
-proposals_for <- function(found, proposals) {
-  id <- joined_id(found$kind, found$variable, found$written, found$path)
+proposals_for <- function(findings, proposals) {
+  id <- joined_id(findings$kind, findings$variable, findings$written, findings$path)
   Filter(function(number) any(proposals[[number]]$of %in% id), seq_along(proposals))
 }
 
@@ -196,13 +198,13 @@ find_records <- function(codebook, where, exports = list()) {
     build_study(codebook, exports, digests = FALSE)
   condition <- checked_condition(where, study$book)
   rows <- which(truth_of(condition, study))
-  found <- data.frame(
+  records <- data.frame(
     wave = study$records$wave[rows], respondent = respondents_shown(study)(rows),
     export = study$records$export[rows], line = study$records$line[rows],
     stands = ifelse(rows %in% rows_retained(study), "retained", study$disposition[rows])
   )
-  for (name in condition$uses) found[[name]] <- cells_shown(study, name, rows)
-  found
+  for (name in condition$uses) records[[name]] <- cells_shown(study, name, rows)
+  records
 }
 
 #' One person's records, raw beside decoded

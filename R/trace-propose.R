@@ -3,8 +3,8 @@
 # (`ignored`, `dates`). None reads a text as another but for a slip of the pen.
 
 propose_lines <- function(study) {
-  found <- findings(study)
-  asked <- match(finding_id(open_findings(found)), vapply(study$findings, finding_id, ""))
+  told <- findings(study)
+  asked <- match(finding_id(open_findings(told)), vapply(study$findings, finding_id, ""))
   hidden <- private_variables(study$book)
   open <- study$findings[sort(unique(asked[!is.na(asked)]))]
   open <- Filter(function(finding) !finding$variable %in% hidden && !in_unread(finding, study),

@@ -1,7 +1,7 @@
 #' Write what was decided on a new wave into the codebook
 #'
-#' @param found What [align_wave()] returned.
-#' @param numbers Which of `found$lines`; those whose decision is `accept` if not said.
+#' @param alignment What [align_wave()] returned.
+#' @param numbers Which of `alignment$lines`; those whose decision is `accept` if not said.
 #' @param write Whether to change the file; else only the change is shown.
 #' @return The change as a data frame with `change` (`-` old, `+` new), `line` and `text`,
 #'   invisibly where it was written. Comments and order of the file stay.
@@ -10,31 +10,32 @@
 #'   hold. Then nothing is written.
 #' @examples
 #' project <- demo_project(tempfile())
-#' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
-#' accept_alignment(found, found$lines$line, write = FALSE)
+#' alignment <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
+#' accept_alignment(alignment, alignment$lines$line, write = FALSE)
 #' @export
 accept_alignment <- function(
-  found, numbers = found$lines$line[found$lines$decision == "accept"], write = TRUE
+  alignment, numbers = alignment$lines$line[alignment$lines$decision == "accept"], write = TRUE
 ) {
   keep_own_options()
-  odd <- setdiff(numbers, found$lines$line)
+  odd <- setdiff(numbers, alignment$lines$line)
   if (length(odd) > 0) stop_mavik(
     "codebook_error", number_to_text(odd[1]), " is not the number of a proposed line: there are ",
-    count_of(nrow(found$lines), "of them", "of them")
+    count_of(nrow(alignment$lines), "of them", "of them")
   )
-  export <- found$lines$line[found$lines$match == "export"]
+  export <- alignment$lines$line[alignment$lines$match == "export"]
   if (length(numbers) > 0 && length(export) > 0 && !export %in% numbers) stop_mavik(
     "codebook_error", "line ", export,
     " brings the wave's export into the codebook, and the others rest on it: accept it too"
   )
-  old <- codebook_lines(found$file)
-  document <- unclass_document(parse_lines(old, found$file))
-  for (edits in attr(found, "edits")[match(sort(numbers), found$lines$line)]) for (edit in edits)
+  old <- codebook_lines(alignment$file)
+  document <- unclass_document(parse_lines(old, alignment$file))
+  for (edits in attr(alignment, "edits")[match(sort(numbers), alignment$lines$line)]) for (
+    edit in edits)
     document <- merge_at(document, edit$path, edit$value, edit$after)
-  new <- change_lines(old, found$file, document)
-  compile_codebook(parse_lines(new, found$file))
+  new <- change_lines(old, alignment$file, document)
+  compile_codebook(parse_lines(new, alignment$file))
   change <- text_change(old, new)
   if (!write) return(change)
-  if (nrow(change) > 0) write_edited(new, found$file)
+  if (nrow(change) > 0) write_edited(new, alignment$file)
   invisible(change)
 }

@@ -40,9 +40,9 @@
 #'   [read_export()].
 #' @examples
 #' project <- demo_project(tempfile())
-#' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
-#' found$counts
-#' found$lines[, c("match", "variable", "writes")]
+#' alignment <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
+#' alignment$counts
+#' alignment$lines[, c("match", "variable", "writes")]
 #' @export
 align_wave <- function(
   codebook, wave, files = NULL, decisions = NULL, rules = c("name", "wording", "codes"),
@@ -81,10 +81,10 @@ align_wave <- function(
   # numbers stand for: nothing is misread meanwhile.
   if (any(changed)) own$cells <- "labels"
   options <- list(merge = merge_options, keep_label = keep_label, label = label)
-  found <- align_result(pairs, own, study, options, path)
-  found$stranger <- stranger_hint(pairs, own, study)
-  if (nzchar(found$stranger)) found$lines$sure[] <- FALSE
-  drop_decided(found, decisions)
+  alignment <- align_result(pairs, own, study, options, path)
+  alignment$stranger <- stranger_hint(pairs, own, study)
+  if (nzchar(alignment$stranger)) alignment$lines$sure[] <- FALSE
+  drop_decided(alignment, decisions)
 }
 
 # What most of the code lists are in the file; a list counts once, however many items it has.

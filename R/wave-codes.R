@@ -86,7 +86,7 @@ joined_labels_of <- function(parts, wholes, change) {
   if (length(parts) < 2 || length(wholes) == 0) return(list())
   light <- c("or", "and", "oder", "und", "ou", "et", "y", "o", "e", "of", "en", "the", "a", "in")
   words <- function(text) setdiff(letters_of(text_fold(text)), light)
-  found <- lapply(wholes, function(whole) {
+  joined <- lapply(wholes, function(whole) {
     own <- words(whole)
     inside <- parts[vapply(parts, function(part) {
       mine <- words(part)
@@ -96,7 +96,7 @@ joined_labels_of <- function(parts, wholes, change) {
     if (change == "merged") list(change = change, old = inside, fresh = whole) else
       list(change = change, old = whole, fresh = inside)
   })
-  Filter(Negate(is.null), found)
+  Filter(Negate(is.null), joined)
 }
 
 joined_change <- function(change, gone, share_gone, words, share_now) {

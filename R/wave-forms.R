@@ -118,8 +118,8 @@ assignments_of <- function(variable, pair, study) {
 # The codes in the order in which their labels first stood in the earlier wave's data.
 first_appearance <- function(slot, variable, study) {
   value <- study$data[[slot$variable]][study$records$wave == slot$wave]
-  found <- unique(value[!is.na(value)])
-  as.integer(found[found %in% variable$codes$code])
+  codes <- unique(value[!is.na(value)])
+  as.integer(codes[codes %in% variable$codes$code])
 }
 
 # In a panel the same persons: their earlier answers, and their rows in the new file.
@@ -162,7 +162,7 @@ assignments_said <- function(assignments) {
 # The evidence for every plausible reading of bare numbers, the likeliest first.
 assignments_found <- function(pairs) {
   some <- Filter(function(pair) !is.null(pair$assignments), pairs)
-  found <- unlist(lapply(some, function(pair) lapply(
+  readings <- unlist(lapply(some, function(pair) lapply(
     pair$assignments, function(assignment) data.frame(
     variable = pair$slot$variable, column = pair$column, reading = assignment$name,
     distance = assignment$distance, correlations = assignment$apart, others = assignment$outside,
@@ -172,7 +172,7 @@ assignments_found <- function(pairs) {
   do.call(rbind, c(list(data.frame(
     variable = character(), column = character(), reading = character(), distance = double(),
     correlations = double(), others = integer(), same_persons = double(), delivered = character()
-  )), found))
+  )), readings))
 }
 
 # All of what is accepted, in full.

@@ -14,7 +14,7 @@ columns_found <- function(pairs, own) {
   of <- function(value) vapply(pairs, function(pair) paste0(value(pair), ""), "")
   column <- ifelse(is.na(vapply(pairs, `[[`, "", "column")), "", vapply(pairs, `[[`, "", "column"))
   extra <- own$extra
-  found <- data.frame(match = match, column = column,
+  lines <- data.frame(match = match, column = column,
     wording = ifelse(
       nzchar(column), own$export$questions[match(column, own$export$names)],
       of(function(pair) utils::head(pair$slot$questions, 1))
@@ -22,8 +22,8 @@ columns_found <- function(pairs, own) {
     variable = of(function(pair) pair$slot$variable),
     rule = of(function(pair) pair$rule), grounds = of(function(pair) pair$grounds),
     candidates = of(function(pair) paste(pair$candidates, collapse = "; ")))
-  found <- rbind(
-    found,
+  lines <- rbind(
+    lines,
     data.frame(
       match = rep("only_new", length(extra)), column = extra,
       wording = unname(own$export$questions[extra]), variable = rep("", length(extra)),
@@ -31,9 +31,9 @@ columns_found <- function(pairs, own) {
       candidates = rep("", length(extra))
     )
   )
-  found <- found[order(match(found$match, align_matches), match(found$column, own$export$names)), ]
-  rownames(found) <- NULL
-  found
+  lines <- lines[order(match(lines$match, align_matches), match(lines$column, own$export$names)), ]
+  rownames(lines) <- NULL
+  lines
 }
 
 align_matches <- c(
@@ -47,7 +47,7 @@ code_changes_known <- c(
 )
 
 codes_found <- function(pairs) {
-  found <- unlist(
+  rows <- unlist(
     lapply(
       pairs,
       function(pair) lapply(
@@ -62,11 +62,11 @@ codes_found <- function(pairs) {
     ),
     recursive = FALSE
   )
-  if (length(found) == 0) return(data.frame(
+  if (length(rows) == 0) return(data.frame(
     variable = character(), column = character(), change = character(), before = character(),
     now = character(), grounds = character()
   ))
-  do.call(rbind, found)
+  do.call(rbind, rows)
 }
 
 counts_found <- function(columns, codes) {
@@ -99,21 +99,21 @@ language_hint <- function(pairs) {
 }
 
 # What was decided before: rejected lines do not come up again, accepted ones are marked.
-drop_decided <- function(found, decisions) {
-  edits <- attr(found, "edits")
-  found$lines$decision[found$lines$match == "decided"] <- "accept"
+drop_decided <- function(alignment, decisions) {
+  edits <- attr(alignment, "edits")
+  alignment$lines$decision[alignment$lines$match == "decided"] <- "accept"
   if (!is.null(decisions)) {
     id <- function(table) joined_id(table$match, table$column, table$variable, table$writes)
-    said <- decisions$decision[match(id(found$lines), id(decisions))]
-    found$lines$decision[said %in% "accept"] <- "accept"
+    said <- decisions$decision[match(id(alignment$lines), id(decisions))]
+    alignment$lines$decision[said %in% "accept"] <- "accept"
     gone <- said %in% "reject"
-    found$lines <- found$lines[!gone, ]
+    alignment$lines <- alignment$lines[!gone, ]
     edits <- edits[!gone]
-    found$kept <- decisions[decisions$decision == "reject", ]
-    found$rejected <- nrow(found$kept)
+    alignment$kept <- decisions[decisions$decision == "reject", ]
+    alignment$rejected <- nrow(alignment$kept)
   }
-  found$lines$line <- seq_len(nrow(found$lines))
-  rownames(found$lines) <- NULL
-  attr(found, "edits") <- edits
-  found
+  alignment$lines$line <- seq_len(nrow(alignment$lines))
+  rownames(alignment$lines) <- NULL
+  attr(alignment, "edits") <- edits
+  alignment
 }

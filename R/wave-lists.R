@@ -9,10 +9,10 @@ pair_by_list <- function(board, own, by) {
   }
   by("rule", "same code list", like)
   asked <- board$open()
-  found <- lapply(board$slots[asked], function(slot) same_list(slot, board$left(), own))
-  often <- table(unlist(found))
-  for (i in which(lengths(found) == 1)) if (often[[found[[i]]]] == 1) board$set(
-    asked[i], found[[i]], "possible", "", paste0(
+  columns <- lapply(board$slots[asked], function(slot) same_list(slot, board$left(), own))
+  often <- table(unlist(columns))
+  for (i in which(lengths(columns) == 1)) if (often[[columns[[i]]]] == 1) board$set(
+    asked[i], columns[[i]], "possible", "", paste0(
       "the same code list, which no other question has; name and wording differ"
     )
   )
@@ -53,8 +53,8 @@ partly_alike <- function(slot, labels, column, own) {
   answers <- setdiff(text_fold(own$export$columns[[column]]$cells), c("", NA))
   met <- sum(labels %in% answers)
   words <- function(texts) {
-    found <- unlist(lapply(text_fold(texts), letters_of))
-    found[nchar(found) >= 3]
+    letters <- unlist(lapply(text_fold(texts), letters_of))
+    letters[nchar(letters) >= 3]
   }
   shared <- intersect(
     words(c(slot$columns, slot$questions)), words(c(column, own$export$questions[[column]]))

@@ -65,16 +65,16 @@ pair_by_rules <- function(board, rules, own, study) {
   export <- own$export
   by <- function(match, rule, of, fits = TRUE) {
     asked <- board$open()
-    found <- lapply(board$slots[asked], of)
-    often <- table(unlist(found))
-    for (i in which(lengths(found) == 1)) {
-      column <- found[[i]]
+    columns <- lapply(board$slots[asked], of)
+    often <- table(unlist(columns))
+    for (i in which(lengths(columns) == 1)) {
+      column <- columns[[i]]
       alike <- !fits || fits_well(board$slots[[asked[i]]], column, own, study)
       if (often[[column]] == 1 && alike) board$set(asked[i], column, match, rule)
     }
   }
   folded <- with_names(text_fold(export$questions), export$names)
-  some <- function(found) found[!is.na(found)]
+  some <- function(values) values[!is.na(values)]
   named <- function(slot) intersect(slot$columns, board$left())[1]
   worded <- function(slot) {
     left <- board$left()

@@ -85,7 +85,7 @@ turned_lists <- function(study, by_wave, least, told) {
   book <- study$book
   names <- names(Filter(function(variable) holds_one(variable) && is_coded(variable) &&
     length(variable$codes$code) >= 2 && !isTRUE(variable$private), book$variables))
-  found <- lapply(names, function(name) {
+  turned <- lapply(names, function(name) {
     variable <- book$variables[[name]]
     waves <- Filter(function(wave) length(by_wave[[wave]]) >= least, waves_asked(variable, book))
     lapply(seq_along(waves)[-1], function(k) {
@@ -95,7 +95,7 @@ turned_lists <- function(study, by_wave, least, told) {
       turned_finding(study, variable, pair, by_wave[pair], least)
     })
   })
-  Filter(Negate(is.null), unlist(found, recursive = FALSE))
+  Filter(Negate(is.null), unlist(turned, recursive = FALSE))
 }
 
 forms_in_wave <- function(wave, variable, book) {

@@ -6,15 +6,15 @@
 # they are counted of (`of_before`, `of_now`).
 distributions_of <- function(pairs, own, study) {
   some <- Filter(is_shown_apart, pairs)
-  found <- do.call(rbind, c(list(NULL), unlist(lapply(some, function(pair) lapply(
+  sides <- do.call(rbind, c(list(NULL), unlist(lapply(some, function(pair) lapply(
     readings_of(pair), sides_of, pair = pair, own = own, study = study
   )), recursive = FALSE)))
-  if (is.null(found)) return(data.frame(
+  if (is.null(sides)) return(data.frame(
     variable = character(), column = character(), reading = character(), answer = character(),
     before = integer(), now = integer(), of_before = integer(), of_now = integer()
   ))
-  rownames(found) <- NULL
-  found
+  rownames(sides) <- NULL
+  sides
 }
 
 is_shown_apart <- function(pair) !is.na(pair$column) && !isTRUE(pair$slot$version$private) && (

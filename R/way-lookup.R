@@ -128,18 +128,18 @@ look_up <- function(variable, key, book) {
   asked <- key_texts(by, key$value)
   place <- match(asked, table$key, incomparables = NA)
   decoded <- decode_cells(raw$cells, variable, table$export, book, raw$kinds)
-  found <- raw
-  found$index <- raw$index[place]
-  column <- gather(decoded, found$index, book)
+  looked <- raw
+  looked$index <- raw$index[place]
+  column <- gather(decoded, looked$index, book)
   reason <- reason_or_none(column)
   own <- reason_or_none(key)
   reason[own > 0L] <- own[own > 0L]
-  counts <- tabulate(found$index, length(raw$cells))
-  told <- rows_among(found$index, nzchar(decoded$kind))
-  rows <- split(told, found$index[told])
+  counts <- tabulate(looked$index, length(raw$cells))
+  told <- rows_among(looked$index, nzchar(decoded$kind))
+  rows <- split(told, looked$index[told])
   rows_of <- function(cell) c(integer(), utils::head(rows[[as.character(cell)]], 5))
   carrying(
-    new_column(column$value, reason), decode_entries(decoded, found, variable, 0L),
+    new_column(column$value, reason), decode_entries(decoded, looked, variable, 0L),
     unlisted_findings(raw$cells, counts, decoded, variable, rows_of)
   )
 }

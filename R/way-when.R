@@ -178,25 +178,25 @@ telling_values <- function(name, conditions, book) {
   variable <- book$variables[[name]]
   if (is_coded(variable)) return(if (has_all_codes(variable)) all_codes(variable))
   if (!variable$storage %in% c("number", "date")) return(NULL)
-  found <- new.env()
-  found$at <- numeric()
-  found$other <- FALSE
+  met <- new.env()
+  met$at <- numeric()
+  met$other <- FALSE
   walk <- function(node) {
     inside <- vapply(
       node$args, function(arg) identical(arg$op, "variable") && identical(arg$name, name), TRUE
     )
     if (node$op %in% c("==", "!=", "<", "<=", ">", ">=") && any(inside)) {
       other <- node$args[!inside]
-      if (length(other) == 1 && other[[1]]$op == "constant") found$at <- c(
-        found$at, other[[1]]$value
-      ) else found$other <- TRUE
-    } else if (node$op == "%in%" && any(inside)) found$at <- c(found$at, node$set)
-    else if (any(inside) && !node$op %in% c("is_missing", "n_answered")) found$other <- TRUE
+      if (length(other) == 1 && other[[1]]$op == "constant") met$at <- c(
+        met$at, other[[1]]$value
+      ) else met$other <- TRUE
+    } else if (node$op == "%in%" && any(inside)) met$at <- c(met$at, node$set)
+    else if (any(inside) && !node$op %in% c("is_missing", "n_answered")) met$other <- TRUE
     for (arg in node$args) walk(arg)
   }
   for (condition in conditions) walk(condition$tree)
-  if (found$other) return(NULL)
-  edges <- sort(unique(found$at))
+  if (met$other) return(NULL)
+  edges <- sort(unique(met$at))
   range <- if (is.null(variable$range)) c(-Inf, Inf) else variable$range
   edges <- sort(unique(c(edges, range[is.finite(range)])))
   if (length(edges) == 0) return(0)

@@ -16,13 +16,13 @@ format_ddi <- new_format(
   },
   back = function(edition, folder) {
     read <- xml2::xml_ns_strip(xml2::read_xml(file.path(folder, "ddi.xml")))
-    found <- xml2::xml_find_all(read, "/codeBook/dataDscr/var")
+    described <- xml2::xml_find_all(read, "/codeBook/dataDscr/var")
     list(
       n = as.integer(xml2::xml_text(xml2::xml_find_first(read, "//caseQnty"))),
-      names = xml2::xml_attr(found, "name"),
-      labels = xml2::xml_text(xml2::xml_find_first(found, "labl")),
+      names = xml2::xml_attr(described, "name"),
+      labels = xml2::xml_text(xml2::xml_find_first(described, "labl")),
       codes_of = function(name) {
-        element <- found[[match(name, xml2::xml_attr(found, "name"))]]
+        element <- described[[match(name, xml2::xml_attr(described, "name"))]]
         label <- xml2::xml_text(xml2::xml_find_all(element, "catgry[not(@missing)]/labl"))
         if (length(label) > 0) label
       }

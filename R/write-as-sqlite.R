@@ -198,10 +198,10 @@ gaps_back <- function(con, name, edition) reasons_at(DBI::dbGetQuery(
 ), edition)
 
 # Rows and codes of gaps as a factor of all records.
-reasons_at <- function(found, edition) {
-  if (nrow(found) == 0) return(NULL)
+reasons_at <- function(gaps, edition) {
+  if (nrow(gaps) == 0) return(NULL)
   reasons <- edition$study$book$reasons
   reason <- rep(NA_integer_, edition$n)
-  reason[found$row] <- match(found$code, reasons$code)
+  reason[gaps$row] <- match(gaps$code, reasons$code)
   structure(reason, levels = reasons$name, class = "factor")
 }

@@ -91,7 +91,7 @@ check_cell_texts <- function(edition) {
 # What people wrote that a format cannot hold: `odd(text)` says why, "" if it can.
 check_labels <- function(edition, format, odd) {
   book <- edition$study$book
-  found <- lapply(edition$names, function(name) {
+  problems <- lapply(edition$names, function(name) {
     variable <- book$variables[[name]]
     texts <- unlist(c(
       variable[c("label", "question", "stem", "note", "unit")],
@@ -105,7 +105,7 @@ check_labels <- function(edition, format, odd) {
       )
     ))
   })
-  unname(unlist(found, recursive = FALSE))
+  unname(unlist(problems, recursive = FALSE))
 }
 
 # Dates that no workbook knows stand as texts; control characters in the form that it has for them.

@@ -8,7 +8,7 @@ decision_columns <- c(
 
 #' Write and read the decisions on a new wave
 #'
-#' @param found What [align_wave()] returned.
+#' @param alignment What [align_wave()] returned.
 #' @param file Path ending in `.xlsx` (with a drop-down for the decision) or `.csv`;
 #'   by default `sheets/align-WAVE.xlsx` in the project.
 #' @return `write_decisions()` gives `file`, invisibly; `read_decisions()` a data frame of
@@ -20,15 +20,15 @@ decision_columns <- c(
 #'   variable or a column is looked at when it is used.
 #' @examples
 #' project <- demo_project(tempfile())
-#' found <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
-#' file <- write_decisions(found, tempfile(fileext = ".csv"))
+#' alignment <- align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))
+#' file <- write_decisions(alignment, tempfile(fileext = ".csv"))
 #' read_decisions(file)$writes[2]
 #' @export
-write_decisions <- function(found, file = decision_file(found$file, found$wave)) {
+write_decisions <- function(alignment, file = decision_file(alignment$file, alignment$wave)) {
   keep_own_options()
-  check_sheet_file(file, compile_codebook(as_codebook(found$file)))
-  sheet <- decision_rows(found)
-  write_sheet(sheet, file, function(file) write_decision_book(sheet, found, file))
+  check_sheet_file(file, compile_codebook(as_codebook(alignment$file)))
+  sheet <- decision_rows(alignment)
+  write_sheet(sheet, file, function(file) write_decision_book(sheet, alignment, file))
   invisible(file)
 }
 
@@ -61,11 +61,11 @@ decision_file <- function(codebook, wave) file.path(
 )
 
 # Open lines first, then those that were rejected.
-decision_rows <- function(found) {
-  open <- found$lines[setdiff(decision_columns, "note")]
+decision_rows <- function(alignment) {
+  open <- alignment$lines[setdiff(decision_columns, "note")]
   open$line <- number_to_text(open$line)
   open$note <- rep("", nrow(open))
-  kept <- found$kept
+  kept <- alignment$kept
   if (!is.null(kept) && nrow(kept) > 0) {
     kept$line <- rep("", nrow(kept))
     open <- rbind(open[decision_columns], kept[decision_columns])
@@ -73,13 +73,13 @@ decision_rows <- function(found) {
   open[decision_columns]
 }
 
-write_decision_book <- function(sheet, found, file) make_workbook(file, function(book) {
+write_decision_book <- function(sheet, alignment, file) make_workbook(file, function(book) {
   rows <- seq_len(max(nrow(sheet), 1)) + 1
   add_text_sheet(
     book, "align", sheet, decision_widths[names(sheet)], c("decision", "note"), decision_notes
   )
   write_decision_words(book)
-  offer_decisions(book, sheet, found, rows)
+  offer_decisions(book, sheet, alignment, rows)
 })
 
 decision_notes <- c(
@@ -101,15 +101,15 @@ decision_widths <- c(
 
 # What can be chosen beside each line: accept, reject, and the questions that the column can be
 # or the columns in which the question can stand. Any other text may be typed.
-offer_decisions <- function(book, sheet, found, rows) {
-  of <- function(match, what) unique(found$columns[[what]][found$columns$match %in% match])
+offer_decisions <- function(book, sheet, alignment, rows) {
+  of <- function(match, what) unique(alignment$columns[[what]][alignment$columns$match %in% match])
   questions <- of(c("only_codebook", "possible"), "variable")
   columns <- of(c("only_new", "possible"), "column")
   offered <- list(neither = NULL, column = questions, question = columns, both = c(
     questions, setdiff(columns, questions)
   ))
-  single <- sheet$column %in% found$columns$column & nzchar(sheet$column)
-  lone <- sheet$variable %in% found$columns$variable & nzchar(sheet$variable)
+  single <- sheet$column %in% alignment$columns$column & nzchar(sheet$column)
+  lone <- sheet$variable %in% alignment$columns$variable & nzchar(sheet$variable)
   kind <- ifelse(single & lone, "both",
     ifelse(single, "column", ifelse(lone, "question", "neither")))
   for (name in unique(kind)) {

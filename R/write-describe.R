@@ -94,8 +94,8 @@ edition_selections <- function(edition) {
   })
   rows <- unlist(rows, recursive = FALSE)
   part <- function(name, none) {
-    found <- unlist(lapply(rows, `[[`, name))
-    if (is.null(found)) none else found
+    values <- unlist(lapply(rows, `[[`, name))
+    if (is.null(values)) none else values
   }
   option_of <- part("at", integer())
   place <- order(option_of)

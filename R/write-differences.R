@@ -36,10 +36,10 @@ compare_entries <- function(codebook, first, second, file = NULL, export = NULL)
   typed <- one_typed_export(book, first, export)
   if (!is.null(file)) check_differences_file(file, book)
   entries <- lapply(list(first, second), read_entry, export = typed, book = book)
-  found <- compare_read(entries[[1]], entries[[2]], typed, book)
-  if (is.null(file)) return(found)
-  write_sheet(found$differences, file, function(file) write_differences(found, file))
-  invisible(found)
+  differences <- compare_read(entries[[1]], entries[[2]], typed, book)
+  if (is.null(file)) return(differences)
+  write_sheet(differences$differences, file, function(file) write_differences(differences, file))
+  invisible(differences)
 }
 
 check_differences_file <- function(file, book) {
@@ -55,20 +55,21 @@ check_differences_file <- function(file, book) {
 }
 
 # Both readings to choose from, and beside them how far the entries agree.
-write_differences <- function(found, file) make_workbook(file, function(book) {
-  rows <- found$differences
+write_differences <- function(differences, file) make_workbook(file, function(book) {
+  rows <- differences$differences
   widths <- c(7, 10, 12, 18, 44, 24, 24, 24, 26, 10, 12, 11, 11)
   add_text_sheet(
     book, "differences", rows, widths, c("right", "note", "who", "date"), difference_notes,
     fixed = 4
   )
-  agreement <- found$agreement
+  agreement <- differences$agreement
   agreement$percent <- number_show(agreement$percent, 1)
   agreement[] <- lapply(agreement, as.character)
   add_text_sheet(book, "agreement", agreement, c(20, 60, 12, 10, 10))
   lacks <- data.frame(
-    form = c(found$only_first, found$only_second), entry = rep(
-      c("first only", "second only"), c(length(found$only_first), length(found$only_second))
+    form = c(differences$only_first, differences$only_second), entry = rep(
+      c("first only", "second only"),
+      c(length(differences$only_first), length(differences$only_second))
     )
   )
   if (nrow(lacks) > 0) add_text_sheet(book, "forms", lacks, c(12, 16))

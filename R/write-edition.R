@@ -26,7 +26,7 @@ edition_of <- function(study, release, disclose = NULL) {
   if (!is.null(changed)) study <- changed$study
   names <- kept_variables(study$book)
   variables <- study$book$variables[names]
-  first <- function(found) c(names(found), "")[1]
+  first <- function(names) c(names(names), "")[1]
   edition <- new_edition(
     study, release, names, n_retained(study), first(Filter(is_key, variables)),
     first(Filter(is_wave, variables)), changes = changed$changes, rare = changed$rare

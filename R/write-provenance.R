@@ -25,8 +25,8 @@ provenance_of <- function(study, folder, sums) {
     path <- file.path(folder, name)
     c(list(bytes = file.size(path)), if (!is.null(sums[[name]])) list(blake2b = sums[[name]]()))
   })
-  found <- findings(study)
-  open <- open_findings(found)
+  told <- findings(study)
+  open <- open_findings(told)
   record <- list(
     mavik = as.character(utils::packageVersion("mavik")),
     inputs = lapply(unname(study$inputs), function(facts) Filter(Negate(is.null), facts)),
@@ -35,7 +35,7 @@ provenance_of <- function(study, folder, sums) {
     respondents = n_retained(study), variables = length(kept_variables(study$book)),
     findings = c(
       as.list(table(factor(open$level, c("error", "warning", "note")))),
-      list(accepted = sum(nzchar(found$accepted)))
+      list(accepted = sum(nzchar(told$accepted)))
     ),
     interventions = as.list(interventions(study)),
     outputs = outputs

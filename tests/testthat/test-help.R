@@ -18,7 +18,7 @@ said_by <- function(x, depth = 0) {
 
 # What the Value section names and the page's own example does not come to.
 beyond_example <- list(
-  align_wave.Rd = quote(list(align_wave(demo_project(tempfile(), 2), "autumn"), align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"), decisions = transform(found$lines, decision = ifelse(match == "only_new", "best", ""))))),
+  align_wave.Rd = quote(list(align_wave(demo_project(tempfile(), 2), "autumn"), align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"), decisions = transform(alignment$lines, decision = ifelse(match == "only_new", "best", ""))))),
   answers.Rd = quote(list(answers(study, c("voice", "years"), by = c("member", "region"), nested = TRUE), answers(study, c("years", "remarks", "reasons"), where = "years > 0"))),
   choose_records.Rd = quote(list.files(write_study(study, tempfile("out")))),
   coding_sheet.Rd = quote({
