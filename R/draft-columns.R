@@ -86,7 +86,7 @@ kind_of <- function(profile, answers, name, question) {
     !is.null(scale) && scale$kind == "scale" &&
     (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
   ) return(scale)
-  if (date_share(answers) >= 0.9) return(list(kind = "date", grounds = "its cells are dates"))
+  if (are_dates(answers)) return(list(kind = "date", grounds = "its cells are dates"))
   if (numeric >= 0.8 && are_numbered_signs(answers, number)) return(list(
     kind = "identifier", grounds = "numbers with letters behind some: signs, no amounts"
   ))
@@ -113,7 +113,7 @@ is_sign_list <- function(answers) {
   )
   if (is.na(first[1])) return(FALSE)
   alike <- sprintf("^[[:alpha:]]{%d}%s[0-9]{%d}$", nchar(first[2]), first[3], nchar(first[4]))
-  weighted_share(stringi::stri_detect_regex(answers$text, alike), answers$count) > 0.95
+  are_most(answers, function(text) stringi::stri_detect_regex(text, alike), 0.95)
 }
 
 # `207`, `207a`, `229b`: numbers of things.
@@ -144,13 +144,22 @@ date_patterns <- c(
   )
 )
 
-date_share <- function(answers) {
-  weighted_share(
-    stringi::stri_detect_regex(
-      answers$text, paste0("^(", paste(date_patterns, collapse = "|"), ")$")
-    ),
-    answers$count
-  )
+are_dates <- function(answers, least = 0.9) {
+  pattern <- paste0("^(", paste(date_patterns, collapse = "|"), ")$")
+  are_most(answers, function(text) stringi::stri_detect_regex(text, pattern), least)
+}
+
+# Whether at least such a share of the answers passes a test of their texts. Of many different ones
+# no more are tried than it takes to know.
+are_most <- function(answers, test, least) {
+  total <- sum(answers$count)
+  failed <- 0
+  for (start in seq(1, length.out = ceiling(nrow(answers) / 10000), by = 10000)) {
+    rows <- start:min(nrow(answers), start + 9999)
+    failed <- failed + sum(answers$count[rows][!test(answers$text[rows])])
+    if (failed > (1 - least) * total + 1e-9) return(FALSE)
+  }
+  total > 0
 }
 
 # Numbers; whole ones of a small span may be codes or a rating.

@@ -36,7 +36,7 @@ fits_paradata <- function(name, cells) {
     "ip address|imported|[0-9]+|true|false)$"
   )))
   if (grepl("start|end|date|time|submitted|created|modified|recorded|opened|sent", said)) return(
-    date_share(cells) >= 0.8 || all_like("^[0-9]+([.:][0-9]+)*$")
+    are_dates(cells, 0.8) || all_like("^[0-9]+([.:][0-9]+)*$")
   )
   if (grepl("device|browser|user ?agent|operating|platform|version|resolution", said)) return(
     all_like(paste0(
@@ -65,7 +65,7 @@ is_personal <- function(name, answers) {
   if (!most(stringi::stri_endswith_charclass(answers$text, "[0-9]"), 0.5) ||
     !most(stringi::stri_startswith_charclass(answers$text, "[0-9+(]"), 0.5)) return(FALSE)
   most(is_network_address(answers$text), 0.5) || (
-    most(is_phone(answers$text), 0.8) && date_share(answers) < 0.5 && !is_answer_list(answers)
+    most(is_phone(answers$text), 0.8) && !are_dates(answers, 0.5) && !is_answer_list(answers)
   )
 }
 

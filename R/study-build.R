@@ -61,7 +61,7 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
   exports <- named_frames(book, exports)
   book$exports <- locate_exports(book, exports)
   work <- begin_work(book, asked)
-  reserve_for(book)
+  make_room(sum(delimited_sizes(book)))
   used <- NULL
   on.exit(end_work(work, used))
   problems <- input_problems(book$document)

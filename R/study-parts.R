@@ -65,13 +65,6 @@ is_large <- function(sizes) sum(sizes) > min(large_file, free_memory() / 2)
 
 large_file <- 2.5e8
 
-# Large files leave vectors on the way to which R would collect its memory again and again.
-reserve_for <- function(book) {
-  bytes <- min(sum(delimited_sizes(book)) / 2, 2 * large_file, free_memory() / 8)
-  # Where there is no such room it takes longer.
-  if (bytes > 2e7) tryCatch(reserve_room(bytes), error = function(e) NULL)
-}
-
 # `used` are the folders of the parts of a build that came to its end: others go then.
 end_work <- function(work, used = NULL) {
   if (is.null(work)) return(invisible())
@@ -114,13 +107,6 @@ delimited_sizes <- function(book) {
   files <- files[file.exists(files) & !dir.exists(files)]
   zipped <- vapply(files, function(file) identical(readBin(file, "raw", 2), charToRaw("PK")), TRUE)
   file.size(files[!zipped])
-}
-
-# In bytes; as good as endless where the system does not tell.
-free_memory <- function() {
-  said <- tryCatch(suppressWarnings(readLines("/proc/meminfo")), error = function(e) character())
-  line <- grep("^MemAvailable:", said, value = TRUE)
-  if (length(line) != 1) Inf else as.double(gsub("[^0-9]", "", line)) * 1024
 }
 
 # All delimited files of a build, read in parts; by the name of the first export of each.
