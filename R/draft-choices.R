@@ -28,9 +28,9 @@ choice_of <- function(answers) {
 
 # The labels of a list, slips of the pen of them, and what is neither.
 core_labels <- function(answers, total) {
-  folded <- text_fold(answers$text)
+  folded <- if (is.null(answers$folded)) text_fold(answers$text) else answers$folded
   first <- !duplicated(folded)
-  labels <- answers[first, ]
+  labels <- answers[first, setdiff(names(answers), "folded")]
   if (!all(first)) labels$count <- as.integer(rowsum(answers$count, match(folded, folded[first])))
   frequent <- frequent_labels(labels, total)
   core <- labels[frequent, ]

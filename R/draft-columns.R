@@ -23,8 +23,12 @@ profile_column <- function(column, name, question, records) {
   order <- order(-counts[full])
   cells <- new_frame(text = text[full][order], count = counts[full][order])
   cells <- merge_counts(cells)
-  cells$gap <- missing_word(cells$text)
-  answers <- cells[is.na(cells$gap), ]
+  # Of many texts folding takes longest: it is done once.
+  folded <- text_fold(cells$text)
+  cells$gap <- missing_word(cells$text, folded)
+  given <- is.na(cells$gap)
+  answers <- cells[given, ]
+  answers$folded <- folded[given]
   profile <- list(
     name = name, question = question, records = records, filled = sum(cells$count),
     distinct = nrow(cells), cells = cells,
@@ -164,7 +168,7 @@ are_most <- function(answers, test, least) {
 
 # Numbers; whole ones of a small span may be codes or a rating.
 number_kind <- function(answers, number, share, said) {
-  odd <- answers[is.na(number), ]
+  odd <- answers[is.na(number), setdiff(names(answers), "folded")]
   list(kind = "number",
     grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ",
       number_to_text(min(number, na.rm = TRUE)), " to ",

@@ -120,8 +120,7 @@ missing_words <- list(
   no_answer = c(".", "*", "-", "--", "missing", "null", "blank", "<na>", "#n/a", "nan")
 )
 
-missing_word <- function(cells) {
-  folded <- text_fold(cells)
+missing_word <- function(cells, folded = text_fold(cells)) {
   place <- match(folded, text_fold(unlist(missing_words)))
   rep(names(missing_words), lengths(missing_words))[place]
 }

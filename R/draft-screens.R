@@ -16,8 +16,9 @@ trial_words <- "^(trial|test|testing|preview|pilot|practice|dummy|probe)$"
 trial_lines <- function(seen, plan) {
   unlist(lapply(names(seen$columns), function(name) {
     profile <- seen$columns[[name]]
+    if (nrow(profile$cells) > 6) return(NULL)
     places <- which(grepl(trial_words, text_fold(profile$cells$text)))
-    if (length(places) != 1 || nrow(profile$cells) > 6) return(NULL)
+    if (length(places) != 1) return(NULL)
     text <- profile$cells$text[places]
     known <- name %in% plan$used
     variable <- if (known) plan$names[[name]] else "record_kind"
@@ -44,13 +45,13 @@ consent_words <- paste0(
 consent_lines <- function(seen, plan) {
   unlist(lapply(plan$used, function(name) {
     profile <- seen$columns[[name]]
+    if (!profile$kind %in% c("choice", "scale") || length(profile$scale) > 3) return(NULL)
     no <- which(text_fold(profile$cells$text) %in% c(
       "no", "nein", "non", "n\u00e3o", "nee", "i do not agree"
     ))
-    if (
-      !profile$kind %in% c("choice", "scale") || length(no) != 1 || length(profile$scale) > 3 ||
-      !grepl(consent_words, text_fold(paste(profile$name, profile$question)))
-    ) return(NULL)
+    if (length(no) != 1 || !grepl(consent_words, text_fold(paste(
+      profile$name, profile$question
+    )))) return(NULL)
     paste0("no_consent: {if: '", plan$names[[name]], " == \"", profile$cells$text[no],
       "\"'}   # ", count_of(profile$cells$count[no], "record"))
   }))[1]

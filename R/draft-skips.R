@@ -10,9 +10,9 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
     column <- plan$used[k]
     profile <- seen$columns[[column]]
     if (profile$kind %in% c("ticks", "key", "response")) next
-    full <- is_full(export, column)
     here <- rows_of_waves(column, plan, export$records)
-    share <- mean(full[here])
+    if (length(here) == export$records) share <- profile$filled / export$records
+    else share <- mean(is_full(export, column, here))
     if (share < 0.005 || share > 0.98) next
     # Most questions stand in the same records, whose answers are then at hand.
     early <- utils::head(here, sample)
@@ -21,9 +21,11 @@ skips_seen <- function(export, seen, plan, sample = 20000) {
       first <- lapply(filters, among_rows, looked)
     }
     before <- intersect(names(filters), plan$used[seq_len(k - 1)])
-    skip <- best_skip(full[looked], first[rev(utils::tail(before, 40))], skips)
+    skip <- best_skip(
+      is_full(export, column, looked), first[rev(utils::tail(before, 40))], skips
+    )
     if (is.null(skip)) next
-    skip$counts <- skip_counts(full, skip$parts, filters, here)
+    skip$counts <- skip_counts(is_full(export, column, here), skip$parts, filters, here)
     skip$universe <- paste(vapply(skip$parts, universe_of_part, "", plan = plan), collapse = " & ")
     skip$filter <- skip$parts[[1]]$column
     skips[[column]] <- skip
@@ -38,14 +40,16 @@ rows_of_waves <- function(column, plan, records) {
   which(!plan$waves$of %in% without)
 }
 
-is_full <- function(export, column) {
+is_full <- function(export, column, rows) {
   cells <- export$columns[[column]]
-  nzchar(text_trim(cells$cells))[cells$index]
+  nzchar(text_trim(cells$cells))[cells$index[rows]]
 }
 
-# A coded answer or a number that others may be asked by; gaps of it say nothing.
+# A coded answer or a number that others may be asked by; gaps of it say nothing. `table` is what
+# its distinct cells mean; each record's `value` is there once records are chosen.
 filter_seen <- function(column, export, seen) {
   profile <- seen$columns[[column]]
+  if (!profile$kind %in% c("scale", "choice", "number")) return(NULL)
   cells <- text_trim(export$columns[[column]]$cells)
   index <- export$columns[[column]]$index
   silent <- !nzchar(cells) | !is.na(missing_word(cells))
@@ -60,8 +64,8 @@ filter_seen <- function(column, export, seen) {
     label[is.na(label)] <- length(profile$scale) + 1L
     label[silent] <- NA
     return(list(
-      column = column, kind = "coded", value = label[index], labels = c(profile$scale, NA),
-      bare = as_code
+      column = column, kind = "coded", table = label, index = index,
+      labels = c(profile$scale, NA), bare = as_code
     ))
   }
   if (profile$kind != "number") return(NULL)
@@ -69,16 +73,18 @@ filter_seen <- function(column, export, seen) {
     codes <- sort(text_to_number(profile$cells$text))
     return(list(
       column = column, kind = "coded", labels = number_to_text(codes), bare = TRUE,
-      value = match(text_to_number(cells), codes)[index]
+      table = match(text_to_number(cells), codes), index = index
     ))
   }
   value <- text_to_number(cells, if (is.null(seen$form$decimal)) "point" else seen$form$decimal)
   value[silent | value %in% far_numbers(profile)$number] <- NA
-  list(column = column, kind = "number", value = value[index])
+  list(column = column, kind = "number", table = value, index = index)
 }
 
 among_rows <- function(filter, rows) {
-  filter$value <- filter$value[rows]
+  filter$index <- filter$index[rows]
+  filter$value <- filter$table[filter$index]
+  if (filter$kind == "coded") filter$n <- tabulate(filter$value, length(filter$labels))
   filter
 }
 
@@ -140,9 +146,8 @@ skip_by <- function(filter, full) {
 }
 
 part_of_codes <- function(filter, full) {
-  size <- length(filter$labels)
-  n <- tabulate(filter$value, size)
-  share <- tabulate(filter$value[full], size) / n
+  n <- filter$n
+  share <- tabulate(filter$value[full], length(n)) / n
   asked <- which(n > 0 & share >= 0.4)
   outside <- setdiff(which(n > 0), asked)
   if (length(asked) == 0 || length(outside) == 0 || anyNA(filter$labels[asked])) return(NULL)
@@ -181,13 +186,13 @@ part_holds <- function(part, value) {
 }
 
 skip_counts <- function(full, parts, filters, rows) {
-  value <- lapply(parts, function(part) filters[[part$column]]$value[rows])
+  value <- lapply(parts, function(part) among_rows(filters[[part$column]], rows)$value)
   inside <- Reduce(`&`, Map(part_holds, parts, value))
   known <- Reduce(`&`, lapply(value, Negate(is.na)))
   outside <- known & !inside
   list(
-    inside = sum(inside), outside = sum(outside), against = sum(full[rows] & outside),
-    missed = sum(!full[rows] & inside)
+    inside = sum(inside), outside = sum(outside), against = sum(full & outside),
+    missed = sum(!full & inside)
   )
 }
 

@@ -341,26 +341,31 @@ List gaps_of_rows(List index, List full, List weight, NumericVector own, int n, 
   IntegerVector answered(n), last(n), late(n);
   NumericVector pattern(n), same(n);
   const int k = index.size(), block = 8192;
-  std::vector<const int*> at(k), is_full(k);
-  std::vector<const double*> weights(k);
+  // What a cell adds, with a gap's in front; no step hangs on whether it is full.
+  struct Adds { double same, pattern; int answered, late, last; };
+  std::vector<Looked> at;
+  std::vector<std::vector<Adds>> adds(k);
   for (int i = 0; i < k; ++i) {
-    at[i] = INTEGER(index[i]);
-    is_full[i] = LOGICAL(full[i]);
-    weights[i] = REAL(weight[i]);
+    at.push_back(places_in(index[i]));
+    LogicalVector is_full(full[i]);
+    NumericVector weights(weight[i]);
+    adds[i].push_back(Adds{0, 0, 0, 0, 0});
+    for (R_xlen_t cell = 0; cell < is_full.size(); ++cell) adds[i].push_back(is_full[cell] ?
+      Adds{weights[cell], own[i], 1, i >= opening, i + 1} : Adds{weights[cell], 0, 0, 0, 0});
   }
   for (int from = 0; from < n; from += block) {
     const int to = std::min(n, from + block);
-    for (int i = 0; i < k; ++i) {
+    for (int i = 0; i < k; ++i) with_places(at[i], [&](auto place) {
+      const Adds* add = adds[i].data();
       for (int row = from; row < to; ++row) {
-        const int cell = at[i][row] - 1;
-        same[row] += weights[i][cell];
-        if (!is_full[i][cell]) continue;
-        ++answered[row];
-        last[row] = i + 1;
-        if (i >= opening) ++late[row];
-        pattern[row] += own[i];
+        const Adds& cell = add[place(row)];
+        same[row] += cell.same;
+        pattern[row] += cell.pattern;
+        answered[row] += cell.answered;
+        late[row] += cell.late;
+        last[row] = std::max(last[row], cell.last);
       }
-    }
+    });
   }
   return List::create(_["answered"] = answered, _["last"] = last, _["late"] = late,
     _["pattern"] = pattern, _["same"] = same);
