@@ -77,8 +77,8 @@ class Texts {
   std::vector<Slot> slots = std::vector<Slot>(64, Slot{0, 0});
 
   static uint64_t mix(uint64_t h, uint64_t w) {
-    h = (h ^ w) * 0x9E3779B97F4A7C15ULL;
-    return h ^ (h >> 32);
+    h ^= w;
+    return (h ^ (h >> 32)) * 0x9E3779B97F4A7C15ULL;
   }
   char* room(size_t size) {
     if (size > left || !next) {
@@ -113,10 +113,10 @@ public:
     text.at = at;
     text.size = size;
     ends_of(at, size, text.first, text.last);
-    uint64_t h = text.first * 0x9E3779B97F4A7C15ULL ^ (text.last + size) * 0xC2B2AE3D27D4EB4FULL;
-    h ^= h >> 32;
+    uint64_t h = mix(text.first * 0x9E3779B97F4A7C15ULL, (text.last + size) * 0xC2B2AE3D27D4EB4FULL);
     if (size > 16) for (size_t i = 8; i + 8 < size; i += 8) h = mix(h, eight(at + i));
-    text.hash = (uint32_t) h;
+    // Its upper half, to which each byte of the text has contributed.
+    text.hash = (uint32_t) (h >> 32);
     return text;
   }
   // Its slot will be at hand.
@@ -242,7 +242,8 @@ public:
     for (size_t k = 0; k < n; ++k) cells[k * most + records] = record[k];
     ++records;
   }
-  // All are looked at before the first is looked up: their slots are then at hand.
+  // Where there are many texts all cells are looked at before the first is looked up: their slots
+  // are then at hand.
   void look_up(std::vector<Column>& columns) {
     for (size_t k = 0; k < columns.size(); ++k) {
       Texts& texts = columns[k].texts;
