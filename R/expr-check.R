@@ -2,13 +2,13 @@
 # type is truth, number, coded, text, date or datetime, or `words` and `digits`
 # for a text and a number written in the condition.
 
-expr_node <- function(e, place) {
-  place$depth <- place$depth + 1L
-  if (place$depth > expr_limits$depth) expr_problem(
+expr_node <- function(e, scope) {
+  scope$depth <- scope$depth + 1L
+  if (scope$depth > expr_limits$depth) expr_problem(
     NULL, "is nested deeper than ", expr_limits$depth, " levels: make variables of its parts"
   )
-  if (is.name(e)) return(expr_variable(as.character(e), place))
-  if (is.call(e)) return(expr_call(e, place))
+  if (is.name(e)) return(expr_variable(as.character(e), scope))
+  if (is.call(e)) return(expr_call(e, scope))
   if (is.numeric(e) && length(e) == 1 && is.finite(e)) return(list(
     op = "constant", type = "digits", value = as.double(e)
   ))
@@ -23,15 +23,15 @@ expr_node <- function(e, place) {
 }
 
 # A named condition stands for its own.
-expr_subset <- function(name, place) {
-  if (name %in% place$open) expr_problem(
-    name, "goes in a circle: ", paste(c(place$open, name), collapse = " <- "),
+expr_subset <- function(name, scope) {
+  if (name %in% scope$open) expr_problem(
+    name, "goes in a circle: ", paste(c(scope$open, name), collapse = " <- "),
     "; a subset cannot be made from itself"
   )
-  place$open <- c(place$open, name)
+  scope$open <- c(scope$open, name)
   # What is wrong with it is told where it stands.
   node <- tryCatch(
-    expr_node(parse_expression(place$book$subsets[[name]]), place),
+    expr_node(parse_expression(scope$book$subsets[[name]]), scope),
     mavik_expr_problem = function(p) {
       if (startsWith(conditionMessage(p), "goes in a circle")) stop(p) else expr_untold()
     }
@@ -39,17 +39,17 @@ expr_subset <- function(name, place) {
   if (node$type == "truth") node else expr_untold()
 }
 
-expr_variable <- function(name, place) {
-  if (!is.null(place$book$subsets[[name]])) return(expr_subset(name, place))
-  variable <- place$book$variables[[name]]
+expr_variable <- function(name, scope) {
+  if (!is.null(scope$book$subsets[[name]])) return(expr_subset(name, scope))
+  variable <- scope$book$variables[[name]]
   if (is.null(variable) || isTRUE(variable$carrier)) {
-    if (name %in% names(place$book$blocks)) expr_problem(
+    if (name %in% names(scope$book$blocks)) expr_problem(
       name, "`", name, "` is a block: name one of its items, or count with `n_answered(", name, ")`"
     )
-    if (name %in% place$book$unread) expr_untold()
+    if (name %in% scope$book$unread) expr_untold()
     expr_problem(
       name, "`", name, "` is not a variable of this codebook",
-      did_you_mean(name, c(names(place$book$variables), names(place$book$subsets)))
+      did_you_mean(name, c(names(scope$book$variables), names(scope$book$subsets)))
     )
   }
   if (is.null(variable$storage) || isTRUE(variable$failed)) expr_untold()
@@ -59,9 +59,9 @@ expr_variable <- function(name, place) {
   )
 }
 
-expr_call <- function(e, place) {
+expr_call <- function(e, scope) {
   name <- if (is.name(e[[1]])) as.character(e[[1]]) else ""
-  if (name == "(") return(expr_node(e[[2]], place))
+  if (name == "(") return(expr_node(e[[2]], scope))
   known <- expr_functions[[name]]
   if (is.null(known)) {
     near <- c(
@@ -90,7 +90,7 @@ expr_call <- function(e, place) {
       if (known$most == 1) " argument" else " arguments", ", not ", length(args)
     )
   }
-  known$make(name, args, place)
+  known$make(name, args, scope)
 }
 
 is_written <- function(node) node$type %in% c("words", "digits")
@@ -106,8 +106,8 @@ expr_chain <- function(name, args) {
   c(list(left), out)
 }
 
-expr_truth <- function(name, args, place) {
-  nodes <- lapply(if (name == "!") args else expr_chain(name, args), expr_node, place = place)
+expr_truth <- function(name, args, scope) {
+  nodes <- lapply(if (name == "!") args else expr_chain(name, args), expr_node, scope = scope)
   for (node in nodes) if (node$type != "truth") expr_problem(
     name, "`", name, "` joins conditions, but one side is ", expr_shown(node)
   )
@@ -127,14 +127,14 @@ expr_shown <- function(node) {
   paste0("a ", if (node$type == "truth") "condition" else node$type)
 }
 
-expr_compare <- function(name, args, place) {
-  left <- expr_node(args[[1]], place)
-  right <- expr_node(args[[2]], place)
+expr_compare <- function(name, args, scope) {
+  left <- expr_node(args[[1]], scope)
+  right <- expr_node(args[[2]], scope)
   if (is_written(left)) {
     if (is_written(right)) expr_problem(name, "compares two fixed things")
     return(expr_compare(
       unname(c("==" = "==", "!=" = "!=", "<" = ">", ">" = "<", "<=" = ">=", ">=" = "<=")[name]),
-      rev(args), place
+      rev(args), scope
     ))
   }
   if (left$type == "truth" || right$type == "truth") expr_problem(
@@ -248,15 +248,15 @@ expr_units <- function(nodes) {
   )
 }
 
-expr_among <- function(name, args, place) {
-  node <- expr_node(args[[1]], place)
+expr_among <- function(name, args, scope) {
+  node <- expr_node(args[[1]], scope)
   if (is_written(node) || node$type == "truth") expr_problem(
     name, "a variable stands before `%in%`"
   )
   set <- args[[2]]
   if (is.call(set) && identical(set[[1]], as.name("c"))) set <- as.list(set)[-1] else
     set <- list(set)
-  values <- lapply(set, expr_node, place = place)
+  values <- lapply(set, expr_node, scope = scope)
   if (length(values) == 0 || !all(vapply(values, is_written, TRUE))) expr_problem(
     name, "behind `%in%` stands a list of labels or numbers, `c(\"Yes\", \"No\")`"
   )
@@ -269,9 +269,9 @@ expr_among <- function(name, args, place) {
   )
 }
 
-expr_arithmetic <- function(name, args, place) {
+expr_arithmetic <- function(name, args, scope) {
   chained <- name %in% c("+", "-", "*", "/") && length(args) == 2
-  nodes <- lapply(if (chained) expr_chain(name, args) else args, expr_node, place = place)
+  nodes <- lapply(if (chained) expr_chain(name, args) else args, expr_node, scope = scope)
   for (node in nodes) expr_numeric(node, name)
   list(op = name,
     type = if (
@@ -282,8 +282,8 @@ expr_arithmetic <- function(name, args, place) {
 }
 
 # `-2` is a number like any other.
-expr_sign <- function(name, args, place) {
-  node <- expr_arithmetic(name, args, place)
+expr_sign <- function(name, args, scope) {
+  node <- expr_arithmetic(name, args, scope)
   if (node$type == "digits") list(op = "constant", type = "digits", value = node$value) else node
 }
 

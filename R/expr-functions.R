@@ -1,21 +1,21 @@
 # The functions of conditions and formulas.
 
 # Blocks spread out into their items.
-expr_spread <- function(args, place) {
+expr_spread <- function(args, scope) {
   unlist(lapply(args, function(arg) {
-    block <- if (is.name(arg)) place$book$blocks[[as.character(arg)]]
-    if (is.null(block)) list(expr_node(arg, place)) else lapply(block, expr_variable, place = place)
+    block <- if (is.name(arg)) scope$book$blocks[[as.character(arg)]]
+    if (is.null(block)) list(expr_node(arg, scope)) else lapply(block, expr_variable, scope = scope)
   }), recursive = FALSE)
 }
 
-expr_across <- function(name, args, place) {
-  nodes <- expr_spread(args, place)
+expr_across <- function(name, args, scope) {
+  nodes <- expr_spread(args, scope)
   for (node in nodes) expr_numeric(node, name)
   list(op = name, type = "number", args = nodes)
 }
 
-expr_round <- function(name, args, place) {
-  nodes <- lapply(args, expr_node, place = place)
+expr_round <- function(name, args, scope) {
+  nodes <- lapply(args, expr_node, scope = scope)
   expr_numeric(nodes[[1]], name)
   digits <- if (length(nodes) == 2) nodes[[2]]$value else 0
   if (is.null(digits) || !is_whole(digits) || digits < 0 || digits > 12) expr_problem(
@@ -24,21 +24,21 @@ expr_round <- function(name, args, place) {
   list(op = "round", type = "number", args = nodes[1], digits = digits)
 }
 
-expr_counted <- function(name, args, place) {
-  nodes <- expr_spread(args, place)
+expr_counted <- function(name, args, scope) {
+  nodes <- expr_spread(args, scope)
   if (!all(vapply(nodes, function(node) node$op == "variable", TRUE))) expr_problem(
     name, "`n_answered` takes variables and blocks"
   )
   list(op = "n_answered", type = "number", args = nodes)
 }
 
-expr_missing <- function(name, args, place) {
-  node <- expr_node(args[[1]], place)
+expr_missing <- function(name, args, scope) {
+  node <- expr_node(args[[1]], scope)
   if (node$op != "variable") expr_problem(
     name, "`is_missing` takes a variable, and after it names of reasons in quotes"
   )
   reasons <- lapply(args[-1], function(arg) {
-    known <- place$book$reasons$name
+    known <- scope$book$reasons$name
     if (!is.character(arg)) expr_problem(
       name, "names of reasons stand in quotes, `is_missing(x, \"refused\")`"
     )
@@ -50,8 +50,8 @@ expr_missing <- function(name, args, place) {
   list(op = "is_missing", type = "truth", args = list(node), reasons = as.integer(unlist(reasons)))
 }
 
-expr_between <- function(name, args, place) {
-  nodes <- lapply(args, expr_node, place = place)
+expr_between <- function(name, args, scope) {
+  nodes <- lapply(args, expr_node, scope = scope)
   fits <- if (name == "days_between") c("date", "datetime") else "datetime"
   for (node in nodes) if (!node$type %in% fits) expr_problem(
     name, "`", name, "` takes two ", if (length(fits) == 1) "date-times" else "dates or date-times",
@@ -61,8 +61,8 @@ expr_between <- function(name, args, place) {
 }
 
 # Texts are compared as everywhere: without case, and with plain spaces and quotes.
-expr_holds <- function(name, args, place) {
-  node <- expr_node(args[[1]], place)
+expr_holds <- function(name, args, scope) {
+  node <- expr_node(args[[1]], scope)
   if (node$op != "variable" || node$type != "text") expr_problem(
     name, "`", name, "` looks into a text, and it is given ", expr_shown(node),
     if (node$type == "coded") ": compare its labels with `==` or `%in%`"
@@ -81,7 +81,7 @@ expr_holds <- function(name, args, place) {
   list(op = name, type = "truth", args = list(node), words = text)
 }
 
-expr_set <- function(name, args, place) expr_problem(
+expr_set <- function(name, args, scope) expr_problem(
   "c(", "`c()` stands behind `%in%` and in `matches_any()` only"
 )
 
@@ -91,8 +91,8 @@ expr_functions <- local({
   of <- function(make, least, most, help, example) {
     list(make = make, least = least, most = most, help = help, example = example)
   }
-  minus <- function(name, args, place) {
-    if (length(args) == 1) expr_sign(name, args, place) else expr_arithmetic(name, args, place)
+  minus <- function(name, args, scope) {
+    if (length(args) == 1) expr_sign(name, args, scope) else expr_arithmetic(name, args, scope)
   }
   list(
     "==" = of(

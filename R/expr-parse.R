@@ -11,8 +11,8 @@ compile_expression <- function(
   text, book, path, say, wants = "truth", open = character()
 ) {
   tryCatch({
-    place <- list(book = book, text = text, depth = 0L, open = open)
-    tree <- expr_node(parse_expression(text), place)
+    scope <- list(book = book, text = text, depth = 0L, open = open)
+    tree <- expr_node(parse_expression(text), scope)
     if (tree$type != wants) {
       expr_problem(
         NULL,

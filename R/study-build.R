@@ -61,7 +61,6 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
   exports <- named_frames(book, exports)
   book$exports <- locate_exports(book, exports)
   work <- begin_work(book, asked)
-  make_room(sum(delimited_sizes(book)))
   used <- NULL
   on.exit(end_work(work, used))
   problems <- input_problems(book$document)
@@ -96,7 +95,8 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
   study$purged <- NULL
   study$notes <- notes
   study$book["held"] <- list(NULL)
-  used <- vapply(parted, `[[`, "", "folder")
+  # What is read at once leaves the parts of an earlier build alone.
+  if (length(parted) > 0) used <- vapply(parted, `[[`, "", "folder")
   study
 }
 

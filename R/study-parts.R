@@ -112,6 +112,7 @@ delimited_sizes <- function(book) {
 # All delimited files of a build, read in parts; by the name of the first export of each.
 read_in_parts <- function(book, work, digests) {
   if (is.null(work) || isTRUE(work$asked$at_once)) return(list())
+  make_room(sum(delimited_sizes(book)))
   cuts <- list()
   on.exit(for (cut in cuts) if (cut$path != cut$source) unlink(cut$path))
   for (names in read_together(book$exports)) {

@@ -22,9 +22,9 @@ reading_in_words <- function(variable, book) {
 # An option of several has its own other forms.
 reading_variants <- function(variable, source) {
   if (is.null(parent_of(variable))) return(variable$variants)
-  settings_at <- variable$settings$at
-  if (settings_at == 0L || is.null(source$options$variants)) return(NULL)
-  with_names(list(source$options$variants[[settings_at]]), source$options$label[settings_at])
+  option <- variable$settings$at
+  if (option == 0L || is.null(source$options$variants)) return(NULL)
+  with_names(list(source$options$variants[[option]]), source$options$label[option])
 }
 
 variants_in_words <- function(variants, most = 12) {

@@ -78,10 +78,10 @@ gate_formulas <- function(layout, codebook, ranges) {
   )
   cells_of <- function(name) {
     box <- box_option(name, codebook)
-    lines_of <- if (is.null(box)) which(owner == name) else which(owner == box$of)[box$at]
-    if (length(lines_of) != 1 || is.na(lines_of)) return(NULL)
-    field <- layout$fields[[lines_of]]
-    cell <- paste0("$", letters[lines_of], layout$rows[1])
+    field_place <- if (is.null(box)) which(owner == name) else which(owner == box$of)[box$at]
+    if (length(field_place) != 1 || is.na(field_place)) return(NULL)
+    field <- layout$fields[[field_place]]
+    cell <- paste0("$", letters[field_place], layout$rows[1])
     c(field, list(cell = cell, states = if (field$kind %in% c("choice", "tick")) cell_states(
       field, cell, boxes_of(field$variable), ranges[["gaps"]]
     )))
