@@ -86,3 +86,14 @@ test_that("patterns of blanks and identical records are counted as if row by row
   expect_equal(seen$gap_patterns$count, sort(as.integer(table(blank)), decreasing = TRUE)[1:5])
   expect_equal(seen$identical, sum(duplicated(answers) & rowSums(answers != "") > 3))
 })
+
+test_that("whether most answers pass a test is told as by trying all of them", {
+  set.seed(3)
+  for (draw in seq_len(cases(200))) {
+    n <- sample(c(1:40, 10000, 10001, 25000), 1)
+    odd <- stats::runif(n) < sample(c(0.02, 0.1, 0.5, 1), 1)
+    answers <- data.frame(text = ifelse(odd, "x", sprintf("2024-01-%02d", sample(28, n, TRUE))), count = sample(5, n, TRUE))
+    share <- sum(answers$count[!odd]) / sum(answers$count)
+    for (least in c(0.5, 0.8, 0.9, 0.95)) expect_equal(core$are_dates(answers, least), share >= least, info = paste(n, share, least))
+  }
+})
