@@ -10,7 +10,7 @@ free_memory <- function() {
 # On the way to what it makes of a large file R would collect its memory again and again; where it
 # has room for some of these bytes before, it does so less often.
 make_room <- function(bytes) {
-  bytes <- min(bytes / 2, 5e8, free_memory() / 8)
+  if (bytes < 4e7) return(invisible())
   # Where there is no such room it takes longer.
-  if (bytes > 2e7) tryCatch(reserve_room(bytes), error = function(e) NULL)
+  tryCatch(reserve_room(min(bytes / 2, 5e8, free_memory() / 8)), error = function(e) NULL)
 }
