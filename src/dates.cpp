@@ -1,7 +1,7 @@
 // Dates and date-times by the tokens of a pattern: seconds since 1970-01-01 in
 // the proleptic Gregorian calendar; NA where a text does not fit or names no
 // real moment.
-#include <Rcpp.h>
+#include <Rcpp/Lighter>
 #include <algorithm>
 #include <string>
 #include <vector>

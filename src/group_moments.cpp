@@ -1,7 +1,7 @@
 // Sums over the rows of a table's groups, in one pass each; rows whose group is missing
 // count nowhere.
 
-#include <Rcpp.h>
+#include <Rcpp/Lighter>
 using namespace Rcpp;
 
 // How often each pair of 1..size and 1..groups occurs: a row a value, a column a group.

@@ -1,4 +1,4 @@
-#include <Rcpp.h>
+#include <Rcpp/Lighter>
 #include <charconv>
 #include <cstdint>
 #include <cstring>

@@ -1,6 +1,6 @@
 #ifndef MAVIK_LOOKED_H
 #define MAVIK_LOOKED_H
-#include <Rcpp.h>
+#include <Rcpp/Lighter>
 #include <algorithm>
 #include <cstdint>
 #include <vector>

@@ -1,6 +1,6 @@
 #ifndef MAVIK_MAPPED_H
 #define MAVIK_MAPPED_H
-#include <Rcpp.h>
+#include <Rcpp/Lighter>
 #include <string>
 
 SEXP listed_parts(SEXP texts);

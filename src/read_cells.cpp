@@ -1,4 +1,4 @@
-#include <Rcpp.h>
+#include <Rcpp/Lighter>
 #include "cells.h"
 #include "looked.h"
 using namespace Rcpp;

@@ -1,4 +1,4 @@
-#include <Rcpp.h>
+#include <Rcpp/Lighter>
 
 // Room that R may fill before it collects anew. The bytes are never touched, so that no memory
 // is taken for them, and are let go of at once.

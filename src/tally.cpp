@@ -1,4 +1,4 @@
-#include <Rcpp.h>
+#include <Rcpp/Lighter>
 #include <algorithm>
 #include <cmath>
 #include <unordered_map>
