@@ -1,10 +1,28 @@
 core <- asNamespace("mavik")
 
-# Of what is plainly true no comparison is drawn up.
-expect_true <- function(object, info = NULL, label = NULL) {
-  if (!isTRUE(object)) return(testthat::expect_true(object, info, label))
+# testthat draws up each comparison before it compares, which takes longer than most of what
+# is tested: of what is plainly met none is drawn up, of anything else the usual one.
+met <- function(object) {
   succeed()
   invisible(object)
+}
+
+expect_true <- function(object, info = NULL, label = NULL) {
+  if (isTRUE(object)) met(object) else testthat::expect_true(object, info, label)
+}
+
+expect_false <- function(object, info = NULL, label = NULL) {
+  if (isFALSE(object)) met(object) else testthat::expect_false(object, info, label)
+}
+
+expect_equal <- function(object, expected, ..., label = deparse1(substitute(object))) {
+  if (identical(object, expected)) return(met(object))
+  testthat::expect_equal(object, expected, ..., label = label)
+}
+
+expect_identical <- function(object, expected, ..., label = deparse1(substitute(object))) {
+  if (identical(object, expected)) return(met(object))
+  testthat::expect_identical(object, expected, ..., label = label)
 }
 
 # A small study as a list; `...` replaces or adds variables.
