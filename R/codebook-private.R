@@ -1,9 +1,12 @@
 # What nobody may see of: private variables, and the key where one of them is it.
 
 private_variables <- function(book) {
-  private <- vapply(book$variables, function(variable) isTRUE(variable$private), TRUE)
-  own <- names(book$variables)[private]
+  own <- names(said_private(book))
   if (key_is_private(book)) unique(c(own, key_variable(book))) else own
+}
+
+said_private <- function(book) {
+  book$variables[vapply(lapply(book$variables, `[[`, "private"), isTRUE, TRUE)]
 }
 
 key_variable <- function(book) {
@@ -14,8 +17,7 @@ key_variable <- function(book) {
 # The key is private where a private variable is it, or reads its column.
 key_is_private <- function(book) {
   keys <- unique(vapply(book$exports, `[[`, "", "key"))
-  private <- Filter(function(variable) isTRUE(variable$private), book$variables)
-  any(vapply(private, function(variable) {
+  any(vapply(said_private(book), function(variable) {
     is_key(variable) || any(columns_of(variable) %in% keys)
   }, TRUE))
 }

@@ -136,8 +136,10 @@ released_variables <- function(said, texts, book, note) {
 }
 
 spread_released <- function(names, path, book, note) {
+  if (length(names) == 0) return(NULL)
   where <- if (path == "of") "variables" else c("variables", "without")
   kept <- kept_variables(book)
+  private <- private_variables(book)
   unlist(lapply(names, function(name) {
     if (name %in% book$unread) return(NULL)
     variable <- book$variables[[name]]
@@ -146,7 +148,7 @@ spread_released <- function(names, path, book, note) {
       where, "`", name, "` is not a variable or block of this codebook",
       did_you_mean(name, c(names(book$variables), names(book$blocks)))
     ))
-    if (name %in% private_variables(book) || all(inside %in% private_variables(book))) return(note(
+    if (name %in% private || all(inside %in% private)) return(note(
       where, "`", name, "` is private: it never goes out", if (path == "without")
         ", and need not be named"
     ))

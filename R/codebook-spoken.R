@@ -89,9 +89,7 @@ variable_in <- function(variable, say, book) {
   variable$stem <- said_as(say, c("variables", variable$block, "stem"), variable$stem)
   variable$asked <- said_as(say, c("variables", variable$block, "stem"), variable$asked)
   variable$unit <- said_as(say, where_in(variable, "unit"), variable$unit)
-  path <- if (is.null(variable$list)) where_in(variable, "codes") else
-    c("code_lists", variable$list, "codes")
-  if (!is.null(old)) variable$codes$label <- codes_in(say, path, old)
+  if (!is.null(old)) variable$codes$label <- code_labels_in(variable, say)
   variable$missing <- missing_in(say, where_in(variable, "missing"), variable$missing)
   variable <- options_in(variable, say)
   if (!is.null(variable$texts$label)) variable$texts$label <- vapply(
@@ -129,6 +127,13 @@ delivered_in <- function(delivered, old, new, say, book) {
   delivered[!is.na(reason)] <- book$reasons$name[reason[!is.na(reason)]]
   delivered
 }
+
+code_labels_in <- function(variable, say) codes_in(
+  say,
+  if (is.null(variable$list)) where_in(variable, "codes") else
+    c("code_lists", variable$list, "codes"),
+  variable$codes
+)
 
 codes_in <- function(say, path, codes) vapply(seq_along(codes$code), function(k) said_as(
   say, c(path, number_to_text(codes$code[k])), codes$label[k]

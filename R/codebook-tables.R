@@ -109,9 +109,10 @@ table_parts <- function(names, book, note) {
     ))
   })
   parts <- unlist(Filter(Negate(is.null), carried), recursive = FALSE)
+  private <- private_variables(book)
   for (part in parts) {
     variable <- book$variables[[part$name]]
-    if (part$name %in% private_variables(book)) note(
+    if (part$name %in% private) note(
       "of", "`", part$name, "` is private: nothing is shown of it"
     ) else if (is_date(variable)) note(
       "of", "`", part$name, "` is a date: it is neither counted nor averaged; something else can ",

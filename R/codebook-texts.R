@@ -9,7 +9,7 @@ document_texts <- function(document) {
     path = c("missing", standing[k], "label"),
     text = standing_reasons$label[match(standing[k], standing_reasons$name)]
   ))
-  texts <- c(texts, reasons)
+  texts <- c(texts[has_letters(vapply(texts, `[[`, "", "text"))], reasons)
   paths <- lapply(texts, `[[`, "path")
   data.frame(
     id = vapply(paths, path_id, ""), path = vapply(paths, paste, "", collapse = " > "),
@@ -29,16 +29,15 @@ walk_texts <- function(value, path) {
   key <- path[length(path)]
   above <- c("", path)[length(path)]
   if (is_text(value)) {
-    named <- above %in% labelled_keys && length(path) > 3 && !is_item_key(path)
-    form <- key == "written" || is_forms_key(path)
-    if (!(key %in% text_keys || named || form) || !has_letters(value)) return(NULL)
-    return(list(list(path = path, text = value)))
+    told <- key %in% text_keys || key == "written" || is_forms_key(path) ||
+      (length(path) > 3 && above %in% labelled_keys && !is_item_key(path))
+    return(if (told) list(list(path = path, text = value)))
   }
   if (is.character(value)) {
     if (!(key == "written" || is_forms_key(path))) return(NULL)
-    return(unlist(lapply(which(has_letters(value)), function(k) list(
-      list(path = c(path, number_to_text(k)), text = value[[k]])
-    )), recursive = FALSE))
+    return(lapply(seq_along(value), function(k) list(
+      path = c(path, number_to_text(k)), text = value[[k]]
+    )))
   }
   unlist(lapply(names(value), function(name) walk_texts(value[[name]], c(path, name))),
     recursive = FALSE)

@@ -72,14 +72,18 @@ sheet_styles <- list(
   ),
   typed = function(...) openxlsx::createStyle(
     fgFill = "#F7F4FA", border = "TopBottomLeftRight", borderColour = "#C4B8D0", ...
+  ),
+  note = function() openxlsx::createStyle(
+    fontName = "Tahoma", fontSize = 9, fontColour = "black"
   )
 )
 
 # A note on the heading of each column that has one.
 add_notes <- function(book, sheet, columns, notes, row = 1) {
+  style <- sheet_styles$note()
   for (name in intersect(columns, names(notes))) openxlsx::writeComment(
     book, sheet, match(name, columns), row, openxlsx::createComment(
-      notes[[name]], author = "Mavik", visible = FALSE, width = 3,
+      notes[[name]], author = "Mavik", style = style, visible = FALSE, width = 3,
       height = 1 + ceiling(nchar(notes[[name]]) / 28)
     )
   )

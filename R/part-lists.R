@@ -26,7 +26,7 @@ weighted_share <- function(yes, count) if (sum(count) == 0) 0 else sum(count[yes
 text_trim <- function(x) {
   x <- as.character(x)
   loose <- open_ends(x)
-  x[loose] <- stringi::stri_replace_all_regex(
+  if (length(loose) > 0) x[loose] <- stringi::stri_replace_all_regex(
     x[loose], "^[\\p{White_Space}\\x{200B}\\x{FEFF}]+|[\\p{White_Space}\\x{200B}\\x{FEFF}]+$", ""
   )
   x

@@ -3,7 +3,9 @@
 session <- new.env()
 
 once_a_session <- function(name, make) {
-  if (is.null(session[[name]])) assign(name, make(), envir = session)
+  known <- session[[name]]
+  if (!is.null(known)) return(known)
+  assign(name, make(), envir = session)
   session[[name]]
 }
 
@@ -16,8 +18,8 @@ lately <- function(name, input, make, most = 8L) {
   output
 }
 
-# The objects of one kind, found by their names: a new one is one new file.
-parts_named <- function(prefix) once_a_session(paste0("named ", prefix), function() {
+# The objects of one kind, found by their names (`way_`): a new one is one new file.
+parts_named <- function(prefix) once_a_session(prefix, function() {
   env <- topenv()
   names <- sort(ls(env, pattern = paste0("^", prefix, "[a-z_]+$")), method = "radix")
   things <- mget(names, envir = env)

@@ -47,9 +47,9 @@ label_conflicts <- function(say, book) {
     codes <- if (is.null(variable$options)) variable$codes else list(
       code = variable$options$name, label = variable$options$label
     )
-    if (length(codes$label) == 0) return(NULL)
-    new <- variable_in(variable, say, book)
-    labels <- if (is.null(variable$options)) new$codes$label else new$options$label
+    if (length(codes$label) == 0 || is_absent(variable)) return(NULL)
+    labels <- if (is.null(variable$options)) code_labels_in(variable, say) else
+      options_in(variable, say)$options$label
     conflicts_among(codes$label, labels, name, say)
   })
   unique(c(
