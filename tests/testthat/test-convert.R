@@ -32,19 +32,24 @@ test_that("a workbook is a codebook like any other, and its errors name sheet an
   for (name in c("analysis.csv", "gaps.csv", "ledger.csv", "findings.csv")) expect_equal(bytes_of(file.path(out[[1]], name)), bytes_of(file.path(out[[2]], name)), info = name)
   unlink(file.path(project, "choirs.yml"))
   expect_equal(core$codebook_file(project), book)
-  wrong <- function(sheet, key, name, text) {
+  # `cells` of a sheet, a key, a name and a text each.
+  wrong <- function(...) {
     workbook <- openxlsx::loadWorkbook(book)
-    table <- openxlsx::read.xlsx(book, sheet)
-    openxlsx::writeData(workbook, sheet, text, startCol = match(key, names(table)), startRow = match(name, table$name) + 1)
+    for (cell in list(...)) {
+      table <- openxlsx::read.xlsx(book, cell[1])
+      openxlsx::writeData(workbook, cell[1], cell[4], startCol = match(cell[2], names(table)), startRow = match(cell[3], table$name) + 1)
+    }
     file <- tempfile(fileext = ".xlsx")
     openxlsx::saveWorkbook(workbook, file)
     message_of(read_codebook(file), "mavik_codebook_error")
   }
-  expect_match(wrong("variables", "level", "years", "ratioo"), "variables![A-Z]+14 variables > years > level: `ratioo` is not one of")
-  expect_match(wrong("variables", "range", "years", "[0, 80"), "variables![A-Z]+14: not well-formed")
-  expect_match(wrong("variables", "name", "years", "voice"), "variables!A14: the name `voice` occurs twice")
-  expect_match(wrong("screens", "if", "speeder", "years ++"), "screens![A-Z]+5 screens > speeder > if: .*cannot be read")
-  expect_match(wrong("exports", "cells", "spring", "letters"), "exports![A-Z]+2 exports > spring > cells")
+  read <- wrong(c("variables", "level", "years", "ratioo"), c("screens", "if", "speeder", "years ++"), c("exports", "cells", "spring", "letters"))
+  expect_match(read, "variables![A-Z]+14 variables > years > level: `ratioo` is not one of")
+  expect_match(read, "screens![A-Z]+5 screens > speeder > if: .*cannot be read")
+  expect_match(read, "exports![A-Z]+2 exports > spring > cells")
+  typed <- wrong(c("variables", "range", "years", "[0, 80"), c("variables", "name", "weekly", "voice"))
+  expect_match(typed, "variables![A-Z]+14: not well-formed")
+  expect_match(typed, "variables!A[0-9]+: the name `voice` occurs twice")
 })
 
 test_that("onto YAML that stands already only what differs is written", {
@@ -104,22 +109,25 @@ test_that("a workbook has a row a code and a cell for the way, offers names, and
   new <- file.path(project, "again.yml")
   expect_equal(command("convert", book, new)$status, 0)
   expect_equal(readLines(new), readLines(yml))
-  wrong <- function(sheet, row, column, text) {
+  # `cells` of a sheet, a row, a column and what is typed each.
+  typed <- function(...) {
     workbook <- openxlsx::loadWorkbook(book)
-    openxlsx::writeData(workbook, sheet, text, startCol = column, startRow = row, colNames = FALSE)
+    for (cell in list(...)) openxlsx::writeData(workbook, cell[[1]], cell[[4]], startCol = cell[[3]], startRow = cell[[2]], colNames = FALSE)
     file <- tempfile(fileext = ".xlsx")
     openxlsx::saveWorkbook(workbook, file)
     list(file = file, message = message_of(read_codebook(file), "mavik_codebook_error"))
   }
   at <- function(key) match(key, unlist(openxlsx::read.xlsx(book, "variables", rows = 1, colNames = FALSE)))
   row <- function(name) match(name, variables$name) + 1
-  expect_match(wrong("codes", 2, 1, "kindd")$message, "codes!A2: `kindd` is not a row of the sheet `variables`; did you mean `kind`?", fixed = TRUE)
-  expect_match(wrong("codes", 3, 2, 1)$message, "codes!B3: the code `1` of `region` occurs twice", fixed = TRUE)
-  expect_match(wrong("codes", 3, 3, "Upper valley")$message, "codes!C3 variables > region > codes > 2: the label `Upper valley` reads the same", fixed = TRUE)
-  expect_match(wrong("variables", row("years"), at("way"), "colum")$message, "variables![A-Z]+[0-9]+: `colum` is not a way.*did you mean `column`")
-  expect_match(wrong("variables", row("weekly"), at("universe"), "member = \"Yes\"")$message, paste0("variables!", openxlsx::int2col(at("universe")), row("weekly"), " variables > weekly > universe"), fixed = TRUE)
+  cells <- typed(list("codes", nrow(codes) + 1, 1, "kindd"), list("codes", 3, 2, 1), list("variables", row("years"), at("way"), "colum"))$message
+  expect_match(cells, paste0("codes!A", nrow(codes) + 1, ": `kindd` is not a row of the sheet `variables`; did you mean `kind`?"), fixed = TRUE)
+  expect_match(cells, "codes!B3: the code `1` of `region` occurs twice", fixed = TRUE)
+  expect_match(cells, "variables![A-Z]+[0-9]+: `colum` is not a way.*did you mean `column`")
+  meant <- typed(list("codes", 3, 3, "Upper valley"), list("variables", row("weekly"), at("universe"), "member = \"Yes\""))$message
+  expect_match(meant, "codes!C3 variables > region > codes > 2: the label `Upper valley` reads the same", fixed = TRUE)
+  expect_match(meant, paste0("variables!", openxlsx::int2col(at("universe")), row("weekly"), " variables > weekly > universe"), fixed = TRUE)
   # A change in the workbook is the only one in the text.
-  changed <- wrong("codes", match("Completely", codes$label) + 1, 3, "Entirely")
+  changed <- typed(list("codes", match("Completely", codes$label) + 1, 3, "Entirely"))
   expect_equal(changed$message, "no error")
   write_codebook(changed$file, new2 <- file.path(project, "changed.yml"))
   expect_equal(sum(readLines(new2) != readLines(yml)), 1)
