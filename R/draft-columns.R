@@ -95,7 +95,7 @@ kind_of <- function(profile, answers, name, question) {
     kind = "identifier", grounds = "numbers with letters behind some: signs, no amounts"
   ))
   if (numeric >= 0.8) return(number_kind(answers, number, numeric, said))
-  several <- several_of(answers)
+  several <- several_of(answers, said)
   if (!is.null(several)) return(several)
   if (is_sign_list(answers)) return(list(
     kind = "identifier", grounds = "signs of one shape, like the numbers of a list"

@@ -2,8 +2,9 @@
 # column an option, and grids of either.
 
 # Several answers joined in one cell: pieces that come back in many cells. Pieces
-# that never stand apart are one option that holds the separator.
-several_of <- function(answers) {
+# that never stand apart are one option that holds the separator. Few respondents may have given
+# no more kinds of cells than there are options: then `question` must ask for several.
+several_of <- function(answers, question = "") {
   for (mark in c(";", "|", ",")) {
     has <- stringi::stri_detect_fixed(answers$text, mark)
     if (weighted_share(has, answers$count) < 0.1) next
@@ -14,9 +15,11 @@ several_of <- function(answers) {
     count <- with_names(as.integer(count), rownames(count))
     often <- names(count)[count >= max(3, 0.02 * sum(answers$count))]
     covered <- sum(count[often]) / sum(count)
+    enough <- nrow(answers) > length(often) ||
+      (asks_several(question) && anyDuplicated(unlist(lapply(pieces, unique))) > 0)
     if (
-      length(often) >= 2 && length(often) <= 40 && covered >= 0.7 &&
-      nrow(answers) > length(often) && stats::median(nchar(often)) < 80
+      length(often) >= 2 && length(often) <= 40 && covered >= 0.7 && enough &&
+      stats::median(nchar(often)) < 80
     ) {
       often <- often[order(-count[often])]
       return(list(
@@ -29,6 +32,16 @@ several_of <- function(answers) {
   }
   NULL
 }
+
+asks_several <- function(question) stringi::stri_detect_regex(question, paste0(
+  "(?i)^(?!.*\\b(?:not|only one|nicht|nur eine|une seule|una sola)\\b).*",
+  "\\b(?:(?:tick|check|select|choose|mark|pick|name) (?:all|any|each|every|up to)|",
+  "all that apply|all of (?:these|those|the following)|more than one|",
+  "(?:several|multiple) (?:answers|responses)|mehrfach(?:nennung|antwort|auswahl)\\w*|",
+  "mehrere (?:antworten|nennungen)|bis zu|alles? zutreffende|plusieurs r\u00e9ponses|",
+  "jusqu.\u00e0|varias respuestas|todas las que|pi\u00f9 risposte|meerdere antwoorden|",
+  "v\u00e1rias respostas|todas as que)\\b"
+))
 
 join_pieces <- function(pieces, counts, mark, rounds = 4) {
   for (round in seq_len(rounds)) {

@@ -131,6 +131,21 @@ test_that("answer scales are put in order whatever the order of appearance", {
   expect_null(core$scale_order(c("Soprano", "Alto", "Tenor", "Bass")))
 })
 
+test_that("no more kinds of cells than options are several answers where the question asks for them", {
+  kind <- function(question, cells) {
+    cells <- rep_len(cells, 120)
+    frame <- data.frame(sprintf("%04d", seq_along(cells)), cells, rep_len(c("a word", "another", "a third one"), length(cells)))
+    as.data.frame(look(stats::setNames(frame, c("Id", question, "Note"))))$kind[2]
+  }
+  days <- c("Mon;Tue", "Tue;Wed", "Mon;Wed")
+  for (question in c("On which days? Tick all that apply", "An welchen Tagen? (Mehrfachnennung)", "Quels jours ? Plusieurs r\u00e9ponses possibles", "Name up to two days"))
+    expect_equal(kind(question, days), "several", info = question)
+  for (question in c("On which days?", "Tick one box: several answers are not possible")) expect_equal(kind(question, days), "choice", info = question)
+  expect_equal(kind("Tick all that apply", c("Alto, Bass", "Bass", "Alto")), "several")
+  # No piece comes back: the separator is part of the labels.
+  expect_equal(kind("Choose all", c("Yes; often", "No; never", "Perhaps; some day")), "choice")
+})
+
 test_that("a file's layout is found out, and the build reads the same", {
   cells <- rbind(c("id", "How often, on the whole, do you sing?", "Size"), c("Q0", "Q1", "Q2")[c(1, 2, 3)])
   set.seed(13)
