@@ -60,7 +60,7 @@ installed <- function(..., env = character(), wd = getwd()) {
   out <- tempfile()
   err <- tempfile()
   script <- system.file("exec", "mavik", package = "mavik")
-  status <- withr::with_dir(wd, system2(file.path(R.home("bin"), "Rscript"), c(shQuote(script), shQuote(c(...))), stdout = out, stderr = err,
+  status <- withr::with_dir(wd, system2(file.path(R.home("bin"), "Rscript"), c("--default-packages=NULL", shQuote(script), shQuote(c(...))), stdout = out, stderr = err,
     env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = ":")), env)))
   list(status = status, out = readLines(out, warn = FALSE), err = readLines(err, warn = FALSE))
 }
