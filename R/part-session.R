@@ -21,7 +21,9 @@ lately <- function(name, input, make, most = 8L) {
 # The objects of one kind, found by their names (`way_`): a new one is one new file.
 parts_named <- function(prefix) once_a_session(prefix, function() {
   env <- topenv()
-  names <- sort(ls(env, pattern = paste0("^", prefix, "[a-z_]+$")), method = "radix")
+  names <- ls(env, sorted = FALSE)
+  names <- names[startsWith(names, prefix) & names != prefix]
+  names <- sort(names[!grepl("[^a-z_]", names)], method = "radix")
   things <- mget(names, envir = env)
   things <- things[vapply(things, is.list, TRUE)]
   names(things) <- substring(names(things), nchar(prefix) + 1)
