@@ -81,10 +81,16 @@ filter_seen <- function(column, export, seen) {
   list(column = column, kind = "number", table = value, index = index)
 }
 
+# Its values in some records, each as a place among codes or bounds, and how many stand at each.
 among_rows <- function(filter, rows) {
   filter$index <- filter$index[rows]
   filter$value <- filter$table[filter$index]
-  if (filter$kind == "coded") filter$n <- tabulate(filter$value, length(filter$labels))
+  filter$place <- filter$value
+  if (filter$kind == "number") {
+    filter$bounds <- sort(unique(filter$value))
+    filter$place <- match(filter$value, filter$bounds)
+  }
+  filter$n <- tabulate(filter$place, length(c(filter$labels, filter$bounds)))
   filter
 }
 
@@ -131,23 +137,26 @@ simplicity <- function(part) {
 
 # A filter's answers for which the question is asked, if they part it cleanly.
 skip_by <- function(filter, full) {
-  part <- if (filter$kind == "coded") part_of_codes(filter, full) else part_of_number(filter, full)
+  answered <- tabulate(filter$place[full], length(filter$n))
+  part <- if (filter$kind == "coded") part_of_codes(filter, answered) else
+    part_of_number(filter, answered)
   if (is.null(part)) return(NULL)
   inside <- part_holds(part, filter$value)
   known <- !is.na(filter$value)
   outside <- known & !inside
   n <- c(sum(inside), sum(outside))
   if (min(n) < max(3, 0.005 * length(full))) return(NULL)
-  answered <- c(sum(full & inside), sum(full & outside))
-  share <- answered / n
+  both <- c(sum(full & inside), sum(full & outside))
+  share <- both / n
   if (share[1] - share[2] < 0.5 || share[2] > 0.2) return(NULL)
   # Answers of those without an answer to the filter speak against it.
-  list(part = part, wrong = answered[2] + n[1] - answered[1] + sum(full & !known))
+  list(part = part, wrong = both[2] + n[1] - both[1] + sum(full & !known))
 }
 
-part_of_codes <- function(filter, full) {
+# `answered`: how many answered the question, of those at each place.
+part_of_codes <- function(filter, answered) {
   n <- filter$n
-  share <- tabulate(filter$value[full], length(n)) / n
+  share <- answered / n
   asked <- which(n > 0 & share >= 0.4)
   outside <- setdiff(which(n > 0), asked)
   if (length(asked) == 0 || length(outside) == 0 || anyNA(filter$labels[asked])) return(NULL)
@@ -159,18 +168,13 @@ part_of_codes <- function(filter, full) {
 }
 
 # The bound that parts best, from below or from above.
-part_of_number <- function(filter, full) {
-  known <- which(!is.na(filter$value))
-  value <- filter$value[known]
-  bounds <- sort(unique(value))
-  if (length(known) < 20 || length(bounds) < 3) return(NULL)
-  place <- match(value, bounds)
-  n <- tabulate(place, length(bounds))
-  asked <- tabulate(place[full[known]], length(bounds))
-  blank <- n - asked
+part_of_number <- function(filter, answered) {
+  bounds <- filter$bounds
+  if (sum(filter$n) < 20 || length(bounds) < 3) return(NULL)
+  blank <- filter$n - answered
   below <- function(x) c(0, cumsum(x)[-length(x)])
-  up <- below(asked) + sum(blank) - below(blank)
-  down <- below(blank) + sum(asked) - below(asked)
+  up <- below(answered) + sum(blank) - below(blank)
+  down <- below(blank) + sum(answered) - below(answered)
   ends <- c(which.min(up[-1]), which.min(down[-1])) + 1
   rising <- up[ends[1]] <= down[ends[2]]
   list(
@@ -186,7 +190,10 @@ part_holds <- function(part, value) {
 }
 
 skip_counts <- function(full, parts, filters, rows) {
-  value <- lapply(parts, function(part) among_rows(filters[[part$column]], rows)$value)
+  value <- lapply(parts, function(part) {
+    filter <- filters[[part$column]]
+    filter$table[filter$index[rows]]
+  })
   inside <- Reduce(`&`, Map(part_holds, parts, value))
   known <- Reduce(`&`, lapply(value, Negate(is.na)))
   outside <- known & !inside
