@@ -27,12 +27,20 @@ number_to_text <- function(x) number_write(as.double(x))
 
 # As shown to people: a fixed number of decimals, rounded half away from zero.
 number_show <- function(x, decimals = 2) {
-  ifelse(
-    is.na(x), "",
-    formatC(
-      round_half(x, decimals), format = "f", digits = decimals, big.mark = ",", decimal.mark = "."
-    )
+  shown <- is.na(x)
+  shown[] <- ifelse(shown, "", with_thousands(sprintf("%.*f", decimals, round_half(x, decimals))))
+  shown
+}
+
+# Commas among the digits before the point.
+with_thousands <- function(text) {
+  long <- grep("^-?[0-9]{4}", text)
+  whole <- sub("[.].*", "", text[long])
+  text[long] <- paste0(
+    gsub("(?<=[0-9])(?=([0-9]{3})+$)", ",", whole, perl = TRUE),
+    substring(text[long], nchar(whole) + 1)
   )
+  text
 }
 
 round_half <- function(x, decimals = 0) {
@@ -45,7 +53,7 @@ grouped <- function(n) {
   if (anyNA(n) || any(n != round(n) | abs(n) >= 1e15)) {
     return(format(n, big.mark = ",", trim = TRUE, scientific = FALSE))
   }
-  gsub("(?<=[0-9])(?=([0-9]{3})+$)", ",", sprintf("%.0f", n), perl = TRUE)
+  with_thousands(sprintf("%.0f", n))
 }
 
 is_whole <- function(x) !is.na(x) & x == round(x) & abs(x) < 2^31

@@ -167,7 +167,7 @@ statistics_table <- function(statistics, variable) {
     median = "Median", q3 = "Upper quartile", max = "Largest"
   )
   places <- ifelse(names(words) %in% c("min", "max"), decimals, max(decimals, 2))
-  shown <- Map(number_show, statistics[names(words)], places)
+  shown <- as.list(number_show(unlist(statistics[names(words)]), places))
   shown$n <- grouped(statistics[["n"]])
   names(shown) <- words
   page_table(
@@ -179,7 +179,7 @@ statistics_table <- function(statistics, variable) {
 counts_table <- function(counts) {
   coded <- !is.null(counts$codes)
   codes <- counts$codes
-  if (!coded) codes <- data.frame(
+  if (!coded) codes <- new_frame(
     code = "", label = "Answered", count = counts$answered,
     of_all = share(counts$answered, counts$n), of_answered = NA_real_
   )
@@ -233,10 +233,22 @@ finder_section <- function(book, names) {
       `aria-describedby` = "told"
     ),
     t$p(id = "told", class = "told", role = "status", paste(length(names), "variables")),
-    t$ul(id = "found", lapply(names, function(name) {
-      variable <- book$variables[[name]]
-      t$li(`data-more` = paste(c(variable$question, variable$codes$label), collapse = " "),
-        t$a(href = paste0("#v-", name), t$code(name), t$span(variable$label)))
-    }))
+    t$ul(id = "found", finder_lines(book$variables[names]))
   )
+}
+
+# As tags are set in, but without a tag for each.
+finder_lines <- function(variables) {
+  if (length(variables) == 0) return(NULL)
+  more <- vapply(variables, function(variable) paste(
+    c(variable$question, variable$codes$label), collapse = " "
+  ), "")
+  label <- vapply(variables, function(variable) paste0(variable$label, ""), "")
+  htmltools::HTML(paste0("\n", paste0(
+    "          <li data-more=\"", htmltools::htmlEscape(more, TRUE), "\">\n",
+    "            <a href=\"#v-", names(variables), "\">\n",
+    "              <code>", names(variables), "</code>\n",
+    "              <span>", htmltools::htmlEscape(label), "</span>\n",
+    "            </a>\n          </li>\n", collapse = ""
+  ), "        "))
 }
