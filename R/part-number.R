@@ -28,13 +28,16 @@ number_to_text <- function(x) number_write(as.double(x))
 # As shown to people: a fixed number of decimals, rounded half away from zero.
 number_show <- function(x, decimals = 2) {
   shown <- is.na(x)
-  shown[] <- ifelse(shown, "", with_thousands(sprintf("%.*f", decimals, round_half(x, decimals))))
+  text <- with_thousands(sprintf("%.*f", decimals, round_half(x, decimals)), x)
+  text[which(shown)] <- ""
+  shown[] <- text
   shown
 }
 
-# Commas among the digits before the point.
-with_thousands <- function(text) {
-  long <- grep("^-?[0-9]{4}", text)
+# Commas among the digits before the point; `x` is what the texts say.
+with_thousands <- function(text, x) {
+  long <- which(abs(x) >= 999)
+  if (length(long) == 0) return(text)
   whole <- sub("[.].*", "", text[long])
   text[long] <- paste0(
     gsub("(?<=[0-9])(?=([0-9]{3})+$)", ",", whole, perl = TRUE),
@@ -53,7 +56,7 @@ grouped <- function(n) {
   if (anyNA(n) || any(n != round(n) | abs(n) >= 1e15)) {
     return(format(n, big.mark = ",", trim = TRUE, scientific = FALSE))
   }
-  with_thousands(sprintf("%.0f", n))
+  with_thousands(sprintf("%.0f", n), n)
 }
 
 is_whole <- function(x) !is.na(x) & x == round(x) & abs(x) < 2^31
