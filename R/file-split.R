@@ -4,7 +4,7 @@
 # waits for the result, or does the work here where there was no such process, or it did not get to
 # its end; `stop_waiting()` ends it.
 split_off <- function(work, really = has_workers()) {
-  if (!really || !future::supportsMulticore()) return(list(
+  if (!really || !parallelly::supportsMulticore()) return(list(
     wait = work, stop_waiting = function() NULL
   ))
   job <- parallel::mcparallel(tryCatch({
