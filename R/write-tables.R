@@ -29,17 +29,30 @@ sheet_names <- function(names) {
 
 table_styles <- function() {
   style <- openxlsx::createStyle
+  quiet <- style(fontColour = "#5F5868")
+  net <- style(textDecoration = "italic")
+  # For no decimals, one, two and three; a format of one's own has a number from 166 on.
+  value <- lapply(1:4, function(k) {
+    made <- style(numFmt = c("#,##0", "#,##0.0", "#,##0.00", "#,##0.000")[k])
+    made$numFmt$numFmtId <- 165 + k
+    made
+  })
   list(
     head = style(
       textDecoration = "bold", fgFill = "#E3DCEA", border = "bottom", wrapText = TRUE,
       valign = "top", halign = "center"
     ),
     title = style(textDecoration = "bold", fontSize = 14), part = style(textDecoration = "bold"),
-    quiet = style(fontColour = "#5F5868"), net = style(textDecoration = "italic"),
-    text = style(wrapText = TRUE, valign = "top"),
-    whole = style(numFmt = "#,##0"), one = style(numFmt = "#,##0.0"),
-    two = style(numFmt = "#,##0.00"), more = style(numFmt = "#,##0.000")
+    quiet = quiet, net = net, plain_value = value,
+    quiet_value = lapply(value, styled_too, "fontColour", quiet),
+    net_value = lapply(value, styled_too, "fontDecoration", net)
   )
+}
+
+styled_too <- function(style, field, other) {
+  style <- style$copy()
+  style$field(field, other$field(field))
+  style
 }
 
 write_index_sheet <- function(book, tables, sheets, study, styles) {
@@ -126,18 +139,7 @@ put_section <- function(book, sheet, section, row, styles, headed) {
   put(as.data.frame(section$value), row, 3)
   width <- seq_len(ncol(section$value)) + 2
   sheet_rows <- row + seq_len(nrow(lines)) - 1
-  decimals <- statistic_decimals(lines$statistic, section$decimals)
-  for (d in unique(decimals)) openxlsx::addStyle(
-    book, sheet, styles[[c("whole", "one", "two", "more")[min(d, 3) + 1]]],
-    rows = sheet_rows[decimals == d], cols = width, gridExpand = TRUE
-  )
-  quiet <- lines$type %in% c("base", "respondents", "gap")
-  for (kind in list(list(quiet, styles$quiet), list(lines$type == "net", styles$net)))
-    if (any(kind[[1]])) openxlsx::addStyle(
-      book, sheet, kind[[2]], rows = sheet_rows[kind[[1]]], cols = c(1, 2, width),
-      gridExpand = TRUE,
-      stack = TRUE
-    )
+  style_lines(book, sheet, section, sheet_rows, width, styles)
   row <- row + nrow(lines)
   marked <- which(rowSums(section$letters != "") > 0)
   if (length(marked) > 0) {
@@ -147,4 +149,22 @@ put_section <- function(book, sheet, section, row, styles, headed) {
     row <- row + length(marked)
   }
   row + 1
+}
+
+# Each cell gets one style: to lay one over another takes the writer longer than all else.
+style_lines <- function(book, sheet, section, rows, columns, styles) {
+  type <- section$lines$type
+  kind <- ifelse(type %in% c("base", "respondents", "gap"), "quiet", ifelse(
+    type == "net", "net", "plain"
+  ))
+  decimals <- statistic_decimals(section$lines$statistic, section$decimals)
+  style <- function(which, columns, style) if (any(which)) openxlsx::addStyle(
+    book, sheet, style, rows = rows[which], cols = columns, gridExpand = TRUE
+  )
+  for (name in c("plain", "quiet", "net")) {
+    for (d in unique(decimals)) style(
+      kind == name & decimals == d, columns, styles[[paste0(name, "_value")]][[min(d, 3) + 1]]
+    )
+    if (name != "plain") style(kind == name, 1:2, styles[[name]])
+  }
 }
