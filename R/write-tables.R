@@ -107,11 +107,9 @@ write_table_sheet <- function(book, sheet, table, styles) {
   )
   below <- c(facts[-1], table$note, unlist(lapply(table$sections, section_tests, table = table)))
   if (length(below) > 0) put(below, row)
-  openxlsx::setColWidths(book, sheet, 1, 38)
-  openxlsx::setColWidths(book, sheet, 2, 15)
-  openxlsx::setColWidths(book, sheet, seq_len(nrow(columns)) + 2, pmin(pmax(
-    nchar(heads) + 2, 11
-  ), 22))
+  openxlsx::setColWidths(book, sheet, seq_len(nrow(columns) + 2), c(
+    38, 15, pmin(pmax(nchar(heads) + 2, 11), 22)
+  ))
   openxlsx::freezePane(book, sheet, firstActiveRow = top + 2, firstActiveCol = 3)
   openxlsx::pageSetup(
     book, sheet, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE,
