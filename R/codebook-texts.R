@@ -9,7 +9,7 @@ document_texts <- function(document) {
     path = c("missing", standing[k], "label"),
     text = standing_reasons$label[match(standing[k], standing_reasons$name)]
   ))
-  texts <- c(texts[has_letters(vapply(texts, `[[`, "", "text"))], reasons)
+  texts <- c(texts[which(has_letters(vapply(texts, `[[`, "", "text")))], reasons)
   paths <- lapply(texts, `[[`, "path")
   data.frame(
     id = vapply(paths, path_id, ""), path = vapply(paths, paste, "", collapse = " > "),
