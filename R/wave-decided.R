@@ -45,6 +45,8 @@ forced_pairs <- function(decisions, own, study) {
 
 # What the codebook says of the wave already: columns that are named, questions that are absent.
 decided_pairs <- function(document, wave, slots) {
+  # Of a new wave nothing is decided yet.
+  if (!wave %in% names(document$waves)) return(list())
   book <- compile_codebook(document)
   exports <- platform_exports(Filter(
     function(export) identical(export$wave, wave), book$exports
