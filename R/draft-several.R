@@ -33,14 +33,20 @@ several_of <- function(answers, question = "") {
   NULL
 }
 
+# In the words of eight languages; whoever says `not` or `only one` asks for one.
 asks_several <- function(question) stringi::stri_detect_regex(question, paste0(
   "(?i)^(?!.*\\b(?:not|only one|nicht|nur eine|une seule|una sola)\\b).*",
-  "\\b(?:(?:tick|check|select|choose|mark|pick|name) (?:all|any|each|every|up to)|",
-  "all that apply|all of (?:these|those|the following)|more than one|",
-  "(?:several|multiple) (?:answers|responses)|mehrfach(?:nennung|antwort|auswahl)\\w*|",
-  "mehrere (?:antworten|nennungen)|bis zu|alles? zutreffende|plusieurs r\u00e9ponses|",
-  "jusqu.\u00e0|varias respuestas|todas las que|pi\u00f9 risposte|meerdere antwoorden|",
-  "v\u00e1rias respostas|todas as que)\\b"
+  "\\b(?:(?:tick|check|select|choose|mark|pick|name) (?:all|each|every|several|any (?:of|that))|",
+  "up to (?:two|three|four|five|[2-9])|as many as|all that apply|all of (?:these|those|the)|",
+  "more than one|(?:several|multiple) (?:answers?|responses?)|",
+  "mehrfach(?:nennung|antwort|auswahl)\\w*|mehrere (?:antworten|nennungen)|",
+  "bis zu (?:zwei|drei|vier|f\u00fcnf|[2-9])|alles? zutreffenden?|",
+  "plusieurs (?:r\u00e9ponses|choix)|toutes les (?:r\u00e9ponses|cases|options)|",
+  "jusqu.\u00e0 (?:deux|trois|quatre|cinq|[2-9])|varias (?:respuestas|opciones)|",
+  "todas las (?:que|respuestas|opciones)|(?:pi\u00f9|tutte le) (?:risposte|opzioni|voci)|",
+  "meerdere antwoorden|alles (?:aan )?wat|",
+  "(?:v\u00e1rias|todas as) (?:respostas|op\u00e7\u00f5es|que)|",
+  "alla (?:alternativ|som)|flera (?:svar|alternativ))\\b"
 ))
 
 join_pieces <- function(pieces, counts, mark, rounds = 4) {

@@ -4,12 +4,10 @@
 # in the file, without a heading.
 write_csv <- function(table, path, rows = NULL, behind = FALSE) {
   columns <- lapply(unname(as.list(table)), csv_column)
-  # Small tables need no threads, and to ask how many are allowed loads a package.
-  many <- if (is.null(rows)) any(lengths(columns) >= 1e5) else length(rows) >= 1e5
-  threads <- if (many) data.table::getDTthreads() else 1L
+  count <- if (is.null(rows)) max(0L, lengths(columns)) else length(rows)
   problem <- write_rows(
-    enc2native(path.expand(path)), enc2utf8(names(table)), columns, rows, threads,
-    behind
+    enc2native(path.expand(path)), enc2utf8(names(table)), columns, rows,
+    threads_for(count), behind
   )
   if (nzchar(problem)) stop("cannot be written (", problem, ")")
 }

@@ -80,6 +80,7 @@ sheet_styles <- list(
 
 # A note on the heading of each column that has one.
 add_notes <- function(book, sheet, columns, notes, row = 1) {
+  # One for all: the writer takes its time for each.
   style <- sheet_styles$note()
   for (name in intersect(columns, names(notes))) openxlsx::writeComment(
     book, sheet, match(name, columns), row, openxlsx::createComment(

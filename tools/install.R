@@ -20,12 +20,9 @@ compile <- function() {
   system2(R, c("CMD", "SHLIB", "-o", "mavik.so", list.files(pattern = "[.]cpp$")))
 }
 compiled <- parallel::mcparallel(compile())
-status <- install("--no-libs")
-if (status == 0) status <- parallel::mccollect(compiled)[[1]]
-if (status == 0) status <- install("--libs-only")
-if (status == 0) {
-  unlink(file.path(library, "mavik"), recursive = TRUE)
-  if (!file.rename(file.path(beside, "mavik"), file.path(library, "mavik"))) status <- 1
-}
+done <- list(install("--no-libs"), parallel::mccollect(compiled)[[1]])
+there <- file.path(library, "mavik")
+fine <- identical(done, list(0L, 0L)) && install("--libs-only") == 0 &&
+  unlink(there, recursive = TRUE) == 0 && file.rename(file.path(beside, "mavik"), there)
 unlink(beside, recursive = TRUE)
-quit(save = "no", status = status)
+quit(save = "no", status = if (fine) 0 else 1)

@@ -20,7 +20,7 @@ versions <- lapply(list(FALSE, TRUE), function(changed) {
   digests(write_study(build_study(project), out))
 })
 script <- system.file("exec", "mavik", package = "mavik")
-build <- function(more = "") system(paste0("R_LIBS=", paste(.libPaths(), collapse = ":"), " ", more, file.path(R.home("bin"), "Rscript"), " ", shQuote(script), " build ", shQuote(project), " --parts 5", if (stats::runif(1) < 0.3) " --workers 2", " > /dev/null 2>&1"))
+build <- function(more = "") system(paste0("R_LIBS=", paste(.libPaths(), collapse = ":"), " ", more, file.path(R.home("bin"), "Rscript"), " --default-packages=NULL ", shQuote(script), " build ", shQuote(project), " --parts 5", if (stats::runif(1) < 0.3) " --workers 2", " > /dev/null 2>&1"))
 took <- system.time(build())[["elapsed"]]
 mixed <- stuck <- stopped <- 0
 whole <- function() {

@@ -55,12 +55,17 @@ message_of <- function(expr, class = "mavik_error") {
   })
 }
 
+# The words by which the installed command is called, as the launcher of install_command() does.
+command_words <- function(...) c(
+  file.path(R.home("bin"), "Rscript"), "--default-packages=NULL", shQuote(c(system.file("exec", "mavik", package = "mavik"), ...))
+)
+
 # The installed command as a process: its output, messages and status.
 installed <- function(..., env = character(), wd = getwd()) {
   out <- tempfile()
   err <- tempfile()
-  script <- system.file("exec", "mavik", package = "mavik")
-  status <- withr::with_dir(wd, system2(file.path(R.home("bin"), "Rscript"), c("--default-packages=NULL", shQuote(script), shQuote(c(...))), stdout = out, stderr = err,
+  words <- command_words(...)
+  status <- withr::with_dir(wd, system2(words[1], words[-1], stdout = out, stderr = err,
     env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = ":")), env)))
   list(status = status, out = readLines(out, warn = FALSE), err = readLines(err, warn = FALSE))
 }

@@ -56,7 +56,7 @@ test_that("an option that does not exist, lacks its value or occurs twice is tol
 
 # A terminal of its own, where `script` can make one.
 on_terminal <- function(...) {
-  line <- paste(c(shQuote(file.path(R.home("bin"), "Rscript")), shQuote(system.file("exec", "mavik", package = "mavik")), shQuote(c(...))), collapse = " ")
+  line <- paste(command_words(...), collapse = " ")
   withr::with_envvar(c(R_LIBS = paste(.libPaths(), collapse = ":"), TERM = "xterm-256color"), suppressWarnings(system2("script", c("-qec", shQuote(line), "/dev/null"), stdout = TRUE, stderr = TRUE)))
 }
 

@@ -46,6 +46,18 @@ test_that("the number kernels equal their plain versions", {
   expect_identical(core$text_to_number(decimals), as.numeric(decimals))
 })
 
+test_that("numbers are shown as R's own formatting shows them, with commas before the point only", {
+  set.seed(13)
+  x <- c(stats::rnorm(1000) * 10^sample(-3:11, 1000, TRUE), 0, -0.001, 999.995, 999999.5, -1234.5678, 1e15, 1:5)
+  for (decimals in 0:5) {
+    plain <- formatC(core$round_half(x, decimals), format = "f", digits = decimals, big.mark = ",")
+    expect_identical(core$number_show(x, decimals), plain, info = decimals)
+  }
+  table <- matrix(c(1234.5, NA, NaN, -7), 2, dimnames = list(c("a", "b"), NULL))
+  expect_identical(core$number_show(table, 1), matrix(c("1,234.5", "", "", "-7.0"), 2, dimnames = list(c("a", "b"), NULL)))
+  expect_identical(core$grouped(c(0, 999, 1000, -1234567)), c("0", "999", "1,000", "-1,234,567"))
+})
+
 test_that("headings get stable names, left to right", {
   expect_equal(core$unique_names(c("Other", "A", "Other", "", "Other", "")), c("Other", "A", "Other (2)", "Column 4", "Other (3)", "Column 6"))
   expect_equal(core$unique_names(c("Other", "Other (2)", "Other")), c("Other", "Other (2)", "Other (3)"))
