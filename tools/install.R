@@ -17,7 +17,7 @@ compile <- function() {
   if (!nzchar(Sys.getenv("MAKEFLAGS"))) Sys.setenv(MAKEFLAGS = paste0("-j", cores))
   Sys.setenv(CLINK_CPPFLAGS = paste0("-I", shQuote(system.file("include", package = "Rcpp"))))
   setwd("src")
-  system2(R, c("CMD", "SHLIB", "-o", "mavik.so", list.files(pattern = "[.]cpp$")))
+  system2(R, c("CMD", "SHLIB", "-o", "mavik.so", list.files(pattern = "^unit_.*[.]cpp$")))
 }
 compiled <- parallel::mcparallel(compile())
 done <- list(install("--no-libs"), parallel::mccollect(compiled)[[1]])

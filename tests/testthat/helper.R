@@ -71,7 +71,7 @@ installed <- function(..., env = character(), wd = getwd()) {
 }
 
 # What most commands load; loaded once before processes split off.
-needed <- c("optparse", "yaml", "htmltools", "openxlsx", "jsonlite", "xml2", "xslt", "ggplot2")
+needed <- c("openssl", "optparse", "yaml", "htmltools", "openxlsx", "jsonlite", "xml2", "xslt", "ggplot2")
 
 # The same by a process that splits off this one, which need not start R and load packages first.
 command <- function(..., env = character(), wd = getwd()) {

@@ -16,11 +16,14 @@ said_by <- function(x, depth = 0) {
   c(names(x), class(x), names(attributes), texts, unlist(lapply(inner, said_by, depth + 1)))
 }
 
+delayedAssign("two", build_study(demo_project(tempfile(), 2)))
+delayedAssign("written", list.files(write_study(two, tempfile("out"))))
+
 # What the Value section names and the page's own example does not come to.
 beyond_example <- list(
   align_wave.Rd = quote(list(align_wave(demo_project(tempfile(), 2), "autumn"), align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"), decisions = transform(alignment$lines, decision = ifelse(match == "only_new", "best", ""))))),
   answers.Rd = quote(list(answers(study, c("voice", "years"), by = c("member", "region"), nested = TRUE), answers(study, c("years", "remarks", "reasons"), where = "years > 0"))),
-  choose_records.Rd = quote(list.files(write_study(study, tempfile("out")))),
+  choose_records.Rd = quote(written),
   coding_sheet.Rd = quote({
     coding_sheet(project, "best_codes", sheet <- tempfile(fileext = ".csv"))
     rows <- utils::read.csv(sheet, colClasses = "character", check.names = FALSE)
@@ -39,12 +42,12 @@ beyond_example <- list(
   objects.Rd = quote(list(summary(examine_scales(study)), summary(align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"))))),
   read_export.Rd = quote(read_export(file.path(project, "raw/autumn.xlsx"), c("names", "questions"))),
   release_study.Rd = quote(release_study(study, "public", tempfile("release"), secret = new_secret(tempfile()))),
-  study_table.Rd = quote(list(study_table(study, shape = "long"), study_table(build_study(demo_project(tempfile(), 2)), shape = "wide", gaps = "beside"), who_and_when = core$who_and_when(local({ study$book$variables[c("singer", "wave")] <- NULL; study }), 1:3, "codes"))),
-  wave_statistics.Rd = quote({ two <- build_study(demo_project(tempfile(), 2)); wave_statistics(two, c("voice", "years"), weight = "years") }),
-  why.Rd = quote(list.files(write_study(study, tempfile("out")))),
+  study_table.Rd = quote(list(study_table(study, shape = "long"), study_table(two, shape = "wide", gaps = "beside"), who_and_when = core$who_and_when(local({ study$book$variables[c("singer", "wave")] <- NULL; study }), 1:3, "codes"))),
+  wave_statistics.Rd = quote(wave_statistics(two, c("voice", "years"), weight = "years")),
+  why.Rd = quote(written),
   write_decisions.Rd = quote(transform(read_decisions(file), decision = c("accept", "reject", rep("", nrow(read_decisions(file)) - 2)))),
-  write_study.Rd = quote(list.files(write_study(build_study(demo_project(tempfile(), 2)), tempfile("out")))),
-  write_tables_again.Rd = quote(list.files(write_study(study, tempfile("out"))))
+  write_study.Rd = quote(written),
+  write_tables_again.Rd = quote(written)
 )
 
 test_that("every exported function has a help page whose example runs and whose Value is what comes back", {

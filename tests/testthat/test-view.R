@@ -37,7 +37,7 @@ test_that("the page tells of a cell what `mavik why` tells, step by step", {
   compared <- 0
   for (i in seq_len(nrow(tried))) {
     case <- tried[i, ]
-    told <- why(project, case$variable, case$respondent, case$wave)$stories
+    told <- why(study, case$variable, case$respondent, case$wave)$stories
     # Of two records of a respondent the page shows each; those that stand alone are compared.
     if (length(told) != 1) next
     steps <- told[[1]]$steps

@@ -1,0 +1,12 @@
+// What reads and looks up, compiled as one: headers take longer than what is written here.
+#include "cut_lines.cpp"
+#include "dates.cpp"
+#include "fold_ascii.cpp"
+#include "integer64.cpp"
+#include "keep_universe.cpp"
+#include "looked.cpp"
+#include "number.cpp"
+#include "packed.cpp"
+#include "read_cells.cpp"
+#include "reserve.cpp"
+#include "scan_yaml.cpp"
