@@ -70,6 +70,17 @@ installed <- function(..., env = character(), wd = getwd()) {
   list(status = status, out = readLines(out, warn = FALSE), err = readLines(err, warn = FALSE))
 }
 
+# The same, killed after so many seconds and gone when this returns.
+killed_after <- function(wait, ...) {
+  job <- processx::process$new(
+    "/bin/sh", c("-c", paste(c("exec", command_words(...)), collapse = " ")),
+    env = c("current", R_LIBS = paste(.libPaths(), collapse = ":"))
+  )
+  job$wait(wait * 1000)
+  job$kill()
+  job$wait()
+}
+
 # What most commands load; loaded once before processes split off.
 needed <- c("openssl", "optparse", "yaml", "htmltools", "openxlsx", "jsonlite", "xml2", "xslt", "ggplot2")
 

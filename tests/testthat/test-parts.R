@@ -359,7 +359,7 @@ test_that("killed at any moment, a build in parts leaves whole outputs and goes 
   expect_equal(installed("build", project)$status, 0)
   before <- digests_in(file.path(project, "out"))
   for (wait in c(0.7, 1.1, 1.5, 1.9)) {
-    system(paste0("R_LIBS=", paste(.libPaths(), collapse = ":"), " timeout -s KILL ", wait, " ", paste(command_words("build", project, "--parts", 5), collapse = " "), " > /dev/null 2>&1"))
+    killed_after(wait, "build", project, "--parts", 5)
     there <- c(file.path(project, "out"), list.files(project, "^out[.]before", full.names = TRUE))
     expect_true(any(vapply(there, function(folder) identical(digests_in(folder), before), TRUE)))
   }

@@ -66,7 +66,7 @@ test_that("kills at any moment leave whole outputs and nothing beside", {
   installed("build", project)
   whole <- list.files(file.path(project, "out"))
   for (wait in c(1.2, 2, 2.6, 3.2)) {
-    system(paste0("R_LIBS=", paste(.libPaths(), collapse = ":"), " timeout -s KILL ", wait, " ", paste(command_words("build", project), collapse = " "), " > /dev/null 2>&1"))
+    killed_after(wait, "build", project)
     there <- c(file.path(project, "out"), list.files(project, "^out[.]before", full.names = TRUE))
     expect_true(any(vapply(there, function(folder) setequal(list.files(folder), whole), TRUE)))
   }
