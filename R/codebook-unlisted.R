@@ -38,17 +38,26 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
   })
 }
 
+unlisted_number <- function(cell) {
+  marked <- grepl("^[+-]?[0-9]+[.,][0-9]+$", cell)
+  mark <- if (grepl(",", cell, fixed = TRUE)) "comma" else "point"
+  paste0(
+    "not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, ",
+    "if it is a gap, `missing: {reason: [this text]}`",
+    if (marked) paste0(
+      "; where all decimals of the file are written so, its export needs `decimal: ", mark, "`"
+    ),
+    if (!marked && !is.na(text_to_span(text_fold(cell), "lower"))) paste0(
+      "; for all spans at once there is `spans: middle` or `spans: lower`"
+    )
+  )
+}
+
 # `met` are the codes that some record of the file has.
 unlisted_message <- function(cell, variable, met, count, labels, number) {
   if (identical(variable$storage, "set")) return(unlisted_set(cell, variable))
   if (is_date(variable)) return(unlisted_date(cell, variable))
-  if (variable$storage == "number") return(paste0(
-    "not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, ",
-    "if it is a gap, `missing: {reason: [this text]}`",
-    if (!is.na(text_to_span(text_fold(cell), "lower"))) paste0(
-      "; for all spans at once there is `spans: middle` or `spans: lower`"
-    )
-  ))
+  if (variable$storage == "number") return(unlisted_number(cell))
   near <- if (length(labels) > 0) slip_of(cell, as.character(variable$codes$label), labels)
   never <- if (is.na(number)) never_met(variable, met, labels, cell)
   said <- if (!is.null(never)) paste0(

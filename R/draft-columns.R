@@ -68,7 +68,7 @@ kind_of <- function(profile, answers, name, question) {
   if (profile$filled == 0 && !is_personal_name(name)) return(list(
     kind = "empty", grounds = "every cell is blank"
   ))
-  if (is_personal(name, answers)) return(list(
+  if (is_personal(name, question, answers)) return(list(
     kind = "personal", grounds = "its heading or its cells look like personal data"
   ))
   if (is_paradata(name) && fits_paradata(name, profile$cells)) return(list(
@@ -94,6 +94,14 @@ kind_of <- function(profile, answers, name, question) {
   if (numeric >= 0.8 && are_numbered_signs(answers, number)) return(list(
     kind = "identifier", grounds = "numbers with letters behind some: signs, no amounts"
   ))
+  if (numeric >= 0.8 && are_padded_signs(answers)) return(list(
+    kind = "identifier", grounds = "its numbers have leading zeros: signs, no amounts"
+  ))
+  if (numeric >= 0.8 && are_thousands(answers$text[!is.na(number)])) return(list(
+    kind = "text", grounds = paste0("thousands or decimals, as in \u201c", grep(
+      "[.,]", answers$text[!is.na(number)], value = TRUE
+    )[1], "\u201d? Kept as texts: as numbers they need one mark, for decimals")
+  ))
   if (numeric >= 0.8) return(number_kind(answers, number, numeric, said))
   several <- several_of(answers, said)
   if (!is.null(several)) return(several)
@@ -118,12 +126,6 @@ is_sign_list <- function(answers) {
   if (is.na(first[1])) return(FALSE)
   alike <- sprintf("^[[:alpha:]]{%d}%s[0-9]{%d}$", nchar(first[2]), first[3], nchar(first[4]))
   are_most(answers, function(text) stringi::stri_detect_regex(text, alike), 0.95)
-}
-
-# `207`, `207a`, `229b`: numbers of things.
-are_numbered_signs <- function(answers, number) {
-  odd <- answers$text[is.na(number)]
-  length(odd) >= 3 && all(grepl("^[0-9]+[-_/]?[A-Za-z]$", odd))
 }
 
 # A box that is ticked or blank: a word for it, or the option's own text.
@@ -164,16 +166,6 @@ are_most <- function(answers, test, least) {
     if (failed > (1 - least) * total + 1e-9) return(FALSE)
   }
   total > 0
-}
-
-# Numbers; whole ones of a small span may be codes or a rating.
-number_kind <- function(answers, number, share, said) {
-  odd <- answers[is.na(number), setdiff(names(answers), "folded")]
-  list(kind = "number",
-    grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ",
-      number_to_text(min(number, na.rm = TRUE)), " to ",
-    number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd,
-    rating = if (nrow(odd) <= 2) rating_of(answers, number, said))
 }
 
 # What a heading calls a person.

@@ -122,13 +122,6 @@ cells_held <- function(columns) {
   if (small > 2 * worded && (small >= 3 || small >= length(columns) / 2)) "codes" else "labels"
 }
 
-decimal_comma <- function(columns) {
-  texts <- unlist(lapply(columns, function(column) utils::head(column$cells$text, 50)))
-  sum(!is.na(text_to_number(texts, "comma")) & grepl(",", texts)) > 2 * sum(
-    !is.na(text_to_number(texts)) & grepl("[.]", texts)
-  ) && any(grepl("^[0-9]+,[0-9]+$", texts))
-}
-
 # Whole-column views of the blanks: who fell blank_after_opening, which patterns are common.
 gaps_seen <- function(export, questions) {
   places <- which(questions)

@@ -31,6 +31,58 @@ test_that("look says the layout of a file and what its columns hold, and hides p
   expect_match(command("look", file, "--html", page)$err, "is not known to be Mavik's")
 })
 
+test_that("a mark that may stand for thousands makes no decimals, and none is lost", {
+  held <- c("1,900", "12,500", "2,350", "950")
+  cases <- list(
+    list(list(a = held, b = c("1.5", "2", "0.25", "3.5")), c("text", "number"), NULL), list(list(a = held, b = 1:4), c("text", "number"), NULL),
+    list(list(a = chartr(",", ".", held), b = c("1,5", "2", "0,25", "3,5")), c("text", "number"), "comma"), list(list(a = chartr(",", ".", held), b = 1:4), c("text", "number"), NULL),
+    # Decimals all the same: one nought before the mark, other widths, or points that are hardly ever round.
+    list(list(a = c("0,250", "1,125", "2,500", "3,000"), b = 1:4), c("number", "number"), "comma"), list(list(a = c("1,25", "1,125", "2,500", "3"), b = 1:4), c("number", "number"), "comma"),
+    list(list(a = c("1.237", "12.518", "2.353", "7.001"), b = 1:4), c("number", "number"), NULL)
+  )
+  for (case in cases) {
+    columns <- c(list(id = 1:40), lapply(case[[1]], rep, 10))
+    file <- tempfile(fileext = ".csv")
+    data.table::fwrite(columns, file, sep = ";")
+    expect_equal(as.data.frame(look(file))$kind[-1], case[[2]], info = case[[1]]$a[1])
+    draft <- draft_codebook(file)
+    expect_equal(sub(" +decimal: ", "", grep("decimal:", draft, value = TRUE)), as.character(case[[3]]), info = case[[1]]$a[1])
+    study <- build_study(draft)
+    expect_equal(nrow(ledger(study)), 0)
+    if (case[[2]][1] == "text") expect_equal(as.character(study$data$a), columns$a)
+  }
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(list(id = 1:2, part = c("High", "Low"), x = c("1,5", "2")), file)
+  book <- small_codebook(x = list(column = "x", label = "X", level = "ratio"))
+  book$exports$main$file <- file
+  expect_match(findings(build_study(book))$message, "its export needs `decimal: comma`", fixed = TRUE, all = FALSE)
+})
+
+test_that("what names a person is hidden, whatever language asks for it; amounts, lists and opinions are not", {
+  who <- sprintf("Wren %s", rep(LETTERS, 3)[1:60])
+  cells <- list(who = who, code = as.character(10007 + 137 * 1:60), phone = as.character(171234560 + 13 * 1:60), amount = rep(as.character(1:20), 3), list = rep(c("Yes", "No"), 30), told = paste("because", who))
+  personal <- list(
+    who = c("Nachname", "Pr\u00e9nom et nom", "Nombre y apellidos", "Cognome", "Achternaam", "F\u00f6rnamn", "Nazwisko", "Name, Vorname", "What is your full name?", "Bitte geben Sie Ihren Namen an", "Ihre E-Mail-Adresse f\u00fcr R\u00fcckfragen", "Comment vous appelez-vous ?", "Your home address (optional)", "Stra\u00dfe"),
+    code = c("PLZ", "Code postal", "Wat is uw postcode?"), phone = c("Telefonnummer", "N\u00famero de tel\u00e9fono", "Wie lautet Ihre Handynummer?")
+  )
+  others <- list(
+    who = c("What is the name of your choir?", "Nom de votre chorale", "Welchen Namen tr\u00e4gt Ihr Chor?"), told = c("Why do you like your street?", "Wie w\u00fcrden Sie Ihren Namen aussprechen?"),
+    amount = c("nombre", "emails", "How often do you use your phone?"), list = c("Adresse", "Does your name appear in the programme?")
+  )
+  table <- function(groups) { columns <- lapply(rep(names(groups), lengths(groups)), function(kind) cells[[kind]]); names(columns) <- unlist(groups); columns }
+  columns <- c(list(id = 1:60), table(personal), table(others))
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(columns, file)
+  seen <- as.data.frame(look(file))
+  expect_setequal(seen$column[seen$kind == "personal"], unlist(personal))
+  # Leading zeros are kept, two digits are numbers, and years are no signs for one slip.
+  signs <- c("01067", "80331", "10115", "99425")
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(list(id = 1:40, district = rep(signs, 10), ticket = rep(c("007", "0123", "45", "9"), 10), month = rep(sprintf("%02d", 3:12), 4), founded = c("0198", rep(as.character(1991:1999), length.out = 39))), file)
+  expect_equal(as.data.frame(look(file))$kind, c("key", "identifier", "identifier", "number", "number"))
+  expect_equal(as.character(build_study(draft_codebook(file))$data$district), rep(signs, 10))
+})
+
 test_that("odd files are read right or refused with a reason, and never run", {
   folder <- tempfile()
   dir.create(folder)

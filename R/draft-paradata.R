@@ -1,4 +1,4 @@
-# Columns that are the platform's own, and those that identify a person.
+# Columns that are the platform's own.
 
 paradata_words <- paste0(
   "^(status|response (status|ref|id)|start(ed)?( ?(time|date|at))?|end(ed)?( ?(time|date|at))?|",
@@ -11,17 +11,10 @@ paradata_words <- paste0(
   "lang(uage)?|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|",
   "timestamp|time ?stamp|(response|respondent|sheet|form) ?(no|number))$"
 )
-personal_words <- paste0(
-  "^(e-?mail.*|mail( address)?|phone.*|telephone.*|mobile.*|(first|last|full|sur|given|family|",
-  "respondent).?(first|last)?.?name.*|name|ip.?(address)?|",
-  "location.*|latitude|longitude|address.*|post ?code|zip.*|street.*)$"
-)
-
 plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(
   text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "
 ))
 is_paradata <- function(name) grepl(paradata_words, plain_heading(name), perl = TRUE)
-is_personal_name <- function(name) grepl(personal_words, plain_heading(name), perl = TRUE)
 
 # Headings that a question can have too are a platform's only where the cells are.
 fits_paradata <- function(name, cells) {
@@ -51,33 +44,3 @@ fits_paradata <- function(name, cells) {
   if (grepl("duration|seconds|progress|percent|score", said)) return(all_like("^[0-9.,:]+ ?%?$"))
   TRUE
 }
-
-# Data that identifies. An answer list never does, whatever its heading or digits.
-is_personal <- function(name, answers) {
-  if (is_personal_name(name)) return(
-    !grepl("^(location|address|mail|mobile|phone|telephone|street)", plain_heading(name)) ||
-      !is_answer_list(answers)
-  )
-  most <- function(which, least) nrow(answers) > 0 && weighted_share(which, answers$count) > least
-  # A look at one character rules most columns out.
-  if (most(stringi::stri_detect_fixed(answers$text, "@"), 0.5) && most(is_mail(answers$text), 0.5))
-    return(TRUE)
-  if (!most(stringi::stri_endswith_charclass(answers$text, "[0-9]"), 0.5) ||
-    !most(stringi::stri_startswith_charclass(answers$text, "[0-9+(]"), 0.5)) return(FALSE)
-  most(is_network_address(answers$text), 0.5) || (
-    most(is_phone(answers$text), 0.8) && !are_dates(answers, 0.5) && !is_answer_list(answers)
-  )
-}
-
-is_mail <- function(text) stringi::stri_detect_regex(text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
-
-is_network_address <- function(text) stringi::stri_detect_regex(
-  text, "^[0-9]{1,3}([.][0-9]{1,3}){3}$"
-)
-
-is_phone <- function(text) stringi::stri_detect_regex(
-  text, "^[+(]?[0-9][0-9 ()/-]{7,}[0-9]$"
-) & (stringi::stri_count_regex(text, "[ ()/+-]") > 1 | grepl("^[+(0]", text))
-
-# Few texts that come again and again.
-is_answer_list <- function(answers) nrow(answers) <= 30 && sum(answers$count) >= 3 * nrow(answers)

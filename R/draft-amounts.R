@@ -1,0 +1,49 @@
+# Columns of numbers, and what looks like numbers but counts nothing.
+
+# Numbers; whole ones of a small span may be codes or a rating.
+number_kind <- function(answers, number, share, said) {
+  odd <- answers[is.na(number), setdiff(names(answers), "folded")]
+  list(kind = "number",
+    grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ",
+      number_to_text(min(number, na.rm = TRUE)), " to ",
+    number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd,
+    rating = if (nrow(odd) <= 2) rating_of(answers, number, said))
+}
+
+# `207`, `207a`, `229b`: numbers of things.
+are_numbered_signs <- function(answers, number) {
+  odd <- answers$text[is.na(number)]
+  length(odd) >= 3 && all(grepl("^[0-9]+[-_/]?[A-Za-z]$", odd))
+}
+
+# `01067`, `007`: as a number it would lose its zeros. Two digits are a month, an hour or a code.
+are_padded_signs <- function(answers) {
+  padded <- stringi::stri_detect_regex(answers$text, "^0[0-9]{2,}$")
+  digits <- stringi::stri_detect_regex(answers$text, "^[0-9]+$")
+  if (weighted_share(digits, answers$count) < 0.8) return(FALSE)
+  widths <- rowsum(answers$count[digits], nchar(answers$text[digits]))
+  alike <- max(widths) >= 0.95 * sum(widths)
+  weighted_share(padded, answers$count) >= 0.05 || (alike && sum(padded) >= 2)
+}
+
+# `1,900` and `12,500`, or `1.900`: three digits stand behind each mark. A comma may then be
+# either; with points decimals are meant, unless half of the numbers are round.
+are_thousands <- function(texts) {
+  marked <- texts[grepl("[.,]", texts)]
+  threes <- function(texts) all(grepl("^[+-]?[1-9][0-9]{0,2}([.,][0-9]{3})+$", texts))
+  if (length(marked) == 0 || !threes(utils::head(marked, 1000)) || !threes(marked)) return(FALSE)
+  points <- grepl(".", marked, fixed = TRUE)
+  sum(endsWith(marked[points], "0")) >= sum(points) / 2
+}
+
+# The mark of the file's decimals, by columns in which it can be nothing else.
+decimal_comma <- function(columns) {
+  texts <- unlist(lapply(columns, function(column) {
+    texts <- utils::head(column$cells$text, 50)
+    texts <- texts[!is.na(text_to_number(texts)) | !is.na(text_to_number(texts, "comma"))]
+    if (!are_thousands(texts)) texts
+  }))
+  sum(!is.na(text_to_number(texts, "comma")) & grepl(",", texts)) > 2 * sum(
+    !is.na(text_to_number(texts)) & grepl("[.]", texts)
+  ) && any(grepl("^[0-9]+,[0-9]+$", texts))
+}
