@@ -16,8 +16,10 @@ are_numbered_signs <- function(answers, number) {
   length(odd) >= 3 && all(grepl("^[0-9]+[-_/]?[A-Za-z]$", odd))
 }
 
-# `01067`, `007`: as a number it would lose its zeros. Two digits are a month, an hour or a code.
-are_padded_signs <- function(answers) {
+# `01067`, `007`: as a number it would lose its zeros, and digits beyond the 15 that a number keeps.
+# Two digits are a month, an hour or a code.
+are_exact_signs <- function(answers) {
+  if (weighted_share(grepl("^[0-9]{16,}$", answers$text), answers$count) > 0.5) return(TRUE)
   padded <- stringi::stri_detect_regex(answers$text, "^0[0-9]{2,}$")
   digits <- stringi::stri_detect_regex(answers$text, "^[0-9]+$")
   if (weighted_share(digits, answers$count) < 0.8) return(FALSE)

@@ -94,8 +94,8 @@ kind_of <- function(profile, answers, name, question) {
   if (numeric >= 0.8 && are_numbered_signs(answers, number)) return(list(
     kind = "identifier", grounds = "numbers with letters behind some: signs, no amounts"
   ))
-  if (numeric >= 0.8 && are_padded_signs(answers)) return(list(
-    kind = "identifier", grounds = "its numbers have leading zeros: signs, no amounts"
+  if (numeric >= 0.8 && are_exact_signs(answers)) return(list(
+    kind = "identifier", grounds = "leading zeros or more than 15 digits: signs, no amounts"
   ))
   if (numeric >= 0.8 && are_thousands(answers$text[!is.na(number)])) return(list(
     kind = "text", grounds = paste0("thousands or decimals, as in \u201c", grep(
