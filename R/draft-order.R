@@ -21,7 +21,8 @@ order_words <- function() once_a_session("order_words", function() {
 
 # As `scale_order()`: labels from low to high, their codes and the ground, or NULL.
 learnt_order <- function(labels) {
-  if (length(labels) > 40) return(NULL)
+  # `01` beside `2A` are signs.
+  if (length(labels) > 40 || any(grepl("^0[0-9]+$", labels))) return(NULL)
   grounds <- list(
     "numbers in the labels" = number_steps, "quantities in the words" = quantity_steps,
     "schooling" = schooling_steps, "words of degree" = degree_steps

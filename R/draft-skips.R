@@ -149,9 +149,16 @@ skip_by <- function(filter, full) {
   both <- c(sum(full & inside), sum(full & outside))
   share <- both / n
   if (share[1] - share[2] < 0.5 || share[2] > 0.2) return(NULL)
+  # Many conditions are tried, and a few blanks part themselves by chance.
+  if (parted_by_chance(n[2], n[2] - both[2], sum(known), sum(known & !full)) > 0.001) return(NULL)
   # Answers of those without an answer to the filter speak against it.
   list(part = part, wrong = both[2] + n[1] - both[1] + sum(full & !known))
 }
+
+# How likely `blank` of `outside` records are blank where `blanks` of `all` are, wherever they stand.
+parted_by_chance <- function(outside, blank, all, blanks) stats::phyper(
+  blank - 1, blanks, all - blanks, outside, lower.tail = FALSE
+)
 
 # `answered`: how many answered the question, of those at each place.
 part_of_codes <- function(filter, answered) {

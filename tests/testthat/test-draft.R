@@ -477,3 +477,17 @@ test_that("a skip of a later wave is looked for in the records of that wave", {
     "piece: asked only where sings == \"Yes\": blank in %s of %s others and in 0 of %s asked", blank, blank, format(n[2] - blank)
   ), fixed = TRUE)
 })
+
+test_that("blanks that fall by chance make no universe, and a skip that was planted is found", {
+  n <- 200
+  for (seed in 1:4) {
+    withr::local_seed(seed)
+    some <- function(values, share) { out <- sample(values, n, TRUE); out[stats::runif(n) < share] <- NA; out }
+    frame <- data.frame(id = sprintf("R%03d", 1:n), age = sample(18:80, n, TRUE), sing = sample(c("Yes", "No"), n, TRUE, c(0.9, 0.1)), weekday = some(c("Monday", "Friday", "Sunday"), 0.35), often = some(c("Never", "Often"), 0.2), km = some(0:40, 0.3))
+    # The three youngest left out what a third of all did.
+    frame$weekday[order(frame$age)[1:3]] <- NA
+    frame$choir <- ifelse(frame$sing == "Yes", some(c("Large", "Small"), 0.05), NA)
+    skips <- sub("^.*universe: *'?([^'}]*)'?.*$", "\\1", grep("universe:", draft_codebook(frame), value = TRUE))
+    expect_equal(gsub("[\" ]", "", skips), "sing==Yes", info = seed)
+  }
+})
