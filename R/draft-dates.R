@@ -15,7 +15,7 @@ yaml_pattern <- function(pattern) if (grepl(":", pattern)) paste0("\"", pattern,
 date_fit <- function(cells) {
   days <- c(
     "dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "d-M-yyyy", "MM/dd/yyyy",
-    "M/d/yyyy", "MM-dd-yyyy", "M-d-yyyy", "yyyy/MM/dd"
+    "M/d/yyyy", "MM-dd-yyyy", "M-d-yyyy", "yyyy/MM/dd", "yyyyMMdd"
   )
   share <- function(level, pattern) weighted_share(
     !is.na(text_to_date(cells$text, level, pattern)$value), cells$count

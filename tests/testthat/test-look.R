@@ -78,9 +78,11 @@ test_that("what names a person is hidden, whatever language asks for it; amounts
   # Leading zeros are kept, two digits are numbers, and years are no signs for one slip.
   signs <- c("01067", "80331", "10115", "99425")
   file <- tempfile(fileext = ".csv")
-  data.table::fwrite(list(id = 1:40, district = rep(signs, 10), ticket = rep(c("007", "0123", "45", "9"), 10), long = rep(paste0("123456789012345678", 1:4), 10), month = rep(sprintf("%02d", 3:12), 4), founded = c("0198", rep(as.character(1991:1999), length.out = 39))), file)
-  expect_equal(as.data.frame(look(file))$kind, c("key", "identifier", "identifier", "identifier", "number", "number"))
-  expect_equal(as.character(build_study(draft_codebook(file))$data$district), rep(signs, 10))
+  data.table::fwrite(list(id = 1:40, district = rep(signs, 10), ticket = rep(c("007", "0123", "45", "9"), 10), long = rep(paste0("123456789012345678", 1:4), 10), month = rep(sprintf("%02d", 3:12), 4), day = format(as.Date("2024-02-20") + 1:40, "%Y%m%d"), founded = c("0198", rep(as.character(1991:1999), length.out = 39))), file)
+  expect_equal(as.data.frame(look(file))$kind, c("key", "identifier", "identifier", "identifier", "number", "date", "number"))
+  study <- build_study(draft_codebook(file))
+  expect_equal(as.character(study$data$district), rep(signs, 10))
+  expect_equal(study$data$day, as.Date("2024-02-20") + 1:40)
 })
 
 test_that("odd files are read right or refused with a reason, and never run", {
