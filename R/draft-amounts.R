@@ -1,5 +1,20 @@
 # Columns of numbers, and what looks like numbers but counts nothing.
 
+kind_of_numbers <- function(answers, number, share, said) {
+  if (are_numbered_signs(answers, number)) return(list(
+    kind = "identifier", grounds = "numbers with letters behind some: signs, no amounts"
+  ))
+  if (are_exact_signs(answers)) return(list(
+    kind = "identifier", grounds = "leading zeros or more than 15 digits: signs, no amounts"
+  ))
+  numbers <- answers$text[!is.na(number)]
+  if (are_thousands(numbers)) return(list(kind = "text", grounds = paste0(
+    "thousands or decimals, as in \u201c", grep("[.,]", numbers, value = TRUE)[1],
+    "\u201d? Kept as texts: as numbers they need one mark, for decimals"
+  )))
+  number_kind(answers, number, share, said)
+}
+
 # Numbers; whole ones of a small span may be codes or a rating.
 number_kind <- function(answers, number, share, said) {
   odd <- answers[is.na(number), setdiff(names(answers), "folded")]

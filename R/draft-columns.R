@@ -91,18 +91,7 @@ kind_of <- function(profile, answers, name, question) {
     (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
   ) return(scale)
   if (are_dates(answers)) return(list(kind = "date", grounds = "its cells are dates"))
-  if (numeric >= 0.8 && are_numbered_signs(answers, number)) return(list(
-    kind = "identifier", grounds = "numbers with letters behind some: signs, no amounts"
-  ))
-  if (numeric >= 0.8 && are_exact_signs(answers)) return(list(
-    kind = "identifier", grounds = "leading zeros or more than 15 digits: signs, no amounts"
-  ))
-  if (numeric >= 0.8 && are_thousands(answers$text[!is.na(number)])) return(list(
-    kind = "text", grounds = paste0("thousands or decimals, as in \u201c", grep(
-      "[.,]", answers$text[!is.na(number)], value = TRUE
-    )[1], "\u201d? Kept as texts: as numbers they need one mark, for decimals")
-  ))
-  if (numeric >= 0.8) return(number_kind(answers, number, numeric, said))
+  if (numeric >= 0.8) return(kind_of_numbers(answers, number, numeric, said))
   several <- several_of(answers, said)
   if (!is.null(several)) return(several)
   if (is_sign_list(answers)) return(list(

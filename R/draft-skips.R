@@ -155,7 +155,7 @@ skip_by <- function(filter, full) {
   list(part = part, wrong = both[2] + n[1] - both[1] + sum(full & !known))
 }
 
-# How likely `blank` of `outside` records are blank where `blanks` of `all` are, wherever they stand.
+# How likely `blank` of `outside` records are blank, where `blanks` of `all` are and stand anywhere.
 parted_by_chance <- function(outside, blank, all, blanks) stats::phyper(
   blank - 1, blanks, all - blanks, outside, lower.tail = FALSE
 )
