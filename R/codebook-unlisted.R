@@ -39,7 +39,7 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
 }
 
 unlisted_number <- function(cell) {
-  marked <- grepl("^[+-]?[0-9]+[.,][0-9]+$", cell)
+  marked <- grepl("^[+-]?[0-9]+[.,][0-9]+$", cell) && !marks_threes(cell)
   mark <- if (grepl(",", cell, fixed = TRUE)) "comma" else "point"
   paste0(
     "not a number, set aside; if it can be read as one, add `variants: {number: [this text]}`, ",

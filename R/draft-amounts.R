@@ -43,11 +43,10 @@ are_exact_signs <- function(answers) {
   weighted_share(padded, answers$count) >= 0.05 || (alike && sum(padded) >= 2)
 }
 
-# `1,900` and `12,500`, or `1.900`: three digits stand behind each mark. A comma may then be
-# either; with points decimals are meant, unless half of the numbers are round.
+# Thousands, or what may be: with points decimals are meant, unless half of the numbers are round.
 are_thousands <- function(texts) {
   marked <- texts[grepl("[.,]", texts)]
-  threes <- function(texts) all(grepl("^[+-]?[1-9][0-9]{0,2}([.,][0-9]{3})+$", texts))
+  threes <- function(texts) all(marks_threes(texts))
   if (length(marked) == 0 || !threes(utils::head(marked, 1000)) || !threes(marked)) return(FALSE)
   points <- grepl(".", marked, fixed = TRUE)
   sum(endsWith(marked[points], "0")) >= sum(points) / 2

@@ -24,7 +24,7 @@ calls_for <- function(text, terms) stringi::stri_detect_regex(
 )
 
 # `Please enter your full name`, `Comment vous appelez-vous ?`: asked of the one who answers, and
-# not why or how often.
+# not why or how often. What ends openly (`.*`) takes a word or two of a sentence.
 asks_for_person <- function(question) stringi::stri_detect_regex(plain_heading(question), paste0(
   "^(?!(?:why|how|when|do|does|did|would|is|are|warum|wie(?! lautet| ist)|wann|wozu|haben|",
   "pourquoi|quand|est-ce|por qu\u00e9|cu\u00e1ndo|perch\u00e9|quando|waarom|wanneer|",

@@ -60,3 +60,6 @@ grouped <- function(n) {
 }
 
 is_whole <- function(x) !is.na(x) & x == round(x) & abs(x) < 2^31
+
+# `1,900`, `12.500`: each mark has three digits behind it, and may stand for thousands.
+marks_threes <- function(x) grepl("^[+-]?[1-9][0-9]{0,2}([.,][0-9]{3})+$", x)

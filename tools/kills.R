@@ -29,7 +29,7 @@ whole <- function() {
 }
 for (at in seq_len(times)) {
   if (at %% 4 == 0) unlink(file.path(project, ".mavik"), recursive = TRUE)
-  stopped <- stopped + (build(paste("timeout -s KILL", round(stats::runif(1, 0.2, took * 1.1), 2), "")) != 0)
+  stopped <- stopped + (build(paste("timeout --foreground -s KILL", round(stats::runif(1, 0.2, took * 1.1), 2), "")) != 0)
   mixed <- mixed + !whole()
   if (at %% 5 == 0 && (build() != 0 || !identical(digests(out), versions[[2]]))) stuck <- stuck + 1
 }

@@ -52,10 +52,12 @@ test_that("a mark that may stand for thousands makes no decimals, and none is lo
     if (case[[2]][1] == "text") expect_equal(as.character(study$data$a), columns$a)
   }
   file <- tempfile(fileext = ".csv")
-  data.table::fwrite(list(id = 1:2, part = c("High", "Low"), x = c("1,5", "2")), file)
+  data.table::fwrite(list(id = 1:3, part = c("High", "Low", "Low"), x = c("1,5", "2", "1,900")), file)
   book <- small_codebook(x = list(column = "x", label = "X", level = "ratio"))
   book$exports$main$file <- file
-  expect_match(findings(build_study(book))$message, "its export needs `decimal: comma`", fixed = TRUE, all = FALSE)
+  told <- findings(build_study(book))
+  expect_equal(told$written[grepl("its export needs `decimal: comma`", told$message, fixed = TRUE)], "1,5")
+  expect_setequal(told$written[told$kind == "unlisted"], c("1,5", "1,900"))
 })
 
 test_that("what names a person is hidden, whatever language asks for it; amounts, lists and opinions are not", {
