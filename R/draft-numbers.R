@@ -15,7 +15,7 @@ number_lines <- function(profile, entry, seen) {
     entry(
       level = if (isTRUE(range$years)) "interval" else "ratio", range = range$text,
       variants = number_variants(profile), missing = number_missing(profile),
-      note = paste0(profile$grounds, far_counts(profile))
+      note = paste0(profile$grounds, far_counts(profile), heaped_counts(profile))
     ),
     if (length(range$outside) > 0) paste0(
       "    # outside the range, which is a guess: ",
@@ -95,43 +95,51 @@ round_up <- function(x) {
 
 # A few small whole numbers in a file of codes: codes whose labels are not here.
 is_code_like <- function(column) {
-  number <- text_to_number(column$cells$text)
-  !is_counted(column) && all(is_whole(number)) && length(number) <= 11 && min(number) >= 0 &&
+  number <- setdiff(text_to_number(column$cells$text), far_numbers(column)$number)
+  !is_counted(column) && all(is_whole(number)) && length(number) %in% 1:11 && min(number) >= 0 &&
     max(number) <= 99
 }
 
 # 0 and 1, 1 and 2: one of two, whatever they stand for.
 is_two_valued <- function(column) {
-  number <- text_to_number(column$cells$text[is.na(column$cells$gap)])
+  number <- own_numbers(column)
   !is_counted(column) && length(number) == 2 && !anyNA(number) &&
     (setequal(number, 0:1) || setequal(number, 1:2))
 }
 
 two_valued_lines <- function(column, entry, seen) {
-  number <- sort(text_to_number(column$cells$text[is.na(column$cells$gap)]))
+  number <- sort(own_numbers(column))
   labels <- if (number[1] == 0) c("No", "Yes") else c("First", "Second")
   entry(
     level = "nominal", codes = codes_text(list(codes = number, labels = labels)),
-    cells = if (seen$cells != "codes") "codes",
-    note = paste("codes without labels: the words are a guess, say what they mean;", column$grounds)
+    cells = if (seen$cells != "codes") "codes", missing = number_missing(column),
+    note = paste0(
+      "codes without labels: the words are a guess, say what they mean; ", column$grounds,
+      far_counts(column)
+    )
   )
 }
 
 # Every step from 1 up, and no count by its wording: codes whose labels are not here.
 is_stepped <- function(column) {
-  number <- text_to_number(column$cells$text[is.na(column$cells$gap)])
+  number <- own_numbers(column)
   !anyNA(number) && !is_counted(column) && length(number) >= 3 && length(number) <= 12 &&
     setequal(number, seq_along(number))
 }
 
 bare_codes <- function(column, entry) {
-  number <- sort(text_to_number(column$cells$text))
+  number <- setdiff(sort(text_to_number(column$cells$text)), far_numbers(column)$number)
   apart <- number[c(FALSE, diff(number) > 2)]
-  entry(level = "ordinal",
-    range = paste0("[", paste(number_to_text(range(number)), collapse = ", "), "]"), note = paste0(
-    "codes without labels: say what they mean under `codes`", if (length(apart) > 0) paste0(
-      "; ", number_to_text(apart[1]), " stands apart: a missing code?"
-    )))
+  entry(
+    level = "ordinal",
+    range = paste0("[", paste(number_to_text(range(number)), collapse = ", "), "]"),
+    missing = number_missing(column),
+    note = paste0(
+      "codes without labels: say what they mean under `codes`", if (length(apart) > 0) paste0(
+        "; ", number_to_text(apart[1]), " stands apart: a missing code?"
+      ), far_counts(column)
+    )
+  )
 }
 
 number_words <- c(
@@ -163,12 +171,6 @@ number_variants <- function(column) {
 
 number_rest <- function(column) column$odd[is.na(number_meant(column$odd$text)), ]
 
-# 999 and its like, where they lie far from all other answers.
-number_missing <- function(column) {
-  far <- far_numbers(column)$number
-  if (length(far) > 0) list(no_answer = far)
-}
-
 # An entry with the gaps that the column's labels name beside those that its answers suggest.
 with_own_gaps <- function(entry, profile) function(..., missing = NULL, note = profile$grounds) {
   names <- union(names(profile$missing), names(missing))
@@ -176,26 +178,4 @@ with_own_gaps <- function(entry, profile) function(..., missing = NULL, note = p
     function(name) c(profile$missing[[name]], missing[[name]]))
   entry(..., missing = if (length(gaps) > 0) forms_text(lapply(gaps, number_to_text)),
     note = paste0(note, profile$left_out))
-}
-
-far_counts <- function(column) {
-  far <- far_numbers(column)
-  if (length(far$number) > 0) paste0(
-    "; far from the others: ",
-    paste0(number_to_text(far$number), " (", grouped(far$count), ")", collapse = ", ")
-  )
-}
-
-far_numbers <- function(column) {
-  number <- text_to_number(column$cells$text)
-  usual <- c(
-    -1, -2, -7, -8, -9, 77, 88, 97, 98, 99, -97, -98, -99, 777, 888, 997, 998, 999, -999, 9997,
-    9998, 9999, -9999, 99999
-  )
-  others <- number[!is.na(number) & !number %in% usual]
-  if (length(others) == 0) return(NULL)
-  far <- number %in% usual & (
-    number > 3 * max(others) | (number < 0 & min(others) >= 0)
-  )
-  list(number = number[far], count = column$cells$count[far])
 }

@@ -12,14 +12,14 @@ rating_of <- function(answers, number, said) {
   range <- if (!is.null(told)) told else bounds_answered(value)
   if (is.null(range) || range[2] - range[1] < 2 || range[2] - range[1] > 10) return(NULL)
   outside <- value[value < range[1] | value > range[2]]
-  known <- outside[outside %in% c(unlist(gaps), usual_missing)]
+  known <- outside[outside %in% c(unlist(gaps), rating_missing)]
   if (length(known) < length(outside)) return(NULL)
   unsaid <- setdiff(known, unlist(gaps))
   if (length(unsaid) > 0) gaps$no_answer <- c(gaps$no_answer, unsaid)
   list(range = range, gaps = Filter(length, lapply(gaps, intersect, y = c(known, unlist(gaps)))))
 }
 
-usual_missing <- c(-1, -2, -7, -8, -9, 7, 8, 9, 77, 88, 97, 98, 99, -97, -98, -99)
+rating_missing <- c(7:9, missing_numbers)
 
 rating_words <- paste0(
   "\\brat(e|ing|ed)\\b|\\bscores?\\b|\\bscale\\b|satisf|\\bagree|likely|\\bhow (happy|important|",
@@ -102,7 +102,7 @@ rate_neighbours <- function(columns) {
     if (anyNA(all) || !all(is_whole(all))) next
     range <- bounds_answered(all)
     outside <- unique(all[all < range[1] | all > range[2]])
-    if (is.null(range) || range[1] != 1 || !all(outside %in% usual_missing)) next
+    if (is.null(range) || range[1] != 1 || !all(outside %in% rating_missing)) next
     columns[of] <- lapply(columns[of], function(profile) {
       profile$rating <- list(range = range,
         gaps = if (length(outside) > 0) list(no_answer = outside))

@@ -491,3 +491,25 @@ test_that("blanks that fall by chance make no universe, and a skip that was plan
     expect_equal(gsub("[\" ]", "", skips), "sing==Yes", info = seed)
   }
 })
+
+test_that("numbers that stand for missing answers are told from amounts and balanced ratings", {
+  set.seed(32)
+  draw <- function(from) sample(from, 300, TRUE)
+  columns <- list(
+    sat = list(draw(c(1:5, -99, -88)), c(-99, -88), c("1", "5")), vote = list(draw(c(1:6, 96:99)), 96:99, c("1", "6")),
+    back = list(draw(c(1:4, -3, -4, -5)), -3:-5, c("1", "4")), ends = list(draw(c(0:10, 66, 77)), c(66, 77), c("0", "10")),
+    asked = list(draw(c(1:2, 99)), 99, NULL), fee = list(c(seq_len(270) * 11, rep(c(99999, 99998), 15)), c(99999, 99998), c("0", "5000")),
+    balance = list(draw(-2:2), NULL, NULL), moved = list(draw(-20:20), NULL, NULL), members = list(draw(c(0:60, 98, 99)), NULL, c("0", "100")),
+    age = list(c(draw(18:80)[1:280], rep(99, 20)), NULL, c("0", "100"))
+  )
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = 1:300, lapply(columns, `[[`, 1)), file)
+  draft <- drafted(file)
+  variables <- core$unclass_document(read_codebook(draft))$variables
+  for (name in names(columns)) {
+    expect_setequal(as.numeric(unlist(variables[[name]]$missing)), as.numeric(columns[[name]][[2]]))
+    expect_equal(unlist(variables[[name]]$range), columns[[name]][[3]], info = name)
+  }
+  expect_match(grep("^  age:", readLines(draft), value = TRUE), "heaped above the others: 99 (20): a missing code?", fixed = TRUE)
+  expect_false(any(grepl("heaped", grep("^  (members|moved):", readLines(draft), value = TRUE))))
+})
