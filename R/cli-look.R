@@ -48,12 +48,14 @@ command_look <- list(
 )
 
 look_shown <- function(seen, width = 118) {
+  words <- words_read(seen)
   seen <- visible(seen)
   form <- seen$form
   c(
     heading_shown(seen$file),
     paste0("  ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"),
-      ", ", form$encoding, ", ", form$delimiter,
+      ", ", form$encoding, if (length(words) > 0) paste0(" (reads ", quoted_words(words), ")"),
+      ", ", form$delimiter,
       ", heading: ", paste(form$heading, collapse = ", "), if (form$skip > 0) paste0(
         ", below ", count_of(form$skip, "title line")
       ), "; answers as ", seen$cells),

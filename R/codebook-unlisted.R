@@ -121,13 +121,7 @@ labels_near <- function(texts, labels, most = 6) {
 
 # The common patterns that a text fits, one for each order of day and month.
 fitting_patterns <- function(text, level) {
-  days <- c(
-    "dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "MM/dd/yyyy", "M/d/yyyy",
-    "yyyy/MM/dd", "yyyy-MM-dd", "yyyyMMdd"
-  )
-  tried <- if (level == "date") days else c(
-    paste(days, "HH:mm"), paste(days, "HH:mm:ss"), paste(days, "h:mm a")
-  )
+  tried <- if (level == "date") c(common_days, "yyyy-MM-dd") else common_moments
   fits <- tried[vapply(tried, function(pattern) all(!is.na(text_to_date(text, level,
     pattern)$value)), TRUE)]
   meant <- vapply(fits, function(pattern) paste(text_to_date(text, level, pattern)$value,

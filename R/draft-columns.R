@@ -80,6 +80,7 @@ kind_of <- function(profile, answers, name, question) {
   if (is_tick(answers, profile, question)) return(list(
     kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")
   ))
+  if (are_dates(answers)) return(list(kind = "date", grounds = "its cells are dates"))
   number <- text_to_number(answers$text)
   comma <- text_to_number(answers$text, "comma")
   if (mean(is.na(number)) > 0.2 && mean(is.na(comma)) <= 0.2) number <- comma
@@ -90,7 +91,6 @@ kind_of <- function(profile, answers, name, question) {
     !is.null(scale) && scale$kind == "scale" &&
     (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
   ) return(scale)
-  if (are_dates(answers)) return(list(kind = "date", grounds = "its cells are dates"))
   if (numeric >= 0.8) return(kind_of_numbers(answers, number, numeric, said))
   several <- several_of(answers, said)
   if (!is.null(several)) return(several)
@@ -128,17 +128,22 @@ is_tick <- function(answers, profile, question) {
     endsWith(text_fold(question), text) || endsWith(text_fold(profile$name), text)
 }
 
-date_patterns <- c(
-  paste0(
-    "[0-9]{4}-[0-9]{1,2}-[0-9]{1,2}([T ][0-9]{1,2}:[0-9]{2}(:[0-9]{2}([.][0-9]+)?)?( ?(Z|UTC|",
-    "[+-][0-9]{2}:?[0-9]{2}))?)?"
-  ),
-  paste0(
-    "[0-9]{1,2}[./-][0-9]{1,2}[./-]([0-9]{4}|[0-9]{2})( [0-9]{1,2}:[0-9]{2}(:[0-9]{2})?( ",
-    "?[AaPp][Mm])?)?"
-  ),
-  "(?:19|20)[0-9]{2}(?:0[1-9]|1[0-2])(?:0[1-9]|[12][0-9]|3[01])"
-)
+date_patterns <- local({
+  hour <- "[0-9]{1,2}[:.][0-9]{2}([:.][0-9]{2}([.,][0-9]+)?)?( ?[AaPp][.]?[Mm][.]?)?"
+  later <- paste0("((T|,? )", hour, "( ?(Z|UTC|[+-][0-9]{2}:?[0-9]{2}))?)?")
+  month <- paste0(
+    "(jan|feb|f\u00e9v|mar|m\u00e4r|apr|avr|abr|may|mai|jun|juin|jui|jul|aug|ao\u00fb|ago|sep|oct|",
+    "okt|out|nov|dec|d\u00e9c|dez|dic|ene|fev|set)\\p{L}{0,6}"
+  )
+  c(
+    paste0("[0-9]{4}[-/.][0-9]{1,2}[-/.][0-9]{1,2}", later),
+    paste0("[0-9]{1,2}[./-][0-9]{1,2}[./-]([0-9]{4}|[0-9]{2})", later),
+    "(?:19|20)[0-9]{2}(?:0[1-9]|1[0-2])(?:0[1-9]|[12][0-9]|3[01])",
+    paste0("[0-9]{4}\u5e74[0-9]{1,2}\u6708[0-9]{1,2}\u65e5( ", hour, ")?"),
+    paste0("(?i:[0-9]{1,2}[. -]{1,2}", month, "[., -]{1,2}([0-9]{4}|[0-9]{2}))", later),
+    paste0("(?i:", month, " [0-9]{1,2},? [0-9]{4})", later)
+  )
+})
 
 are_dates <- function(answers, least = 0.9) {
   pattern <- paste0("^(", paste(date_patterns, collapse = "|"), ")$")

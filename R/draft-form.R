@@ -63,29 +63,14 @@ find_layout <- function(head) {
   list(encoding = head$encoding, delimiter = tries$delimiter[best], skip = tries$skip[best])
 }
 
-find_encoding <- function(bytes, whole) {
-  mark <- as.integer(bytes[1:2])
-  if (identical(mark, c(0xFFL, 0xFEL)) || identical(mark, c(0xFEL, 0xFFL))) return("UTF-16")
-  if (sum(bytes[seq(2, length(bytes), 2)] == as.raw(0)) > length(bytes) / 5) return("UTF-16")
-  ends <- which(bytes == as.raw(10))
-  if (!whole && length(ends) > 0) bytes <- bytes[seq_len(ends[length(ends)])]
-  if (stringi::stri_enc_isutf8(list(bytes))) "UTF-8" else "windows-1252"
-}
-
 head_text <- function(bytes, encoding, whole) {
   if (encoding == "UTF-16") {
-    name <- if (identical(as.integer(bytes[1:2]), c(0xFEL, 0xFFL))) "UTF-16BE" else "UTF-16LE"
-    bytes <- bytes[seq_len(utf16_whole(bytes, name))]
+    name <- utf16_order(bytes)
     text <- stringi::stri_replace_first_regex(
-      stringi::stri_conv(list(bytes), name, "UTF-8"), "^\\x{FEFF}", ""
+      decoded(bytes[seq_len(utf16_whole(bytes, name))], name), "^\\x{FEFF}", ""
     )
-  } else if (encoding == "windows-1252") {
-    text <- stringi::stri_conv(list(bytes), "windows-1252", "UTF-8")
   } else {
-    ends <- which(bytes == as.raw(10))
-    if (!whole && length(ends) > 0) bytes <- bytes[seq_len(ends[length(ends)])]
-    text <- rawToChar(bytes)
-    Encoding(text) <- "UTF-8"
+    text <- decoded(whole_lines(bytes, whole), encoding)
   }
   if (!whole) text <- stringi::stri_replace_last_regex(text, "\n[^\n]*$", "\n")
   text

@@ -36,7 +36,8 @@ export_lines <- function(export, seen, plan) {
       comment_text(if (is.null(export$key)) why else "the same respondents by its values")
     ),
     if (!is.null(export$response)) paste0("    response: ", yaml_word(export$response)),
-    paste0("    cells: ", export$cells), form_lines(export$form), ignored_lines(export$ignored)
+    paste0("    cells: ", export$cells), form_lines(export$form, words_read(seen)),
+    ignored_lines(export$ignored)
   )
 }
 
@@ -60,14 +61,18 @@ export_name <- function(file) {
   if (grepl(part_name, name)) name else "export"
 }
 
-form_lines <- function(form) {
+form_lines <- function(form, words) {
   c(
     if (!identical(form$heading, "names")) paste0(
       "    heading: [", paste(form$heading, collapse = ", "), "]"
     ),
     if (form$skip > 0) paste0("    skip: ", form$skip),
     if (form$delimiter != "comma") paste0("    delimiter: ", form$delimiter),
-    if (form$encoding != "UTF-8") paste0("    encoding: ", form$encoding),
+    if (form$encoding != "UTF-8") paste0(
+      "    encoding: ", form$encoding, if (length(words) > 0) paste0(
+        "   # a guess by its letters: it reads ", quoted_words(words)
+      )
+    ),
     if (isTRUE(form$decimal == "comma")) "    decimal: comma",
     if (!is.null(form$sheet)) paste0("    sheet: ", yaml_word(form$sheet))
   )

@@ -5,7 +5,7 @@
 # that never stand apart are one option that holds the separator. Few respondents may have given
 # no more kinds of cells than there are options: then `question` must ask for several.
 several_of <- function(answers, question = "") {
-  for (mark in c(";", "|", ",")) {
+  for (mark in c(";", "|", "\n", "\u3001", "\uff1b", ",", "\uff0c", " / ")) {
     has <- stringi::stri_detect_fixed(answers$text, mark)
     if (weighted_share(has, answers$count) < 0.1) next
     pieces <- lapply(stringi::stri_split_fixed(answers$text, mark), text_trim)
@@ -24,7 +24,10 @@ several_of <- function(answers, question = "") {
       often <- often[order(-count[often])]
       return(list(
         kind = "several",
-        grounds = paste0(count_of(length(often), "option"), " joined by `", mark, "`"),
+        grounds = paste0(
+          count_of(length(often), "option"), " joined by ",
+          if (mark == "\n") "line ends" else paste0("`", mark, "`")
+        ),
         separator = mark, options = often, counts = unname(count[often]),
         rest = sum(count) - sum(count[often])
       ))
@@ -205,7 +208,7 @@ several_lines <- function(column, name, plan, universe = NULL) {
 split_keys <- function(profile, names, column, other = NULL) {
   c(
     "    split:", if (!is.null(column)) paste0("      column: ", column), paste0(
-      "      separator: \"", profile$separator, "\""
+      "      separator: \"", sub("\n", "\\n", profile$separator, fixed = TRUE), "\""
     ), "      options:",
     paste0("        ", names, ": ", yaml_word(profile$options)),
     if (!is.null(other)) paste0(

@@ -47,7 +47,8 @@ check_shape <- function(shape, options, shown) {
       "(then say `encoding: UTF-16`)"),
     utf16 = stop_read(shown, 1, "not UTF-8: the file begins like UTF-16; say `encoding: UTF-16`"),
     encoding = stop_read(shown, shape$line, "bytes that are not UTF-8; ",
-      "if the file is in another encoding, say so: `encoding: windows-1252`"),
+      "if the file is in another encoding, say so, as `encoding: windows-1252`; ",
+      "`mavik look` tells which it may be"),
     carriage = stop_read(shown, shape$line, "a bare carriage return outside quotes; ",
       "save the file with ordinary line ends"),
     unclosed = stop_read(shown, shape$line, "a quote is opened here and never closed"),
@@ -68,52 +69,4 @@ check_shape <- function(shape, options, shown) {
       "only heading rows, no records: `heading` says that there are ",
       length(options$heading))
   }
-}
-
-# Other encodings become a UTF-8 copy first, piece by piece.
-utf8_copy <- function(path, encoding, shown, folder = tempdir()) {
-  if (encoding == "UTF-8") return(path)
-  from <- file(path, "rb")
-  on.exit(close(from))
-  copy <- tempfile("copy", folder, ".csv")
-  to <- file(copy, "wb")
-  on.exit(close(to), add = TRUE)
-  lines <- 1
-  carried <- raw()
-  name <- encoding
-  repeat {
-    bytes <- c(carried, readBin(from, "raw", 2^24))
-    carried <- raw()
-    if (length(bytes) == 0) break
-    if (encoding == "UTF-16") {
-      if (name == "UTF-16") {
-        name <- if (identical(bytes[1:2], as.raw(c(0xFE, 0xFF)))) "UTF-16BE" else "UTF-16LE"
-        if (bytes[1] %in% as.raw(c(0xFE, 0xFF))) bytes <- bytes[-(1:2)]
-      }
-      whole <- utf16_whole(bytes, name)
-      carried <- bytes[-seq_len(whole)]
-      bytes <- bytes[seq_len(whole)]
-      if (whole == 0) stop_read(
-        shown, lines, "the file ends within a character; it is not whole UTF-16"
-      )
-    } else {
-      undefined <- which(bytes %in% as.raw(c(0x81, 0x8D, 0x8F, 0x90, 0x9D)))
-      if (length(undefined) > 0) {
-        line <- lines + sum(bytes[seq_len(undefined[1])] == as.raw(10))
-        stop_read(shown, line, "a byte that windows-1252 does not have; is it `encoding: UTF-8`?")
-      }
-    }
-    text <- stringi::stri_conv(list(bytes), name, "UTF-8")
-    lines <- lines + stringi::stri_count_fixed(text, "\n")
-    writeBin(charToRaw(text), to)
-  }
-  copy
-}
-
-# How many of these bytes are whole characters.
-utf16_whole <- function(bytes, name) {
-  whole <- length(bytes) %/% 2 * 2
-  if (whole == 0) return(0)
-  high <- as.integer(bytes[if (name == "UTF-16BE") whole - 1 else whole])
-  if (high >= 0xD8 && high <= 0xDB) whole - 2 else whole
 }

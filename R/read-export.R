@@ -18,7 +18,8 @@
 #' @param skip Number of lines (of rows in a sheet) above the heading.
 #' @param sheet The sheet of a workbook that has several.
 #' @param delimiter `"comma"`, `"semicolon"`, `"tab"` or `"pipe"`.
-#' @param encoding `"UTF-8"`, `"UTF-16"` or `"windows-1252"`.
+#' @param encoding `"UTF-8"`, `"UTF-16"`, a code page (`"windows-1250"` to `"windows-1258"`,
+#'   `"windows-874"`), `"Shift_JIS"`, `"EUC-KR"`, `"GB18030"` or `"Big5"`.
 #' @return An object of class `mavik_export`: a list with `names` (one per
 #'   column, repeated ones numbered), `questions` (texts of the heading, `""`
 #'   where there are none), `columns` (for each column its distinct `cells` and
@@ -128,7 +129,6 @@ as.data.frame.mavik_export <- function(x, ...) {
 # rest of the package knows of a file.
 
 delimiters <- c(comma = ",", semicolon = ";", tab = "\t", pipe = "|")
-encodings <- c("UTF-8", "UTF-16", "windows-1252")
 
 stop_read <- function(shown, line, ...) {
   stop_mavik("read_error", at_line(shown, line), ": ", ..., facts = list(file = shown, line = line))

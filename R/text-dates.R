@@ -15,6 +15,20 @@ iso_time <- c(
   "yyyy-MM-dd HH:mm:ss", "yyyy-MM-dd HH:mm", "yyyy-MM-dd"
 )
 
+# What else dates are often written like, for those who propose a pattern.
+common_days <- c(
+  "dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "d-M-yyyy", "MM/dd/yyyy",
+  "M/d/yyyy", "MM-dd-yyyy", "M-d-yyyy", "yyyy/MM/dd", "yyyy/M/d", "yyyy.MM.dd", "yyyy.M.d",
+  "yyyyMMdd", "yyyy\u5e74M\u6708d\u65e5"
+)
+common_moments <- c(
+  outer(c(common_days, "yyyy-MM-dd"), c(
+    "HH:mm", "HH:mm:ss", "H:mm", "H:mm:ss", "h:mm a", "h:mm:ss a", "HH.mm"
+  ), paste),
+  outer(common_days, c("H:mm", "H:mm:ss", "h:mm a", "h:mm:ss a"), paste, sep = ", "),
+  "yyyy-MM-dd HH:mm:ss 'UTC'"
+)
+
 # `value`, whether a `zone` was named, and whether the cell was `reduced` (read
 # as the first moment of the period it names); NA where no pattern fits.
 text_to_date <- function(x, level, patterns = NULL) {

@@ -492,6 +492,70 @@ test_that("blanks that fall by chance make no universe, and a skip that was plan
   }
 })
 
+test_that("dates are told in the forms that platforms write, and none is read that no pattern names", {
+  day <- rep(1:28, 3)
+  hour <- 1 + day %% 9
+  forms <- list(
+    c("yyyy/MM/dd H:mm", sprintf("2026/03/%02d %d:05", day, 8 + hour)), c("yyyy.MM.dd", sprintf("2026.03.%02d", day)), c("yyyy/M/d", sprintf("2026/3/%d", day)),
+    c("yyyy-MM-dd HH:mm:ss 'UTC'", sprintf("2026-03-%02d %02d:01:02 UTC", day, hour)), c("M/d/yyyy h:mm:ss a", sprintf("3/%d/2026 %d:01:02 PM", day, hour)),
+    c("M/d/yyyy, h:mm a", sprintf("3/%d/2026, %d:01 AM", day, hour)), c("dd-MM-yyyy HH.mm", sprintf("%02d-03-2026 %02d.10", day, hour)), c("d.M.yyyy", sprintf("%d.3.2026", day)),
+    c("yyyy\u5e74M\u6708d\u65e5", sprintf("2026\u5e743\u6708%d\u65e5", day)), c(NA, sprintf("2026-03-%02dT%02d:01:02.000Z", day, hour))
+  )
+  none <- list(sprintf("%d Mar 2026", day), sprintf("March %d, 2026", day), sprintf("3/%d/26", day))
+  frame <- data.frame(id = seq_along(day), lapply(forms, `[`, -1), none)
+  names(frame)[-1] <- sprintf("moment_%02d", seq_along(frame[-1]))
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(frame, file)
+  draft <- drafted(file)
+  variables <- core$unclass_document(read_codebook(draft))$variables[names(frame)[-1]]
+  read <- seq_along(forms)
+  expect_equal(unname(lapply(variables[read], function(v) v$dates)), lapply(forms, function(form) if (!is.na(form[1])) form[1]))
+  expect_equal(unname(vapply(variables[-read], `[[`, "", "level")), rep("text", 3))
+  expect_equal(sum(grepl("the month is a word, which no pattern reads", readLines(draft))), 2)
+  study <- build_study(draft)
+  expect_false(anyNA(study$data[names(frame)[-1]]))
+  expect_true(all(as.POSIXlt(study$data$moment_01)$hour %in% 9:17))
+})
+
+test_that("several answers are told by their marks, whatever they are", {
+  set.seed(33)
+  options <- c("Warm-up, stretching", "Sight reading", "Part rehearsal", "Performance")
+  for (mark in c(";", "|", "\n", "\r\n", "\u3001", "\uff1b", " / ")) {
+    picked <- matrix(stats::runif(360) < 0.5, 90)
+    file <- tempfile(fileext = ".csv")
+    data.table::fwrite(data.frame(id = 1:90, did = apply(picked, 1, function(row) paste(options[row], collapse = mark))), file)
+    data <- as.data.frame(build_study(drafted(file))$data)
+    columns <- c("did_warm_up_stretchi", "did_sight_reading", "did_part_rehearsal", "did_performance")
+    any <- rowSums(picked) > 0
+    expect_equal(unname(as.matrix(data[any, columns])), unname(picked[any, ] + 0), info = mark, ignore_attr = TRUE)
+  }
+})
+
+test_that("code pages are told by their letters, a build reads them so, and one that is wrong is refused by its line", {
+  cases <- strsplit(readLines("encodings.txt", encoding = "UTF-8")[-1], "\t", fixed = TRUE)
+  expect_setequal(vapply(cases, `[`, "", 1), setdiff(core$encodings, c("UTF-8", "UTF-16", "windows-1258", "windows-874")))
+  for (case in cases) {
+    words <- strsplit(case[2], "|", fixed = TRUE)[[1]]
+    frame <- data.frame(id = sprintf("k%d", 1:40), said = rep_len(words, 40))
+    text <- paste0("id,said\n", paste0(frame$id, ",\"", frame$said, "\"\n", collapse = ""))
+    bytes <- stringi::stri_encode(text, "UTF-8", case[1], to_raw = TRUE)[[1]]
+    path <- tempfile(fileext = ".csv")
+    writeBin(bytes, path)
+    seen <- look(path)
+    expect_equal(as.data.frame(read_export(path, encoding = seen$form$encoding)), frame, info = case[2])
+    if (startsWith(case[2], "Zdecy")) expect_match(
+      grep("^    encoding:", draft_codebook(path), value = TRUE), "windows-1250   # a guess by its letters: it reads \u201csi\u0119\u201d", fixed = TRUE
+    )
+  }
+  # Pieces of a long file are cut between characters, and the line of a stray byte is counted across them.
+  line <- stringi::stri_encode(paste0("k,", strrep("\u30bd\u8868", 500), "\n"), "UTF-8", "Shift_JIS", to_raw = TRUE)[[1]]
+  writeBin(c(charToRaw("id,x\n"), rep(line, 2^24 / length(line) + 10)), path)
+  expect_equal(unique(read_export(path, encoding = "Shift_JIS")$columns$x$cells), strrep("\u30bd\u8868", 500))
+  lines <- 2^24 %/% length(line) + 10
+  writeBin(c(charToRaw("id,x\n"), rep(line, lines), charToRaw("k,"), as.raw(c(0x83, 0x0A))), path)
+  expect_match(message_of(read_export(path, encoding = "Shift_JIS")), paste0(":", lines + 2, ": a byte that Shift_JIS does not have"), fixed = TRUE)
+})
+
 test_that("numbers that stand for missing answers are told from amounts and balanced ratings", {
   set.seed(32)
   draw <- function(from) sample(from, 300, TRUE)
