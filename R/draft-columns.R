@@ -147,7 +147,11 @@ date_patterns <- local({
 
 are_dates <- function(answers, least = 0.9) {
   pattern <- paste0("^(", paste(date_patterns, collapse = "|"), ")$")
-  are_most(answers, function(text) stringi::stri_detect_regex(text, pattern), least)
+  fits <- function(text) stringi::stri_detect_regex(text, pattern)
+  # Where most are, one of the first fifty is; the rest need not be tried to know.
+  first <- utils::head(answers$text, 50)
+  any(stringi::stri_count_charclass(first, "[0-9]") > 2) && any(fits(first)) &&
+    are_most(answers, fits, least)
 }
 
 # Whether at least such a share of the answers passes a test of their texts. Of many different ones

@@ -7,7 +7,7 @@ find_encoding <- function(bytes, whole) {
   if (sum(bytes[seq(2, length(bytes), 2)] == as.raw(0)) > length(bytes) / 5) return("UTF-16")
   bytes <- whole_lines(bytes, whole)
   # No text holds a NUL, whatever its encoding.
-  if (as.raw(0) %in% bytes || stringi::stri_enc_isutf8(list(bytes))) "UTF-8" else
+  if (stringi::stri_enc_isutf8(list(bytes)) || any(bytes == as.raw(0))) "UTF-8" else
     guess_encoding(bytes)
 }
 

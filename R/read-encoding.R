@@ -43,6 +43,11 @@ utf8_copy <- function(path, encoding, shown, folder = tempdir()) {
 reads_in <- function(bytes, name) is.na(undecoded(decoded(bytes, name), name))
 
 decoded <- function(bytes, name) {
+  if (name == "UTF-8") {
+    text <- rawToChar(bytes)
+    Encoding(text) <- "UTF-8"
+    return(text)
+  }
   if (length(bytes) == 0) return("")
   suppressWarnings(stringi::stri_conv(list(bytes), name, "UTF-8"))
 }
