@@ -78,7 +78,7 @@ screens_table <- function(study) {
   met <- lengths(study$screens[names])
   gone <- as.integer(study$erased[names])
   gone[is.na(gone)] <- 0L
-  dropped <- vapply(names, function(name) sum(study$disposition == name), 0L) + gone
+  dropped <- with_names(counted_each(study$disposition, names) + gone, names)
   page_table("Screens in their order: the first that a record meets names the drop", list(
     "Screen" = names, "Condition" = vapply(
       book$screens, function(screen) screens()[[screen$kind]]$sentence(screen, book), ""

@@ -129,7 +129,16 @@ retained_dispositions <- function() setdiff(names(dispositions), "duplicate")
 # Records by disposition, those that are retained first; the erased under their screen.
 disposition_counts <- function(study) {
   names <- c(retained_dispositions(), names(study$book$screens), "duplicate")
-  counts <- table(factor(study$disposition, names))
+  counts <- with_names(counted_each(study$disposition, names), names)
   counts[names(study$erased)] <- counts[names(study$erased)] + study$erased
   counts[counts > 0]
+}
+
+# How often each of some texts stands; where texts are kept once, by their places.
+counted_each <- function(texts, each) {
+  parts <- listed_parts(texts)
+  if (is.null(parts)) return(tabulate(match(texts, each), length(each)))
+  counts <- tabulate(as.integer(parts$index), length(parts$known))[match(each, parts$known)]
+  counts[is.na(counts)] <- 0L
+  counts
 }

@@ -19,5 +19,6 @@ output_waves <- list(
   write = function(study, path) write_csv(told_statistics(study), path)
 )
 
-has_waves <- function(study) length(unique(study$records$wave[rows_retained(study)])) > 1 &&
+has_waves <- function(study) length(study$book$waves) > 1 &&
+  length(unique(study$records$wave[rows_retained(study)])) > 1 &&
   length(compared_variables(study)) > 0
