@@ -1,6 +1,6 @@
 # Columns of numbers, and what looks like numbers but counts nothing.
 
-kind_of_numbers <- function(answers, number, share, said) {
+kind_of_numbers <- function(answers, number, share, sign) {
   if (are_numbered_signs(answers, number)) return(list(
     kind = "identifier", grounds = "numbers with letters behind some: signs, no amounts"
   ))
@@ -12,17 +12,17 @@ kind_of_numbers <- function(answers, number, share, said) {
     "thousands or decimals, as in \u201c", grep("[.,]", numbers, value = TRUE)[1],
     "\u201d? Kept as texts: as numbers they need one mark, for decimals"
   )))
-  number_kind(answers, number, share, said)
+  number_kind(answers, number, share, sign)
 }
 
 # Numbers; whole ones of a small span may be codes or a rating.
-number_kind <- function(answers, number, share, said) {
+number_kind <- function(answers, number, share, sign) {
   odd <- answers[is.na(number), setdiff(names(answers), "folded")]
   list(kind = "number",
     grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ",
       number_to_text(min(number, na.rm = TRUE)), " to ",
     number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd,
-    rating = if (nrow(odd) <= 2) rating_of(answers, number, said))
+    rating = if (nrow(odd) <= 2) rating_of(number, sign))
 }
 
 # `207`, `207a`, `229b`: numbers of things.
@@ -34,6 +34,8 @@ are_numbered_signs <- function(answers, number) {
 # `01067`, `007`: as a number it would lose its zeros, and digits beyond the 15 that a number keeps.
 # Two digits are a month, an hour or a code.
 are_exact_signs <- function(answers) {
+  if (!any(startsWith(answers$text, "0")) && max(stringi::stri_length(answers$text), 0) < 16)
+    return(FALSE)
   if (weighted_share(grepl("^[0-9]{16,}$", answers$text), answers$count) > 0.5) return(TRUE)
   padded <- stringi::stri_detect_regex(answers$text, "^0[0-9]{2,}$")
   digits <- stringi::stri_detect_regex(answers$text, "^[0-9]+$")

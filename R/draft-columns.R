@@ -8,15 +8,19 @@ column_kinds <- c(
 )
 
 profile_export <- function(export) {
+  signs <- heading_signs(export$names, unlist(export$questions, use.names = FALSE))
   profiles <- lapply(seq_along(export$columns), function(k) {
     signal_progress("look", export$names[k], k, length(export$columns))
-    profile_column(export$columns[[k]], export$names[k], export$questions[[k]], export$records)
+    profile_column(
+      export$columns[[k]], export$names[k], export$questions[[k]], export$records,
+      signs_of(signs, k)
+    )
   })
   names(profiles) <- export$names
   choose_key(profiles, export)
 }
 
-profile_column <- function(column, name, question, records) {
+profile_column <- function(column, name, question, records, sign) {
   counts <- occurrences(column)
   text <- text_trim(column$cells)
   full <- nzchar(text) & counts > 0
@@ -34,7 +38,7 @@ profile_column <- function(column, name, question, records) {
     distinct = nrow(cells), cells = cells,
     unique = nrow(cells) == sum(cells$count) && nrow(cells) > 1
   )
-  kind <- kind_of(profile, answers, name, question)
+  kind <- kind_of(profile, answers, sign)
   c(profile, if (is.null(column$levels)) kind else kind_of_levels(column, kind, answers))
 }
 
@@ -63,21 +67,20 @@ merge_counts <- function(cells) {
 }
 
 # The first that fits, each with its grounds.
-kind_of <- function(profile, answers, name, question) {
-  said <- paste(name, question)
-  if (profile$filled == 0 && !is_personal_name(name)) return(list(
+kind_of <- function(profile, answers, sign) {
+  if (profile$filled == 0 && !sign$person) return(list(
     kind = "empty", grounds = "every cell is blank"
   ))
-  if (is_personal(name, question, answers)) return(list(
+  if (is_personal(sign, answers)) return(list(
     kind = "personal", grounds = "its heading or its cells look like personal data"
   ))
-  if (is_paradata(name) && fits_paradata(name, profile$cells)) return(list(
+  if (sign$paradata && fits_paradata(sign$plain, profile$cells)) return(list(
     kind = "paradata", grounds = "its heading is one that platforms add, and its cells fit"
   ))
   if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
     return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
   }
-  if (is_tick(answers, profile, question)) return(list(
+  if (is_tick(answers, profile, profile$question)) return(list(
     kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")
   ))
   if (are_dates(answers)) return(list(kind = "date", grounds = "its cells are dates"))
@@ -91,8 +94,8 @@ kind_of <- function(profile, answers, name, question) {
     !is.null(scale) && scale$kind == "scale" &&
     (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
   ) return(scale)
-  if (numeric >= 0.8) return(kind_of_numbers(answers, number, numeric, said))
-  several <- several_of(answers, said)
+  if (numeric >= 0.8) return(kind_of_numbers(answers, number, numeric, sign))
+  several <- several_of(answers, sign$said)
   if (!is.null(several)) return(several)
   if (is_sign_list(answers)) return(list(
     kind = "identifier", grounds = "signs of one shape, like the numbers of a list"

@@ -95,7 +95,9 @@ labelled_number <- function(column, list) {
   base <- column[c(
     "name", "question", "records", "filled", "distinct", "cells", "unique"
   )]
-  kind <- kind_of(base, base$cells[is.na(base$cells$gap), ], base$name, base$question)
+  kind <- kind_of(
+    base, base$cells[is.na(base$cells$gap), ], heading_signs(base$name, base$question)
+  )
   left <- is.na(list$gap) | list$gap == "coded_missing"
   c(with_gaps(base, list), kind, list(left_out = labels_left_out(list, left)))
 }

@@ -11,14 +11,10 @@ paradata_words <- paste0(
   "lang(uage)?|survey ?id|referr?er.*|date (created|modified|submitted|started|completed)|",
   "timestamp|time ?stamp|(response|respondent|sheet|form) ?(no|number))$"
 )
-plain_heading <- function(name) stringi::stri_trim_both(stringi::stri_replace_all_regex(
-  text_fold(name), "\\([^)]*\\)|[_.?*:]+", " "
-))
-is_paradata <- function(name) grepl(paradata_words, plain_heading(name), perl = TRUE)
+is_paradata <- function(plain) grepl(paradata_words, plain, perl = TRUE)
 
 # Headings that a question can have too are a platform's only where the cells are.
-fits_paradata <- function(name, cells) {
-  said <- plain_heading(name)
+fits_paradata <- function(said, cells) {
   text <- text_fold(cells$text)
   all_like <- function(pattern) weighted_share(grepl(pattern, text), cells$count) >= 0.9
   if (nrow(cells) == 0) return(TRUE)

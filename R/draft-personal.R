@@ -1,31 +1,29 @@
 # Columns that identify a person: by what they are called, or asked for, in several languages, or
 # by what stands in them.
 
-is_personal <- function(name, question, answers) {
+is_personal <- function(sign, answers) {
   listed <- is_answer_list(answers)
   # Amounts, or answers to choose from, identify nobody, whatever they are asked about.
   amounts <- are_mostly(answers, grepl("^[0-9]{0,3}([.,][0-9]+)?$", answers$text))
-  named <- is_personal_name(name) && !amounts && !(listed && is_matter_of_choice(name)) &&
-    !(calls_for(name, personal_names) && are_mostly(answers, !is.na(text_to_number(answers$text))))
-  named || !listed && !amounts && any(asks_for_person(c(name, question))) || holds_personal(answers)
+  named <- sign$person && !amounts && !(listed && sign$choice) &&
+    !(sign$named && are_mostly(answers, !is.na(text_to_number(answers$text))))
+  named || !listed && !amounts && isTRUE(sign$asked) || holds_personal(answers)
 }
 
-is_personal_name <- function(name) calls_for(
-  name, paste(personal_names, personal_contacts, personal_places, sep = "|")
+is_personal_name <- function(plain) calls_for(
+  plain, paste(personal_names, personal_contacts, personal_places, sep = "|")
 )
 
 # Where people live or how they are reached can be asked with answers to choose from.
-is_matter_of_choice <- function(name) !calls_for(name, paste0(
+is_matter_of_choice <- function(plain) !calls_for(plain, paste0(
   personal_names, "|", postal_codes, "|latitude|longitude|ip.?(?:address|adresse)?|e-?mail.*"
 ))
 
-calls_for <- function(text, terms) stringi::stri_detect_regex(
-  plain_heading(text), paste0("^(?:", terms, ")$")
-)
+calls_for <- function(plain, terms) stringi::stri_detect_regex(plain, paste0("^(?:", terms, ")$"))
 
 # `Please enter your full name`, `Comment vous appelez-vous ?`: asked of the one who answers, and
 # not why or how often. What ends openly (`.*`) takes a word or two of a sentence.
-asks_for_person <- function(question) stringi::stri_detect_regex(plain_heading(question), paste0(
+asks_for_person <- function(plain) stringi::stri_detect_regex(plain, paste0(
   "^(?!(?:why|how|when|do|does|did|would|is|are|warum|wie(?! lautet| ist)|wann|wozu|haben|",
   "pourquoi|quand|est-ce|por qu\u00e9|cu\u00e1ndo|perch\u00e9|quando|waarom|wanneer|",
   "varf\u00f6r)\\b)",
@@ -79,6 +77,7 @@ holds_personal <- function(answers) {
   # A look at one character rules most columns out.
   if (most(stringi::stri_detect_fixed(answers$text, "@"), 0.5) && most(is_mail(answers$text), 0.5))
     return(TRUE)
+  if (max(stringi::stri_length(answers$text), 0) < 7) return(FALSE)
   if (!most(stringi::stri_endswith_charclass(answers$text, "[0-9]"), 0.5) ||
     !most(stringi::stri_startswith_charclass(answers$text, "[0-9+(]"), 0.5)) return(FALSE)
   most(is_network_address(answers$text), 0.5) || (

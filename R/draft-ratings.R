@@ -1,14 +1,12 @@
 # Ratings in bare numbers: told by their wording, or by neighbours that are rated alike.
 
 # `range` and the numbers that stand for gaps, or NULL where a column counts something.
-rating_of <- function(answers, number, said) {
+rating_of <- function(number, sign) {
   value <- number[!is.na(number)]
   if (length(value) < 2 || !all(is_whole(value)) || length(value) > 14) return(NULL)
-  folded <- text_fold(said)
-  told <- bounds_told(folded)
-  gaps <- gaps_told(folded)
-  if (grepl(counting_words, folded) && is.null(told)) return(NULL)
-  if (is.null(told) && !grepl(rating_words, folded)) return(NULL)
+  told <- bounds_told(sign$folded)
+  if (is.null(told) && (sign$counts || !sign$rates)) return(NULL)
+  gaps <- gaps_told(sign$folded)
   range <- if (!is.null(told)) told else bounds_answered(value)
   if (is.null(range) || range[2] - range[1] < 2 || range[2] - range[1] > 10) return(NULL)
   outside <- value[value < range[1] | value > range[2]]
@@ -33,7 +31,11 @@ counting_words <- paste0(
 )
 
 # A number of things, by its wording.
-is_counted <- function(column) grepl(counting_words, text_fold(paste(column$name, column$question)))
+is_counted <- function(column) says_count(text_fold(paste(column$name, column$question)))
+
+says_count <- function(folded) grepl(counting_words, folded)
+
+says_rating <- function(folded) grepl(rating_words, folded)
 
 # The ends that the wording names: `from 1 to 5`, `1-7`, `0 = not at all, 6 = completely`.
 bounds_told <- function(folded) {
@@ -94,7 +96,7 @@ rate_neighbours <- function(columns) {
   group <- ifelse(nzchar(stem), stem, ifelse(prefix != names(columns), prefix, ""))
   for (of in split(which(number & nzchar(group)), group[number & nzchar(group)])) {
     if (length(of) < 3) next
-    if (any(grepl(counting_words, text_fold(group[of])))) next
+    if (any(says_count(text_fold(group[of])))) next
     values <- lapply(columns[of], function(column) text_to_number(
       column$cells$text[is.na(column$cells$gap)]
     ))

@@ -121,6 +121,7 @@ missing_words <- list(
 )
 
 missing_word <- function(cells, folded = text_fold(cells)) {
-  place <- match(folded, text_fold(unlist(missing_words)))
+  known <- once_a_session("missing_words", function() text_fold(unlist(missing_words)))
+  place <- match(folded, known)
   rep(names(missing_words), lengths(missing_words))[place]
 }
