@@ -23,15 +23,22 @@ scale_order <- function(labels) {
   if (length(labels) >= 3 && !anyNA(numbers) && !anyDuplicated(numbers)) {
     return(list(labels = labels[order(numbers)], codes = sort(numbers), name = "leading numbers"))
   }
-  bare <- text_fold(sub("^[0-9]+[ ]*[-.:=)][ ]*", "", labels))
-  ends <- ends_only(labels, bare)
+  ends <- ends_only(labels, bare_labels(labels))
   if (!is.null(ends)) return(ends)
   if (length(labels) < 3) return(NULL)
+  # Questions of one block have the same list, each in an order of its own.
+  lately("scale_order", sort(labels, method = "radix"), order_by_words, most = 50L)
+}
+
+order_by_words <- function(labels) {
+  bare <- bare_labels(labels)
   known <- known_order(labels, bare)
   if (is.null(known)) known <- learnt_order(labels)
   if (is.null(known)) known <- known_order(labels, without_shared(bare))
   known
 }
+
+bare_labels <- function(labels) text_fold(sub("^[0-9]+[ ]*[-.:=)][ ]*", "", labels))
 
 # The words of a known scale, each step once.
 known_order <- function(labels, bare) {
