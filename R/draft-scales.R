@@ -71,25 +71,50 @@ ends_only <- function(labels, bare) {
   number <- text_to_number(labels)
   inner <- sort(number[is_whole(number)])
   worded <- which(is.na(number))
-  if (any(grepl("[0-9]", labels[worded])) && anyNA(leading_number(labels[worded]))) return(NULL)
+  told <- leading_number(labels[worded])
+  if (any(grepl("[0-9]", labels[worded])) && anyNA(told)) return(NULL)
   if (length(worded) != 2 || length(inner) < 1 || length(inner) != length(labels) - 2) return(NULL)
-  low <- min(inner) - 1
-  high <- max(inner) + 1
+  ends <- if (anyNA(told)) ends_beside(inner) else sort(told)
+  low <- ends[1]
+  high <- ends[2]
   # A rating begins at 0 or 1; 77 between two words is no step.
   if (!low %in% 0:1 || high - low > 11 || length(inner) < min(2, high - low - 1)) return(NULL)
+  if (min(inner) <= low || max(inner) >= high) return(NULL)
   if (high > 3 && length(inner) < 2) return(NULL)
-  step <- vapply(known_scales(), function(scale) scale[bare[worded]], c(0L, 0L))
+  up <- if (anyNA(told)) is_upwards(bare[worded]) else told[1] < told[2]
+  ordered <- labels[worded][if (isFALSE(up)) 2:1 else 1:2]
+  list(
+    labels = ordered, codes = c(low, high), range = c(low, high),
+    name = paste0("labelled ends", if (is.na(up)) paste0(", ", either_end))
+  )
+}
+
+# Said where nothing tells the low end: a person has to look.
+either_end <- "either of which may be the low one"
+
+# The ends go on from the numbers between them; nobody rates from 0 to 9.
+ends_beside <- function(inner) {
+  ends <- c(min(inner) - 1, max(inner) + 1)
+  if (all(ends == c(0, 9))) c(0, 10) else ends
+}
+
+# Whether the first of two worded ends is the low one, by what is known of them; NA where
+# nothing is.
+is_upwards <- function(bare) {
+  step <- vapply(known_scales(), function(scale) scale[bare], c(0L, 0L))
   known <- which(colSums(is.na(step)) == 0)
-  up <- if (length(known) > 0) step[1, known[1]] < step[2, known[1]] else NA
-  if (is.na(up)) {
-    low_word <- grepl(
-      "^(not|no |none|very (bad|poor|low|un)|strongly disagree|extremely un|never|low|worst|least)",
-      bare[worded]
-    )
-    up <- if (low_word[2] && !low_word[1]) FALSE else TRUE
+  if (length(known) > 0 && step[1, known[1]] != step[2, known[1]]) return(
+    step[1, known[1]] < step[2, known[1]]
+  )
+  # `No pain` is below `Worst pain`.
+  for (words in c(
+    "^(not|no |none|never)",
+    "^(very (bad|poor|low|un)|strongly disagree|extremely un|low|worst|least)"
+  )) {
+    low_word <- grepl(words, bare)
+    if (low_word[1] != low_word[2]) return(low_word[1])
   }
-  ordered <- labels[worded][if (up) 1:2 else 2:1]
-  list(labels = ordered, codes = c(low, high), range = c(low, high), name = "labelled ends")
+  NA
 }
 
 # Words that stand for a missing reason, folded. That somebody chose to give no answer is

@@ -129,6 +129,24 @@ test_that("answer scales are put in order whatever the order of appearance", {
   ends <- core$scale_order(sample(c("Not at all likely", 1:9, "Extremely likely")))
   expect_equal(ends[c("labels", "codes", "range")], list(labels = c("Not at all likely", "Extremely likely"), codes = c(0, 10), range = c(0, 10)))
   expect_null(core$scale_order(c("Soprano", "Alto", "Tenor", "Bass")))
+  # Ends with numbers of their own are those; two that say nothing of their order are a guess, and said to be one.
+  ends <- list(
+    list(c("0 - na pewno nie", 1, 2, 5, 8, "10 - na pewno tak"), c(0, 10), TRUE), list(c("1 = gar nicht", 2:4, "5 = sehr"), c(1, 5), TRUE), list(c("No pain", 1:9, "Worst pain"), c(0, 10), TRUE),
+    list(c("Pas du tout", 1, 2, 8, "Tout \u00e0 fait"), c(0, 10), TRUE), list(c("Left", 2:4, "Right"), c(1, 5), FALSE), list(c("na pewno nie", 2:6, "na pewno tak"), c(1, 7), FALSE)
+  )
+  for (case in ends) {
+    found <- core$scale_order(sample(case[[1]]))
+    expect_equal(found$codes, case[[2]], info = case[[1]][1])
+    if (case[[3]]) expect_equal(found$labels, case[[1]][c(1, length(case[[1]]))])
+    expect_equal(!grepl("either of which may be the low one", found$name, fixed = TRUE), case[[3]], info = case[[1]][1])
+  }
+  project <- project_with(
+    c("mavik: 1", "study: {title: T}", "waves: {a: {label: A}}", "exports: {a: {wave: a, file: raw/a.csv, key: id, cells: codes}}", "variables:", "  id: {is: key, label: Id}",
+      "  x: {column: x, label: X, level: ratio}"),
+    list(a.csv = paste0("id,x\n", paste0(1:40, ",", 1:40, collapse = "\n"), "\n"), b.csv = paste0("id,x,hall,rated\n", paste0(1:40, ",", 1:40, ",", c("dull", 2:4, "bright"), ",", c("Very poor", 2:4, "Excellent"), collapse = "\n"), "\n"))
+  )
+  lines <- align_wave(project, "b", file.path(project, "raw/b.csv"))$lines
+  expect_equal(lines$sure[match(c("hall", "rated"), lines$column)], c(FALSE, TRUE))
 })
 
 test_that("no more kinds of cells than options are several answers where the question asks for them", {
