@@ -15,7 +15,7 @@ command_look <- list(
       form = "its layout: encoding, delimiter, skip, heading, sheet, decimal",
       cells = "`labels` or `codes`",
       columns = "a row for each column: name, question, kind, grounds, filled, distinct, commonest",
-      totals = "why it looks like a table of totals, else null",
+      totals = "why it looks like a table of totals or of one answer a record, else null",
       keys = "the column that identifies respondents: column, repeated, blank, near",
       blank_after_opening = "records that answered nothing after the opening questions",
       identical = "records that repeat another in every answer",

@@ -7,6 +7,9 @@ kind_of_numbers <- function(answers, number, share, sign) {
   if (are_exact_signs(answers)) return(list(
     kind = "identifier", grounds = "leading zeros or more than 15 digits: signs, no amounts"
   ))
+  if (are_numbers_of_things(number, sign)) return(list(
+    kind = "identifier", grounds = "its heading calls them numbers of persons or things, no amounts"
+  ))
   numbers <- answers$text[!is.na(number)]
   if (are_thousands(numbers)) return(list(kind = "text", grounds = paste0(
     "thousands or decimals, as in \u201c", grep("[.,]", numbers, value = TRUE)[1],
@@ -29,6 +32,13 @@ number_kind <- function(answers, number, share, sign) {
 are_numbered_signs <- function(answers, number) {
   odd <- answers$text[is.na(number)]
   length(odd) >= 3 && all(grepl("^[0-9]+[-_/]?[A-Za-z]$", odd))
+}
+
+# `Panel ID`, `choir_no`: many whole numbers, of which a sum means nothing.
+are_numbers_of_things <- function(number, sign) {
+  number <- number[!is.na(number)]
+  length(number) >= 20 && all(is_whole(number)) &&
+    grepl("(^| )id$|[a-z]{3}id$|[a-z] ?(nr|no|number|code|key)$", sign$plain) && !sign$counts
 }
 
 # `01067`, `007`: as a number it would lose its zeros, and digits beyond the 15 that a number keeps.

@@ -133,7 +133,7 @@ is_tick <- function(answers, profile, question) {
 
 date_patterns <- local({
   hour <- "[0-9]{1,2}[:.][0-9]{2}([:.][0-9]{2}([.,][0-9]+)?)?( ?[AaPp][.]?[Mm][.]?)?"
-  later <- paste0("((T|,? )", hour, "( ?(Z|UTC|[+-][0-9]{2}:?[0-9]{2}))?)?")
+  later <- paste0("((T|,? )", hour, "( ?(Z|(UTC|GMT)?([+-][0-9]{1,2}(:?[0-9]{2})?)?))?)?")
   month <- paste0(
     "(jan|feb|f\u00e9v|mar|m\u00e4r|apr|avr|abr|may|mai|jun|juin|jui|jul|aug|ao\u00fb|ago|sep|oct|",
     "okt|out|nov|dec|d\u00e9c|dez|dic|ene|fev|set)\\p{L}{0,6}"

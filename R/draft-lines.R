@@ -9,10 +9,11 @@ draft_lines <- function(seen, plan) {
     ),
     "# What stands behind a # is the ground for a guess. Look it through, name things as you",
     "# like, then build.",
+    if (!is.null(seen$totals)) paste0("# This looks like ", comment_text(seen$totals), "."),
     "mavik: 1", "",
     "study:", paste0("  title: ", yaml_word(plan$exports[[1]]$name), "   # the title of the study"),
     design_lines(plan), "",
-    "waves:", drafted_waves(plan), "",
+    "waves:", drafted_waves(plan, seen), "",
     "exports:", unlist(lapply(plan$exports, export_lines, seen = seen, plan = plan)), "",
     repeat_lines(plan), missing_lines(plan$missing), list_lines(plan),
     "variables:", variable_lines(seen, plan), screen_lines(seen, plan)

@@ -9,7 +9,8 @@
 #'   lines, roles of the heading rows), `cells` (`labels` or `codes`), `columns` (for each
 #'   its `kind` with `grounds`, `filled` and `distinct` counts, and `cells`, the distinct
 #'   cells with counts, the commonest first), `totals` (why it seems to be a table of
-#'   totals), `keys` (keys that occur twice or nearly so), `blank_after_opening` (records
+#'   totals, or to hold one answer a record), `keys` (keys that occur twice or nearly so),
+#'   `blank_after_opening` (records
 #'   that answered nothing after the opening questions), `identical` (records that repeat
 #'   another in all answers) and `gap_patterns` (the commonest patterns of blanks over the
 #'   questions) and `picture` (shares of blanks by question and band of records).
@@ -50,7 +51,7 @@ look_at <- function(export, form) {
   structure(
     c(list(file = export$file, records = export$records, form = form, cells = cells_held(columns),
       columns = columns, repeated = export$repeated,
-      totals = totals_table(columns, export$records), keys = keys_seen(columns)), gaps_seen(
+      totals = unlike_responses(columns, export), keys = keys_seen(columns)), gaps_seen(
         export, questions
       )),
     class = "mavik_look"
@@ -66,6 +67,35 @@ as.data.frame.mavik_look <- function(x, ...) {
   data.frame(column = column("name", ""), kind = column("kind", ""), filled = column("filled", 0L),
     distinct = column("distinct", 0L),
     question = column("question", ""), grounds = column("grounds", ""))
+}
+
+# Why a file seems to hold something else than a response in each record; NULL where it does not.
+unlike_responses <- function(columns, export) {
+  totals <- totals_table(columns, export$records)
+  if (is.null(totals)) answers_as_rows(columns, export) else totals
+}
+
+# A respondent in several records, each with another question.
+answers_as_rows <- function(columns, export) {
+  called <- grepl(
+    "^(question|item|variable|field|frage|pregunta|domanda|vraag|pytanie)( ?(id|no|name|text))?$",
+    plain_heading(names(columns))
+  )
+  asked <- which(called & vapply(columns, function(column) {
+    column$filled == column$records && column$distinct > 1 && 2 * column$distinct < column$records
+  }, TRUE))[1]
+  if (is.na(asked)) return(NULL)
+  place <- function(k) as.integer(export$columns[[k]]$index)
+  for (k in setdiff(which(vapply(columns, function(column) {
+    column$filled == column$records && column$distinct > 1 && !column$unique
+  }, TRUE)), asked)) {
+    if (anyDuplicated(place(k) + max(place(k)) * as.double(place(asked)))) next
+    return(paste0(
+      "one answer a record (", quoted_words(names(columns)[asked]), " of each ",
+      quoted_words(names(columns)[k]), "); Mavik reads one respondent a record: spread it out first"
+    ))
+  }
+  NULL
 }
 
 # Why a file seems to hold totals and no single responses; NULL where it does not.

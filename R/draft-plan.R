@@ -179,9 +179,9 @@ variable_names <- function(used, lists, columns) {
     if (!grepl("^[a-z]", from)) from <- paste0("v", from)
     substr(from, 1, 28)
   }, "")
-  words[words %in% c(reserved_words, "wave", names(lists))] <- paste0(
-    words[words %in% c(reserved_words, "wave", names(lists))], "_x"
-  )
+  # `wave` and `respondent` are what a draft itself may add.
+  taken <- words %in% c(reserved_words, "wave", "respondent", names(lists))
+  words[taken] <- paste0(words[taken], "_x")
   with_names(make.unique(words, sep = "_"), used)
 }
 

@@ -92,7 +92,7 @@ rate_neighbours <- function(columns) {
   number <- vapply(columns, function(profile) profile$kind == "number" && is.null(profile$rating),
     TRUE)
   stem <- vapply(columns, function(column) stem_of(asked_in(column))[1], "")
-  prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", names(columns))
+  prefix <- without_number(names(columns))
   group <- ifelse(nzchar(stem), stem, ifelse(prefix != names(columns), prefix, ""))
   for (of in split(which(number & nzchar(group)), group[number & nzchar(group)])) {
     if (length(of) < 3) next

@@ -85,7 +85,7 @@ trap_lines <- function(seen, plan) {
 # Records that answered nothing after the opening questions.
 leaver_lines <- function(seen, plan) {
   if (seen$blank_after_opening < 1 || length(plan$used) < 6) return(NULL)
-  in_sets <- unlist(lapply(plan$sets, `[[`, "columns"))
+  in_sets <- unlist(lapply(plan$sets, function(set) c(set$columns, set$words)))
   asked <- setdiff(plan$used, c(in_sets, plan$key))
   late <- utils::tail(asked, max(1, floor(0.6 * length(asked))))
   paste0(

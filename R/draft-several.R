@@ -81,8 +81,11 @@ join_pieces <- function(pieces, counts, mark, rounds = 4) {
 # the write-in; rows of a grid with the same options.
 draft_sets <- function(used, names, columns, taken) {
   kind <- vapply(columns[used], `[[`, "", "kind")
-  stem <- vapply(columns[used], function(column) stem_of(asked_in(column))[1], "")
-  prefix <- sub("[._ ]?([0-9]+|[a-z])$", "", unname(names[used]))
+  stem <- vapply(columns[used], function(column) stem_of_box(column)[1], "")
+  name <- unname(names[used])
+  prefix <- without_number(name)
+  worded <- kind == "ticks" & prefix == name
+  prefix[worded] <- sub("_[^_]+$", "", name[worded])
   near <- function(i) (nzchar(stem[i]) && stem[i] == stem[i - 1]) || (
     !nzchar(stem[i]) && !nzchar(stem[i - 1]) && prefix[i] == prefix[i - 1] &&
     prefix[i] != names[used[i]]
@@ -98,8 +101,10 @@ draft_sets <- function(used, names, columns, taken) {
   unname(lapply(runs, function(run) {
     last <- max(run)
     words <- if (
-      kind[run[1]] == "ticks" && last < length(used) && nzchar(stem[last + 1]) &&
-      stem[last + 1] == stem[last] && kind[last + 1] %in% c("text", "choice") &&
+      kind[run[1]] == "ticks" && last < length(used) &&
+      (nzchar(stem[last + 1]) && stem[last + 1] == stem[last] ||
+        startsWith(name[last + 1], paste0(prefix[last], "_"))) &&
+      kind[last + 1] %in% c("text", "choice") &&
       is_write_in(used[last + 1], columns[[used[last + 1]]])
     ) used[last + 1]
     name <- if (length(unique(prefix[run])) == 1 && grepl(study_name, prefix[run[1]]))
@@ -111,6 +116,24 @@ draft_sets <- function(used, names, columns, taken) {
   }))
 }
 
+# `q3_1`, `q3a`, `q3_b`: what comes before the number or the letter.
+without_number <- function(names) sub(
+  "([._ ]?[0-9]+|[._ ][a-z]|(?<=[0-9])[a-z])$", "", names, perl = TRUE
+)
+
+# A question and its box: as the wording parts them, or by the text of a tick that ends it.
+stem_of_box <- function(profile) {
+  asked <- asked_in(profile)
+  if (!nzchar(asked) && profile$kind == "ticks") asked <- profile$name
+  parts <- stem_of(asked)
+  tick <- if (profile$kind == "ticks") profile$cells$text[1] else ""
+  if (nzchar(parts[1]) || !nzchar(tick) || !endsWith(text_fold(asked), text_fold(tick)))
+    return(parts)
+  stem <- substr(asked, 1, nchar(asked) - nchar(tick))
+  stem <- stringi::stri_replace_last_regex(stem, "[\\s._:/-]+$", "")
+  if (nzchar(stem)) c(stem, tick) else parts
+}
+
 set_lines_drafted <- function(set, seen, plan) if (set$kind == "ticks")
   tick_lines(set, seen, plan) else grid_lines(set, seen, plan)
 
@@ -119,7 +142,7 @@ tick_lines <- function(set, seen, plan) {
   labels <- vapply(
     ones,
     function(profile) {
-      own <- stem_of(asked_in(profile))[2]
+      own <- stem_of_box(profile)[2]
       label_text(if (nzchar(own)) own else asked_in(profile), profile$name)
     },
     ""
@@ -141,13 +164,23 @@ tick_lines <- function(set, seen, plan) {
     ),
     if (!all(known)) paste0("      ticked: [", paste(yaml_word(ticks), collapse = ", "), "]"),
     if (!is.null(set$words)) paste0(
-      "      other: {flag: ", set$name, "_other, text: ", set$name, "_words, column: ",
-      yaml_word(set$words), "}"
+      "      other: {", if (!any(is_other_label(labels))) paste0(
+        "flag: ", flag_name(set$name, names), ", "
+      ), "text: ", set$name, "_words, column: ", yaml_word(set$words), "}"
     ),
     "      blank: no_answer   # where no box is ticked; or none_ticked",
     absent_key(set$columns, plan, "    ")
   )
 }
+
+# Whether anything was written in; an option may be called so already.
+flag_name <- function(set, names) setdiff(paste0(set, c("_other", "_written", "_o")), names)[1]
+
+# A box of its own says already that something else was meant.
+is_other_label <- function(labels) grepl(
+  "^(other|something else|andere|sonstige|autre|otr[oa]|outr[oa]|altr[oi]|anders)",
+  text_fold(labels)
+)
 
 absent_key <- function(columns, plan, indent) {
   absent <- absent_in_waves(columns, plan)
@@ -206,14 +239,18 @@ several_lines <- function(column, name, plan, universe = NULL) {
 }
 
 split_keys <- function(profile, names, column, other = NULL) {
+  # The option that says no more than that there is another is the write-in's own tick.
+  own <- which(is_other_label(profile$options) & !is.null(other))[1]
+  listed <- setdiff(seq_along(names), own)
+  label <- if (is.na(own)) "Other" else profile$options[own]
   c(
     "    split:", if (!is.null(column)) paste0("      column: ", column), paste0(
       "      separator: \"", sub("\n", "\\n", profile$separator, fixed = TRUE), "\""
     ), "      options:",
-    paste0("        ", names, ": ", yaml_word(profile$options)),
+    paste0("        ", names[listed], ": ", yaml_word(profile$options[listed])),
     if (!is.null(other)) paste0(
-      "      other: {flag: ", substr(other, 1, 26), "_other, text: ", substr(other, 1, 26),
-      "_words, label: Other}"
+      "      other: {flag: ", flag_name(substr(other, 1, 26), names[listed]),
+      ", text: ", substr(other, 1, 26), "_words, label: ", yaml_word(label), "}"
     )
   )
 }

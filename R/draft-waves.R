@@ -86,12 +86,31 @@ absent_in_waves <- function(columns, plan) {
   paste0("{", paste0(plan$waves$names[without], ": absent", collapse = ", "), "}")
 }
 
-drafted_waves <- function(plan) {
-  if (is.null(plan$waves)) return("  one: {label: First wave}")
+drafted_waves <- function(plan, seen) {
+  if (is.null(plan$waves)) return(c("  one: {label: First wave}", waves_hinted(seen$columns)))
   counts <- tabulate(plan$waves$of, length(plan$waves$names))
   paste0(
     "  ", plan$waves$names, ": {label: ",
     yaml_word(vapply(plan$waves$texts, `[`, "", 1)), "}   # ", grouped(counts), " records"
+  )
+}
+
+# A column that is called a wave may tell several apart.
+waves_hinted <- function(columns) {
+  called <- grepl(
+    paste0(
+      "^(wave|welle|vague|ola|onda|golf|fala|round|runde|(survey|study|data) (wave|round|year))",
+      "( (no|number|id))?$"
+    ),
+    plain_heading(names(columns))
+  )
+  several <- vapply(columns, function(column) {
+    column$distinct >= 2 && column$distinct <= 60 && column$filled == column$records
+  }, TRUE)
+  column <- names(columns)[called & several][1]
+  if (!is.na(column)) paste0(
+    "  # If \u201c", comment_text(column), "\u201d tells waves apart, draft with `--wave-column ",
+    comment_text(column), "`."
   )
 }
 

@@ -310,7 +310,7 @@ test_that("skips and dates become entries with their counts; what the language c
   expect_equal(book$variables$since[c("level", "range")], list(level = "interval", range = c(1990, 2020)))
   expect_equal(book$variables$since$universe$text, "member == \"Yes\"")
   expect_equal(book$variables$joined[c("level", "dates")], list(level = "date", dates = "MM/dd/yyyy"))
-  expect_match(text, "ticked: [Tea]", fixed = TRUE)
+  expect_match(text, "options: {box_tea: Tea, box_cake: Cake}", fixed = TRUE)
   expect_equal(sum(findings(build_study(draft))$kind != "outside_project"), 0)
 })
 
@@ -508,6 +508,40 @@ test_that("blanks that fall by chance make no universe, and a skip that was plan
     skips <- sub("^.*universe: *'?([^'}]*)'?.*$", "\\1", grep("universe:", draft_codebook(frame), value = TRUE))
     expect_equal(gsub("[\" ]", "", skips), "sing==Yes", info = seed)
   }
+})
+
+test_that("boxes named by their options are one question, and names that a draft adds are free", {
+  set.seed(34)
+  box <- function(text) sample(c(text, ""), 120, TRUE)
+  frame <- data.frame(
+    ResponseID = sprintf("R_%05d", sample(99999, 120)), Wave = rep(c("W1", "W2"), 60), PanelID = c(101:160, sample(101:160)), Q3_Soprano = box("Soprano"), Q3_Alto = box("Alto"),
+    Q3_Other = box("Other"), Q3_Other_TEXT = "", Meals = sample(c("Soup; Other", "Soup; Cake", "Cake", "Other", "Soup"), 120, TRUE), Timestamp = "2026/03/01 9:12:01 AM GMT+1"
+  )
+  frame$Q3_Other_TEXT[frame$Q3_Other == "Other"] <- c("drums", "harp", "tuba")
+  frame$Meals[1:4] <- c("Soup; pie", "ice", "Cake; tea", "jam")
+  frame$Timestamp[60:120] <- "2026/03/02 10:12:01 PM GMT+1"
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(frame, file)
+  draft <- drafted(file)
+  book <- core$compile_codebook(core$as_codebook(draft))
+  expect_equal(book$variables$panelid$level, "identifier")
+  expect_null(book$variables$timestamp)
+  expect_match(readLines(draft), "If \u201cWave\u201d tells waves apart, draft with `--wave-column Wave`", fixed = TRUE, all = FALSE)
+  data <- as.data.frame(build_study(draft)$data)
+  boxes <- c("q3_soprano", "q3_alto", "q3_other")
+  ticked <- frame[c("Q3_Soprano", "Q3_Alto", "Q3_Other")] != ""
+  any <- rowSums(ticked) > 0
+  expect_equal(unname(as.matrix(data[any, boxes])), unname(ticked[any, ] + 0), ignore_attr = TRUE)
+  expect_equal(data$q3_words[ticked[, 3]], frame$Q3_Other_TEXT[ticked[, 3]])
+  expect_equal(data$meals_other, (grepl("Other", frame$Meals) | seq_len(120) < 5) + 0)
+  expect_equal(data$meals_words[1:4], c("pie", "ice", "tea", "jam"))
+  # One answer a record.
+  long <- expand.grid(question = c("Voice", "Age", "Happy"), respondent = 1:60, stringsAsFactors = FALSE)
+  long$answer <- rep(c("Alto", "34", "Yes", "Bass", "27", "No"), 30)
+  data.table::fwrite(long[2:1], file)
+  expect_match(look(file)$totals, "one answer a record (\u201cquestion\u201d of each \u201crespondent\u201d)", fixed = TRUE)
+  expect_null(look(frame)$totals)
+  expect_setequal(names(core$unclass_document(read_codebook(drafted(file)))$variables), c("respondent", "respondent_x", "question"))
 })
 
 test_that("dates are told in the forms that platforms write, and none is read that no pattern names", {
