@@ -7,7 +7,7 @@ encodings <- c(
   "Shift_JIS", "EUC-KR", "GB18030", "Big5"
 )
 
-utf8_copy <- function(path, encoding, shown, folder = tempdir()) {
+utf8_copy <- function(path, encoding, shown, folder = tempdir(), piece = 2^24) {
   if (encoding == "UTF-8") return(path)
   from <- file(path, "rb")
   on.exit(close(from))
@@ -18,7 +18,7 @@ utf8_copy <- function(path, encoding, shown, folder = tempdir()) {
   carried <- raw()
   name <- encoding
   repeat {
-    read <- readBin(from, "raw", 2^24)
+    read <- readBin(from, "raw", piece)
     bytes <- c(carried, read)
     if (length(bytes) == 0) break
     if (name == "UTF-16") {

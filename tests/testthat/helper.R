@@ -107,7 +107,7 @@ command <- function(..., env = character(), wd = getwd()) {
 }
 
 # How many of the cases that a test draws at random are tried: all by `make thorough`.
-cases <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else as.integer(ceiling(all / 5))
+cases <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else as.integer(ceiling(all / 8))
 
 bytes_of <- function(path) readBin(path, "raw", file.size(path))
 

@@ -593,19 +593,26 @@ test_that("code pages are told by their letters, a build reads them so, and one 
     bytes <- stringi::stri_encode(text, "UTF-8", case[1], to_raw = TRUE)[[1]]
     path <- tempfile(fileext = ".csv")
     writeBin(bytes, path)
-    seen <- look(path)
-    expect_equal(as.data.frame(read_export(path, encoding = seen$form$encoding)), frame, info = case[2])
+    expect_equal(as.data.frame(read_export(path, encoding = core$find_form(path)$encoding)), frame, info = case[2])
     if (startsWith(case[2], "Zdecy")) expect_match(
       grep("^    encoding:", draft_codebook(path), value = TRUE), "windows-1250   # a guess by its letters: it reads \u201csi\u0119\u201d", fixed = TRUE
     )
   }
-  # Pieces of a long file are cut between characters, and the line of a stray byte is counted across them.
-  line <- stringi::stri_encode(paste0("k,", strrep("\u30bd\u8868", 500), "\n"), "UTF-8", "Shift_JIS", to_raw = TRUE)[[1]]
-  writeBin(c(charToRaw("id,x\n"), rep(line, 2^24 / length(line) + 10)), path)
-  expect_equal(unique(read_export(path, encoding = "Shift_JIS")$columns$x$cells), strrep("\u30bd\u8868", 500))
-  lines <- 2^24 %/% length(line) + 10
-  writeBin(c(charToRaw("id,x\n"), rep(line, lines), charToRaw("k,"), as.raw(c(0x83, 0x0A))), path)
-  expect_match(message_of(read_export(path, encoding = "Shift_JIS")), paste0(":", lines + 2, ": a byte that Shift_JIS does not have"), fixed = TRUE)
+  # However a file is cut in pieces, characters stay whole, and the line of a stray byte is told.
+  text <- paste0("id,x\n", paste0("k", 1:60, ",\u30bd\u8868", strrep("\U0001f3b5a", 0:59 %% 7), "\n", collapse = ""))
+  for (encoding in c("Shift_JIS", "GB18030", "UTF-16LE", "windows-1250")) {
+    said <- if (encoding == "windows-1250") gsub("[\u30bd\u8868\U0001f3b5]", "\u0119", text) else if (encoding == "Shift_JIS") gsub("\U0001f3b5", "\u58f0", text) else text
+    writeBin(stringi::stri_encode(said, "UTF-8", encoding, to_raw = TRUE)[[1]], path)
+    copies <- vapply(c(1, 2, 3, 7, 64, 1e4), function(piece) {
+      copy <- core$utf8_copy(path, sub("LE$", "", encoding), "file", piece = piece)
+      rawToChar(bytes_of(copy))
+    }, "")
+    expect_true(all(enc2utf8(`Encoding<-`(copies, "UTF-8")) == said), info = encoding)
+  }
+  writeBin(c(stringi::stri_encode(gsub("\U0001f3b5", "", text), "UTF-8", "Shift_JIS", to_raw = TRUE)[[1]], as.raw(c(0x6B, 0x2C, 0x83, 0x0A))), path)
+  for (piece in c(1, 10, 1e4)) expect_match(
+    message_of(core$utf8_copy(path, "Shift_JIS", "file", piece = piece)), "file:62: a byte that Shift_JIS does not have", fixed = TRUE
+  )
 })
 
 test_that("numbers that stand for missing answers are told from amounts and balanced ratings", {
