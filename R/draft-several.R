@@ -227,7 +227,7 @@ several_lines <- function(column, name, plan, universe = NULL) {
         collapse = ", "
       ))
     ),
-    paste0("    label: ", yaml_word(label_text(asked_in(column), name))),
+    paste0("    label: ", yaml_word(label_text(asked_in(column), column$name))),
     if (!is.null(universe)) paste0("    universe: ", universe),
     absent_key(column$name, plan, "    "),
     split_keys(column, option_names(name, column$options, plan), yaml_word(column$name),
