@@ -55,6 +55,49 @@ are_exact_signs <- function(answers) {
   weighted_share(padded, answers$count) >= 0.05 || (alike && sum(padded) >= 2)
 }
 
+# `45%`, `\u00a320`, `3 h`: numbers that all carry one unit; NULL where they do not. Each form is a
+# variant of its number, as far as they can be listed; a number itself holds no unit.
+kind_of_amounts <- function(answers) {
+  if (nrow(answers) < 8) return(NULL)
+  amounts <- amounts_in(answers$text)
+  unit <- names(which.max(table(amounts$unit)))
+  if (is.null(unit)) return(NULL)
+  if (weighted_share(amounts$unit %in% unit, answers$count) < 0.95) return(NULL)
+  # What is not listed would be set aside: shares are a hundred at most, prices never all told.
+  listed <- if (unit == "%") 101 else 30
+  whole <- all(is_whole(amounts$number[!is.na(amounts$unit)]))
+  if (nrow(answers) > listed || !whole) return(list(kind = "text", grounds = paste0(
+    "numbers with \u201c", unit, "\u201d; without it they could be read as numbers"
+  )))
+  list(
+    kind = "number", unit = if (unit == "%") "percent" else unit, grounds = paste0(
+      "numbers with \u201c", unit, "\u201d, each a variant of its number"
+    ), bounds = range(amounts$number, na.rm = TRUE),
+    odd = answers[setdiff(names(answers), "folded")]
+  )
+}
+
+amounts_in <- function(texts) {
+  parts <- stringi::stri_match_first_regex(texts, paste0(
+    "^(?:([\\p{Sc}]) ?)?(-?[0-9]+(?:[.,][0-9]{1,2})?)(?: ?(%|[\\p{Sc}]|\\p{L}{1,3}))?$"
+  ))
+  unit <- ifelse(is.na(parts[, 2]), parts[, 4], parts[, 2])
+  list(number = as.numeric(chartr(",", ".", parts[, 3])), unit = unit)
+}
+
+unit_lines <- function(profile, entry) {
+  amounts <- amounts_in(profile$odd$text)
+  read <- !is.na(amounts$unit)
+  number <- number_to_text(amounts$number[read])
+  order <- unique(number[order(amounts$number[read])])
+  c(
+    entry(level = "ratio", unit = yaml_word(profile$unit), variants = forms_text(split(
+      profile$odd$text[read], factor(number, order)
+    ))),
+    odd_lines(profile, "    ", profile$odd[!read, ])
+  )
+}
+
 # Thousands, or what may be: with points decimals are meant, unless half of the numbers are round.
 are_thousands <- function(texts) {
   marked <- texts[grepl("[.,]", texts)]

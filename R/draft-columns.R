@@ -84,6 +84,8 @@ kind_of <- function(profile, answers, sign) {
     kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")
   ))
   if (are_dates(answers)) return(list(kind = "date", grounds = "its cells are dates"))
+  amounts <- kind_of_amounts(answers)
+  if (!is.null(amounts)) return(amounts)
   number <- text_to_number(answers$text)
   comma <- text_to_number(answers$text, "comma")
   if (mean(is.na(number)) > 0.2 && mean(is.na(comma)) <= 0.2) number <- comma

@@ -13,8 +13,14 @@ far_counts <- function(column) {
 # Such a number that is none too large, but told more often than its like: named, not declared.
 heaped_counts <- function(column) {
   heaped <- heaped_numbers(column)
-  if (length(heaped$number) > 0) paste0(
-    "; heaped above the others: ", numbers_counted(heaped), ": a missing code?"
+  below <- doubtful_numbers(column)
+  paste0(
+    if (length(heaped$number) > 0) paste0(
+      "; heaped above the others: ", numbers_counted(heaped), ": a missing code?"
+    ),
+    if (length(below$number) > 0) paste0(
+      "; below 0: ", numbers_counted(below), ": amounts, or missing codes?"
+    )
   )
 }
 
@@ -28,7 +34,7 @@ far_numbers <- function(column) {
   others <- number[!is.na(number) & !usual]
   if (length(others) == 0) return(NULL)
   far <- usual & (
-    number > 3 * max(others) | (number < 0 & min(others) >= 0 & !is_balanced(number))
+    number > 3 * max(others) | (number < 0 & min(others) >= 0 & !goes_below_zero(number))
   )
   list(number = number[far], count = column$cells$count[far])
 }
@@ -49,11 +55,21 @@ heaped_numbers <- function(column) {
   list(number = number[heaped], count = column$cells$count[heaped])
 }
 
-# -2 to 2: as far down as up, no step left out.
-is_balanced <- function(number) {
+# -2 to 2, -4 to 5: no step left out from below 0 upwards, and hardly further up than down.
+goes_below_zero <- function(number) {
   number <- sort(unique(number))
-  length(number) %% 2 == 1 &&
-    all(number == seq_along(number) - (length(number) + 1) / 2)
+  down <- -number[1]
+  down < 10 && all(seq(-down, 0) %in% number) && max(number[number < 10]) < 3 * down
+}
+
+# Where they go as far down as up they are amounts; else a person has to say.
+doubtful_numbers <- function(column) {
+  number <- text_to_number(column$cells$text)
+  known <- sort(unique(number[!is.na(number)]))
+  if (length(known) < 2 || known[1] >= 0 || known[1] < -9 || !goes_below_zero(known)) return(NULL)
+  if (-known[1] == max(known) || length(far_numbers(column)$number) > 0) return(NULL)
+  low <- which(number < 0)
+  list(number = number[low], count = column$cells$count[low])
 }
 
 # Digits that repeat, the end of a field of nines, and the first below 0.

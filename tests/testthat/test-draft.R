@@ -544,6 +544,30 @@ test_that("boxes named by their options are one question, and names that a draft
   expect_setequal(names(core$unclass_document(read_codebook(drafted(file)))$variables), c("respondent", "respondent_x", "question"))
 })
 
+test_that("numbers with a unit are read where all their forms can be listed, and kept as text else", {
+  set.seed(35)
+  share <- sample(0:20, 200, TRUE) * 5
+  columns <- list(
+    share = paste0(share, "%"), spaced = paste(share, "%"), hours = paste(share / 5, "h"), fee = sprintf("%.2f \u20ac", stats::runif(200, 5, 90)), price = sprintf("$%d", sample(2000, 200)),
+    steps = sample(c("0%", "25%", "50%", "75%", "100%"), 200, TRUE), moved = sample(-4:5, 200, TRUE)
+  )
+  columns$share[3] <- "most"
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = 1:200, columns), file)
+  draft <- drafted(file)
+  variables <- core$unclass_document(read_codebook(draft))$variables
+  expect_equal(vapply(variables[names(columns)], `[[`, "", "level"), c(
+    share = "ratio", spaced = "ratio", hours = "ratio", fee = "text", price = "text", steps = "ordinal", moved = "ratio"
+  ))
+  expect_equal(vapply(variables[c("share", "hours")], `[[`, "", "unit"), c(share = "percent", hours = "h"))
+  study <- build_study(draft)
+  expect_equal(study$data[c("share", "spaced", "hours")], data.frame(share = replace(share, 3, NA), spaced = share, hours = share / 5), ignore_attr = TRUE)
+  expect_equal(findings(study)$written[findings(study)$kind == "unlisted"], "most")
+  # Numbers that go on below 0 are no missing codes, and what may be either is asked about.
+  expect_equal(study$data$moved, columns$moved, ignore_attr = TRUE)
+  expect_match(grep("^  moved:", readLines(draft), value = TRUE), "below 0: .*: amounts, or missing codes[?]")
+})
+
 test_that("dates are told in the forms that platforms write, and none is read that no pattern names", {
   day <- rep(1:28, 3)
   hour <- 1 + day %% 9
