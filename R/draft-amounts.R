@@ -58,7 +58,10 @@ are_exact_signs <- function(answers) {
 # `45%`, `\u00a320`, `3 h`: numbers that all carry one unit; NULL where they do not. Each form is a
 # variant of its number, as far as they can be listed; a number itself holds no unit.
 kind_of_amounts <- function(answers) {
-  if (nrow(answers) < 8) return(NULL)
+  first <- utils::head(answers$text, 50)
+  if (nrow(answers) < 8 || !any(stringi::stri_detect_charclass(first, "[0-9]"))) return(NULL)
+  # Where nearly all have one, so have most of the first.
+  if (mean(is.na(amounts_in(first)$unit)) > 0.5) return(NULL)
   amounts <- amounts_in(answers$text)
   unit <- names(which.max(table(amounts$unit)))
   if (is.null(unit)) return(NULL)
