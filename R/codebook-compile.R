@@ -2,13 +2,12 @@
 # with its way, its codes and its place in the order of work.
 
 compile_codebook <- function(document) {
-  if (reads_instruments(document)) compiled(document) else lately("book", document, compiled, 4L)
+  # A file of an instrument may have changed meanwhile.
+  if (length(unlist(instrument_files(document))) > 0) return(compile_anew(document))
+  lately("book", document, compile_anew, 4L)
 }
 
-# An instrument's own file may have changed meanwhile.
-reads_instruments <- function(document) length(document$instruments) > 0
-
-compiled <- function(document) {
+compile_anew <- function(document) {
   problems <- problem_collector(document)
   say <- problems$say
   if (!is.null(attr(document, "marks"))) say_unquoted_conditions(document, say)

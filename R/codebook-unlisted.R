@@ -122,12 +122,17 @@ labels_near <- function(texts, labels, most = 6) {
 # The common patterns that a text fits, one for each order of day and month.
 fitting_patterns <- function(text, level) {
   tried <- if (level == "date") c(common_days, "yyyy-MM-dd") else common_moments
+  # What has other marks between its digits cannot fit, which takes less to see than to try.
+  marks <- once_a_session(paste("date marks", level), function() marks_between(tried))
+  tried <- tried[marks == marks_between(text[1])]
   fits <- tried[vapply(tried, function(pattern) all(!is.na(text_to_date(text, level,
     pattern)$value)), TRUE)]
   meant <- vapply(fits, function(pattern) paste(text_to_date(text, level, pattern)$value,
     collapse = " "), "")
   unname(fits[!duplicated(meant)])
 }
+
+marks_between <- function(texts) gsub("[A-Za-z0-9']", "", texts)
 
 # Where the codebook says one order of day and month already, patterns of that order.
 in_order_of <- function(fits, said) {

@@ -34,11 +34,16 @@ are_numbered_signs <- function(answers, number) {
   length(odd) >= 3 && all(grepl("^[0-9]+[-_/]?[A-Za-z]$", odd))
 }
 
+thing_words <- function() paste0(
+  "(^| )id$|(", key_words_strong, "|case|record|household|interview)id$|",
+  "[a-z] (nr|no|number|code|key)$"
+)
+
 # `Panel ID`, `choir_no`: many whole numbers, of which a sum means nothing.
 are_numbers_of_things <- function(number, sign) {
   number <- number[!is.na(number)]
   length(number) >= 20 && all(is_whole(number)) &&
-    grepl("(^| )id$|[a-z]{3}id$|[a-z] ?(nr|no|number|code|key)$", sign$plain) && !sign$counts
+    grepl(thing_words(), sign$plain) && !sign$counts
 }
 
 # `01067`, `007`: as a number it would lose its zeros, and digits beyond the 15 that a number keeps.

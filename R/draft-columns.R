@@ -80,7 +80,7 @@ kind_of <- function(profile, answers, sign) {
   if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
     return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
   }
-  if (is_tick(answers, profile, profile$question)) return(list(
+  if (is_tick(answers, profile)) return(list(
     kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")
   ))
   if (are_dates(answers)) return(list(kind = "date", grounds = "its cells are dates"))
@@ -123,14 +123,14 @@ is_sign_list <- function(answers) {
 }
 
 # A box that is ticked or blank: a word for it, or the option's own text.
-is_tick <- function(answers, profile, question) {
+is_tick <- function(answers, profile) {
   if (nrow(answers) != 1 || profile$filled == profile$records || profile$filled < 2) return(FALSE)
   text <- text_fold(answers$text)
   text %in% c(
     "x", "1", "yes", "true", "checked", "ticked", "selected", "on", "\u2713", "\u2714", "ja", "oui",
     "s\u00ed", "sim", "s\u00ec"
   ) ||
-    endsWith(text_fold(question), text) || endsWith(text_fold(profile$name), text)
+    endsWith(text_fold(profile$question), text) || endsWith(text_fold(profile$name), text)
 }
 
 date_patterns <- local({

@@ -2,8 +2,7 @@
 # a guess by its letters, shown with a word as it reads so.
 
 find_encoding <- function(bytes, whole) {
-  mark <- as.integer(bytes[1:2])
-  if (identical(mark, c(0xFFL, 0xFEL)) || identical(mark, c(0xFEL, 0xFFL))) return("UTF-16")
+  if (has_utf16_mark(bytes)) return("UTF-16")
   if (sum(bytes[seq(2, length(bytes), 2)] == as.raw(0)) > length(bytes) / 5) return("UTF-16")
   bytes <- whole_lines(bytes, whole)
   # No text holds a NUL, whatever its encoding.

@@ -10,8 +10,8 @@ far_counts <- function(column) {
   if (length(far$number) > 0) paste0("; far from the others: ", numbers_counted(far))
 }
 
-# Such a number that is none too large, but told more often than its like: named, not declared.
-heaped_counts <- function(column) {
+# What may be one or an amount: named, not declared.
+doubtful_counts <- function(column) {
   heaped <- heaped_numbers(column)
   below <- doubtful_numbers(column)
   paste0(
@@ -44,6 +44,7 @@ own_numbers <- function(column) setdiff(
   text_to_number(column$cells$text[is.na(column$cells$gap)]), far_numbers(column)$number
 )
 
+# None too large, but told more often than its like.
 heaped_numbers <- function(column) {
   number <- text_to_number(column$cells$text)
   usual <- number %in% missing_numbers & number > 0
@@ -65,9 +66,9 @@ goes_below_zero <- function(number) {
 # Where they go as far down as up they are amounts; else a person has to say.
 doubtful_numbers <- function(column) {
   number <- text_to_number(column$cells$text)
-  known <- sort(unique(number[!is.na(number)]))
-  if (length(known) < 2 || known[1] >= 0 || known[1] < -9 || !goes_below_zero(known)) return(NULL)
-  if (-known[1] == max(known) || length(far_numbers(column)$number) > 0) return(NULL)
+  known <- sort(setdiff(number[!is.na(number)], far_numbers(column)$number))
+  if (length(known) < 2 || known[1] >= 0 || !goes_below_zero(known)) return(NULL)
+  if (-known[1] == max(known)) return(NULL)
   low <- which(number < 0)
   list(number = number[low], count = column$cells$count[low])
 }

@@ -16,7 +16,7 @@ number_lines <- function(profile, entry, seen) {
     entry(
       level = if (isTRUE(range$years)) "interval" else "ratio", range = range$text,
       variants = number_variants(profile), missing = number_missing(profile),
-      note = paste0(profile$grounds, far_counts(profile), heaped_counts(profile))
+      note = paste0(profile$grounds, far_counts(profile), doubtful_counts(profile))
     ),
     if (length(range$outside) > 0) paste0(
       "    # outside the range, which is a guess: ",

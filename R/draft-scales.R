@@ -85,17 +85,22 @@ ends_only <- function(labels, bare) {
   ordered <- labels[worded][if (isFALSE(up)) 2:1 else 1:2]
   list(
     labels = ordered, codes = c(low, high), range = c(low, high),
-    name = paste0("labelled ends", if (is.na(up)) paste0(", ", either_end))
+    name = paste0(
+      "labelled ends", if (anyNA(told) && length(inner) < high - low - 1) paste0(", ", far_end),
+      if (is.na(up)) paste0(", ", either_end)
+    )
   )
 }
 
-# Said where nothing tells the low end: a person has to look.
+# Said where nothing tells the low end, or how far the rating goes: a person has to look.
 either_end <- "either of which may be the low one"
+far_end <- "whose numbers are a guess as some between were never chosen"
 
-# The ends go on from the numbers between them; nobody rates from 0 to 9.
+# The ends go on from the numbers between them. Where some of these were never chosen, a rating
+# up to 9 is one up to 10 rather.
 ends_beside <- function(inner) {
   ends <- c(min(inner) - 1, max(inner) + 1)
-  if (all(ends == c(0, 9))) c(0, 10) else ends
+  if (all(ends == c(0, 9)) && length(inner) < 8) c(0, 10) else ends
 }
 
 # Whether the first of two worded ends is the low one, by what is known of them; NA where

@@ -176,11 +176,11 @@ tick_lines <- function(set, seen, plan) {
 # Whether anything was written in; an option may be called so already.
 flag_name <- function(set, names) setdiff(paste0(set, c("_other", "_written", "_o")), names)[1]
 
-# A box of its own says already that something else was meant.
-is_other_label <- function(labels) grepl(
-  "^(other|something else|andere|sonstige|autre|otr[oa]|outr[oa]|altr[oi]|anders)",
-  text_fold(labels)
-)
+# Says no more than that there is another; `Other choirs` says what.
+is_other_label <- function(labels) grepl(paste0(
+  "^(others?|something else|anderes?|sonstiges?|autres?|otr[oa]s?|outr[oa]s?|altr[oi]|anders)",
+  "( ?[-(:,\u2013].*)?$"
+), text_fold(labels))
 
 absent_key <- function(columns, plan, indent) {
   absent <- absent_in_waves(columns, plan)

@@ -43,7 +43,7 @@ new_entry_line <- function(drafted, place, own, study) {
     "only_new", drafted$name, c(lists, list(new_edit(
       c("variables", drafted$name), c(entry, list(by_wave = absent)), place
     ))), paste(drafted$columns, collapse = ", "), drafted$what,
-    sure = !grepl(either_end, drafted$what, fixed = TRUE),
+    sure = !grepl(paste(either_end, far_end, sep = "|"), drafted$what),
     wording = own$export$questions[[drafted$columns[1]]]
   )
 }

@@ -132,7 +132,7 @@ test_that("answer scales are put in order whatever the order of appearance", {
   # Ends with numbers of their own are those; two that say nothing of their order are a guess, and said to be one.
   ends <- list(
     list(c("0 - na pewno nie", 1, 2, 5, 8, "10 - na pewno tak"), c(0, 10), TRUE), list(c("1 = gar nicht", 2:4, "5 = sehr"), c(1, 5), TRUE), list(c("No pain", 1:9, "Worst pain"), c(0, 10), TRUE),
-    list(c("Pas du tout", 1, 2, 8, "Tout \u00e0 fait"), c(0, 10), TRUE), list(c("Left", 2:4, "Right"), c(1, 5), FALSE), list(c("na pewno nie", 2:6, "na pewno tak"), c(1, 7), FALSE)
+    list(c("Never", 1:8, "Always"), c(0, 9), TRUE), list(c("Left", 2:4, "Right"), c(1, 5), FALSE), list(c("na pewno nie", 2:6, "na pewno tak"), c(1, 7), FALSE)
   )
   for (case in ends) {
     found <- core$scale_order(sample(case[[1]]))
@@ -140,6 +140,9 @@ test_that("answer scales are put in order whatever the order of appearance", {
     if (case[[3]]) expect_equal(found$labels, case[[1]][c(1, length(case[[1]]))])
     expect_equal(!grepl("either of which may be the low one", found$name, fixed = TRUE), case[[3]], info = case[[1]][1])
   }
+  sparse <- core$scale_order(c("Pas du tout", 1, 2, 8, "Tout \u00e0 fait"))
+  expect_equal(sparse$codes, c(0, 10))
+  expect_match(sparse$name, "whose numbers are a guess as some between were never chosen", fixed = TRUE)
   project <- project_with(
     c("mavik: 1", "study: {title: T}", "waves: {a: {label: A}}", "exports: {a: {wave: a, file: raw/a.csv, key: id, cells: codes}}", "variables:", "  id: {is: key, label: Id}",
       "  x: {column: x, label: X, level: ratio}"),
@@ -535,6 +538,18 @@ test_that("boxes named by their options are one question, and names that a draft
   expect_equal(data$q3_words[ticked[, 3]], frame$Q3_Other_TEXT[ticked[, 3]])
   expect_equal(data$meals_other, (grepl("Other", frame$Meals) | seq_len(120) < 5) + 0)
   expect_equal(data$meals_words[1:4], c("pie", "ice", "tea", "jam"))
+  # Headings that end like those of numbers of things, and are none.
+  things <- c("Panel ID", "PanelID", "member_id", "case id", "choir no", "household id")
+  none <- c("Hours of piano", "casino", "covid", "prepaid", "amount paid", "number of choirs", "steroid", "volcano", "humid", "Number of the key")
+  counted <- as.data.frame(stats::setNames(lapply(c(things, none), function(name) sample(200, 120, TRUE)), c(things, none)), optional = TRUE)
+  kinds <- vapply(look(cbind(id = 1:120, counted))$columns, `[[`, "", "kind")
+  expect_equal(unname(kinds[c(things, none)]), rep(c("identifier", "number"), c(length(things), length(none))))
+  # An option that says which others is one, beside what was written in.
+  frame$Meals <- sub("Other", "Other cakes", frame$Meals)
+  data.table::fwrite(frame, file)
+  data <- as.data.frame(build_study(drafted(file))$data)
+  expect_equal(data$meals_other_cakes, (grepl("Other", frame$Meals) & seq_len(120) > 4) + 0)
+  expect_equal(data$meals_other, (seq_len(120) < 5) + 0)
   # One answer a record.
   long <- expand.grid(question = c("Voice", "Age", "Happy"), respondent = 1:60, stringsAsFactors = FALSE)
   long$answer <- rep(c("Alto", "34", "Yes", "Bass", "27", "No"), 30)

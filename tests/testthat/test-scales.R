@@ -93,6 +93,9 @@ test_that("an instrument is described once, in the codebook or in a file, and us
   on.exit(unlink(file))
   core$write_text(core$document_lines(core$normalise(instrument)), file)
   expect_equal(build_study(book(list(file = basename(file))), list(main = frame))$data$s, study$data$s)
+  # The codebook stays the same, and the file beside it counts as it stands now.
+  core$write_text(core$document_lines(core$normalise(utils::modifyList(instrument, list(take = "mean")))), file)
+  expect_equal(build_study(book(list(file = basename(file))), list(main = frame))$data$s, study$data$s / 3)
   said <- function(...) message_of(build_study(book(...), list(main = frame)), "mavik_codebook_error")
   expect_match(said(instrument, top = 5), "`a` has other bounds than the instrument, 1 to 3")
   expect_match(said(instrument, subscale = "cold"), "`cold` is not one of its subscales")
