@@ -19,7 +19,9 @@ plan_draft <- function(seen) {
     length(key) > 0 && (seen$columns[[key[1]]]$filled < seen$records || twice > 0.1 * seen$records)
   ) key <- character()
   lists <- shared_lists(seen$columns[used])
-  names <- variable_names(used, lists, seen$columns)
+  # What a draft itself may add.
+  added <- c("wave", if (length(key) == 0) "respondent")
+  names <- variable_names(used, c(added, names(lists)), seen$columns)
   blocks <- draft_blocks(used, names, seen, lists)
   list(
     columns = seen$columns, repeats = if (length(key) > 0) twice else 0L,
@@ -165,7 +167,7 @@ numbers_beside_labels <- function(columns) {
   list(forms = rownames(total), counts = as.integer(total))
 }
 
-variable_names <- function(used, lists, columns) {
+variable_names <- function(used, not, columns) {
   words <- vapply(used, function(name) {
     from <- if (nchar(name) > 20 && lengths(strsplit(name, " +")) > 3) key_words(name) else name
     # A number of a question says less than its words.
@@ -179,8 +181,7 @@ variable_names <- function(used, lists, columns) {
     if (!grepl("^[a-z]", from)) from <- paste0("v", from)
     substr(from, 1, 28)
   }, "")
-  # `wave` and `respondent` are what a draft itself may add.
-  taken <- words %in% c(reserved_words, "wave", "respondent", names(lists))
+  taken <- words %in% c(reserved_words, not)
   words[taken] <- paste0(words[taken], "_x")
   with_names(make.unique(words, sep = "_"), used)
 }

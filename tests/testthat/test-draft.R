@@ -557,6 +557,8 @@ test_that("boxes named by their options are one question, and names that a draft
   expect_match(look(file)$totals, "one answer a record (\u201cquestion\u201d of each \u201crespondent\u201d)", fixed = TRUE)
   expect_null(look(frame)$totals)
   expect_setequal(names(core$unclass_document(read_codebook(drafted(file)))$variables), c("respondent", "respondent_x", "question"))
+  data.table::fwrite(data.frame(respondent = 1:40, mood = c("Good", "Bad")), file)
+  expect_setequal(names(core$unclass_document(read_codebook(drafted(file)))$variables), c("respondent", "mood"))
 })
 
 test_that("numbers with a unit are read where all their forms can be listed, and kept as text else", {
