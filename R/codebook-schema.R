@@ -101,7 +101,8 @@ export_fields <- function() once_a_session("export_fields", function() list(
   sheet = field("text", "the sheet of a workbook that has several", "Responses"),
   language = field("text",
     "the language of its labels and written forms, one of `translations`", "fr"),
-  dates = field("patterns", "how dates are written; ISO 8601 if not said", "dd/MM/yyyy")
+  dates = field("patterns",
+    "how dates are written, `MMM` a month in words; ISO 8601 if not said", "dd/MM/yyyy")
 ))
 
 # One file with many waves.

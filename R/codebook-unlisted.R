@@ -132,7 +132,9 @@ fitting_patterns <- function(text, level) {
   unname(fits[!duplicated(meant)])
 }
 
-marks_between <- function(texts) gsub("[A-Za-z0-9']", "", texts)
+marks_between <- function(texts) stringi::stri_replace_all_regex(
+  texts, "(?<=\\p{L})[.](?= )|'[^']*'|[\\p{L}0-9']", ""
+)
 
 # Where the codebook says one order of day and month already, patterns of that order.
 in_order_of <- function(fits, said) {
@@ -148,4 +150,6 @@ never_met <- function(variable, met, labels, cell) {
 }
 
 # `d/M/yyyy` and `dd.MM.yyyy` have one order of day and month.
-pattern_order <- function(pattern) gsub("(.)\\1+", "\\1", gsub("[^dMy]", "", pattern))
+pattern_order <- function(pattern) gsub(
+  "(.)\\1+", "\\1", gsub("'[^']*'|[^dMy]", "", pattern)
+)

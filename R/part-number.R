@@ -8,9 +8,11 @@ text_to_number <- function(x, decimal = "point") {
   out
 }
 
-# Of texts with more than ASCII: other signs for minus, other spaces.
+# Of texts with more than ASCII: other signs for minus, other spaces, digits of other scripts.
 wide_to_number <- function(x, decimal) {
-  x <- stringi::stri_replace_all_regex(text_trim(x), "[\\x{2212}\\x{2010}-\\x{2013}]", "-")
+  x <- stringi::stri_replace_all_regex(
+    ascii_digits(text_trim(x), decimal), "[\\x{2212}\\x{2010}-\\x{2013}\\x{FF0D}]", "-"
+  )
   digits <- if (decimal == "comma") "([0-9]+(,[0-9]*)?|,[0-9]+)" else
     "([0-9]+([.][0-9]*)?|[.][0-9]+)"
   fits <- stringi::stri_detect_regex(x, paste0("^[+-]?", digits, "([eE][+-]?[0-9]+)?$"))
@@ -21,6 +23,23 @@ wide_to_number <- function(x, decimal) {
   out[fits] <- number_parse(plain)
   out
 }
+
+# Each script has its ten digits in a row, from its zero on; wide ones and Arabic have their marks.
+ascii_digits <- function(x, decimal) {
+  other <- which(stringi::stri_detect_charclass(x, "\\p{Nd}") &
+    stringi::stri_detect_regex(x, "[^\\x{0}-\\x{7F}]"))
+  if (length(other) == 0) return(x)
+  mark <- if (decimal == "comma") "," else "."
+  script <- intToUtf8(c(outer(0:9, script_zeros, "+"), 0xFF0B, 0xFF0C, 0xFF0E, 0x066B))
+  plain <- paste0(strrep("0123456789", length(script_zeros)), "+,.", mark)
+  x[other] <- stringi::stri_trans_char(x[other], script, plain)
+  x
+}
+
+script_zeros <- c(
+  0x0660, 0x06F0, 0x07C0, 0x0966, 0x09E6, 0x0A66, 0x0AE6, 0x0B66, 0x0BE6, 0x0C66, 0x0CE6, 0x0D66,
+  0x0E50, 0x0ED0, 0x0F20, 0x1040, 0x17E0, 0x1810, 0xFF10
+)
 
 # The shortest text that reads back to the same double; NA stays NA.
 number_to_text <- function(x) number_write(as.double(x))

@@ -1,7 +1,8 @@
 #' Read one raw export
 #'
 #' Reads a file as the platform delivered it: every cell as text, nothing
-#' guessed. What does not fit is an error with its line, never a shorter table.
+#' guessed. What does not fit is an error with its line, never a shorter table. Blank lines, lines
+#' of delimiters alone and blank rows of a sheet are no records.
 #'
 #' @param file Path of a delimited text file, a workbook (XLSX, ODS) or a Parquet
 #'   file (with the package nanoparquet), or a data frame. What a file is, its

@@ -108,8 +108,8 @@ ods_fields <- function(document, all_rows, shown) {
   )
   fields <- c(
     vapply(attributes, function(name) xsl_value(ods_attribute(name)), ""),
-    filled = xsl_value(paste0("boolean(", ods_filled, ")")),
-    formula = xsl_value(paste0("boolean(", ods_attribute("formula"), ")")),
+    filled = xsl_value(paste0("boolean(", ods_filled, " or ", ods_attribute("formula"), ")")),
+    formula = xsl_value(ods_attribute("formula")),
     text = xsl_each("*[local-name()='p']", paste0(
       "<xsl:if test=\"position() &gt; 1\"><xsl:text>&#10;</xsl:text></xsl:if>",
       "<xsl:apply-templates select=\"node()\"/>"
@@ -129,8 +129,12 @@ ods_values <- function(cells) {
   text[date] <- sub("T00:00:00$", "", cells$date[date])
   truth <- type == "boolean"
   text[truth] <- toupper(cells$truth[truth])
-  error <- type == "string" & cells$formula == "true" &
+  error <- type == "string" & nzchar(cells$formula) &
     grepl("^(#[A-Z]+[/!?A-Z0-9]*|Err:[0-9]+)$", text)
+  # A formula whose result is not there is no blank, and no answer.
+  open <- nzchar(cells$formula) & !nzchar(cells$type) & !nzchar(text)
+  text[open] <- sub("^[a-z]+:", "", cells$formula[open])
+  error <- error | open
   data.frame(
     text = text,
     kind = ifelse(

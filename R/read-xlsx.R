@@ -52,8 +52,8 @@ xlsx_sheet <- function(book, parts, wanted, shown) {
 chosen_sheet <- function(names, wanted, shown) {
   if (is.null(wanted) && length(names) == 1) return(1L)
   if (is.null(wanted)) stop_read(
-    shown, NULL, "has ", count_of(length(names), "sheet"), ": say which, `sheet: ", names[1], "` (",
-    some_of(names, 9), ")"
+    shown, NULL, "has ", count_of(length(names), "sheet"), ": say which, `sheet: ", names[1],
+    "` in a codebook, `--sheet` for a command (", some_of(names, 9), ")"
   )
   place <- match(wanted, text_trim(names))
   if (is.na(place)) stop_read(
@@ -124,16 +124,36 @@ xlsx_cells <- function(sheet, strings, dates, shown) {
   number <- type == "n"
   shows_date <- unname(number & !is.na(dates$styles[style]) & dates$styles[style])
   text[shows_date] <- serial_dates(as.numeric(raw[shows_date]), dates$since)
-  plain <- number & !shows_date
+  plain <- number & !shows_date & nzchar(raw)
   text[plain] <- number_to_text(as.numeric(raw[plain]))
   text[type == "b"] <- ifelse(raw[type == "b"] == "1", "TRUE", "FALSE")
   kind <- unname(c(n = "number", b = "boolean", e = "error", d = "date")[type])
   kind[is.na(kind)] <- "text"
   kind[shows_date] <- "date"
-  data.frame(
-    row = as.integer(gsub("[A-Z]", "", place)), column = column_number(gsub("[0-9]", "", place)),
-    text = text, kind = kind
+  with_unreckoned(place, text, kind, sheet)
+}
+
+placed_cells <- function(place, text, kind) data.frame(
+  row = as.integer(gsub("[A-Z]", "", place)), column = column_number(gsub("[0-9]", "", place)),
+  text = text, kind = kind
+)
+
+# Programs that write a formula may leave its result to whoever opens the workbook: such a cell is
+# no blank, and no answer.
+with_unreckoned <- function(place, text, kind, sheet) {
+  open <- xml2::xml_find_all(sheet, paste0(
+    "//sheetData/row/c[f and not(is) and not(v[string-length() > 0]) and not(v and @t='str')]"
+  ))
+  if (length(open) == 0) return(placed_cells(place, text, kind))
+  formulas <- paste0("=", xml2::xml_text(xml2::xml_find_first(open, "f")))
+  there <- xml2::xml_attr(open, "r")
+  known <- !place %in% there
+  cells <- placed_cells(
+    c(place[known], there), c(text[known], formulas), c(kind[known], rep("error", length(there)))
   )
+  cells <- cells[order(cells$row, cells$column), ]
+  rownames(cells) <- NULL
+  cells
 }
 
 column_number <- function(letters) {

@@ -1,9 +1,9 @@
-# Dates and date-times as text: ISO 8601, or a pattern in the letters that CSVW
-# takes from UTS 35. Inside, a date is its days and a date-time its seconds since
+# Dates and date-times as text: ISO 8601, or a pattern in the letters that CSVW takes from UTS 35,
+# with MMM for a month in words. Inside, a date is its days and a date-time its seconds since
 # 1970-01-01, on the clock of the cell or, where the cell names a zone, in UTC.
 
 date_letters <- c(
-  "yyyy", "MM", "M", "dd", "d", "HH", "H", "hh", "h", "mm", "m", "ss", "s", "S", "a", "X"
+  "yyyy", "MMM", "MM", "M", "dd", "d", "HH", "H", "hh", "h", "mm", "m", "ss", "s", "S", "a", "X"
 )
 
 # What a date that is not said otherwise looks like; the last two are reduced.
@@ -19,7 +19,8 @@ iso_time <- c(
 common_days <- c(
   "dd/MM/yyyy", "d/M/yyyy", "dd.MM.yyyy", "d.M.yyyy", "dd-MM-yyyy", "d-M-yyyy", "MM/dd/yyyy",
   "M/d/yyyy", "MM-dd-yyyy", "M-d-yyyy", "yyyy/MM/dd", "yyyy/M/d", "yyyy.MM.dd", "yyyy.M.d",
-  "yyyyMMdd", "yyyy\u5e74M\u6708d\u65e5"
+  "yyyyMMdd", "yyyy\u5e74M\u6708d\u65e5", "d MMM yyyy", "d-MMM-yyyy", "d. MMM yyyy", "d.MMM.yyyy",
+  "d/MMM/yyyy", "dMMMyyyy", "MMM d, yyyy", "MMM d yyyy", "d 'de' MMM 'de' yyyy", "yyyy-MMM-d"
 )
 common_moments <- c(
   outer(c(common_days, "yyyy-MM-dd"), c(
@@ -44,7 +45,7 @@ text_to_date <- function(x, level, patterns = NULL) {
     if (!any(open)) break
     form <- date_form(pattern)
     if (level == "date" && form$timed) next
-    read <- dates_parse(x[open], form$tokens)
+    read <- dates_parse(if (form$worded) months_in_digits(x[open]) else x[open], form$tokens)
     here <- which(open)[!is.na(read)]
     out$value[here] <- if (level == "date") read[!is.na(read)] / 86400 else read[!is.na(read)]
     out$zone[here] <- form$zoned
@@ -58,16 +59,30 @@ text_to_date <- function(x, level, patterns = NULL) {
 date_form <- function(pattern) once_a_session(paste("date", pattern), function() {
   tokens <- stringi::stri_extract_all_regex(pattern, "'[^']+'|([A-Za-z])\\1*|.")[[1]]
   tokens <- ifelse(grepl("^S+$", tokens), "S", ifelse(grepl("^[Xx]+$", tokens), "X", tokens))
+  tokens[tokens == "MMMM"] <- "MMM"
   letter <- grepl("^[A-Za-z]", tokens) & tokens != "T"
   has <- function(...) any(c(...) %in% tokens)
   list(
-    tokens = tokens, odd = tokens[letter & !tokens %in% date_letters], timed = has(
-      "HH", "H", "hh", "h"
-    ), zoned = has("X"),
-    month = has("M", "MM"), day = has("d", "dd"), year = has("yyyy"), halved = has("a") == has(
-      "h", "hh"
-    )
+    tokens = sub("^MMM$", "MM", tokens), odd = tokens[letter & !tokens %in% date_letters],
+    timed = has("HH", "H", "hh", "h"), zoned = has("X"), worded = has("MMM"),
+    month = has("M", "MM", "MMM"), day = has("d", "dd"), year = has("yyyy"),
+    halved = has("a") == has("h", "hh")
   )
+})
+
+# The month's word as two digits, with the point that shortens it; NA where none stands there.
+months_in_digits <- function(x) {
+  places <- stringi::stri_locate_first_regex(x, "(?<!\\p{L})\\p{L}{3,}([.](?= ))?")
+  word <- stringi::stri_sub(x, from = places)
+  month <- month_words()[text_fold(sub(".", "", word, fixed = TRUE))]
+  x[is.na(month)] <- NA
+  stringi::stri_sub_replace(x, from = places, value = sprintf("%02d", month))
+}
+
+month_words <- function() once_a_session("month_words", function() {
+  lines <- readLines(system.file("text", "months.txt", package = "mavik"), encoding = "UTF-8")
+  words <- strsplit(sub("^[0-9]+: ", "", lines[!startsWith(lines, "#")]), " | ", fixed = TRUE)
+  with_names(rep(seq_along(words), lengths(words)), text_fold(unlist(words)))
 })
 
 month_length <- function(year, month) {

@@ -19,6 +19,7 @@ plain_segments <- function(forms, separator) {
 # what was written in (as it stands in the cell), whether it can be cut in
 # several ways, and whether another form than the first of an option was read.
 split_cells <- function(cells, options, separator) {
+  cells <- opened_lists(cells, separator)
   # A separator at the end may have lost its own space.
   ends <- stringi::stri_trim_both(separator)
   bare <- cells
@@ -45,6 +46,19 @@ split_cells <- function(cells, options, separator) {
       stringi::stri_detect_fixed(bounded, paste0("\u001f", form, "\u001f"))
   }
   list(set = tiled$set, written = written, several = tiled[["ways"]] > 1L, variant = other_form)
+}
+
+# `["Folk", "Jazz"]`: a list of texts in JSON stands for its texts.
+opened_lists <- function(cells, separator) {
+  text <- "\"(?:[^\"\\\\]|\\\\.)*\""
+  lists <- which(stringi::stri_startswith_charclass(cells, "[\\[]"))
+  lists <- lists[stringi::stri_detect_regex(
+    cells[lists], sprintf("^\\[\\s*(?:%s(?:\\s*,\\s*%s)*)?\\s*\\]$", text, text)
+  )]
+  cells[lists] <- vapply(cells[lists], function(cell) tryCatch(
+    paste(unlist(jsonlite::fromJSON(cell)), collapse = separator), error = function(e) cell
+  ), "", USE.NAMES = FALSE)
+  cells
 }
 
 # Sets as the values of a column: a factor, whose levels are its sets.

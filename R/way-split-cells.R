@@ -2,6 +2,8 @@
 
 decode_set <- function(cells, variable, export, book, kinds) {
   n <- length(cells)
+  # A list of nothing is a blank.
+  cells <- opened_lists(cells, variable$settings$separator)
   error <- if (is.null(kinds)) logical(n) else kinds == "error"
   blank <- !nzchar(cells)
   spaced <- which(stringi::stri_startswith_charclass(cells, "\\p{Wspace}"))

@@ -20,7 +20,9 @@ way_split <- new_way(
   ),
   value = map_field(list(
     column = field("heading", "the column whose cells hold several answers", "Q12"),
-    separator = field("mark", "what stands between the answers of a cell", "\"; \"", default = ";"),
+    separator = field("mark",
+      "what stands between the answers of a cell (or the cell is a list of texts in JSON)",
+      "\"; \"", default = ";"),
     columns = field("heading_pairs", "a tick-box column for each option",
       "{task_leads: Q15_1, task_money: Q15_2}"),
     options = field(

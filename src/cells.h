@@ -507,6 +507,12 @@ inline std::vector<std::string> texts_of(const Cell* cells, size_t n) {
   return out;
 }
 
+inline bool all_blank(const Cell* cells, size_t n) {
+  if (n < 2) return false;
+  for (size_t k = 0; k < n; ++k) if (cells[k].size() > 0) return false;
+  return true;
+}
+
 // `heads` records are kept as they stand. `stop` ends the work of all spans.
 inline void read_part(Part& part, const char* path, uchar mark, int skip, int heads, double to, std::atomic<bool>& stop, const Pause& pause) {
   Source source(path, part.from);
@@ -542,8 +548,10 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
     if (outcome == TROUBLE) { part.trouble = cutter.trouble; break; }
     if (outcome == BLANK) continue;
     const int found = (int) cutter.count;
-    part.lines.push_back(record_line);
     if (part.expected == 0) part.expected = found;
+    // Delimiters with nothing between them are nobody's record, as a blank row of a sheet is none.
+    if (found == part.expected && (int) part.head.size() >= heads && all_blank(cutter.cells.data(), cutter.count)) continue;
+    part.lines.push_back(record_line);
     if (found != part.expected) {
       part.trouble.kind = found < part.expected ? "short" : "long";
       part.trouble.line = record_line;

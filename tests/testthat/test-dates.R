@@ -18,6 +18,16 @@ test_that("the kernel reads dates as R's own calendar does, and refuses what is 
   moments <- .POSIXct(sample(2e9, 2000), "UTC")
   expect_equal(core$text_to_date(format(moments, "%Y-%m-%dT%H:%M:%SZ"), "datetime")$value, as.numeric(moments))
   expect_equal(core$text_to_date(format(moments, "%d/%m/%Y %I:%M %p"), "datetime", "dd/MM/yyyy hh:mm a")$value, floor(as.numeric(moments) / 60) * 60)
+  # Months in words, whole and short, in the languages that are known.
+  lines <- strsplit(sub("^[0-9]+: ", "", grep("^[0-9]", readLines(system.file("text", "months.txt", package = "mavik"), encoding = "UTF-8"), value = TRUE)), " | ", fixed = TRUE)
+  expect_length(lines, 12)
+  expect_false(anyDuplicated(names(core$month_words())) > 0)
+  for (month in seq_along(lines)) expect_equal(
+    core$text_to_date(c(paste("28", toupper(lines[[month]]), "2026"), "29 02 2026", "2 Smarch 2026", "31 April 2026", "may", "12 listopada 2026"), "date", "d MMM yyyy")$value,
+    c(rep(as.numeric(as.Date(sprintf("2026-%02d-28", month))), length(lines[[month]])), rep(NA, 5)), info = month
+  )
+  expect_equal(core$text_to_date("3 de febrero de 2026 7:05 pm", "datetime", "d 'de' MMM 'de' yyyy h:mm a")$value, 1770145500)
+  expect_equal(core$text_to_date(c("3 f\u00e9vr. 2026", "3.f\u00e9vr.2026", "Feb. 3, 2026"), "date", c("d MMMM yyyy", "d.MMM.yyyy", "MMM d, yyyy"))$value, rep(20487, 3))
   wrong <- c("2023-02-29", "2024-13-01", "2024-00-10", "2024-01-32", "1900-02-29", "2024-1-2", "24-01-02", "2024-01-02x", "x2024-01-02", "2024/01/02", "", NA, "2024-01-02 25:00")
   expect_true(all(is.na(core$text_to_date(wrong, "date")$value)))
   expect_equal(core$text_to_date(c("2000-02-29", " 2024-02-29 ", "2024-02-29\u00a0"), "date")$value, as.numeric(as.Date(c("2000-02-29", "2024-02-29", "2024-02-29"))))
@@ -43,7 +53,7 @@ test_that("dates go through a build with their kind, their gaps and their findin
   expect_equal(study_table(study, gaps = "codes")$d[2:3], c("-7", "-3"))
   reduced <- build_small(data.frame(id = 1:2, part = "", d = c("2026-03", "2026")), d = list(column = "d", label = "D", level = "date"))
   expect_equal(ledger(reduced)$now, c("2026-03-01", "2026-01-01"))
-  for (bad in list(list("dd/MM/yy", "century"), list("dd/QQ/yyyy", "`QQ` is not a letter"), list("dd/yyyy", "does not name a date"))) {
+  for (bad in list(list("dd/MM/yy", "century"), list("dd/QQ/yyyy", "`QQ` is not a letter"), list("MMM yy", "century"), list("dd MMMMM yyyy", "`MMMMM` is not a letter"), list("dd/yyyy", "does not name a date"))) {
     expect_match(message_of(read_codebook(small_codebook(d = list(column = "d", label = "D", level = "date", dates = bad[[1]])))), bad[[2]])
   }
   expect_match(message_of(read_codebook(small_codebook(d = list(column = "d", label = "D", level = "date", range = c(1, 80))))), "bounds of level date are ISO")

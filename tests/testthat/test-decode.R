@@ -30,7 +30,9 @@ test_that("a cell means what the codebook says, and nothing is guessed", {
   years <- list(level = "ratio", range = c(0, 80), variants = list("3" = "three"), missing = list(refused = "99"))
   expect_cells(c("12" = "12", "1.5" = "1.5", "three" = "variant:3", "99" = "refused", "99.0" = "refused", "999" = "refused", "120" = "120", "12 years" = "unlisted:set_aside",
     "1,5" = "unlisted:set_aside", "DK" = "unlisted:set_aside"), years)
-  expect_cells(c("1,5" = "1.5", "1.5" = "unlisted:set_aside"), years, decimal = "comma")
+  expect_cells(c("1,5" = "1.5", "1.5" = "unlisted:set_aside", "\u0663\u066b\u0665" = "3.5"), years, decimal = "comma")
+  # Digits of other scripts are digits.
+  expect_cells(c("\uff11\uff12" = "12", "\uff11\uff0e\uff15" = "1.5", "\u0667\u0663" = "73", "\u0967\u0968" = "12", "\u2460" = "unlisted:set_aside", "\uff11a" = "unlisted:set_aside"), years)
   expect_cells(c("999" = "?999", "7" = "7"), list(level = "ratio"))
   expect_cells(c("999" = "?999", "1000" = "1000"), list(level = "ratio", range = c(0, 2000)))
   expect_cells(c("-1" = "?-1"), list(level = "interval"), held = "codes")

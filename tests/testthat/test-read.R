@@ -39,6 +39,11 @@ test_that("any delimiter, line end and encoding reads to the same cells, and eve
 })
 
 test_that("title lines are skipped, blank lines are none, one column is enough", {
+  blank <- project_with(c("mavik: 1", "study: {title: Blank}", "waves: {one: {label: One}}", "exports: {main: {file: raw/a.csv, key: id}}",
+    "variables: {id: {is: key, label: Id}, x: {column: x, label: X, level: text}}"), list(a.csv = "id,x\n1,a\n,\n\"\",\"\"\n2,\n,,\n"))
+  expect_match(message_of(build_study(blank)), "a.csv:6: this record has 3 cells, the heading has 2")
+  writeLines(c("id,x", "1,a", ",", "\"\",\"\"", "2,", ","), file.path(blank, "raw/a.csv"))
+  expect_equal(build_study(blank)$records$line, c(2L, 5L))
   path <- tempfile(fileext = ".csv")
   writeLines(c("A title, with \"quotes", "", "id,x", "1,2", "", "3,4", "", ""), path)
   export <- read_export(path, skip = 2)
@@ -128,8 +133,9 @@ plain_read <- function(bytes, mark = ",") {
       blank <- FALSE
     }
     if (blank) next
-    lines <- c(lines, began)
     if (expected == 0) expected <- length(cells)
+    if (length(cells) == expected && expected > 1 && !any(nzchar(cells))) next
+    lines <- c(lines, began)
     if (length(cells) != expected) return(list(if (length(cells) < expected) "short" else "long", began))
     rows <- c(rows, list(cells))
   }
