@@ -12,7 +12,7 @@ command_look <- list(
     "look FILE" = c(
       file = "the file",
       records = "how many records",
-      form = "its layout: encoding, delimiter, skip, heading, sheet, decimal",
+      form = "its layout: encoding and delimiter of a text, skip, heading, sheet, decimal",
       cells = "`labels` or `codes`",
       columns = "a row for each column: name, question, kind, grounds, filled, distinct, commonest",
       totals = "why it looks like a table of totals or of one answer a record, else null",
@@ -48,17 +48,12 @@ command_look <- list(
 )
 
 look_shown <- function(seen, width = 118) {
-  words <- words_read(seen)
+  form <- form_shown(seen)
   seen <- visible(seen)
-  form <- seen$form
   c(
     heading_shown(seen$file),
     paste0("  ", count_of(seen$records, "record"), " by ", count_of(length(seen$columns), "column"),
-      ", ", form$encoding, if (length(words) > 0) paste0(" (reads ", quoted_words(words), ")"),
-      ", ", form$delimiter,
-      ", heading: ", paste(form$heading, collapse = ", "), if (form$skip > 0) paste0(
-        ", below ", count_of(form$skip, "title line")
-      ), "; answers as ", seen$cells),
+      ", ", form, "; answers as ", seen$cells),
     if (!is.null(seen$totals)) paste0("  This looks like ", seen$totals),
     "", columns_by_kind(seen, width), "", heading_shown("Records"), keys_shown(seen$keys),
     paste0(
@@ -75,6 +70,26 @@ look_shown <- function(seen, width = 118) {
     )
   )
 }
+
+form_shown <- function(seen) {
+  form <- seen$form
+  words <- words_read(seen)
+  laid_out <- switch(
+    form$laid_out, none = "with types",
+    sheet = if (is.null(form$sheet)) "a sheet" else paste0("sheet `", form$sheet, "`"),
+    paste0(form$encoding, if (length(words) > 0) paste0(" (reads ", quoted_words(words), ")"), ", ",
+      form$delimiter)
+  )
+  paste0(
+    laid_out, ", heading: ", paste(form$heading, collapse = ", "),
+    if (form$skip > 0) paste0(", below ", count_of(form$skip, "title line"))
+  )
+}
+
+# Only a text has an encoding and a delimiter.
+form_told <- function(form) form[setdiff(
+  names(form), c("laid_out", if (form$laid_out != "text") c("encoding", "delimiter"))
+)]
 
 keys_shown <- function(keys) {
   if (is.null(keys)) return("  nothing identifies a respondent")
@@ -162,7 +177,8 @@ look_json <- function(seen, column = NULL) {
       commonest = utils::head(profile$cells[c("text", "count")],
         if (hidden) 0 else if (is.null(column)) 20 else Inf))
   })
-  json_of(list(file = seen$file, records = seen$records, form = seen$form, cells = seen$cells,
+  json_of(list(file = seen$file, records = seen$records, form = form_told(seen$form),
+    cells = seen$cells,
     columns = unname(columns), totals = seen$totals, keys = seen$keys,
     blank_after_opening = seen$blank_after_opening,
     identical = seen$identical, gap_patterns = seen$gap_patterns), c("heading", "columns", "near"))

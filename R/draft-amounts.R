@@ -11,11 +11,24 @@ kind_of_numbers <- function(answers, number, share, sign) {
     kind = "identifier", grounds = "its heading calls them numbers of persons or things, no amounts"
   ))
   numbers <- answers$text[!is.na(number)]
-  if (are_thousands(numbers)) return(list(kind = "text", grounds = paste0(
-    "thousands or decimals, as in \u201c", grep("[.,]", numbers, value = TRUE)[1],
-    "\u201d? Kept as texts: as numbers they need one mark, for decimals"
-  )))
+  if (are_thousands(numbers)) return(list(kind = "text", grounds = kept_as_texts(numbers)))
   number_kind(answers, number, share, sign)
+}
+
+kept_as_texts <- function(texts) paste0(
+  "thousands or decimals, as in \u201c",
+  grep("[0-9][.,' \u2019\u00a0\u202f][0-9]", texts, value = TRUE)[1],
+  "\u201d? Kept as texts: as numbers they need one mark, for decimals"
+)
+
+# `1,234.56`, `1.234,50`, `\u00a31,200`, `12 500`, `0.75`: amounts, some with marks of thousands.
+grouped_amounts <- function(texts) {
+  amount <- "^[\\p{Sc}]? ?-?%s([.,][0-9]+)?( ?[\\p{Sc}])?$"
+  marked <- stringi::stri_detect_regex(texts, sprintf(
+    amount, "[0-9]{1,3}([,.' \u2019\u00a0\u202f])[0-9]{3}(\\1[0-9]{3})*"
+  ))
+  if (!any(marked)) return(marked)
+  marked | stringi::stri_detect_regex(texts, sprintf(amount, "[0-9]+"))
 }
 
 # Numbers; whole ones of a small span may be codes or a rating.

@@ -10,7 +10,7 @@ choice_of <- function(answers) {
   core <- labelled$labels
   scale <- scale_of(core)
   if (!is.null(scale)) return(scale_choice(labelled, scale))
-  covered <- sum(core$count) / total
+  covered <- (sum(core$count) + labelled$spelt) / total
   short <- stats::median(nchar(core$text)) <= 80
   repeated <- total / labelled$different >= if (nrow(core) > 20) 4 else 2.5
   if (nrow(core) > 250 || covered < 0.8 || !short || !repeated) return(NULL)
@@ -20,8 +20,12 @@ choice_of <- function(answers) {
       "; of the rare texts ", grouped(labelled$unheld), " were not held against the labels"
     )
   )
+  numbers <- numbers_beside(core$text)
+  if (is.null(numbers)) numbers <- seq_len(nrow(core))
   c(
-    list(kind = "choice", grounds = grounds, codes = seq_len(nrow(core)), scale = core$text),
+    list(
+      kind = "choice", grounds = grounds, codes = sort(numbers), scale = core$text[order(numbers)]
+    ),
     labelled[c("variants", "odd", "labels")]
   )
 }
@@ -49,14 +53,31 @@ core_labels <- function(answers, total) {
   meant <- with_names(rep(NA_character_, nrow(labels)), labels$text)
   meant[rare$text] <- slips
   meant[core$text[!is.na(among)]] <- among[!is.na(among)]
+  short <- short_forms(labels$text)
+  meant[!is.na(short)] <- short[!is.na(short)]
   meant[bare] <- NA
   own <- is.na(meant) & !bare & (frequent | is_rare_label(labels, frequent, meant, bare))
   if (sum(own) < 2) return(NULL)
   list(
     variants = data.frame(text = labels$text[!is.na(meant)], label = unname(meant[!is.na(meant)])),
     odd = labels[is.na(meant) & !own, ], labels = labels[own, ], different = nrow(labels),
-    unheld = nrow(rare) - length(held)
+    unheld = nrow(rare) - length(held), spelt = sum(labels$count[!is.na(meant)])
   )
+}
+
+# `Y` and `N` beside `Yes` and `No`.
+short_forms <- function(texts) {
+  folded <- text_fold(texts)
+  out <- rep(NA_character_, length(texts))
+  for (pair in list(
+    c("yes", "no"), c("ja", "nein"), c("oui", "non"), c("ja", "nee"), c("s\u00ed", "no"),
+    c("si", "no"), c("s\u00ec", "no"), c("sim", "n\u00e3o"), c("tak", "nie")
+  )) if (all(pair %in% folded)) {
+    word <- match(pair, folded)
+    letter <- match(substr(pair, 1, 1), folded)
+    out[letter[!is.na(letter)]] <- texts[word[!is.na(letter)]]
+  }
+  out
 }
 
 frequent_labels <- function(labels, total) {

@@ -92,6 +92,8 @@ kind_of <- function(profile, answers, sign) {
   numeric <- weighted_share(!is.na(number), answers$count)
   # Numbers and nothing else are no list of labels.
   scale <- if (any(is.na(number))) choice_of(answers)
+  if (!is.null(scale) && are_words_among_numbers(answers, number, scale))
+    return(kind_of_numbers(answers, number, numeric, sign))
   if (
     !is.null(scale) && scale$kind == "scale" &&
     (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
@@ -103,12 +105,20 @@ kind_of <- function(profile, answers, sign) {
     kind = "identifier", grounds = "signs of one shape, like the numbers of a list"
   ))
   if (!is.null(scale)) return(scale)
+  marked <- grouped_amounts(answers$text)
   list(
     kind = "text",
-    grounds = paste0(
-      count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count))
-    )
+    grounds = if (weighted_share(marked, answers$count) >= 0.8) kept_as_texts(answers$text) else
+      paste0(count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count)))
   )
+}
+
+# Amounts to which some answered in words, the same words often (`60+`, `about 50`): a list of the
+# commonest would leave the other amounts out.
+are_words_among_numbers <- function(answers, number, scale) {
+  numbers <- answers$text[!is.na(number)]
+  length(numbers) > 12 && length(numbers) >= 0.8 * nrow(answers) &&
+    any(numbers %in% scale$odd$text)
 }
 
 # `KV07`, `B-112`: signs of one shape stand for things of another list.
@@ -133,26 +143,28 @@ is_tick <- function(answers, profile) {
     endsWith(text_fold(profile$question), text) || endsWith(text_fold(profile$name), text)
 }
 
-date_patterns <- local({
+date_pattern <- function() once_a_session("date_pattern", function() {
   hour <- "[0-9]{1,2}[:.][0-9]{2}([:.][0-9]{2}([.,][0-9]+)?)?( ?[AaPp][.]?[Mm][.]?)?"
   later <- paste0("((T|,? )", hour, "( ?(Z|(UTC|GMT)?([+-][0-9]{1,2}(:?[0-9]{2})?)?))?)?")
-  month <- paste0(
-    "(jan|feb|f\u00e9v|mar|m\u00e4r|apr|avr|abr|may|mai|jun|juin|jui|jul|aug|ao\u00fb|ago|sep|oct|",
-    "okt|out|nov|dec|d\u00e9c|dez|dic|ene|fev|set)\\p{L}{0,6}"
-  )
-  c(
+  words <- names(month_words())
+  month <- paste0("(", paste(words[order(-nchar(words))], collapse = "|"), ")[.]?")
+  paste0("^(", paste(c(
     paste0("[0-9]{4}[-/.][0-9]{1,2}[-/.][0-9]{1,2}", later),
     paste0("[0-9]{1,2}[./-][0-9]{1,2}[./-]([0-9]{4}|[0-9]{2})", later),
     "(?:19|20)[0-9]{2}(?:0[1-9]|1[0-2])(?:0[1-9]|[12][0-9]|3[01])",
     paste0("[0-9]{4}\u5e74[0-9]{1,2}\u6708[0-9]{1,2}\u65e5( ", hour, ")?"),
-    paste0("(?i:[0-9]{1,2}[. -]{1,2}", month, "[., -]{1,2}([0-9]{4}|[0-9]{2}))", later),
-    paste0("(?i:", month, " [0-9]{1,2},? [0-9]{4})", later)
-  )
+    paste0(
+      "(?i:[0-9]{1,2}[. /-]{0,2}(de )?", month, "[., /-]{0,2}(de )?([0-9]{4}|[0-9]{2}))", later
+    ),
+    paste0("(?i:", month, " [0-9]{1,2},? [0-9]{4})", later),
+    paste0("(?i:[0-9]{4}[ -]", month, "[ -][0-9]{1,2})", later),
+    # Months in a language that nothing here knows.
+    paste0("[0-9]{1,2}[. -]{1,2}\\p{L}{3,}[., -]{1,2}(19|20)[0-9]{2}", later)
+  ), collapse = "|"), ")$")
 })
 
 are_dates <- function(answers, least = 0.9) {
-  pattern <- paste0("^(", paste(date_patterns, collapse = "|"), ")$")
-  fits <- function(text) stringi::stri_detect_regex(text, pattern)
+  fits <- function(text) stringi::stri_detect_regex(text, date_pattern())
   # Where most are, one of the first fifty is; the rest need not be tried to know.
   first <- utils::head(answers$text, 50)
   any(stringi::stri_count_charclass(first, "[0-9]") > 2) && any(fits(first)) &&

@@ -2,8 +2,9 @@
 
 date_lines <- function(column, entry) {
   fit <- date_fit(column$cells)
-  if (is.null(fit)) return(c(entry(level = "text"), if (has_month_words(column$cells))
-    "    # the month is a word, which no pattern reads" else "    # dates of no one pattern"))
+  if (is.null(fit)) return(c(
+    entry(level = "text"), paste0("    # ", why_no_pattern(column$cells))
+  ))
   c(
     entry(level = fit$level, dates = if (!is.null(fit$pattern)) yaml_pattern(fit$pattern)),
     if (fit$doubtful) "    # the month may stand first: no cell tells"
@@ -14,9 +15,16 @@ yaml_pattern <- function(pattern) {
   if (grepl("[:,']", pattern)) paste0("\"", pattern, "\"") else pattern
 }
 
-has_month_words <- function(cells) are_most(
-  cells, function(text) stringi::stri_detect_regex(text, "[\\p{L}]{3}"), 0.9
-)
+why_no_pattern <- function(cells) {
+  most <- function(pattern) are_most(
+    cells, function(text) stringi::stri_detect_regex(text, pattern), 0.9
+  )
+  if (!most("[0-9]{4}")) return(
+    "years of two digits, which leave the century open: a pattern needs four"
+  )
+  if (most("[\\p{L}]{3}")) "the month is a word that no pattern reads" else
+    "dates of no one pattern"
+}
 
 # The pattern that nearly all cells fit; ISO 8601 needs none. A few cells tell which to try.
 date_fit <- function(cells) {

@@ -4,7 +4,10 @@
 find_form <- function(file, sheet = NULL) {
   shown <- if (is.data.frame(file)) "data frame" else file
   reader <- reader_for(file, shown)
-  form <- list(encoding = "UTF-8", delimiter = "comma", skip = 0, heading = "names", sheet = sheet)
+  form <- list(
+    encoding = "UTF-8", delimiter = "comma", skip = 0, heading = "names", sheet = sheet,
+    laid_out = reader$laid_out
+  )
   if (reader$laid_out == "none") return(form)
   if (!is.null(reader$open)) return(find_sheet_form(reader$open(file, sheet, shown), form, shown))
   head <- file_head(file, shown)

@@ -27,7 +27,7 @@ export_lines <- function(export, seen, plan) {
     "If the files are waves, draft the first and `mavik align` the next"
   ) else if (plan$key == "numbered")
     "nothing identifies a respondent: Mavik numbers the records" else
-      seen$columns[[plan$key]]$grounds
+      paste0(seen$columns[[plan$key]]$grounds, odd_keys(seen$columns[[plan$key]]))
   c(
     paste0("  ", export$name, ":"), if (parallel) paste0(
       "    adds_to: ", export$base, "   # the same respondents again"
@@ -40,6 +40,15 @@ export_lines <- function(export, seen, plan) {
     paste0("    cells: ", export$cells), form_lines(export$form, words_read(seen)),
     ignored_lines(export$ignored)
   )
+}
+
+# A line of totals below the records, or a remark.
+odd_keys <- function(profile) {
+  keys <- profile$cells$text
+  odd <- keys[is.na(text_to_number(keys))]
+  if (length(odd) == 0 || length(odd) > min(5, length(keys) / 10)) return("")
+  paste0("; ", quoted_words(odd), if (length(odd) == 1) " is" else " are",
+    " unlike the others: no respondent?")
 }
 
 repeat_lines <- function(plan) {
@@ -143,7 +152,8 @@ list_lines <- function(plan) {
 }
 
 guessed_order <- function(list) list$kind == "choice" && is.null(list$learnt) &&
-  !isTRUE(list$given) && !identical(sort(text_fold(list$labels)), c("no", "yes"))
+  !isTRUE(list$given) && !identical(sort(text_fold(list$labels)), c("no", "yes")) &&
+  is.null(numbers_beside(list$labels))
 
 codes_text <- function(list) paste0(
   "{", paste0(list$codes, ": ", yaml_word(text_squeeze(list$labels)), collapse = ", "), "}"

@@ -24,19 +24,21 @@ learnt_order <- function(labels) {
   # `01` beside `2A` are signs.
   if (length(labels) > 40 || any(grepl("^0[0-9]+$", labels))) return(NULL)
   grounds <- list(
-    "numbers in the labels" = number_steps, "quantities in the words" = quantity_steps,
-    "schooling" = schooling_steps, "words of degree" = degree_steps
+    "numbers in the labels" = number_steps, "stars" = star_steps,
+    "quantities in the words" = quantity_steps, "schooling" = schooling_steps,
+    "words of degree" = degree_steps
   )
   for (ground in names(grounds)) {
     step <- grounds[[ground]](labels)
     if (is.null(step)) next
-    codes <- if (ground == "numbers in the labels") sort(step) else seq_along(labels)
+    codes <- if (ground %in% c("numbers in the labels", "stars")) sort(step) else
+      seq_along(labels)
     return(list(labels = labels[order(step)], codes = as.integer(codes), name = ground))
   }
   NULL
 }
 
-# `1`, `2`, `3`, `4+`, `5 or more`: the codes go with the numbers.
+# `1`, `2`, `3`, `4+`, `5 or more`, `more than 5`: the codes go with the numbers.
 number_steps <- function(labels) {
   folded <- text_fold(labels)
   open <- paste0(
@@ -46,11 +48,45 @@ number_steps <- function(labels) {
   number <- text_to_number(sub(open, "", folded))
   number[folded %in% zero_words()] <- 0
   bounded <- grepl(open, folded)
-  if (
-    length(labels) < 3 || anyNA(number) || anyDuplicated(number) || !all(is_whole(number)) ||
-    sum(bounded) != 1 || which(bounded) != which.max(number)
-  ) return(NULL)
+  beyond <- which(is.na(number))
+  if (length(labels) < 3 || length(labels) > 15 && length(beyond) > 0) return(NULL)
+  if (length(beyond) %in% 1:2) number[beyond] <- vapply(folded[beyond], next_number, 0)
+  if (anyNA(number) || anyDuplicated(number) || !all(is_whole(number))) return(NULL)
+  ends <- c(which(bounded), beyond)
+  if (!length(ends) %in% 1:2 || !all(ends %in% c(which.min(number), which.max(number))) ||
+    any(bounded & number != max(number))) return(NULL)
   number
+}
+
+# `more than 5` is 6, `less than 1` is 0, `at least 5` is 5; NA for other words.
+next_number <- function(folded) {
+  folded <- number_in_words(folded)
+  bound <- bound_of(plain_quantity(folded))
+  if (bound == 0 || stringi::stri_count_regex(folded, "[0-9]+") != 1) return(NA_real_)
+  number <- text_to_number(stringi::stri_extract_first_regex(folded, "[0-9]+"))
+  beyond <- stringi::stri_detect_regex(folded, paste0(
+    "^(more|greater|longer|less|fewer|shorter) than |^(over|above|under|below|\u00fcber|unter) |",
+    "^[<>](?!=)|^(mehr|weniger) als |^(plus|moins) de |^(m\u00e1s|menos|mais) de |",
+    "^(pi\u00f9|meno) di |^(meer|minder) dan "
+  ))
+  number + if (beyond) bound else 0
+}
+
+# 1 for what lies above its number, -1 below.
+bound_of <- function(text) {
+  words <- order_words()
+  if (starts_or_ends(text, words$below)) return(-1)
+  if (starts_or_ends(text, words$above) || grepl("[0-9] ?[a-z]* ?\\+$|^[>\u2265]", text)) return(1)
+  if (grepl("^[<\u2264]", text)) -1 else 0
+}
+
+# So many of five stars or dots.
+star_steps <- function(labels) {
+  if (length(labels) < 3 || !all(stringi::stri_detect_regex(
+    labels, "^[\u2605\u2606\u2729\u2b50\u25cf\u25cb]{1,10}$"
+  ))) return(NULL)
+  filled <- stringi::stri_count_charclass(labels, "[\u2605\u2b50\u25cf]")
+  if (!anyDuplicated(filled)) filled
 }
 
 zero_words <- function() {
@@ -94,11 +130,7 @@ quantity_of <- function(folded) {
   words <- order_words()
   text <- plain_quantity(folded)
   rate <- if (is.na(every_few(text))) first_word(text, words$rate) else every_few(text)
-  below <- starts_or_ends(text, words$below)
-  above <- !below && (
-    starts_or_ends(text, words$above) || grepl("[0-9] ?[a-z]* ?\\+$|^> ?=?", text)
-  )
-  below <- below || grepl("^< ?=?", text)
+  bound <- bound_of(text)
   counted <- number_in_words(text)
   digits <- stringi::stri_extract_all_regex(counted, "[0-9]+([.][0-9]+)?")[[1]]
   number <- as.numeric(digits)
@@ -117,7 +149,7 @@ quantity_of <- function(folded) {
   if (is.na(rate) && is_feet(folded)) start <- feet_of(folded)
   nudge <- max(abs(start), 1) * 1e-6
   list(
-    start = if (zero) -1 else if (below) start - nudge else if (above) start + nudge else start,
+    start = if (zero) -1 else start + bound * nudge,
     told = TRUE, plain = !is.na(text_to_number(text)), more = 0,
     before = word_before(counted, words)
   )

@@ -19,10 +19,10 @@ read_scales <- function(path) {
 # The labels in the order of a scale from low to high, or NULL. A leading number
 # says the order itself; else most labels must be words of one scale.
 scale_order <- function(labels) {
-  numbers <- leading_number(labels)
-  if (length(labels) >= 3 && !anyNA(numbers) && !anyDuplicated(numbers)) {
-    return(list(labels = labels[order(numbers)], codes = sort(numbers), name = "leading numbers"))
-  }
+  numbers <- numbers_beside(labels)
+  if (length(labels) >= 3 && !is.null(numbers)) return(list(
+    labels = labels[order(numbers)], codes = sort(numbers), name = "numbers beside the labels"
+  ))
   ends <- ends_only(labels, bare_labels(labels))
   if (!is.null(ends)) return(ends)
   if (length(labels) < 3) return(NULL)
@@ -38,7 +38,9 @@ order_by_words <- function(labels) {
   known
 }
 
-bare_labels <- function(labels) text_fold(sub("^[0-9]+[ ]*[-.:=)][ ]*", "", labels))
+bare_labels <- function(labels) text_fold(gsub(
+  "^[0-9]+[ ]*[-.:=)][ ]*|^[[(][0-9]{1,2}[])][ ]*|[ ]*[[(][0-9]{1,2}[])]$", "", labels
+))
 
 # The words of a known scale, each step once.
 known_order <- function(labels, bare) {
@@ -57,6 +59,20 @@ without_shared <- function(bare) {
   counts <- table(unlist(lapply(words, unique)))
   shared <- names(counts)[counts >= max(2, 0.6 * length(bare))]
   vapply(words, function(word) paste(setdiff(word, shared), collapse = " "), "")
+}
+
+# `1 = Never`, `(1) Never` or `Never [1]`, each another number; NULL where not all labels have one.
+numbers_beside <- function(labels) {
+  behind <- stringi::stri_match_first_regex(labels, "[^0-9\\s]\\s*[(\\[]([0-9]{1,2})[)\\]]$")[, 2]
+  behind <- as.integer(behind)
+  # Behind labels may stand counts.
+  if (anyNA(behind) || max(behind) > 10 && any(diff(sort(behind)) != 1)) behind <- NA
+  before <- stringi::stri_match_first_regex(
+    labels, "^[(\\[]([0-9]{1,2})[)\\]]\\s*[^0-9\\s]"
+  )[, 2]
+  for (numbers in list(leading_number(labels), as.integer(before), behind))
+    if (!anyNA(numbers) && !anyDuplicated(numbers)) return(numbers)
+  NULL
 }
 
 leading_number <- function(labels) {

@@ -5,6 +5,8 @@
 # that never stand apart are one option that holds the separator. Few respondents may have given
 # no more kinds of cells than there are options: then `question` must ask for several.
 several_of <- function(answers, question = "") {
+  if (any(startsWith(utils::head(answers$text, 50), "[")))
+    answers$text <- opened_lists(answers$text, ",")
   for (mark in c(";", "|", "\n", "\u3001", "\uff1b", ",", "\uff0c", " / ")) {
     has <- stringi::stri_detect_fixed(answers$text, mark)
     if (weighted_share(has, answers$count) < 0.1) next

@@ -566,23 +566,58 @@ test_that("numbers with a unit are read where all their forms can be listed, and
   share <- sample(0:20, 200, TRUE) * 5
   columns <- list(
     share = paste0(share, "%"), spaced = paste(share, "%"), hours = paste(share / 5, "h"), fee = sprintf("%.2f \u20ac", stats::runif(200, 5, 90)), price = sprintf("$%d", sample(2000, 200)),
-    steps = sample(c("0%", "25%", "50%", "75%", "100%"), 200, TRUE), moved = sample(-4:5, 200, TRUE)
+    steps = sample(c("0%", "25%", "50%", "75%", "100%"), 200, TRUE), moved = sample(-4:5, 200, TRUE),
+    # Amounts answered in words by many, in digits of another script, with marks of thousands.
+    age = sample(c(17:80, rep(c("about 50", "60+"), 30)), 200, TRUE), years = chartr("0123456789", "\uff10\uff11\uff12\uff13\uff14\uff15\uff16\uff17\uff18\uff19", rep(1:50, 4)),
+    paid = c("1,906.50", format(round(stats::runif(199, 5, 2999), 2), big.mark = ",", nsmall = 2, trim = TRUE))
   )
   columns$share[3] <- "most"
   file <- tempfile(fileext = ".csv")
-  data.table::fwrite(data.frame(id = 1:200, columns), file)
+  data.table::fwrite(data.frame(id = c(1:199, "Total"), columns), file)
   draft <- drafted(file)
+  expect_match(grep("^    key:", readLines(draft), value = TRUE), "\u201cTotal\u201d is unlike the others: no respondent?", fixed = TRUE)
   variables <- core$unclass_document(read_codebook(draft))$variables
   expect_equal(vapply(variables[names(columns)], `[[`, "", "level"), c(
-    share = "ratio", spaced = "ratio", hours = "ratio", fee = "text", price = "text", steps = "ordinal", moved = "ratio"
+    share = "ratio", spaced = "ratio", hours = "ratio", fee = "text", price = "text", steps = "ordinal", moved = "ratio", age = "ratio", years = "ratio", paid = "text"
   ))
   expect_equal(vapply(variables[c("share", "hours")], `[[`, "", "unit"), c(share = "percent", hours = "h"))
   study <- build_study(draft)
   expect_equal(study$data[c("share", "spaced", "hours")], data.frame(share = replace(share, 3, NA), spaced = share, hours = share / 5), ignore_attr = TRUE)
-  expect_equal(findings(study)$written[findings(study)$kind == "unlisted"], "most")
+  expect_setequal(findings(study)$written[findings(study)$kind == "unlisted"], c("most", "about 50", "60+"))
+  expect_equal(study$data$years, rep(1:50, 4), ignore_attr = TRUE)
+  expect_match(grep("^  paid:", readLines(draft), value = TRUE), "as in .1,906.50.[?] Kept as texts")
   # Numbers that go on below 0 are no missing codes, and what may be either is asked about.
   expect_equal(study$data$moved, columns$moved, ignore_attr = TRUE)
   expect_match(grep("^  moved:", readLines(draft), value = TRUE), "below 0: .*: amounts, or missing codes[?]")
+})
+
+test_that("numbers with a worded end keep their numbers as codes", {
+  cases <- list(
+    list(c("0", "1", "2", "more than 2"), 0:3), list(c("1", "2", "3 or more"), 1:3), list(c("Less than 1", "1", "2", "4+"), c(0, 1, 2, 4)), list(c("1", "2", "at least 3"), 1:3),
+    list(c("1", "2", ">= 3"), 1:3), list(c("1", "2", "3", ">3"), 1:4), list(c("None", "1", "2", "More than five"), c(0, 1, 2, 6)), list(c("0", "1", "2", "mehr als zwei"), 0:3),
+    list(c("1", "2", "3"), NULL), list(c("1", "2", "5 days"), NULL), list(c("1", "2", "choir 4"), NULL), list(c("1 or 2", "3", "5+"), NULL),
+    list(c("more than 2", "less than 4", "3"), NULL), list(c(as.character(0:15), "more than 15"), NULL)
+  )
+  for (case in cases) expect_equal(core$number_steps(case[[1]]), if (!is.null(case[[2]])) as.numeric(case[[2]]), info = paste(case[[1]], collapse = " | "))
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(
+    id = 1:90, hours = c(0:4, "more than 4"), solo = c("2: no", "1: yes", "2: no"), sang = c("N", "Y", "Yes", "No", "yes"), agree = c("Agree [4]", "Neutral [3]", "Disagree [2]"),
+    often = c("(0) Never", "(1) Once", "(3) Always"), liked = c("\u2605\u2605\u2605", "\u2605\u2606\u2606"), stars = c("\u2605\u2605\u2605", "\u2605\u2606\u2606", "\u2605\u2605\u2606")
+  ), file)
+  study <- build_study(drafted(file))
+  expect_equal(as.integer(study$data$hours), rep(0:5, 15))
+  # Numbers that stand beside labels are their codes, and short forms the words they stand for.
+  expect_equal(as.integer(study$data$solo), rep(c(2L, 1L, 2L), 30))
+  expect_equal(as.integer(study$data$agree), rep(4:2, 30))
+  expect_equal(as.integer(study$data$often), rep(c(0L, 1L, 3L), 30))
+  expect_equal(as.integer(study$data$stars), rep(c(3L, 1L, 2L), 30))
+  sang <- study_table(study, values = "labels")$sang
+  expect_equal(tolower(sang), rep(c("no", "yes", "yes", "no", "yes"), 18))
+  expect_equal(sum(ledger(study)$kind == "variant" & ledger(study)$variable == "sang"), 36)
+  beside <- function(...) core$numbers_beside(c(...))
+  expect_null(beside("Choir (12)", "Town (40)", "Other (7)"))
+  expect_null(beside("1 hour", "2 hours"))
+  expect_null(beside("[1] Yes", "[1] No"))
 })
 
 test_that("dates are told in the forms that platforms write, and none is read that no pattern names", {
@@ -592,9 +627,12 @@ test_that("dates are told in the forms that platforms write, and none is read th
     c("yyyy/MM/dd H:mm", sprintf("2026/03/%02d %d:05", day, 8 + hour)), c("yyyy.MM.dd", sprintf("2026.03.%02d", day)), c("yyyy/M/d", sprintf("2026/3/%d", day)),
     c("yyyy-MM-dd HH:mm:ss 'UTC'", sprintf("2026-03-%02d %02d:01:02 UTC", day, hour)), c("M/d/yyyy h:mm:ss a", sprintf("3/%d/2026 %d:01:02 PM", day, hour)),
     c("M/d/yyyy, h:mm a", sprintf("3/%d/2026, %d:01 AM", day, hour)), c("dd-MM-yyyy HH.mm", sprintf("%02d-03-2026 %02d.10", day, hour)), c("d.M.yyyy", sprintf("%d.3.2026", day)),
-    c("yyyy\u5e74M\u6708d\u65e5", sprintf("2026\u5e743\u6708%d\u65e5", day)), c(NA, sprintf("2026-03-%02dT%02d:01:02.000Z", day, hour))
+    c("yyyy\u5e74M\u6708d\u65e5", sprintf("2026\u5e743\u6708%d\u65e5", day)), c(NA, sprintf("2026-03-%02dT%02d:01:02.000Z", day, hour)),
+    c("d MMM yyyy", sprintf("%d Mar 2026", day)), c("MMM d, yyyy", sprintf("March %d, 2026", day)), c("d-MMM-yyyy", sprintf("%02d-MAR-2026", day)), c("dMMMyyyy", sprintf("%02dMAR2026", day)),
+    c("d. MMM yyyy", sprintf("%d. M\u00e4rz 2026", day)), c("d MMM yyyy H:mm", sprintf("%d f\u00e9vr. 2026 %d:05", day, hour)), c("d 'de' MMM 'de' yyyy", sprintf("%d de marzo de 2026", day)),
+    c("MMM d, yyyy h:mm a", sprintf("Mar %d, 2026 %d:05 AM", day, hour)), c("d MMM yyyy HH:mm:ss", sprintf("%d wrze\u015bnia 2026 %02d:00:00", day, hour))
   )
-  none <- list(sprintf("%d Mar 2026", day), sprintf("March %d, 2026", day), sprintf("3/%d/26", day))
+  none <- list(sprintf("%d Kuusi 2026", day), sprintf("Tue Mar %d 2026", day), sprintf("3/%d/26", day))
   frame <- data.frame(id = seq_along(day), lapply(forms, `[`, -1), none)
   names(frame)[-1] <- sprintf("moment_%02d", seq_along(frame[-1]))
   file <- tempfile(fileext = ".csv")
@@ -604,7 +642,8 @@ test_that("dates are told in the forms that platforms write, and none is read th
   read <- seq_along(forms)
   expect_equal(unname(lapply(variables[read], function(v) v$dates)), lapply(forms, function(form) if (!is.na(form[1])) form[1]))
   expect_equal(unname(vapply(variables[-read], `[[`, "", "level")), rep("text", 3))
-  expect_equal(sum(grepl("the month is a word, which no pattern reads", readLines(draft))), 2)
+  expect_equal(sum(grepl("the month is a word that no pattern reads", readLines(draft))), 1)
+  expect_equal(sum(grepl("years of two digits", readLines(draft))), 1)
   study <- build_study(draft)
   expect_false(anyNA(study$data[names(frame)[-1]]))
   expect_true(all(as.POSIXlt(study$data$moment_01)$hour %in% 9:17))
@@ -613,14 +652,19 @@ test_that("dates are told in the forms that platforms write, and none is read th
 test_that("several answers are told by their marks, whatever they are", {
   set.seed(33)
   options <- c("Warm-up, stretching", "Sight reading", "Part rehearsal", "Performance")
-  for (mark in c(";", "|", "\n", "\r\n", "\u3001", "\uff1b", " / ")) {
+  # The last is a list of texts in JSON.
+  for (mark in c(";", "|", "\n", "\r\n", "\u3001", "\uff1b", " / ", "\", \"")) {
     picked <- matrix(stats::runif(360) < 0.5, 90)
     file <- tempfile(fileext = ".csv")
-    data.table::fwrite(data.frame(id = 1:90, did = apply(picked, 1, function(row) paste(options[row], collapse = mark))), file)
+    data.table::fwrite(data.frame(id = 1:90, did = apply(picked, 1, function(row) {
+      text <- paste(options[row], collapse = mark)
+      if (mark != "\", \"") text else if (any(row)) sprintf("[\"%s\"]", text) else "[]"
+    })), file)
     data <- as.data.frame(build_study(drafted(file))$data)
     columns <- c("did_warm_up_stretchi", "did_sight_reading", "did_part_rehearsal", "did_performance")
     any <- rowSums(picked) > 0
     expect_equal(unname(as.matrix(data[any, columns])), unname(picked[any, ] + 0), info = mark, ignore_attr = TRUE)
+    expect_true(all(is.na(data[!any, columns])), info = mark)
   }
 })
 
