@@ -129,9 +129,14 @@ align_lines_shown <- function(alignment) {
 
 align_line_shown <- function(row, lines) {
   nothing <- paste0("nothing; ", lines$grounds[row])
-  cli::ansi_strwrap(
-    paste0(lines$line[row], ".  ", if (nzchar(lines$writes[row])) lines$writes[row] else nothing),
-    width = align_width(), indent = 2, exdent = 6
+  wrapped <- function(text, indent) cli::ansi_strwrap(
+    text, width = align_width(), indent = indent, exdent = 6
+  )
+  c(
+    wrapped(paste0(
+      lines$line[row], ".  ", if (nzchar(lines$writes[row])) lines$writes[row] else nothing
+    ), 2),
+    if (lines$match[row] == "export" && !lines$sure[row]) wrapped(lines$grounds[row], 6)
   )
 }
 

@@ -70,6 +70,7 @@ align_wave <- function(
     slots, own, study, rules, forced_pairs(decisions, own, study),
     decided_pairs(document, wave, slots)
   )
+  if (!is.null(decisions)) paired <- without_rejected(paired, decisions, study)
   own$extra <- paired$extra
   pairs <- lapply(paired$pairs, add_codes, own = own, study = study)
   own$cells <- cells_of_file(pairs)

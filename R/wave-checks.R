@@ -1,7 +1,10 @@
 # What looks wrong over waves, as findings of a built study.
 
 audit_waves <- list(findings = function(study) {
-  c(export_findings(study), erased_findings(study), key_findings(study), wave_findings(study))
+  c(
+    export_findings(study), erased_findings(study), key_findings(study), turned_questions(study),
+    wave_findings(study)
+  )
 })
 
 # Jumps between a wave and the one before it, and what they look like. Only what

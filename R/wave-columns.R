@@ -1,11 +1,11 @@
 # Columns that belong to questions of the codebook, as lines of the codebook.
 
-# Where a column has another name than the plain entry says: a question with
-# several columns is one line.
+# Where a column has another name than the plain entry says, or is for a person to judge: a question
+# with several columns is one line.
 column_lines <- function(pairs, own, study) {
-  moved <- Filter(
-    function(pair) !is.na(pair$column) && !identical(pair$column, read_in_wave(pair, study)), pairs
-  )
+  moved <- Filter(function(pair) !is.na(pair$column) && (
+    pair$match == "possible" || !identical(pair$column, read_in_wave(pair, study))
+  ), pairs)
   several <- vapply(moved, function(pair) holds_several(plain_of(pair, study)), TRUE)
   unit <- ifelse(
     several, vapply(moved, function(pair) pair$slot$variable, ""), paste(seq_along(moved), "alone")
@@ -78,6 +78,25 @@ read_in_wave <- function(pair, study) {
   if (pair$match %in% c("already_decided", "already_absent")) return(pair$column)
   reads <- way_of(plain_of(pair, study))$reads(plain_of(pair, study))
   if (pair$slot$role %in% names(reads)) reads[[pair$slot$role]] else NA
+}
+
+# A question that only may be the one before, in a column of its name: with nothing said it would be
+# read as that.
+keeps_name <- function(pair, study) pair$match == "possible" &&
+  identical(pair$column, read_in_wave(pair, study))
+
+# Those of which a person said that they are another question.
+without_rejected <- function(paired, decisions, study) {
+  said <- decisions[decisions$decision == "reject" & decisions$match == "possible", ]
+  for (k in seq_along(paired$pairs)) {
+    pair <- paired$pairs[[k]]
+    if (!keeps_name(pair, study)) next
+    if (!any(said$column == pair$column & said$variable == pair$slot$variable)) next
+    paired$extra <- c(paired$extra, pair$column)
+    paired$pairs[[k]] <- new_pair(pair$slot)
+    paired$pairs[[k]]$match <- "only_codebook"
+  }
+  paired
 }
 
 entry_path_of <- function(variable) if (is.null(variable$with)) variable$path else c(

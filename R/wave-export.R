@@ -3,14 +3,9 @@
 export_line <- function(pairs, own, study, options) {
   if (length(own$known) > 0) return(NULL)
   before <- platform_exports(study$book$exports)
-  base <- before[[length(before)]]
-  names <- own$export$names
-  key <- intersect(c(base$key, vapply(before, `[[`, "", "key")), names)[1]
+  key <- key_of_wave(own, study)
   responses <- as.character(unlist(lapply(before, `[[`, "response")))
-  response <- c(intersect(responses, names), NA)[1]
-  if (is.na(key) && !is_numbered(base)) {
-    key <- c(intersect(as.character(own$seen$keys$column), names), NA)[1]
-  }
+  response <- c(intersect(responses, own$export$names), NA)[1]
   called <- export_names(own, study)
   exports <- with_names(lapply(seq_along(own$files), function(k) {
     export_entry(own$files[[k]], called[1], key, response, pairs, own, study)
@@ -20,14 +15,31 @@ export_line <- function(pairs, own, study, options) {
     toupper(substr(own$wave, 1, 1)), gsub("_", " ", substring(own$wave, 2))
   )
   by <- if (is.na(key)) "; no column names the respondent" else paste0(", by ", key)
+  kept <- unique(unlist(lapply(
+    Filter(function(pair) keeps_name(pair, study), pairs), function(pair) pair$slot$variable
+  )))
   new_line(
     "export", "",
     c(
       list(new_edit(c("waves", own$wave), list(label = label))),
       lapply(called, function(name) new_edit(c("exports", name), exports[[name]]))
     ),
-    grounds = paste0(count_of(own$export$records, "record"), by), sure = !is.na(key)
+    grounds = paste0(count_of(own$export$records, "record"), by, if (length(kept) > 0) paste0(
+      "; with this alone ", some_of(kept, 3), " would be read as before, by the column's name: ",
+      "decide that first"
+    )),
+    sure = !is.na(key) && length(kept) == 0
   )
+}
+
+# The column that names the respondents of a wave: as it was called before, or by its looks.
+key_of_wave <- function(own, study) {
+  before <- platform_exports(study$book$exports)
+  base <- before[[length(before)]]
+  names <- own$export$names
+  key <- intersect(c(base$key, vapply(before, `[[`, "", "key")), names)[1]
+  if (!is.na(key) || is_numbered(base)) return(key)
+  c(intersect(as.character(own$seen$keys$column), names), NA)[1]
 }
 
 # One file of the wave as the codebook says it, without what goes without saying.

@@ -12,11 +12,12 @@ key_findings <- function(study) {
     level, kind, name, shown(records$key[rows]), length(rows), rows, path, paste0(...)
   ))
   numbered <- vapply(book$exports, is_numbered, TRUE)
-  exponent <- grepl("^[0-9]([.,][0-9]+)?E[+]?[0-9]+$", records$key)
+  exponent <- which(grepl("E", records$key, fixed = TRUE))
+  exponent <- exponent[grepl("^[0-9]([.,][0-9]+)?E[+]?[0-9]+$", records$key[exponent])]
   c(
     keys_in_exports(records, rows_by_wave(study), numbered, say),
     say(
-      "warning", "key_exponent", which(exponent), "exports",
+      "warning", "key_exponent", exponent, "exports",
       "keys in exponent form: a spreadsheet made numbers of them, and their last digits are ",
       "lost; take the export as it came from the platform"
     ),

@@ -3,19 +3,29 @@
 
 pair_columns <- function(slots, own, study, rules, forced, decided) {
   ignored <- c(unlist(attr(decided, "ignored")), ignored_before(study))
-  free <- setdiff(
-    own$export$names, c(keys_before(study), ignored_among(ignored, own$export$names))
-  )
+  free <- setdiff(own$export$names, c(
+    keys_before(study), key_of_wave(own, study), ignored_among(ignored, own$export$names)
+  ))
   board <- new_board(slots, free)
+  turned <- turned_columns(slots, decided, own)
+  read <- setdiff(unlist(attr(decided, "variables")), turned)
   pair_forced(board, forced)
-  pair_decided(board, decided, own, study)
-  board$take(unlist(attr(decided, "variables")))
+  pair_decided(board, decided, turned, own, study)
+  board$take(read)
   pair_by_rules(board, rules, own, study)
   pairs <- pair_near(board$pairs, board$open(), board$left(), own, study)
   pairs <- pair_partly(pairs, board$left(), own)
   taken <- vapply(pairs, function(pair) paste0(pair$column, ""), "")
-  list(pairs = pairs, extra = setdiff(free, c(taken, unlist(attr(decided, "variables")))))
+  list(pairs = pairs, extra = setdiff(free, c(taken, read)))
 }
+
+# Columns that the codebook reads by their names alone, and that ask the question turned round.
+turned_columns <- function(slots, decided, own) unlist(lapply(seq_along(decided), function(k) {
+  known <- decided[[k]]
+  if (is.null(known) || known$absent || isTRUE(known$said)) return(NULL)
+  asked <- own$export$questions[known$column]
+  if (isTRUE(nzchar(turned_round_by(unname(asked), slots[[k]]$questions)))) known$column
+}))
 
 # The questions and what each was paired with so far, and the columns still free.
 new_board <- function(slots, free) {
@@ -43,14 +53,14 @@ pair_forced <- function(board, forced) {
 }
 
 # What the codebook says of the wave already.
-pair_decided <- function(board, decided, own, study) {
+pair_decided <- function(board, decided, turned, own, study) {
   for (k in board$open()) {
     known <- if (length(decided) > 0) decided[[k]]
     if (is.null(known)) next
     if (known$absent) {
       board$pairs[[k]]$match <- "already_absent"
     } else if (
-      isTRUE(known$column %in% board$left()) &&
+      isTRUE(known$column %in% setdiff(board$left(), turned)) &&
         (isTRUE(known$said) || fits_well(board$slots[[k]], known$column, own, study))
     ) {
       board$set(k, known$column, "already_decided", "", "as the codebook says")
@@ -69,7 +79,10 @@ pair_by_rules <- function(board, rules, own, study) {
     often <- table(unlist(columns))
     for (i in which(lengths(columns) == 1)) {
       column <- columns[[i]]
-      alike <- !fits || fits_well(board$slots[[asked[i]]], column, own, study)
+      slot <- board$slots[[asked[i]]]
+      # Turned round it is another question, or the same one upside down.
+      turned <- nzchar(turned_round_by(export$questions[[column]], slot$questions))
+      alike <- !turned && (!fits || fits_well(slot, column, own, study))
       if (often[[column]] == 1 && alike) board$set(asked[i], column, match, rule)
     }
   }
@@ -203,9 +216,13 @@ nearness <- function(slot, column, wording, name, own, study) {
     place = "place in the questionnaire"
   )
   shown <- names(words)[known[names(words)]]
+  turned <- turned_round_by(own$export$questions[[column]], slot$questions)
   list(
     score = score,
-    grounds = paste0(words[shown], " ", number_show(100 * parts[shown], 0), " %", collapse = ", ")
+    grounds = paste0(
+      paste0(words[shown], " ", number_show(100 * parts[shown], 0), " %", collapse = ", "),
+      if (nzchar(turned)) paste0("; asked the other way round, by \u201c", turned, "\u201d?")
+    )
   )
 }
 

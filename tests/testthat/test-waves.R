@@ -255,6 +255,54 @@ test_that("decisions are kept: accepted lines are written, rejected ones do not 
   expect_match(command("align", "autumn", "--project", project, "--sheet", csv)$out, "Nothing is proposed", all = FALSE)
 })
 
+test_that("a question turned round under the same name is a person's to decide, and is not read as before meanwhile", {
+  agree <- c("Disagree", "Neither", "Agree")
+  wave <- function(questions, ids) paste(c(paste(c("id", "a", "b", "c", "d"), collapse = ","), paste0("\"", c("Respondent", questions), "\"", collapse = ","),
+    sprintf("%d,%s,%s,%s,%d", ids, rep(agree, length.out = 60), rep(agree, each = 2, length.out = 60), rep(c("Yes", "No"), 30), ids %% 40L)), collapse = "\n")
+  first <- c("I look forward to Tuesdays", "My choir makes me welcome", "Have you sung a solo?", "How many years do you sing?")
+  turned <- c("I don't look forward to Tuesdays", "My choir makes me unwelcome", "Have you never sung a solo?", "For how many years do you sing?")
+  project <- project_with(character(), list(one.csv = wave(first, 1:60), two.csv = wave(turned, 101:160)))
+  writeLines(draft_codebook(file.path(project, "raw/one.csv"), project = project), file.path(project, "study.yml"))
+  read <- core$known_book(project)$variables
+  names <- vapply(c(a = "a", b = "b", c = "c"), function(column) names(Filter(function(variable) identical(unname(core$columns_of(variable)), column), read)), "")
+  two <- file.path(project, "raw/two.csv")
+  found <- align_wave(project, "later", two)
+  expect_equal(found$columns$match, c("rule", rep("possible", 3)))
+  expect_match(found$columns$grounds[-1], "asked the other way round, by .(not|unwelcome|never).[?]")
+  expect_equal(sum(found$lines$sure), 0)
+  expect_match(found$lines$grounds[found$lines$match == "export"], "would be read as before, by the column's name: decide that first")
+  # Told to be another question, it is absent and a new one.
+  decisions <- found$lines
+  decisions$decision <- ifelse(decisions$column == "b", "reject", "accept")
+  accept_alignment(found, found$lines$line[decisions$decision == "accept"])
+  again <- align_wave(project, "later", two, decisions = decisions)
+  expect_setequal(again$lines$match, c("only_codebook", "only_new"))
+  accept_alignment(again, again$lines$line)
+  study <- build_study(project)
+  expect_equal(sum(!is.na(study$data[[names[["b"]]]][61:120])), 0)
+  expect_equal(sum(!is.na(study$data[[names[["a"]]]][61:120])), 60)
+  expect_equal(nrow(align_wave(project, "later", two, decisions = decisions)$lines), 0)
+  expect_false("question_turned" %in% findings(study)$kind)
+  # A wave that was put beside the first by hand is warned of.
+  by_hand <- readLines(file.path(project, "study.yml"))
+  writeLines(gsub(",? *by_wave: [{]later: [{]column: [a-d][}][}]", "", grep("^ +by_wave: [{]later: [{]column", by_hand, invert = TRUE, value = TRUE)), file.path(project, "study.yml"))
+  told <- findings(build_study(project))
+  told <- told[told$kind == "question_turned", ]
+  expect_setequal(told$variable, names[c("a", "c")])
+  expect_match(told$message, "the other way round, by .(not|never).[?] Then its answers mean the opposite")
+  expect_equal(told$count, c(60, 60))
+})
+
+test_that("wordings that are turned round are told from those that only changed", {
+  turned <- list(c("I trust my conductor", "I do not trust my conductor"), c("Ich singe gern vor Publikum", "Ich singe nicht gern vor Publikum"), c("The hall is warm enough", "The hall is cold enough"),
+    c("Me gusta ensayar", "No me gusta ensayar"), c("Rehearsals are well organised", "Rehearsals are disorganised"), c("I can hear the others", "I cannot hear the others"), c("We agree on the music", "We disagree on the music"), c("I sing with fear", "I sing without fear"))
+  kept <- list(c("I trust my conductor", "I trust my choir's conductor"), c("Do you never miss a rehearsal?", "Do you never miss a weekly rehearsal?"), c("How long is your way?", "How long is the way to the hall?"),
+    c("Unser Chor ist laut", "Der Chor ist laut"), c("I do not like it loud", "I don't like it loud"), c("Which of these do you sing?", "Which of the following do you sing?"), c("", "I do not sing"),
+    c("No. of concerts", "Number of concerts"), c("Did you enjoy it (if not, leave blank)?", "Did you enjoy it?"))
+  expect_equal(vapply(turned, function(pair) nzchar(core$turned_round_by(pair[2], pair[1])), TRUE), rep(TRUE, 8))
+  expect_equal(vapply(kept, function(pair) nzchar(core$turned_round_by(pair[2], pair[1])), TRUE), rep(FALSE, 9))
+})
+
 test_that("rules can be switched, and labels taken from either wave", {
   project <- demo_project(tempfile())
   less <- aligned(project, rules = "name")
