@@ -103,10 +103,7 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
 # From matched inputs on, whether they hold all records or those of one person.
 study_of <- function(inputs, book, sheet, digests) {
   facts <- facts_of_inputs(inputs, book)
-  records <- bind_records(lapply(inputs, `[[`, "records"))
-  records[c("wave", "export")] <- lapply(
-    records[c("wave", "export")], held_vector, folder = book$held
-  )
+  records <- bind_records(lapply(inputs, `[[`, "records"), book$held)
   erased <- erased_records(inputs, book, records, sheet)
   if (length(erased$rows) > 0) {
     inputs <- drop_records(inputs, erased$rows)
@@ -252,9 +249,18 @@ export_files <- function(export, book) {
   if (dirname(export$file) == ".") books else file.path(dirname(export$file), books)
 }
 
-bind_records <- function(parts) {
-  bind <- function(name) unlist(lapply(parts, `[[`, name), use.names = FALSE)
-  records <- list(wave = bind("wave"), key = bind("key"), id = bind("id"), export = bind("export"),
+# Each part is of one wave and one export.
+bind_records <- function(parts, folder = NULL) {
+  bind <- function(name) if (length(parts) == 1) parts[[1]][[name]] else
+    unlist(lapply(parts, `[[`, name), use.names = FALSE)
+  same <- function(name) {
+    if (is.null(folder)) return(bind(name))
+    value <- vapply(parts, function(part) c(part[[name]], NA)[1], "")
+    known <- unique(value)
+    sizes <- lengths(lapply(parts, `[[`, "line"))
+    held_vector(listed_texts(rep(match(value, known), sizes), known), folder)
+  }
+  records <- list(wave = same("wave"), key = bind("key"), id = bind("id"), export = same("export"),
     line = bind("line"))
   numbered <- is.na(records$key)
   if (any(numbered)) records$key[numbered] <- number_to_text(stats::ave(
