@@ -7,13 +7,20 @@ codes_of <- function(part) {
   if (is.list(part)) unlist(lapply(part, codes_of))
 }
 
-# Names, classes and short texts of a result, at any depth.
-said_by <- function(x, depth = 0) {
-  if (depth > if (inherits(x, "mavik_study")) 0 else 4) return(names(x))
-  texts <- if (is.character(x) || is.factor(x)) utils::head(unique(as.character(x)), 2000)
-  attributes <- attributes(x)[setdiff(names(attributes(x)), "names")]
-  inner <- c(if (is.list(x)) unclass(x), if (depth < 2) attributes)
-  c(names(x), class(x), names(attributes), texts, unlist(lapply(inner, said_by, depth + 1)))
+# Names, classes and short texts of a result: as deep as it takes to find what is told, six levels
+# at most.
+said_by <- function(x, told, known) {
+  level <- list(x)
+  for (depth in 0:5) {
+    known <- c(known, unlist(lapply(level, function(x) c(
+      names(x), class(x), names(attributes(x)), if (is.character(x) || is.factor(x)) utils::head(unique(as.character(x)), 2000)
+    ))))
+    if (all(told %in% known)) return(known)
+    level <- unlist(lapply(level, function(x) if (depth == 0 || !inherits(x, "mavik_study")) c(
+      if (is.list(x)) unclass(x), if (depth < 2) attributes(x)[setdiff(names(attributes(x)), "names")]
+    )), recursive = FALSE)
+  }
+  known
 }
 
 delayedAssign("two", build_study(demo_project(tempfile(), 2)))
@@ -74,12 +81,12 @@ test_that("every exported function has a help page whose example runs and whose 
     shown <- utils::capture.output(for (line in parse(text = text_in(example))) {
       value <- withVisible(tryCatch(eval(line, env), error = function(e) fail(paste0(basename(page), ": ", conditionMessage(e)))))
       if (value$visible) print(value$value)
-      known <- c(known, class(value$value), if (!all(told %in% known)) said_by(value$value))
+      known <- said_by(value$value, told, known)
     })
     if (!is.null(beyond_example[[basename(page)]])) {
       if (is.null(env$study) && !is.null(env$project)) env$study <- build_study(env$project)
       if (is.null(env$project)) env$project <- demo_project(tempfile())
-      if (!all(told %in% known)) utils::capture.output(known <- c(known, said_by(eval(beyond_example[[basename(page)]], env))))
+      if (!all(told %in% known)) utils::capture.output(known <- said_by(eval(beyond_example[[basename(page)]], env), told, known))
     }
     # An example shows something, and does not leave its reader with a promise.
     if (length(functions) > 0) expect_true(length(shown) > 0 || "ggplot" %in% known, info = page)

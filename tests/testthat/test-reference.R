@@ -51,7 +51,8 @@ test_that("the examples of ways, rules, screens and functions hold in the demo's
 
 test_that("what the outputs and the JSON of the commands hold is what the reference says", {
   project <- demo_project(tempfile(), waves = 2)
-  out <- write_study(build_study(project))
+  study <- build_study(project)
+  out <- write_study(study)
   outputs <- core$parts_named("output_")
   expect_setequal(vapply(outputs, `[[`, "", "file"), list.files(out))
   for (output in outputs) {
@@ -60,8 +61,8 @@ test_that("what the outputs and the JSON of the commands hold is what the refere
     columns <- names(utils::read.csv(file.path(out, output$file), nrows = 1, check.names = FALSE))
     expect_equal(utils::head(columns, length(output$columns)), names(output$columns), info = output$file)
   }
-  expect_true(all(findings(build_study(project))$kind %in% names(core$finding_kinds)))
-  expect_true(all(ledger(build_study(project))$kind %in% names(core$ledger_kinds)))
+  expect_true(all(findings(study)$kind %in% names(core$finding_kinds)))
+  expect_true(all(ledger(study)$kind %in% names(core$ledger_kinds)))
   raw <- file.path(project, "raw/spring.csv")
   typed <- file.path(project, "sheets", c("spring_paper.xlsx", "second.xlsx"))
   expect_equal(command("entry", project, "--wave", "spring", "--forms", "2", "--onto")$status, 0)
@@ -82,7 +83,7 @@ test_that("what the outputs and the JSON of the commands hold is what the refere
   shapes <- unlist(lapply(unname(core$commands()), `[[`, "json"), recursive = FALSE)
   expect_setequal(names(shapes), names(calls))
   for (name in names(calls)) {
-    told <- jsonlite::fromJSON(paste(do.call(command, as.list(c(calls[[name]], "--json")))$out, collapse = "\n"), simplifyVector = FALSE)
+    told <- jsonlite::fromJSON(paste(utils::capture.output(invisible(core$run_command(c(calls[[name]], "--json")))), collapse = "\n"), simplifyVector = FALSE)
     keys <- names(if (is.null(names(told))) told[[1]] else told)
     said <- names(shapes[[name]])
     if ("..." %in% said) expect_equal(utils::head(keys, length(said) - 1), setdiff(said, "...")) else expect_equal(keys, said, info = name)

@@ -42,11 +42,11 @@ test_that("a release of many records goes out in several Parquet files that hold
   for (kind in names(kinds)) {
     whole <- release_study(study, paste0("many_", kind), tempfile("whole"))$folder
     # Read back by the release itself as well, which refuses what is not the same.
-    parts <- withr::with_options(list(mavik.rows_in_file = 13L), release_study(study, paste0("many_", kind), tempfile("parts"))$folder)
+    parts <- withr::with_options(list(mavik.rows_in_file = 61L), release_study(study, paste0("many_", kind), tempfile("parts"))$folder)
     for (name in c("analysis", "gaps")) {
       one <- read(whole, name)
       some <- read(parts, name)
-      expect_equal(c(one[[1]], some[[1]]), c(1, ceiling(n / 13)))
+      expect_equal(c(one[[1]], some[[1]]), c(1, ceiling(n / 61)))
       expect_equal(some[[2]], one[[2]], info = paste(kind, name))
       expect_gt(nrow(some[[2]]), 100)
     }

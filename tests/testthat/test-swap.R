@@ -114,13 +114,13 @@ test_that("no option writes over raw files, or over what Mavik did not write", {
     c("answers", "voice", "--project", project, "--figure", file.path(project, "raw/f.svg")), c("coding", "best_codes", "--project", project, "--out", file.path(project, "raw/x.csv")),
     c("align", "autumn", file.path(project, "raw/autumn.xlsx"), "--project", project, "--sheet", file.path(project, "raw/x.xlsx")), c("convert", project, file.path(project, "raw/roster.xlsx")))
   for (case in cases) {
-    run <- installed(case)
+    run <- command(case)
     expect_equal(run$status, 2, info = paste(case, collapse = " "))
     expect_match(paste(run$err, collapse = " "), "never written to|not known to be Mavik's", info = paste(case, collapse = " "))
   }
   expect_equal(core$file_digest(raw), digest)
   expect_equal(readLines(own), "my own page")
   expect_equal(sort(list.files(file.path(project, "raw"))), c("autumn.xlsx", "roster.csv", "spring.csv"))
-  for (twice in 1:2) expect_equal(installed("answers", "voice", "--project", project, "--figure", svg, "--html", sub("svg", "html", svg))$status, 0)
-  expect_equal(installed("answers", "voice", "--project", project, "--html", own, "--replace")$status, 0)
+  for (twice in 1:2) expect_equal(command("answers", "voice", "--project", project, "--figure", svg, "--html", sub("svg", "html", svg))$status, 0)
+  expect_equal(command("answers", "voice", "--project", project, "--html", own, "--replace")$status, 0)
 })
