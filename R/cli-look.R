@@ -106,7 +106,8 @@ keys_shown <- function(keys) {
     if (length(keys$near) > 0) paste0(
       "    nearly the same: ", paste(utils::head(keys$near, 5), collapse = "; "),
       if (length(keys$near) > 5) " ..."
-    )
+    ),
+    if (nrow(keys$shortened) > 0) paste0("    ", shortened_keys(keys$shortened$text))
   )
 }
 

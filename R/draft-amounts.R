@@ -76,6 +76,9 @@ are_exact_signs <- function(answers) {
 # `45%`, `\u00a320`, `3 h`: numbers that all carry one unit; NULL where they do not. Each form is a
 # variant of its number, as far as they can be listed; a number itself holds no unit.
 kind_of_amounts <- function(answers) {
+  odd <- answers[setdiff(names(answers), "folded")]
+  # `free` among prices.
+  answers <- answers[!text_fold(answers$text) %in% c(zero_words(), free_words), ]
   first <- utils::head(answers$text, 50)
   if (nrow(answers) < 8 || !any(stringi::stri_detect_charclass(first, "[0-9]"))) return(NULL)
   # Where nearly all have one, so have most of the first.
@@ -93,10 +96,13 @@ kind_of_amounts <- function(answers) {
   list(
     kind = "number", unit = if (unit == "%") "percent" else unit, grounds = paste0(
       "numbers with \u201c", unit, "\u201d, each a variant of its number"
-    ), bounds = range(amounts$number, na.rm = TRUE),
-    odd = answers[setdiff(names(answers), "folded")]
+    ), bounds = range(amounts$number, na.rm = TRUE), odd = odd
   )
 }
+
+free_words <- c(
+  "free", "free of charge", "nothing", "gratis", "kostenlos", "umsonst", "gratuit", "gratuito"
+)
 
 amounts_in <- function(texts) {
   parts <- stringi::stri_match_first_regex(texts, paste0(

@@ -3,6 +3,41 @@
 # One of a list of answers: a known scale, or a choice of labels. Slips of the pen are
 # variants; a rare label is one all the same.
 choice_of <- function(answers) {
+  choice <- listed_choice(answers)
+  if (is.null(choice)) return(NULL)
+  range <- range_made_date(choice$scale)
+  if (!is.null(range)) choice$grounds <- paste0(choice$grounds, "; ", range)
+  labels_without_entities(choice)
+}
+
+# `12-Oct`, `05. Jun` among labels that are no dates.
+range_made_date <- function(labels) {
+  dated <- grep("^([0-9]{1,2}[-. ]+\\p{L}{3,}[.]?|\\p{L}{3,}[.]?-[0-9]{1,2})$", labels,
+    perl = TRUE, value = TRUE)
+  if (length(dated) == 0 || length(dated) == length(labels)) return(NULL)
+  digits <- months_in_digits(sub("[-. ]+", "- ", dated))
+  if (all(is.na(digits))) return(NULL)
+  ends <- sort(as.integer(strsplit(digits[!is.na(digits)][1], "- ", fixed = TRUE)[[1]]))
+  paste0("\u201c", dated[!is.na(digits)][1], "\u201d may be ", ends[1], "-", ends[2],
+    ", of which a spreadsheet made a date")
+}
+
+# `Rock &amp; Pop` is a form of its label.
+labels_without_entities <- function(choice) {
+  plain <- without_entities(choice$scale)
+  coded <- which(plain != choice$scale)
+  if (length(coded) == 0 || anyDuplicated(text_fold(plain))) return(choice)
+  variants <- choice$variants
+  place <- match(variants$label, choice$scale)
+  variants$label <- plain[place]
+  choice$variants <- rbind(
+    variants, data.frame(text = choice$scale[coded], label = plain[coded])
+  )
+  choice$scale <- plain
+  choice
+}
+
+listed_choice <- function(answers) {
   total <- sum(answers$count)
   if (nrow(answers) < 2 || total < 2) return(NULL)
   labelled <- core_labels(answers, total)
@@ -21,7 +56,7 @@ choice_of <- function(answers) {
     )
   )
   numbers <- numbers_beside(core$text)
-  if (is.null(numbers)) numbers <- seq_len(nrow(core))
+  if (is.null(numbers)) numbers <- codes_of_names(core$text)
   c(
     list(
       kind = "choice", grounds = grounds, codes = sort(numbers), scale = core$text[order(numbers)]

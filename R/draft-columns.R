@@ -91,7 +91,9 @@ kind_of <- function(profile, answers, sign) {
   if (mean(is.na(number)) > 0.2 && mean(is.na(comma)) <= 0.2) number <- comma
   numeric <- weighted_share(!is.na(number), answers$count)
   # Numbers and nothing else are no list of labels.
-  scale <- if (any(is.na(number))) choice_of(answers)
+  grouped <- nrow(answers) <= 250 && numeric < 0.8 &&
+    weighted_share(grouped_amounts(answers$text), answers$count) >= 0.95
+  scale <- if (any(is.na(number)) && !grouped) choice_of(answers)
   if (!is.null(scale) && are_words_among_numbers(answers, number, scale))
     return(kind_of_numbers(answers, number, numeric, sign))
   if (
@@ -105,10 +107,9 @@ kind_of <- function(profile, answers, sign) {
     kind = "identifier", grounds = "signs of one shape, like the numbers of a list"
   ))
   if (!is.null(scale)) return(scale)
-  marked <- grouped_amounts(answers$text)
+  amounts <- weighted_share(grouped_amounts(answers$text), answers$count)
   list(
-    kind = "text",
-    grounds = if (weighted_share(marked, answers$count) >= 0.8) kept_as_texts(answers$text) else
+    kind = "text", grounds = if (amounts >= 0.8) kept_as_texts(answers$text) else
       paste0(count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count)))
   )
 }

@@ -83,10 +83,10 @@ universe_line <- function(column, plan) {
 }
 
 # A heading of its own words is the question where there is no other.
-asked_in <- function(profile) if (
+asked_in <- function(profile) plain_question(if (
   nzchar(profile$question) || !grepl(" ", profile$name)) profile$question else sub(
   " \\([0-9]+\\)$", "", profile$name
-)
+))
 
 label_text <- function(question, column, width = 70) {
   plain <- plain_question(question)
@@ -94,8 +94,30 @@ label_text <- function(question, column, width = 70) {
 }
 
 plain_question <- function(question) text_squeeze(
-  stringi::stri_replace_all_regex(question, "<[^>]+>", " ")
+  stringi::stri_replace_all_regex(without_entities(stringi::stri_replace_all_regex(
+    question, "<[/!]?[A-Za-z][^<>]*>", " "
+  )), "[\u200b\u200c\u2060\ufeff\u00ad]", "")
 )
+
+# `&amp;` and its like, as a page has them.
+without_entities <- function(text) {
+  if (!any(grepl("&", text, fixed = TRUE))) return(text)
+  named <- c(`&nbsp;` = " ", `&lt;` = "<", `&gt;` = ">", `&quot;` = "\"", `&apos;` = "'",
+    `&rsquo;` = "\u2019", `&lsquo;` = "\u2018", `&ldquo;` = "\u201c", `&rdquo;` = "\u201d",
+    `&ndash;` = "\u2013", `&mdash;` = "\u2014", `&hellip;` = "\u2026")
+  coded <- unique(unlist(stringi::stri_extract_all_regex(text, "&#(x[0-9A-Fa-f]+|[0-9]+);")))
+  coded <- coded[!is.na(coded)]
+  digits <- gsub("&#x?|;", "", coded)
+  number <- suppressWarnings(as.integer(digits))
+  hexadecimal <- grepl("x", coded, fixed = TRUE)
+  number[hexadecimal] <- strtoi(digits[hexadecimal], 16L)
+  known <- !is.na(number) & number >= 32 & number < 55296
+  named <- c(named, with_names(intToUtf8(number[known], multiple = TRUE), coded[known]))
+  # What an ampersand's own name hides comes last.
+  stringi::stri_replace_all_fixed(
+    text, c(names(named), "&amp;"), c(named, "&"), vectorize_all = FALSE
+  )
+}
 
 cut_at_word <- function(text, width) {
   if (nchar(text) <= width) return(text)

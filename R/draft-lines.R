@@ -45,11 +45,18 @@ export_lines <- function(export, seen, plan) {
 # A line of totals below the records, or a remark.
 odd_keys <- function(profile) {
   keys <- profile$cells$text
+  shortened <- keys[in_exponent_form(keys)]
+  if (length(shortened) > 0) return(paste0("; ", shortened_keys(shortened)))
   odd <- keys[is.na(text_to_number(keys))]
   if (length(odd) == 0 || length(odd) > min(5, length(keys) / 10)) return("")
   paste0("; ", quoted_words(odd), if (length(odd) == 1) " is" else " are",
     " unlike the others: no respondent?")
 }
+
+shortened_keys <- function(keys) paste0(
+  count_of(length(keys), "key"), " in exponent form (", keys[1], "): a spreadsheet made numbers ",
+  "of them, and their last digits are lost; take the export as it came from the platform"
+)
 
 repeat_lines <- function(plan) {
   if (plan$repeats == 0) return(NULL)

@@ -9,8 +9,8 @@
 #'   lines, roles of the heading rows), `cells` (`labels` or `codes`), `columns` (for each
 #'   its `kind` with `grounds`, `filled` and `distinct` counts, and `cells`, the distinct
 #'   cells with counts, the commonest first), `totals` (why it seems to be a table of
-#'   totals, or to hold one answer a record), `keys` (keys that occur twice or nearly so),
-#'   `blank_after_opening` (records
+#'   totals, or to hold one answer a record), `keys` (keys that occur twice or nearly so,
+#'   or that a spreadsheet shortened to exponents), `blank_after_opening` (records
 #'   that answered nothing after the opening questions), `identical` (records that repeat
 #'   another in all answers) and `gap_patterns` (the commonest patterns of blanks over the
 #'   questions) and `picture` (shares of blanks by question and band of records).
@@ -135,7 +135,8 @@ keys_seen <- function(columns) {
   alike <- near %in% near[duplicated(near)]
   list(column = key[[1]]$name, repeated = cells[cells$count > 1, c("text", "count")],
     blank = key[[1]]$records - key[[1]]$filled,
-    near = vapply(unname(split(cells$text[alike], near[alike])), paste, "", collapse = " | "))
+    near = vapply(unname(split(cells$text[alike], near[alike])), paste, "", collapse = " | "),
+    shortened = cells[in_exponent_form(cells$text), c("text", "count")])
 }
 
 # Answers as texts, or as small whole numbers.

@@ -31,67 +31,13 @@ learnt_order <- function(labels) {
   for (ground in names(grounds)) {
     step <- grounds[[ground]](labels)
     if (is.null(step)) next
+    ordered <- labels[order(step)]
     codes <- if (ground %in% c("numbers in the labels", "stars")) sort(step) else
-      seq_along(labels)
-    return(list(labels = labels[order(step)], codes = as.integer(codes), name = ground))
+      if (ground == "quantities in the words") codes_of_counts(ordered, sort(step)) else
+      codes_in_order(ordered)
+    return(list(labels = ordered, codes = as.integer(codes), name = ground))
   }
   NULL
-}
-
-# `1`, `2`, `3`, `4+`, `5 or more`, `more than 5`: the codes go with the numbers.
-number_steps <- function(labels) {
-  folded <- text_fold(labels)
-  open <- paste0(
-    "( ?\\+| (or|and) (more|over|above|older)| plus| ou plus| et plus| oder mehr| und mehr|",
-    " o m\u00e1s| y m\u00e1s| ou mais| e mais| o pi\u00f9| of meer| en meer)$"
-  )
-  number <- text_to_number(sub(open, "", folded))
-  number[folded %in% zero_words()] <- 0
-  bounded <- grepl(open, folded)
-  beyond <- which(is.na(number))
-  if (length(labels) < 3 || length(labels) > 15 && length(beyond) > 0) return(NULL)
-  if (length(beyond) %in% 1:2) number[beyond] <- vapply(folded[beyond], next_number, 0)
-  if (anyNA(number) || anyDuplicated(number) || !all(is_whole(number))) return(NULL)
-  ends <- c(which(bounded), beyond)
-  if (!length(ends) %in% 1:2 || !all(ends %in% c(which.min(number), which.max(number))) ||
-    any(bounded & number != max(number))) return(NULL)
-  number
-}
-
-# `more than 5` is 6, `less than 1` is 0, `at least 5` is 5; NA for other words.
-next_number <- function(folded) {
-  folded <- number_in_words(folded)
-  bound <- bound_of(plain_quantity(folded))
-  if (bound == 0 || stringi::stri_count_regex(folded, "[0-9]+") != 1) return(NA_real_)
-  number <- text_to_number(stringi::stri_extract_first_regex(folded, "[0-9]+"))
-  beyond <- stringi::stri_detect_regex(folded, paste0(
-    "^(more|greater|longer|less|fewer|shorter) than |^(over|above|under|below|\u00fcber|unter) |",
-    "^[<>](?!=)|^(mehr|weniger) als |^(plus|moins) de |^(m\u00e1s|menos|mais) de |",
-    "^(pi\u00f9|meno) di |^(meer|minder) dan "
-  ))
-  number + if (beyond) bound else 0
-}
-
-# 1 for what lies above its number, -1 below.
-bound_of <- function(text) {
-  words <- order_words()
-  if (starts_or_ends(text, words$below)) return(-1)
-  if (starts_or_ends(text, words$above) || grepl("[0-9] ?[a-z]* ?\\+$|^[>\u2265]", text)) return(1)
-  if (grepl("^[<\u2264]", text)) -1 else 0
-}
-
-# So many of five stars or dots.
-star_steps <- function(labels) {
-  if (length(labels) < 3 || !all(stringi::stri_detect_regex(
-    labels, "^[\u2605\u2606\u2729\u2b50\u25cf\u25cb]{1,10}$"
-  ))) return(NULL)
-  filled <- stringi::stri_count_charclass(labels, "[\u2605\u2b50\u25cf]")
-  if (!anyDuplicated(filled)) filled
-}
-
-zero_words <- function() {
-  table <- order_words()$number
-  table$word[table$value == 0]
 }
 
 # ---- quantities ----
@@ -100,6 +46,7 @@ zero_words <- function() {
 quantity_steps <- function(labels) {
   if (length(labels) < 3) return(NULL)
   folded <- text_fold(labels)
+  if (are_measured_apart(folded)) return(NULL)
   read <- list()
   silent <- 0
   for (text in folded) {
@@ -124,6 +71,19 @@ quantity_steps <- function(labels) {
   start
 }
 
+# `1.82 m`, `5 ft 4`, `170 cm`: measures that no one scale has.
+are_measured_apart <- function(folded) {
+  unit <- stringi::stri_match_first_regex(folded, paste0(
+    "[0-9] ?(mm|cm|m|km|miles?|in|inches|inch|ft|feet|foot|'|kg|kilos?|g|lbs?|st|stones?)",
+    "(?![a-z])"
+  ))[, 2]
+  systems <- c(mile = "miles", `in` = "in", inch = "in", inches = "in", ft = "ft", feet = "ft",
+    foot = "ft", `'` = "ft", kilo = "kg", kilos = "kg", lb = "lbs", stone = "st", stones = "st")
+  known <- systems[unit]
+  unit[!is.na(known)] <- known[!is.na(known)]
+  length(unique(unit[!is.na(unit)])) > 1
+}
+
 # `start`, whether a number is told, the word before it, whether it is a bare number, and
 # whether it says `more` (1) or `less` (-1) without one.
 quantity_of <- function(folded) {
@@ -139,6 +99,7 @@ quantity_of <- function(folded) {
     start = NA_real_, told = FALSE, before = "", plain = FALSE,
     more = if (text %in% words$more$word) 1 else if (text %in% words$less$word) -1 else 0
   )
+  if (text %in% free_words) return(replace(none, c("start", "told"), list(-1, TRUE)))
   if (length(number) == 0 || is.na(number[1])) {
     if (is.na(rate)) return(none)
     number <- 1
@@ -150,7 +111,7 @@ quantity_of <- function(folded) {
   nudge <- max(abs(start), 1) * 1e-6
   list(
     start = if (zero) -1 else start + bound * nudge,
-    told = TRUE, plain = !is.na(text_to_number(text)), more = 0,
+    told = TRUE, plain = !is.na(text_to_number(folded)), more = 0,
     before = word_before(counted, words)
   )
 }

@@ -144,8 +144,10 @@ missing_seen <- function(columns) {
     ),
     function(of) {
     total <- rowsum(of$count, text_fold(of$text))
-    forms <- of$text[match(rownames(total)[order(-total)], text_fold(of$text))]
-    list(forms = forms, counts = sort(as.integer(total), decreasing = TRUE))
+    # A form with words of its own gives no label to all.
+    order <- order(is.na(reason_of_word(rownames(total))), -total)
+    forms <- of$text[match(rownames(total)[order], text_fold(of$text))]
+    list(forms = forms, counts = as.integer(total)[order])
   })
   gaps <- c(gaps, none[setdiff(labelled, names(gaps))])
   stray <- numbers_beside_labels(columns)
@@ -168,22 +170,38 @@ numbers_beside_labels <- function(columns) {
 }
 
 variable_names <- function(used, not, columns) {
-  words <- vapply(used, function(name) {
+  words <- vapply(used, function(column) {
+    name <- plain_question(column)
     from <- if (nchar(name) > 20 && lengths(strsplit(name, " +")) > 3) key_words(name) else name
     # A number of a question says less than its words.
-    asked <- columns[[name]]$question
+    asked <- columns[[column]]$question
     if (grepl("^[[:alpha:]]{0,4}[._ -]?[0-9]+([._-]?[0-9a-zA-Z]{1,3})*$", name) && nzchar(asked)) {
       part <- stem_of(plain_question(asked))
       from <- key_words(if (nzchar(part[1])) part[2] else part[length(part)])
     }
-    from <- stringi::stri_trans_general(from, "any-latin; latin-ascii; lower")
-    from <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", from))
-    if (!grepl("^[a-z]", from)) from <- paste0("v", from)
-    substr(from, 1, 28)
+    as_name(from)
   }, "")
+  alike <- words %in% words[duplicated(words)]
+  words[alike] <- vapply(which(alike), function(place) named_by_item(used[place], words[place]), "")
   taken <- words %in% c(reserved_words, not)
   words[taken] <- paste0(words[taken], "_x")
   with_names(make.unique(words, sep = "_"), used)
+}
+
+as_name <- function(words) {
+  name <- stringi::stri_trans_general(words, "any-latin; latin-ascii; lower")
+  name <- gsub("^_+|_+$", "", gsub("[^a-z0-9]+", "_", name))
+  if (!grepl("^[a-z]", name)) name <- paste0("v", name)
+  substr(name, 1, 28)
+}
+
+# Items of one stem, whose first words are the same.
+named_by_item <- function(column, name) {
+  part <- stem_of(plain_question(column))
+  if (!nzchar(part[1])) return(name)
+  first <- function(text, count) strsplit(key_words(text), " ", fixed = TRUE)[[1]][seq_len(count)]
+  words <- c(first(part[1], 2), first(part[2], 2))
+  as_name(paste(words[!is.na(words)], collapse = " "))
 }
 
 # The first words that carry a question, in the order they stand.

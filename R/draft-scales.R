@@ -39,7 +39,8 @@ order_by_words <- function(labels) {
 }
 
 bare_labels <- function(labels) text_fold(gsub(
-  "^[0-9]+[ ]*[-.:=)][ ]*|^[[(][0-9]{1,2}[])][ ]*|[ ]*[[(][0-9]{1,2}[])]$", "", labels
+  "^[0-9]+[ ]*[-.:=)][ ]*|^[[(][0-9]{1,2}[])][ ]*|[ ]*[[(][0-9]{1,2}[])]$", "",
+  without_entities(labels)
 ))
 
 # The words of a known scale, each step once.
@@ -151,7 +152,8 @@ missing_words <- list(
     "prefiero no responder", "no contesta", "no responde", "rechaza", "ns/nc",
     "prefiro n\u00e3o responder", "n\u00e3o responde", "recusa", "recusou",
     "preferisco non rispondere",
-    "rifiuta", "non risponde", "zeg ik liever niet", "wil ik niet zeggen", "weigert", "geweigerd"),
+    "rifiuta", "non risponde", "zeg ik liever niet", "wil ik niet zeggen", "wil niet zeggen",
+    "weigert", "geweigerd"),
   dont_know = c("don't know", "dont know", "do not know", "dk", "i don't know", "not sure", "d/k",
     "unsure", "can't say", "cannot say", "can't choose", "don't know / can't say", "idk",
     "don't know/can't say", "don't know/not sure", "don't remember", "can't remember",
@@ -166,7 +168,8 @@ missing_words <- list(
     "non applicabile", "niet van toepassing", "n.v.t."
   ),
   no_reply = c(
-    "no answer", "no response", "none given", "not answered", "not stated", "no reply",
+    "no answer", "no response", "none given", "no answer given", "not given",
+    "not answered", "not stated", "no reply",
     "ohne angabe", "sans r\u00e9ponse", "pas de r\u00e9ponse", "non r\u00e9ponse", "sin respuesta",
     "sem resposta", "nessuna risposta", "geen antwoord"
   ),
@@ -174,7 +177,34 @@ missing_words <- list(
 )
 
 missing_word <- function(cells, folded = text_fold(cells)) {
+  word <- reason_of_word(folded)
+  # Among very many texts it is not looked for in parts of them.
+  told <- which(is.na(word) & nchar(folded) <= 80)
+  if (length(told) > 0 && length(cells) <= 2000) word[told] <- reason_explained(folded[told])
+  word
+}
+
+reason_of_word <- function(folded) {
   known <- once_a_session("missing_words", function() text_fold(unlist(missing_words)))
   place <- match(folded, known)
+  # `k. A.`
+  short <- which(is.na(place) & nchar(folded) <= 8 & grepl(". ", folded, fixed = TRUE))
+  place[short] <- match(gsub(". ", ".", folded[short], fixed = TRUE), known)
   rep(names(missing_words), lengths(missing_words))[place]
+}
+
+# `N/A - I do not sing`, `Not applicable (no choir)`; `Don't know / no answer`, where all are such
+# words, of which the first is taken.
+reason_explained <- function(folded) {
+  mark <- " +[-\u2013\u2014:/]+ +|: +| *[(/] *| (or|oder|ou|o|of) "
+  first <- reason_of_word(stringi::stri_replace_first_regex(
+    folded, "^(.{2,}?)( +[-\u2013\u2014]+ +|: +| *\\().*$", "$1"
+  ))
+  first[first %in% "no_answer"] <- NA
+  parts <- stringi::stri_split_regex(stringi::stri_replace_all_regex(folded, "[)]$", ""), mark)
+  same <- vapply(parts, function(part) {
+    reasons <- reason_of_word(part)
+    if (length(part) > 1 && !anyNA(reasons)) reasons[1] else NA_character_
+  }, "")
+  ifelse(is.na(first), same, first)
 }

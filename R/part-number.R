@@ -82,3 +82,10 @@ is_whole <- function(x) !is.na(x) & x == round(x) & abs(x) < 2^31
 
 # `1,900`, `12.500`: each mark has three digits behind it, and may stand for thousands.
 marks_threes <- function(x) grepl("^[+-]?[1-9][0-9]{0,2}([.,][0-9]{3})+$", x)
+
+# `5.56993E+11`: a spreadsheet made a number of a long sign, and its last digits are lost.
+in_exponent_form <- function(x) {
+  out <- grepl("E", x, fixed = TRUE)
+  out[out] <- grepl("^[0-9]([.,][0-9]+)?E[+]?[0-9]+$", x[out])
+  out
+}

@@ -12,8 +12,7 @@ key_findings <- function(study) {
     level, kind, name, shown(records$key[rows]), length(rows), rows, path, paste0(...)
   ))
   numbered <- vapply(book$exports, is_numbered, TRUE)
-  exponent <- which(grepl("E", records$key, fixed = TRUE))
-  exponent <- exponent[grepl("^[0-9]([.,][0-9]+)?E[+]?[0-9]+$", records$key[exponent])]
+  exponent <- which(in_exponent_form(records$key))
   c(
     keys_in_exports(records, rows_by_wave(study), numbered, say),
     say(

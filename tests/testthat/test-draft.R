@@ -561,6 +561,38 @@ test_that("boxes named by their options are one question, and names that a draft
   expect_setequal(names(core$unclass_document(read_codebook(drafted(file)))$variables), c("respondent", "mood"))
 })
 
+test_that("labels that are numbers keep them, and what explains a reason is missing", {
+  lists <- list(
+    zero = c("None", "1", "2", "3"), open = c("0", "1", "2-3", "4+"), times = c("not at all", "1x", "2x", "3x and more"), words = c("keinen", "einen", "zwei", "drei oder mehr"),
+    often = c("Never", "Once", "Twice", "More often"), room = c("7", "12", "Studio", "Loft"), far = c("170 cm", "5 ft 4", "1.82 m", "6 ft"), fee = c("\u00a38", "\u00a37.25", "free", "\u00a312.50"),
+    week = c("2-3", "4-5", "6-Oct", "11+"), music = c("Rock &amp; Pop", "Folk", "Choral &#38; more"), spent = c("1.250,00", "950,50", "12,75"),
+    minutes = c("up to 15", "16-30", "over 30", "Don't know / no answer"), choir = c("Good", "Fair", "Poor", "N/A - I sing alone"), said = c("ja", "nein", "k. A.")
+  )
+  cells <- lapply(lists, rep_len, 120)
+  cells[["<b>Matrix</b> of the choirs [the first one]"]] <- cells[["<b>Matrix</b> of the choirs [the other one]"]] <- rep(c("Up", "Down"), 60)
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = sprintf("%.2fE+11", 1 + 1:120 / 100), cells, check.names = FALSE), file)
+  draft <- drafted(file)
+  expect_match(grep("^    key:", readLines(draft), value = TRUE), "120 keys in exponent form (1.01E+11): a spreadsheet made numbers of them", fixed = TRUE)
+  expect_match(grep("^  week", readLines(draft), value = TRUE), "\u201c6-Oct\u201d may be 6-10, of which a spreadsheet made a date", fixed = TRUE)
+  expect_match(command("look", file)$out, "120 keys in exponent form", all = FALSE)
+  document <- core$unclass_document(read_codebook(draft))
+  told <- lapply(document$variables[names(lists)], function(variable) if (!is.null(variable$codes)) stats::setNames(unlist(variable$codes), names(variable$codes)))
+  expect_equal(told[c("zero", "open", "times", "words", "often", "fee", "minutes", "choir", "said")], list(
+    zero = c(`0` = "None", `1` = "1", `2` = "2", `3` = "3"), open = c(`0` = "0", `1` = "1", `2` = "2-3", `3` = "4+"), times = c(`0` = "not at all", `1` = "1x", `2` = "2x", `3` = "3x and more"),
+    words = c(`0` = "keinen", `1` = "einen", `2` = "zwei", `3` = "drei oder mehr"), often = c(`0` = "Never", `1` = "Once", `2` = "Twice", `3` = "More often"),
+    fee = c(`1` = "free", `2` = "\u00a37.25", `3` = "\u00a38", `4` = "\u00a312.50"), minutes = c(`1` = "up to 15", `2` = "16-30", `3` = "over 30"),
+    choir = c(`1` = "Poor", `2` = "Fair", `3` = "Good"), said = told$said
+  ))
+  expect_equal(told$room[c("7", "12")], c(`7` = "7", `12` = "12"))
+  expect_setequal(told$music, c("Rock & Pop", "Folk", "Choral & more"))
+  expect_equal(c(document$variables$far$level, document$variables$spent$level), c("nominal", "text"))
+  expect_true(all(c("matrix_choirs_first", "matrix_choirs_other") %in% names(document$variables[[length(document$variables)]]$items)))
+  expect_equal(document$variables$matrix_choirs$stem, "Matrix of the choirs")
+  expect_equal(lapply(document$missing, `[[`, "label"), list(refused = "k. A.", dont_know = "Don't know / no answer", not_applicable = "N/A - I sing alone"))
+  expect_equal(colSums(is.na(build_study(draft)$data[c("minutes", "choir", "said", "music")])), c(minutes = 30, choir = 30, said = 40, music = 0))
+})
+
 test_that("numbers with a unit are read where all their forms can be listed, and kept as text else", {
   set.seed(35)
   share <- sample(0:20, 200, TRUE) * 5

@@ -1,0 +1,102 @@
+# Labels that count: numbers, words for numbers, stars; and the codes that go with them.
+
+# `1`, `2`, `3`, `4+`, `5 or more`, `more than 5`: the codes go with the numbers.
+number_steps <- function(labels) {
+  folded <- text_fold(labels)
+  open <- paste0(
+    "( ?\\+| (or|and) (more|over|above|older)| plus| ou plus| et plus| oder mehr| und mehr|",
+    " o m\u00e1s| y m\u00e1s| ou mais| e mais| o pi\u00f9| of meer| en meer)$"
+  )
+  number <- text_to_number(sub(times_word, "", sub(open, "", folded)))
+  zero <- folded %in% c(zero_words(), not_words)
+  number[zero] <- 0
+  bounded <- grepl(open, folded)
+  beyond <- which(is.na(number))
+  if (length(labels) < 3 || length(labels) > 15 && length(beyond) > 0) return(NULL)
+  if (length(beyond) %in% 1:2) number[beyond] <- vapply(folded[beyond], next_number, 0)
+  if (anyNA(number) || anyDuplicated(number) || !all(is_whole(number))) return(NULL)
+  ends <- c(which(bounded), beyond)
+  if (length(ends) == 0) return(if (any(zero) && !all(zero)) number)
+  if (length(ends) > 2 || !all(ends %in% c(which.min(number), which.max(number))) ||
+    any(bounded & number != max(number))) return(NULL)
+  number
+}
+
+# Labels that are whole numbers keep them as codes, so that none stands for another; the rest of
+# an order goes on from its neighbours. `0`, `1`, `2-5`, `6+` are 0, 1, 2, 3.
+codes_in_order <- function(labels) {
+  number <- numbers_of_labels(labels)
+  plain <- which(!is.na(number))
+  if (length(plain) == 0) return(seq_along(labels))
+  codes <- number[plain[1]] - plain[1] + seq_along(labels)
+  for (place in plain) codes[place:length(labels)] <- number[place] - place + place:length(labels)
+  if (is.unsorted(codes, strictly = TRUE) || codes[1] < min(0L, number, na.rm = TRUE))
+    return(seq_along(labels))
+  as.integer(codes)
+}
+
+# `aucun`, `un`, `deux`, `trois ou plus` are 0 to 3: words that count are numbers as well.
+codes_of_counts <- function(ordered, start) {
+  count <- round(start)
+  count[start == -1] <- 0
+  last <- length(count)
+  if (is.infinite(count[last])) count[last] <- count[last - 1] + 1
+  if (!all(diff(count) == 1) || !count[1] %in% 0:1) return(codes_in_order(ordered))
+  count
+}
+
+# The same where there is no order: the rest comes after them.
+codes_of_names <- function(labels) {
+  number <- numbers_of_labels(labels)
+  rest <- is.na(number)
+  number[rest] <- max(0L, number, na.rm = TRUE) + seq_len(sum(rest))
+  number
+}
+
+numbers_of_labels <- function(labels) {
+  number <- text_to_number(labels)
+  zero <- text_fold(labels) %in% zero_words()
+  if (sum(zero) == 1 && !anyNA(number[!zero])) number[zero] <- 0
+  number[!is_whole(number) | abs(number) > 9999 | number %in% number[duplicated(number)]] <- NA
+  as.integer(number)
+}
+
+# `3x`, `3 times`.
+times_word <- " ?(x|\u00d7|times?|mal|fois|veces|vez|vezes|volte|volta|keer)$"
+not_words <- c("not at all", "gar nicht", "\u00fcberhaupt nicht", "pas du tout", "helemaal niet")
+
+# `more than 5` is 6, `less than 1` is 0, `at least 5` is 5; NA for other words.
+next_number <- function(folded) {
+  folded <- number_in_words(folded)
+  bound <- bound_of(plain_quantity(folded))
+  if (bound == 0 || stringi::stri_count_regex(folded, "[0-9]+") != 1) return(NA_real_)
+  number <- text_to_number(stringi::stri_extract_first_regex(folded, "[0-9]+"))
+  beyond <- stringi::stri_detect_regex(folded, paste0(
+    "^(more|greater|longer|less|fewer|shorter) than |^(over|above|under|below|\u00fcber|unter) |",
+    "^[<>](?!=)|^(mehr|weniger) als |^(plus|moins) de |^(m\u00e1s|menos|mais) de |",
+    "^(pi\u00f9|meno) di |^(meer|minder) dan "
+  ))
+  number + if (beyond) bound else 0
+}
+
+# 1 for what lies above its number, -1 below.
+bound_of <- function(text) {
+  words <- order_words()
+  if (starts_or_ends(text, words$below)) return(-1)
+  if (starts_or_ends(text, words$above) || grepl("[0-9] ?[a-z]* ?\\+$|^[>\u2265]", text)) return(1)
+  if (grepl("^[<\u2264]", text)) -1 else 0
+}
+
+# So many of five stars or dots.
+star_steps <- function(labels) {
+  if (length(labels) < 3 || !all(stringi::stri_detect_regex(
+    labels, "^[\u2605\u2606\u2729\u2b50\u25cf\u25cb]{1,10}$"
+  ))) return(NULL)
+  filled <- stringi::stri_count_charclass(labels, "[\u2605\u2b50\u25cf]")
+  if (!anyDuplicated(filled)) filled
+}
+
+zero_words <- function() {
+  table <- order_words()$number
+  table$word[table$value == 0]
+}
