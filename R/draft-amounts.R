@@ -31,6 +31,10 @@ grouped_amounts <- function(texts) {
   marked | stringi::stri_detect_regex(texts, sprintf(amount, "[0-9]+"))
 }
 
+# However few, they are no list of labels.
+are_grouped <- function(answers) nrow(answers) <= 250 &&
+  weighted_share(grouped_amounts(answers$text), answers$count) >= 0.95
+
 # Numbers; whole ones of a small span may be codes or a rating.
 number_kind <- function(answers, number, share, sign) {
   odd <- answers[is.na(number), setdiff(names(answers), "folded")]

@@ -91,9 +91,7 @@ kind_of <- function(profile, answers, sign) {
   if (mean(is.na(number)) > 0.2 && mean(is.na(comma)) <= 0.2) number <- comma
   numeric <- weighted_share(!is.na(number), answers$count)
   # Numbers and nothing else are no list of labels.
-  grouped <- nrow(answers) <= 250 && numeric < 0.8 &&
-    weighted_share(grouped_amounts(answers$text), answers$count) >= 0.95
-  scale <- if (any(is.na(number)) && !grouped) choice_of(answers)
+  scale <- if (any(is.na(number)) && !are_grouped(answers)) choice_of(answers)
   if (!is.null(scale) && are_words_among_numbers(answers, number, scale))
     return(kind_of_numbers(answers, number, numeric, sign))
   if (

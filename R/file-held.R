@@ -75,6 +75,9 @@ stored_vector <- function(x, folder) {
 stored_text <- function(x, folder) {
   parts <- listed_parts(x)
   if (is.null(parts)) {
+    # Where the first all differ, as keys do, the rest is not looked at.
+    first <- utils::head(x, 10000)
+    if (length(unique(first)) > 0.9 * length(first)) return(list(plain = x))
     known <- unique(x)
     if (length(known) > length(x) / 2) return(list(plain = x))
     parts <- list(index = match(x, known), known = known)

@@ -11,6 +11,7 @@ at_work <- function(tasks, work, say, done = function(n) NULL) {
   open <- seq_along(tasks)
   failed <- integer(length(tasks))
   running <- list()
+  pause <- 0.01
   while (length(open) + length(running) > 0) {
     while (length(open) > 0 && length(running) < future::nbrOfWorkers()) {
       task <- open[1]
@@ -18,7 +19,9 @@ at_work <- function(tasks, work, say, done = function(n) NULL) {
       running[[as.character(task)]] <- send_out(tasks[[task]], work)
     }
     ready <- Filter(function(name) is_ready(running[[name]]), names(running))
-    if (length(ready) == 0) Sys.sleep(0.02)
+    # To ask often takes from the workers' time.
+    if (length(ready) == 0) Sys.sleep(pause)
+    pause <- if (length(ready) == 0) min(0.1, 1.5 * pause) else 0.01
     for (name in ready) {
       task <- as.integer(name)
       got <- fetch_back(running[[name]])

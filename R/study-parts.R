@@ -161,13 +161,19 @@ line_ends <- function(path, before) {
   count
 }
 
+# As many as are needed; of several an even number, so that two workers end together.
+count_of_parts <- function(needed) {
+  count <- max(1, ceiling(needed))
+  if (count > 2) count + count %% 2 else count
+}
+
 # A file is cut alike as long as it, its layout and the columns of use are the same.
 cut_export <- function(exports, book, work) {
   export <- exports[[1]]
   if (!is.character(export$source) || is_pattern(export$source) || is_typed(export)) return(NULL)
   if (!file.exists(export$source) || dir.exists(export$source)) return(NULL)
   count <- work$asked$count
-  if (is.null(count)) count <- max(1, ceiling(file.size(export$source) / work$asked$bytes))
+  if (is.null(count)) count <- count_of_parts(file.size(export$source) / work$asked$bytes)
   shares <- if (is.null(work$asked$shares)) seq_len(count - 1) / count else work$asked$shares
   wanted <- unique(unlist(lapply(exports, columns_needed, book = book)))
   options <- export[c("heading", "skip", "delimiter", "encoding", "sheet")]

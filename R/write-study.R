@@ -68,17 +68,36 @@ write_each <- function(outputs, study, shown, beside, out, digests) {
   sums
 }
 
-# Where work is shared another process does it meanwhile, else it is done now.
+# Where work is shared another process does it meanwhile, else it is done now. What that has not
+# begun when all else is written is done here.
 begin_rows <- function(outputs, study, each) {
   if (!shares_work(nrow(study$data))) {
     sums <- each(outputs, study)
     return(list(wait = function() sums, stop_waiting = function() NULL))
   }
-  job <- split_off(function() lapply(each(outputs, study), function(sum) sum()), TRUE)
+  claims <- tempfile("claims-")
+  dir.create(claims)
+  claimed <- function(output) dir.create(file.path(claims, output$file), showWarnings = FALSE)
+  write_unclaimed <- function(outputs) {
+    done <- list()
+    for (output in outputs) if (claimed(output))
+      done[[output$file]] <- lapply(each(list(output), study), function(sum) sum())
+    done
+  }
+  job <- split_off(function() write_unclaimed(outputs), TRUE)
   list(wait = function() {
+    done <- write_unclaimed(rev(outputs))
     signal_progress("write", some_of(vapply(outputs, `[[`, "", "file"), quote = FALSE))
-    lapply(job$wait(), function(sum) function() sum)
-  }, stop_waiting = job$stop_waiting)
+    done <- c(done, job$wait())
+    # What the other process claimed and, being gone, did not end.
+    lost <- Filter(function(output) !output$file %in% names(done), outputs)
+    unlink(file.path(claims, vapply(lost, `[[`, "", "file")), recursive = TRUE)
+    done <- c(done, write_unclaimed(lost))
+    lapply(unlist(unname(done), recursive = FALSE), function(sum) function() sum)
+  }, stop_waiting = function() {
+    job$stop_waiting()
+    unlink(claims, recursive = TRUE)
+  })
 }
 
 # The declared tables and the statistics of waves, counted once for all outputs that show them.
