@@ -132,9 +132,10 @@ missing_lines <- function(missing) {
   }, ""), "")
 }
 
-# The words of the file, where they are words and no sign or initials.
+# The words of the file, where they are words and no sign or initials, and say no more.
 reason_label <- function(name, forms) {
-  worded <- forms[nchar(forms) > 4 & grepl("^[[:alpha:]]", forms)]
+  worded <- forms[stringi::stri_count_charclass(forms, "\\p{L}") > 4 &
+    grepl("^[[:alpha:]]", forms) & !is.na(reason_of_word(text_fold(forms)))]
   usual <- reason_drafts[[name]][2]
   if (
     name %in% c("no_answer", "coded_missing") || length(worded) == 0 ||

@@ -589,7 +589,7 @@ test_that("labels that are numbers keep them, and what explains a reason is miss
   expect_equal(c(document$variables$far$level, document$variables$spent$level), c("nominal", "text"))
   expect_true(all(c("matrix_choirs_first", "matrix_choirs_other") %in% names(document$variables[[length(document$variables)]]$items)))
   expect_equal(document$variables$matrix_choirs$stem, "Matrix of the choirs")
-  expect_equal(lapply(document$missing, `[[`, "label"), list(refused = "k. A.", dont_know = "Don't know / no answer", not_applicable = "N/A - I sing alone"))
+  expect_equal(lapply(document$missing, `[[`, "label"), list(refused = "Prefer not to say", dont_know = "Don't know", not_applicable = "Not applicable"))
   expect_equal(colSums(is.na(build_study(draft)$data[c("minutes", "choir", "said", "music")])), c(minutes = 30, choir = 30, said = 40, music = 0))
 })
 

@@ -277,6 +277,24 @@ test_that("what splits off is waited for, done here where it does not end, and t
   shared <- core$by_two(c(a = 1, b = 2, c = 3), function(x) c(x, Sys.getpid()))
   expect_equal(vapply(shared, `[`, 0, 1), c(a = 1, b = 2, c = 3))
   expect_equal(vapply(shared, `[`, 0, 2) == mine, c(a = TRUE, b = FALSE, c = TRUE))
+  # What a process that is gone had begun to write is written here, and nothing twice.
+  for (dies in c("none", "a")) {
+    written <- tempfile()
+    each <- function(outputs, study) {
+      name <- outputs[[1]]$file
+      if (Sys.getpid() != mine && name == dies) tools::pskill(Sys.getpid(), 9L)
+      # The other process is slow: what it has not begun is taken from it.
+      Sys.sleep(if (Sys.getpid() == mine) 0 else 1)
+      cat(name, "", file = written, append = TRUE)
+      stats::setNames(list(function() toupper(name)), name)
+    }
+    rows <- core$begin_rows(list(list(file = "a"), list(file = "b")), list(data = data.frame()), each)
+    Sys.sleep(0.3)
+    sums <- rows$wait()
+    expect_equal(vapply(sums, function(sum) sum(), "")[c("a", "b")], c(a = "A", b = "B"))
+    expect_equal(sort(scan(written, "", quiet = TRUE)), c("a", "b"))
+    rows$stop_waiting()
+  }
   for (at in 1:2) expect_equal(message_of(core$by_two(1:2, function(x) if (x == at) core$stop_mavik("write_error", "no ", x))), paste("no", at))
   future::plan(future::sequential)
   expect_equal(unlist(core$by_two(list(), identity)), NULL)
