@@ -47,10 +47,32 @@ codes_of_counts <- function(ordered, start) {
 
 # The same where there is no order: the rest comes after them.
 codes_of_names <- function(labels) {
+  natural <- natural_codes(labels)
+  if (!is.null(natural)) return(natural)
   number <- numbers_of_labels(labels)
   rest <- is.na(number)
   number[rest] <- max(0L, number, na.rm = TRUE) + seq_len(sum(rest))
   number
+}
+
+# Names that have an order of their own, which says nothing of more or less: months, days of the
+# week, `Q1` to `Q4`, `I` to `IV`, `A` to `E`.
+natural_codes <- function(labels) {
+  if (length(labels) < 3) return(NULL)
+  folded <- sub("[.]$", "", text_fold(labels))
+  weekday <- order_words()$weekday
+  counted <- stringi::stri_match_first_regex(folded, "^([^0-9]*[^0-9 -])[ -]?([0-9]{1,4})$")
+  orders <- list(
+    unname(month_words()[folded]), weekday$value[match(folded, weekday$word)],
+    match(folded, tolower(utils::as.roman(1:20))), match(folded, letters),
+    if (length(unique(counted[, 2])) == 1) as.integer(counted[, 3])
+  )
+  # Letters without a gap are a row, others short for something.
+  row <- orders[[4]]
+  if (!anyNA(row) && (min(row) > 1 || max(row) > length(row))) orders[[4]] <- NA
+  for (order in orders) if (length(order) == length(labels) && !anyNA(order) &&
+    !anyDuplicated(order)) return(as.integer(order))
+  NULL
 }
 
 numbers_of_labels <- function(labels) {

@@ -89,7 +89,7 @@ asked_in <- function(profile) plain_question(if (
 ))
 
 label_text <- function(question, column, width = 70) {
-  plain <- plain_question(question)
+  plain <- without_told(plain_question(question))
   if (nzchar(plain)) cut_at_word(plain, width) else column
 }
 

@@ -15,7 +15,7 @@ draft_lines <- function(seen, plan) {
     design_lines(plan), "",
     "waves:", drafted_waves(plan, seen), "",
     "exports:", unlist(lapply(plan$exports, export_lines, seen = seen, plan = plan)), "",
-    repeat_lines(plan), missing_lines(plan$missing), list_lines(plan),
+    repeat_lines(plan), missing_lines(plan$missing, seen$columns), list_lines(plan),
     "variables:", variable_lines(seen, plan), screen_lines(seen, plan)
   )
 }
@@ -111,8 +111,14 @@ reason_drafts <- list(
   no_answer = c(-3, "No answer")
 )
 
-missing_lines <- function(missing) {
+missing_lines <- function(missing, columns) {
   if (length(missing) == 0) return(NULL)
+  answers <- unlist(lapply(columns, function(column) c(column$codes, column$told$codes)))
+  # No reason has the code of an answer.
+  free <- function(code) {
+    while (code %in% answers) code <- code - 20
+    code
+  }
   reply <- "no_reply" %in% names(missing)
   # Whoever chose `No answer` left nothing blank.
   if (reply && is.null(missing$no_answer)) missing$no_answer <- list(
@@ -124,7 +130,8 @@ missing_lines <- function(missing) {
     label <- if (name == "no_answer" && reply) "Left blank" else reason_label(name, forms)
     written <- forms[text_fold(forms) != text_fold(label)]
     ground <- paste0("\u201c", forms, "\u201d ", grouped(missing[[name]]$counts), collapse = ", ")
-    paste0("  ", name, ": {code: ", reason_drafts[[name]][1], ", label: ", yaml_word(label),
+    code <- free(as.numeric(reason_drafts[[name]][1]))
+    paste0("  ", name, ": {code: ", code, ", label: ", yaml_word(label),
       if (length(written) > 0) paste0(
         ", written: [", paste(yaml_word(written), collapse = ", "), "]"
       ), "}", if (length(forms) > 0) paste0("   # ", comment_text(ground)),
@@ -161,7 +168,7 @@ list_lines <- function(plan) {
 
 guessed_order <- function(list) list$kind == "choice" && is.null(list$learnt) &&
   !isTRUE(list$given) && !identical(sort(text_fold(list$labels)), c("no", "yes")) &&
-  is.null(numbers_beside(list$labels))
+  is.null(numbers_beside(list$labels)) && is.null(natural_codes(list$labels))
 
 codes_text <- function(list) paste0(
   "{", paste0(list$codes, ": ", yaml_word(text_squeeze(list$labels)), collapse = ", "), "}"

@@ -60,7 +60,7 @@ heaped_numbers <- function(column) {
 goes_below_zero <- function(number) {
   number <- sort(unique(number))
   down <- -number[1]
-  down < 10 && all(seq(-down, 0) %in% number) && max(number[number < 10]) < 3 * down
+  down > 0 && down < 10 && all(seq(-down, 0) %in% number) && max(number[number < 10]) < 3 * down
 }
 
 # Where they go as far down as up they are amounts; else a person has to say.

@@ -7,6 +7,7 @@ number_lines <- function(profile, entry, seen) {
       profile$ranks)
   ))
   if (!is.null(profile$unit)) return(unit_lines(profile, entry))
+  if (!is.null(profile$told)) return(told_lines(profile, entry, seen))
   if (!is.null(profile$rating)) return(rating_lines(profile, entry))
   if (is_two_valued(profile)) return(two_valued_lines(profile, entry, seen))
   if (is_stepped(profile) || (seen$cells == "codes" && is_code_like(profile)))

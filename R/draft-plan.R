@@ -118,7 +118,7 @@ joined_labels <- function(list, profile) {
 
 missing_seen <- function(columns) {
   labelled <- setdiff(unique(unlist(lapply(columns, function(column) c(
-    names(column$missing), names(column$rating$gaps)
+    names(column$missing), names(column$rating$gaps), names(column$told$gaps)
   )))), "no_answer")
   cells <- do.call(rbind,
     lapply(
@@ -171,7 +171,7 @@ numbers_beside_labels <- function(columns) {
 
 variable_names <- function(used, not, columns) {
   words <- vapply(used, function(column) {
-    name <- plain_question(column)
+    name <- without_told(plain_question(column))
     from <- if (nchar(name) > 20 && lengths(strsplit(name, " +")) > 3) key_words(name) else name
     # A number of a question says less than its words.
     asked <- columns[[column]]$question

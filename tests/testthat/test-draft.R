@@ -593,6 +593,35 @@ test_that("labels that are numbers keep them, and what explains a reason is miss
   expect_equal(colSums(is.na(build_study(draft)$data[c("minutes", "choir", "said", "music")])), c(minutes = 30, choir = 30, said = 40, music = 0))
 })
 
+test_that("codes that a heading tells are read out of it, and names with an order of their own have that", {
+  set.seed(9)
+  told <- list(
+    "Sex (1 = female, 2 = male)" = c(1, 2, 99), "Joy (1=not at all ... 5=very much)" = 1:5, "Often (1=never, 2=rarely, 3=often, 4=always, 9=don't know)" = c(1:4, 9), "Part: 1 soprano; 2 alto; 3 tenor" = 1:3,
+    "Change (-1=less, 0=same, 1=more)" = -1:1, "5: Member (yes=1, no=2)" = 1:2, "Town (1=north, 2=south)" = 1:4, "How many concerts (0 = none, 1 = one)?" = 0:12, "Mix 2:1 or 3:1 of parts" = 1:3,
+    Since = 1.5e9 + 1:100, Day = c("Tuesday", "Monday", "Friday"), Month = c("mars", "ao\u00fbt", "mai"), Row = c("A", "B", "C"), Voice = c("S", "A", "T"), Hall = c("Hall 12", "Hall 2", "Hall 7"),
+    Skill = c("Beginner", "Advanced", "Intermediate")
+  )
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = 1:120, lapply(told, function(cells) sample(rep_len(cells, 120))), check.names = FALSE), file)
+  draft <- drafted(file)
+  document <- core$unclass_document(read_codebook(draft))
+  said <- lapply(document$variables[-1], function(variable) if (!is.null(variable$codes)) stats::setNames(unlist(variable$codes), names(variable$codes)))
+  expect_equal(unname(said[1:9]), list(
+    c(`1` = "female", `2` = "male"), c(`1` = "not at all", `5` = "very much"), c(`1` = "never", `2` = "rarely", `3` = "often", `4` = "always"), c(`1` = "soprano", `2` = "alto", `3` = "tenor"),
+    c(`-1` = "less", `0` = "same", `1` = "more"), c(`1` = "yes", `2` = "no"), NULL, NULL, NULL
+  ))
+  expect_equal(said[10:15], list(
+    since = NULL, day = c(`1` = "Monday", `2` = "Tuesday", `5` = "Friday"), month = c(`3` = "mars", `5` = "mai", `8` = "ao\u00fbt"), row = c(`1` = "A", `2` = "B", `3` = "C"),
+    voice = said$voice, hall = c(`2` = "Hall 2", `7` = "Hall 7", `12` = "Hall 12")
+  ))
+  expect_equal(vapply(document$variables[-1], `[[`, "", "level")[c(1:3, 5, 10, 16)], c(sex = "nominal", joy = "ordinal", often = "ordinal", change = "ordinal", since = "ratio", skill = "ordinal"))
+  expect_equal(document$missing$dont_know$code, "-21")
+  study <- build_study(draft)
+  expect_equal(unique(findings(study)$kind), "outside_project")
+  raw <- data.table::fread(file)
+  for (k in c(2, 4, 6)) expect_equal(as.integer(study$data[[k]]), replace(raw[[k]], raw[[k]] %in% c(9, 99), NA))
+})
+
 test_that("numbers with a unit are read where all their forms can be listed, and kept as text else", {
   set.seed(35)
   share <- sample(0:20, 200, TRUE) * 5
