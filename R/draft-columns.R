@@ -68,16 +68,14 @@ merge_counts <- function(cells) {
 
 # The first that fits, each with its grounds.
 kind_of <- function(profile, answers, sign) {
-  if (profile$filled == 0 && !sign$person) return(list(
-    kind = "empty", grounds = "every cell is blank"
-  ))
+  if (nrow(answers) == 0 && !sign$person) return(nobody_answered(profile))
   if (is_personal(sign, answers)) return(list(
     kind = "personal", grounds = "its heading or its cells look like personal data"
   ))
   if (sign$paradata && fits_paradata(sign$plain, profile$cells)) return(list(
     kind = "paradata", grounds = "its heading is one that platforms add, and its cells fit"
   ))
-  if (nrow(answers) == 1 && profile$filled == profile$records && profile$records > 1) {
+  if (nrow(answers) == 1 && answers$count == profile$records && profile$records > 1) {
     return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
   }
   if (is_tick(answers, profile)) return(list(
@@ -105,12 +103,28 @@ kind_of <- function(profile, answers, sign) {
     kind = "identifier", grounds = "signs of one shape, like the numbers of a list"
   ))
   if (!is.null(scale)) return(scale)
+  kind_of_texts(answers)
+}
+
+kind_of_texts <- function(answers) {
+  total <- sum(answers$count)
+  # `Yes`, and `N/A` of all others.
+  if (nrow(answers) == 1 && total >= 5 && nchar(answers$text) <= 40) return(list(
+    kind = "choice", grounds = "one answer, beside gaps", codes = 1L, scale = answers$text,
+    labels = answers[setdiff(names(answers), "folded")]
+  ))
   amounts <- weighted_share(grouped_amounts(answers$text), answers$count)
   list(
     kind = "text", grounds = if (amounts >= 0.8) kept_as_texts(answers$text) else
-      paste0(count_of(nrow(answers), "different answer"), " of ", grouped(sum(answers$count)))
+      paste0(count_of(nrow(answers), "different answer"), " of ", grouped(total))
   )
 }
+
+nobody_answered <- function(profile) list(
+  kind = "empty", grounds = if (profile$filled == 0) "every cell is blank" else paste(
+    "nobody answered: it holds", some_of(paste0("\u201c", profile$cells$text, "\u201d"), 3, FALSE)
+  )
+)
 
 # Amounts to which some answered in words, the same words often (`60+`, `about 50`): a list of the
 # commonest would leave the other amounts out.

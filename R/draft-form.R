@@ -164,15 +164,19 @@ is_question_row <- function(cells, top) {
     function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells
   )
   sentence <- grepl(" ", cells) & nchar(cells) > 12
-  unlike <- is.na(text_to_number(cells)) & vapply(top$columns, function(column) {
-    counts <- occurrences(column)
-    weighted_share(!is.na(text_to_number(column$cells)), counts * nzchar(column$cells)) > 0.8
-  }, TRUE)
+  unlike <- is.na(text_to_number(cells)) & hold_numbers(top$columns)
   repeats_name <- text_fold(cells) == text_fold(top$names)
   numbers <- !is.na(text_to_number(cells))
   mean(once[told]) >= 0.9 && mean((sentence | unlike | repeats_name)[told]) >= 0.5 &&
     mean(numbers[told]) < 0.1
 }
+
+hold_numbers <- function(columns) vapply(columns, function(column) {
+  counts <- occurrences(column)
+  weighted_share(!is.na(text_to_number(column$cells)), counts * nzchar(column$cells)) > 0.8
+}, TRUE)
+
+are_numbers_below <- function(cells, top) !is.na(text_to_number(cells)) & hold_numbers(top$columns)
 
 # Options below questions: they stand under the blanks that follow a question, and below
 # single questions there is nothing, or one word that is the same for all.
@@ -185,6 +189,8 @@ is_options_row <- function(cells, first, top) {
   if (!any(blank) || !nzchar(first[1]) && sum(nzchar(first)) == 0) return(FALSE)
   if (mean(nzchar(cells[blank])) < 0.6) return(FALSE)
   single <- nzchar(first) & !c(blank[-1], FALSE)
+  # A number below a question, and among numbers, is an answer.
+  if (any(single & are_numbers_below(cells, top))) return(FALSE)
   below <- unique(cells[single & nzchar(cells)])
   constant <- length(below) == 1 && sum(cells[single] == below) >= 2 && sum(single) >= 2
   ticks <- mapply(function(column, cell) {

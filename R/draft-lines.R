@@ -167,6 +167,7 @@ list_lines <- function(plan) {
 }
 
 guessed_order <- function(list) list$kind == "choice" && is.null(list$learnt) &&
+  length(list$labels) > 1 &&
   !isTRUE(list$given) && !identical(sort(text_fold(list$labels)), c("no", "yes")) &&
   is.null(numbers_beside(list$labels)) && is.null(natural_codes(list$labels))
 

@@ -12,9 +12,7 @@ several_of <- function(answers, question = "") {
     if (weighted_share(has, answers$count) < 0.1) next
     pieces <- lapply(stringi::stri_split_fixed(answers$text, mark), text_trim)
     pieces <- join_pieces(lapply(pieces, function(piece) piece[nzchar(piece)]), answers$count, mark)
-    piece <- unlist(pieces)
-    count <- rowsum(rep(answers$count, lengths(pieces)), piece)
-    count <- with_names(as.integer(count), rownames(count))
+    count <- counts_of_options(unlist(pieces), rep(answers$count, lengths(pieces)))
     often <- names(count)[count >= max(3, 0.02 * sum(answers$count))]
     covered <- sum(count[often]) / sum(count)
     enough <- nrow(answers) > length(often) ||
@@ -36,6 +34,16 @@ several_of <- function(answers, question = "") {
     }
   }
   NULL
+}
+
+# What differs in case or spaces is one option, in its commonest spelling.
+counts_of_options <- function(piece, count) {
+  total <- rowsum(count, piece)[, 1]
+  total <- total[order(-total)]
+  option <- text_fold(names(total))
+  named <- names(total)[match(option, option)]
+  total <- rowsum(total, named)
+  with_names(as.integer(total), rownames(total))
 }
 
 # In the words of eight languages; whoever says `not` or `only one` asks for one.

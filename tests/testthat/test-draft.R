@@ -622,6 +622,27 @@ test_that("codes that a heading tells are read out of it, and names with an orde
   for (k in c(2, 4, 6)) expect_equal(as.integer(study$data[[k]]), replace(raw[[k]], raw[[k]] %in% c(9, 99), NA))
 })
 
+test_that("any export is looked at, drafted and built, and no answer becomes another", {
+  first <- as.integer(Sys.time()) %% 1000000L * 1000L
+  seeds <- first + seq_len(cases(64))
+  cat("\nexports of any cells with the seeds", seeds[1], "to", seeds[length(seeds)], "\n")
+  told <- vapply(seeds, function(seed) tryCatch(meaning_moved(seed), error = function(e) paste("fault:", conditionMessage(e))), "")
+  expect_equal(paste(seeds, told)[nzchar(told)], character())
+  # The check sees what is moved.
+  moved <- function(draft) {
+    study <- build_study(draft)
+    study$data[] <- lapply(study$data, function(value) if (is.numeric(value)) value + 1 else value)
+    study
+  }
+  expect_true(any(nzchar(vapply(1:8, meaning_moved, "", build = moved))))
+  # Nobody answered the first, one answer was given in the second.
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = 1:20, gaps = c("N/A", "-"), one = c("Yes", "N/A", "N/A", "N/A")), file)
+  draft <- readLines(drafted(file))
+  expect_match(draft, "- gaps   # nobody answered: it holds \u201cN/A\u201d and \u201c-\u201d", fixed = TRUE, all = FALSE)
+  expect_match(draft, "one: {column: one, label: one, level: nominal, codes: {1: Yes}}   # one answer, beside gaps", fixed = TRUE, all = FALSE)
+})
+
 test_that("numbers with a unit are read where all their forms can be listed, and kept as text else", {
   set.seed(35)
   share <- sample(0:20, 200, TRUE) * 5
