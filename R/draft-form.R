@@ -176,7 +176,16 @@ hold_numbers <- function(columns) vapply(columns, function(column) {
   weighted_share(!is.na(text_to_number(column$cells)), counts * nzchar(column$cells)) > 0.8
 }, TRUE)
 
-are_numbers_below <- function(cells, top) !is.na(text_to_number(cells)) & hold_numbers(top$columns)
+# A number among numbers is an answer, but for a row of years or places (`2024`, `2025`) below one
+# question.
+any_answer_below <- function(cells, question, top) {
+  number <- text_to_number(cells)
+  among <- !is.na(number) & hold_numbers(top$columns)
+  any(vapply(split(seq_along(cells), question), function(places) {
+    told <- number[places][nzchar(cells[places])]
+    any(among[places]) && (length(told) < 2 || anyNA(told) || any(diff(told) != diff(told)[1]))
+  }, TRUE))
+}
 
 # Options below questions: they stand under the blanks that follow a question, and below
 # single questions there is nothing, or one word that is the same for all.
@@ -189,8 +198,7 @@ is_options_row <- function(cells, first, top) {
   if (!any(blank) || !nzchar(first[1]) && sum(nzchar(first)) == 0) return(FALSE)
   if (mean(nzchar(cells[blank])) < 0.6) return(FALSE)
   single <- nzchar(first) & !c(blank[-1], FALSE)
-  # A number below a question, and among numbers, is an answer.
-  if (any(single & are_numbers_below(cells, top))) return(FALSE)
+  if (any_answer_below(cells, cumsum(nzchar(first)), top)) return(FALSE)
   below <- unique(cells[single & nzchar(cells)])
   constant <- length(below) == 1 && sum(cells[single] == below) >= 2 && sum(single) >= 2
   ticks <- mapply(function(column, cell) {

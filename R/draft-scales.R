@@ -194,13 +194,14 @@ reason_of_word <- function(folded) {
 }
 
 # `N/A - I do not sing`, `Not applicable (no choir)`; `Don't know / no answer`, where all are such
-# words, of which the first is taken.
+# words, of which the first is taken. `DK - Denmark` and `NA: North America` are none.
 reason_explained <- function(folded) {
   mark <- " +[-\u2013\u2014:/]+ +|: +| *[(/] *| (or|oder|ou|o|of) "
-  first <- reason_of_word(stringi::stri_replace_first_regex(
+  begun <- stringi::stri_replace_first_regex(
     folded, "^(.{2,}?)( +[-\u2013\u2014]+ +|: +| *\\().*$", "$1"
-  ))
-  first[first %in% "no_answer"] <- NA
+  )
+  first <- reason_of_word(begun)
+  first[first %in% "no_answer" | grepl("^[a-z]{1,3}$", begun)] <- NA
   parts <- stringi::stri_split_regex(stringi::stri_replace_all_regex(folded, "[)]$", ""), mark)
   same <- vapply(parts, function(part) {
     reasons <- reason_of_word(part)

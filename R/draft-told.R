@@ -53,7 +53,7 @@ told_pairs <- function(text, pattern, order = c(2, 3)) {
 # A heading without the codes that it tells in brackets.
 without_told <- function(text) {
   rest <- text_trim(stringi::stri_replace_all_regex(
-    text, " *[(\\[][^()\\[\\]]*[0-9] ?[=:][^()\\[\\]]*[)\\]]", ""
+    text, " *[(\\[][^()\\[\\]]*[0-9] ?(=|: ?\\p{L})[^()\\[\\]]*[)\\]]", ""
   ))
   ifelse(nzchar(rest), rest, text)
 }
