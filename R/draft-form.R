@@ -183,9 +183,14 @@ any_answer_below <- function(cells, question, top) {
   among <- !is.na(number) & hold_numbers(top$columns)
   any(vapply(split(seq_along(cells), question), function(places) {
     told <- number[places][nzchar(cells[places])]
-    any(among[places]) && (length(told) < 2 || anyNA(told) || any(diff(told) != diff(told)[1]))
+    any(among[places]) && !are_places(told)
   }, TRUE))
 }
+
+are_places <- function(number) !anyNA(number) && (
+  length(number) >= 2 && all(number >= 1900 & number <= 2100) ||
+    length(number) >= 3 && all(diff(number) == 1)
+)
 
 # Options below questions: they stand under the blanks that follow a question, and below
 # single questions there is nothing, or one word that is the same for all.
