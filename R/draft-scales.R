@@ -202,6 +202,8 @@ reason_explained <- function(folded) {
   )
   first <- reason_of_word(begun)
   first[first %in% "no_answer" | grepl("^[a-z]{1,3}$", begun)] <- NA
+  # `Not sure - leaning yes` and `Not sure - leaning no` are answers.
+  first[begun %in% begun[duplicated(begun)]] <- NA
   parts <- stringi::stri_split_regex(stringi::stri_replace_all_regex(folded, "[)]$", ""), mark)
   same <- vapply(parts, function(part) {
     reasons <- reason_of_word(part)

@@ -34,7 +34,10 @@ labels_told <- function(said) {
   )
   if (nrow(pairs) < 2) {
     pairs <- told_pairs(
-      text, "(?:[:;,(] ?|^|(?<=[^0-9,.]) )([0-9]{1,2})(?:[.)]| ?[-\u2013])? ([\\p{L}][^,;()=0-9]*)"
+      text, paste0(
+        "(?:[:;,(] ?(?=[0-9]{1,2}[.)]? )|(?:^| )(?=[0-9]{1,2}(?:[.)]| ?[-\u2013]) ))",
+        "([0-9]{1,2})(?:[.)]| ?[-\u2013])? ([\\p{L}][^,;()=0-9]*)"
+      )
     )
     if (nrow(pairs) == 0 || !pairs$code[1] %in% 0:1 || any(diff(pairs$code) != 1)) return(NULL)
   }
@@ -53,7 +56,9 @@ told_pairs <- function(text, pattern, order = c(2, 3)) {
 # A heading without the codes that it tells in brackets.
 without_told <- function(text) {
   rest <- text_trim(stringi::stri_replace_all_regex(
-    text, " *[(\\[][^()\\[\\]]*[0-9] ?(=|: ?\\p{L})[^()\\[\\]]*[)\\]]", ""
+    text, paste0(
+      " *[(\\[](?:[^()\\[\\]]*?(?:[0-9] ?(?:=|: ?\\p{L})|= ?[0-9])){2,}[^()\\[\\]]*[)\\]]"
+    ), ""
   ))
   ifelse(nzchar(rest), rest, text)
 }

@@ -566,7 +566,7 @@ test_that("labels that are numbers keep them, and what explains a reason is miss
     zero = c("None", "1", "2", "3"), open = c("0", "1", "2-3", "4+"), times = c("not at all", "1x", "2x", "3x and more"), words = c("keinen", "einen", "zwei", "drei oder mehr"),
     often = c("Never", "Once", "Twice", "More often"), room = c("7", "12", "Studio", "Loft"), far = c("170 cm", "5 ft 4", "1.82 m", "6 ft"), fee = c("\u00a38", "\u00a37.25", "free", "\u00a312.50"),
     week = c("2-3", "4-5", "6-Oct", "11+"), music = c("Rock &amp; Pop", "Folk", "Choral &#38; more"), spent = c("1.250,00", "950,50", "12,75"),
-    region = c("DK - Denmark", "NA: North America", "IT - Italy"), minutes = c("up to 15", "16-30", "over 30", "Don't know / no answer"), choir = c("Good", "Fair", "Poor", "N/A - I sing alone"), said = c("ja", "nein", "k. A.")
+    region = c("DK - Denmark", "NA: North America", "IT - Italy"), vote = c("Yes", "Not sure - leaning yes", "Not sure - leaning no"), minutes = c("up to 15", "16-30", "over 30", "Don't know / no answer"), choir = c("Good", "Fair", "Poor", "N/A - I sing alone"), said = c("ja", "nein", "k. A.")
   )
   cells <- lapply(lists, rep_len, 120)
   cells[["<b>Matrix</b> of the choirs [the first one]"]] <- cells[["<b>Matrix</b> of the choirs [the other one]"]] <- rep(c("Up", "Down"), 60)
@@ -587,6 +587,7 @@ test_that("labels that are numbers keep them, and what explains a reason is miss
   expect_equal(told$room[c("7", "12")], c(`7` = "7", `12` = "12"))
   expect_setequal(told$music, c("Rock & Pop", "Folk", "Choral & more"))
   expect_setequal(told$region, lists$region)
+  expect_setequal(told$vote, lists$vote)
   expect_equal(c(document$variables$far$level, document$variables$spent$level), c("nominal", "text"))
   expect_true(all(c("matrix_choirs_first", "matrix_choirs_other") %in% names(document$variables[[length(document$variables)]]$items)))
   expect_equal(document$variables$matrix_choirs$stem, "Matrix of the choirs")
@@ -599,6 +600,7 @@ test_that("codes that a heading tells are read out of it, and names with an orde
   told <- list(
     "Sex (1 = female, 2 = male)" = c(1, 2, 99), "Joy (1=not at all ... 5=very much)" = 1:5, "Often (1=never, 2=rarely, 3=often, 4=always, 9=don't know)" = c(1:4, 9), "Part: 1 soprano; 2 alto; 3 tenor" = 1:3,
     "Change (-1=less, 0=same, 1=more)" = -1:1, "5: Member (yes=1, no=2)" = 1:2, "Town (1=north, 2=south)" = 1:4, "How many concerts (0 = none, 1 = one)?" = 0:12, "Mix 2:1 or 3:1 of parts" = 1:3,
+    "In the last 1 month or 2 of practice" = 1:2,
     Since = 1.5e9 + 1:100, Day = c("Tuesday", "Monday", "Friday"), Month = c("mars", "ao\u00fbt", "mai"), Row = c("A", "B", "C"), Voice = c("S", "A", "T"), Hall = c("Hall 12", "Hall 2", "Hall 7"),
     Skill = c("Beginner", "Advanced", "Intermediate")
   )
@@ -607,6 +609,9 @@ test_that("codes that a heading tells are read out of it, and names with an orde
   draft <- drafted(file)
   document <- core$unclass_document(read_codebook(draft))
   said <- lapply(document$variables[-1], function(variable) if (!is.null(variable$codes)) stats::setNames(unlist(variable$codes), names(variable$codes)))
+  # What stands beside numbers in a sentence is no label of theirs.
+  expect_equal(unname(said[[10]]), c("First", "Second"))
+  said <- said[-10]
   expect_equal(unname(said[1:9]), list(
     c(`1` = "female", `2` = "male"), c(`1` = "not at all", `5` = "very much"), c(`1` = "never", `2` = "rarely", `3` = "often", `4` = "always"), c(`1` = "soprano", `2` = "alto", `3` = "tenor"),
     c(`-1` = "less", `0` = "same", `1` = "more"), c(`1` = "yes", `2` = "no"), NULL, NULL, NULL
@@ -615,8 +620,9 @@ test_that("codes that a heading tells are read out of it, and names with an orde
     since = NULL, day = c(`1` = "Monday", `2` = "Tuesday", `5` = "Friday"), month = c(`3` = "mars", `5` = "mai", `8` = "ao\u00fbt"), row = c(`1` = "A", `2` = "B", `3` = "C"),
     voice = said$voice, hall = c(`2` = "Hall 2", `7` = "Hall 7", `12` = "Hall 12")
   ))
-  expect_equal(vapply(document$variables[-1], `[[`, "", "level")[c(1:3, 5, 10, 16)], c(sex = "nominal", joy = "ordinal", often = "ordinal", change = "ordinal", since = "ratio", skill = "ordinal"))
+  expect_equal(vapply(document$variables[-1], `[[`, "", "level")[c(1:3, 5, 11, 17)], c(sex = "nominal", joy = "ordinal", often = "ordinal", change = "ordinal", since = "ratio", skill = "ordinal"))
   expect_equal(document$missing$dont_know$code, "-21")
+  expect_equal(core$without_told(c("Sex (1 = female, 2 = male)", "Member [yes=1; no=2]", "Age (18 = youngest)", "Session (10:30)")), c("Sex", "Member", "Age (18 = youngest)", "Session (10:30)"))
   study <- build_study(draft)
   expect_equal(unique(findings(study)$kind), "outside_project")
   raw <- data.table::fread(file)
