@@ -125,6 +125,10 @@ packed_rows <- function(packed, text) {
     .Call(`_mavik_packed_rows`, packed, text)
 }
 
+pass_over <- function(path, size, use) {
+    .Call(`_mavik_pass_over`, path, size, use)
+}
+
 read_cells <- function(path, delimiter, skip, heads, threads = 1L, smallest = 3e7) {
     .Call(`_mavik_read_cells`, path, delimiter, skip, heads, threads, smallest)
 }

@@ -386,6 +386,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// pass_over
+SEXP pass_over(std::string path, double size, Function use);
+RcppExport SEXP _mavik_pass_over(SEXP pathSEXP, SEXP sizeSEXP, SEXP useSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< double >::type size(sizeSEXP);
+    Rcpp::traits::input_parameter< Function >::type use(useSEXP);
+    rcpp_result_gen = Rcpp::wrap(pass_over(path, size, use));
+    return rcpp_result_gen;
+END_RCPP
+}
 // read_cells
 List read_cells(std::string path, std::string delimiter, int skip, int heads, int threads, double smallest);
 RcppExport SEXP _mavik_read_cells(SEXP pathSEXP, SEXP delimiterSEXP, SEXP skipSEXP, SEXP headsSEXP, SEXP threadsSEXP, SEXP smallestSEXP) {
@@ -810,6 +823,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_unpack_texts", (DL_FUNC) &_mavik_unpack_texts, 1},
     {"_mavik_packed_at", (DL_FUNC) &_mavik_packed_at, 2},
     {"_mavik_packed_rows", (DL_FUNC) &_mavik_packed_rows, 2},
+    {"_mavik_pass_over", (DL_FUNC) &_mavik_pass_over, 3},
     {"_mavik_read_cells", (DL_FUNC) &_mavik_read_cells, 6},
     {"_mavik_read_span", (DL_FUNC) &_mavik_read_span, 11},
     {"_mavik_likely_starts", (DL_FUNC) &_mavik_likely_starts, 2},

@@ -5,6 +5,7 @@
 
 SEXP listed_parts(SEXP texts);
 int rest_mapped();
+SEXP map_values(std::string path, std::string type, double n, Rcpp::List attributes);
 bool is_mapped(SEXP x);
 void with_attributes(SEXP x, const Rcpp::List& attributes);
 // A vector of R's `type` in a new file of the folder, to be filled at `at`; R's NULL, and no place,

@@ -7,6 +7,7 @@
 #include "looked.cpp"
 #include "number.cpp"
 #include "packed.cpp"
+#include "passing.cpp"
 #include "read_cells.cpp"
 #include "reserve.cpp"
 #include "scan_yaml.cpp"
