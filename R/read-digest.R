@@ -4,14 +4,17 @@
 file_digest <- function(path) {
   size <- file.size(path)
   large <- isTRUE(size >= 2^22) && !dir.exists(path)
-  bytes <- if (large) pass_over(path, size, function(bytes) sodium::hash(bytes, size = 64L))
-  if (!is.null(bytes)) return(as_hex(bytes))
+  digest <- if (large) pass_over(path, size, bytes_digest)
+  if (!is.null(digest)) return(digest)
   connection <- file(path, "rb")
   on.exit(close(connection))
   as_hex(openssl::blake2b(connection))
 }
 
-bytes_digest <- function(bytes) as_hex(openssl::blake2b(bytes))
+# Of many bytes the library that is faster.
+bytes_digest <- function(bytes) as_hex(
+  if (length(bytes) < 2^22) openssl::blake2b(bytes) else sodium::hash(bytes, size = 64L)
+)
 
 as_hex <- function(hash) paste(format(unclass(hash)), collapse = "")
 

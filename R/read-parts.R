@@ -109,8 +109,7 @@ join_parts <- function(cut, parts) {
     end <- part$end
     used <- c(used, list(part$stored))
   }
-  if (!identical(cut$before, times_of(cut$source))) stop_read(cut$shown, NULL,
-    "changed while it was read; build again")
+  check_as_cut(cut)
   lines <- unlist(lines)
   heading <- cut$head$heading
   check_shape(list(problem = "", lines = lines, line = 0), cut$options, cut$shown)
@@ -118,4 +117,9 @@ join_parts <- function(cut, parts) {
     heading = heading, columns = new_waiting(used, tasks[[1]]$names),
     lines = lines[-seq_along(heading)]
   ), cut$shown)
+}
+
+check_as_cut <- function(cut) {
+  if (!identical(cut$before, times_of(cut$source))) stop_read(cut$shown, NULL,
+    "changed while it was read; build again")
 }

@@ -10,7 +10,11 @@ is_waiting <- function(columns) inherits(columns, "mavik_waiting")
 
 # The columns of one part, a piece each, in one file.
 store_cells <- function(columns, file) {
-  pieces <- lapply(columns, serialize, connection = NULL, xdr = FALSE)
+  pieces <- lapply(columns, function(column) {
+    # Texts in one run of bytes: to take millions apart one by one would take longer than reading.
+    column$cells <- pack_texts(column$cells)
+    serialize(column, connection = NULL, xdr = FALSE)
+  })
   sizes <- lengths(pieces)
   bytes <- do.call(c, c(list(raw()), unname(pieces)))
   problem <- write_bytes(bytes, enc2native(file))
@@ -84,7 +88,9 @@ read_piece <- function(part, name) {
   }, error = function(e) raw(), warning = function(w) raw())
   if (length(bytes) != part$size[place]) stop_mavik("build_error", part$file,
     ": a file of the work folder is gone or was cut short while the build ran: build again")
-  unserialize(bytes)
+  column <- unserialize(bytes)
+  column$cells <- unpack_texts(column$cells)
+  column
 }
 
 # Distinct cells in order of first appearance, whatever the parts. Keys never come again.

@@ -119,9 +119,6 @@ read_in_parts <- function(book, work, digests) {
     cut <- cut_export(book$exports[names], book, work)
     if (!is.null(cut)) cuts[[names[1]]] <- cut
   }
-  sums <- if (digests && length(cuts) > 0) digests_beside(
-    vapply(cuts, `[[`, "", "source", USE.NAMES = FALSE)
-  )
   tasks <- unlist(lapply(unname(cuts), `[[`, "tasks"), recursive = FALSE)
   parts <- lapply(tasks, read_before)
   open <- which(vapply(parts, is.null, TRUE))
@@ -131,12 +128,24 @@ read_in_parts <- function(book, work, digests) {
   parts[open] <- at_work(tasks[open], read_part, part_named, function(n) signal_progress(
     "read", paste(count_of(length(cuts), "file"), "in parts"), n + total - length(open), total
   ))
+  # Workers have all cores for the reading; what comes next leaves some idle.
+  sums <- if (digests && length(cuts) > 0) digests_beside(
+    vapply(cuts, `[[`, "", "source", USE.NAMES = FALSE)
+  )
   of <- rep(seq_along(cuts), lengths(lapply(cuts, `[[`, "tasks")))
   lapply(with_names(seq_along(cuts), names(cuts)), function(k) list(
     # What is wrong with a file is told with what is wrong with the others.
     raw = tryCatch(join_parts(cuts[[k]], parts[of == k]), mavik_read_error = identity),
-    digest = sums[[k]], folder = dirname(cuts[[k]]$tasks[[1]]$file)
+    digest = if (digests) function() digest_of_cut(cuts[[k]], sums[[k]]),
+    folder = dirname(cuts[[k]]$tasks[[1]]$file)
   ))
+}
+
+# The digest is one of what was read.
+digest_of_cut <- function(cut, digest) {
+  sum <- digest()
+  check_as_cut(cut)
+  sum
 }
 
 # What a message calls a part. Lines are counted only then.

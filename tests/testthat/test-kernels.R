@@ -244,3 +244,19 @@ test_that("gaps of rows are those of plain R", {
   expect_identical(seen$pattern, Reduce(`+`, lapply(1:7, function(i) is_full[, i] * own[i])))
   expect_identical(seen$same, Reduce(`+`, lapply(1:7, function(i) weight[[i]][index[[i]]])))
 })
+
+test_that("the digest of a file is that of its bytes, however many there are", {
+  file <- withr::local_tempfile()
+  for (size in c(0, 1, 2^22 - 1, 2^22, 2^22 + 4097)) {
+    writeBin(rep_len(as.raw(sample(256) - 1), size), file)
+    bytes <- readBin(file, "raw", size)
+    whole <- paste(format(unclass(openssl::blake2b(bytes))), collapse = "")
+    expect_identical(core$file_digest(file), whole, info = size)
+    expect_identical(core$bytes_digest(bytes), whole, info = size)
+    expect_identical(core$pass_over(file, size, function(held) list(held)), if (size > 0) list(bytes))
+  }
+  for (wrong in c(size - 1, size + 1)) expect_null(core$pass_over(file, wrong, length))
+  expect_null(core$pass_over(tempfile(), 5, length))
+  expect_error(core$pass_over(file, size, function(held) stop("not today")), "not today")
+  expect_error(suppressWarnings(core$file_digest(tempfile())), "cannot open")
+})
