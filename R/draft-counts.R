@@ -56,7 +56,7 @@ codes_of_names <- function(labels) {
 }
 
 # Names that have an order of their own, which says nothing of more or less: months, days of the
-# week, `Q1` to `Q4`, `I` to `IV`, `A` to `E`.
+# week, `Q1` to `Q4`, `I` to `IV`, `A` to `E`, `Feb 2026`.
 natural_codes <- function(labels) {
   if (length(labels) < 3) return(NULL)
   folded <- sub("[.]$", "", text_fold(labels))
@@ -65,7 +65,7 @@ natural_codes <- function(labels) {
   orders <- list(
     unname(month_words()[folded]), weekday$value[match(folded, weekday$word)],
     match(folded, tolower(utils::as.roman(1:20))), match(folded, letters),
-    if (length(unique(counted[, 2])) == 1) as.integer(counted[, 3])
+    if (length(unique(counted[, 2])) == 1) as.integer(counted[, 3]), period_steps(folded)
   )
   # Letters without a gap are a row, others short for something.
   row <- orders[[4]]

@@ -23,8 +23,10 @@ order_words <- function() once_a_session("order_words", function() {
 learnt_order <- function(labels) {
   # `01` beside `2A` are signs.
   if (length(labels) > 40 || any(grepl("^0[0-9]+$", labels))) return(NULL)
+  # `02/2026` comes behind `11/2025`, and is no more.
+  if (!is.null(period_steps(text_fold(labels)))) return(NULL)
   grounds <- list(
-    "numbers in the labels" = number_steps, "stars" = star_steps,
+    "times of day" = clock_steps, "numbers in the labels" = number_steps, "stars" = star_steps,
     "quantities in the words" = quantity_steps, "schooling" = schooling_steps,
     "words of degree" = degree_steps
   )

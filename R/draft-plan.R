@@ -140,7 +140,7 @@ missing_seen <- function(columns) {
   }
   gaps <- lapply(
     split(
-      cells, factor(cells$gap, unique(names(missing_words)[names(missing_words) %in% cells$gap]))
+      cells, factor(cells$gap, intersect(names(missing_words()), cells$gap))
     ),
     function(of) {
     total <- rowsum(of$count, text_fold(of$text))

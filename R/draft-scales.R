@@ -139,58 +139,40 @@ is_upwards <- function(bare) {
   NA
 }
 
-# Words that stand for a missing reason, folded. That somebody chose to give no answer is
-# another thing than a blank, or a sign that stands for one.
-missing_words <- list(
-  refused = c("prefer not to say", "prefer not to answer", "refused", "rather not say", "refusal",
-    "i'd rather not say", "i prefer not to answer", "no comment", "refuse", "declined",
-    "decline to answer", "declined to answer", "prefer not to disclose", "refused to answer",
-    "keine angabe", "verweigert", "k.a.", "m\u00f6chte ich nicht sagen", "keine antwort",
-    "je pr\u00e9f\u00e8re ne pas r\u00e9pondre", "refus", "refus de r\u00e9pondre",
-    "refuse de r\u00e9pondre",
-    "ne souhaite pas r\u00e9pondre", "ne se prononce pas", "prefiero no contestar",
-    "prefiero no responder", "no contesta", "no responde", "rechaza", "ns/nc",
-    "prefiro n\u00e3o responder", "n\u00e3o responde", "recusa", "recusou",
-    "preferisco non rispondere",
-    "rifiuta", "non risponde", "zeg ik liever niet", "wil ik niet zeggen", "wil niet zeggen",
-    "weigert", "geweigerd"),
-  dont_know = c("don't know", "dont know", "do not know", "dk", "i don't know", "not sure", "d/k",
-    "unsure", "can't say", "cannot say", "can't choose", "don't know / can't say", "idk",
-    "don't know/can't say", "don't know/not sure", "don't remember", "can't remember",
-    "do not remember", "hard to say", "wei\u00df nicht", "weiss nicht", "wei\u00df ich nicht",
-    "keine ahnung", "ne sait pas", "je ne sais pas", "nsp", "ne sais pas", "no s\u00e9", "no sabe",
-    "no lo s\u00e9", "n\u00e3o sei", "n\u00e3o sabe", "non so", "non sa", "non lo so", "weet niet",
-    "weet ik niet", "weet het niet"),
-  not_applicable = c(
-    "n/a", "na", "not applicable", "does not apply", "doesn't apply", "inapplicable",
-    "not relevant", "nicht zutreffend", "trifft nicht zu / keine", "entf\u00e4llt", "sans objet",
-    "non concern\u00e9", "non applicable", "no aplica", "no procede", "n\u00e3o se aplica",
-    "non applicabile", "niet van toepassing", "n.v.t."
-  ),
-  no_reply = c(
-    "no answer", "no response", "none given", "no answer given", "not given",
-    "not answered", "not stated", "no reply",
-    "ohne angabe", "sans r\u00e9ponse", "pas de r\u00e9ponse", "non r\u00e9ponse", "sin respuesta",
-    "sem resposta", "nessuna risposta", "geen antwoord"
-  ),
-  no_answer = c(".", "*", "-", "--", "missing", "null", "blank", "<na>", "#n/a", "nan")
-)
+# The words that stand for a missing reason, folded, each named by it.
+missing_words <- function() once_a_session("missing_words", function() {
+  lines <- readLines(system.file("draft", "reasons.txt", package = "mavik"), encoding = "UTF-8")
+  lines <- lines[!startsWith(lines, "#")]
+  words <- lapply(strsplit(sub("^[^:]*: ", "", lines), " | ", fixed = TRUE), text_fold)
+  with_names(unlist(words), rep(sub("[ :].*", "", lines), lengths(words)))
+})
 
 missing_word <- function(cells, folded = text_fold(cells)) {
   word <- reason_of_word(folded)
   # Among very many texts it is not looked for in parts of them.
   told <- which(is.na(word) & nchar(folded) <= 80)
   if (length(told) > 0 && length(cells) <= 2000) word[told] <- reason_explained(folded[told])
+  # Beside another middle it is no middle.
+  if (any(grepl(middle_words, folded))) word[folded %in% no_opinion] <- "dont_know"
   word
 }
 
+middle_words <- paste0("^(neither|neutral|weder|teils|ni .* ni |n\u00e9 .* n\u00e9 |nem .* nem |",
+  "noch .* noch|niet .* niet |varken|hverken|verken|ani .* ani |ei .* eik\u00e4 )")
+no_opinion <- c(
+  "no opinion", "i have no opinion", "don't have an opinion", "no view", "keine meinung",
+  "ohne meinung", "sans opinion", "pas d'avis", "sin opini\u00f3n", "sem opini\u00e3o",
+  "nessuna opinione", "geen mening", "ingen \u00e5sikt", "ingen mening", "nie mam zdania",
+  "nem\u00e1m n\u00e1zor", "ei mielipidett\u00e4"
+)
+
 reason_of_word <- function(folded) {
-  known <- once_a_session("missing_words", function() text_fold(unlist(missing_words)))
+  known <- missing_words()
   place <- match(folded, known)
   # `k. A.`
   short <- which(is.na(place) & nchar(folded) <= 8 & grepl(". ", folded, fixed = TRUE))
   place[short] <- match(gsub(". ", ".", folded[short], fixed = TRUE), known)
-  rep(names(missing_words), lengths(missing_words))[place]
+  names(known)[place]
 }
 
 # `N/A - I do not sing`, `Not applicable (no choir)`; `Don't know / no answer`, where all are such

@@ -119,7 +119,12 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("Very unlikely", "Unlikely", "Likely", "Very likely"), c("Not at all", "A little", "Somewhat", "Quite a bit", "Extremely"), c("Very difficult", "Difficult", "Easy", "Very easy"),
     c("Stimme \u00fcberhaupt nicht zu", "Stimme eher nicht zu", "Teils/teils", "Stimme eher zu", "Stimme voll zu"), c("Muy insatisfecho", "Insatisfecho", "Satisfecho", "Muy satisfecho"),
     c("Discordo totalmente", "Discordo", "Concordo", "Concordo totalmente"), c("Mai", "Raramente", "A volte", "Spesso", "Sempre"), c("Zeer slecht", "Slecht", "Matig", "Goed", "Zeer goed"),
-    c("Less than once a month", "Once a month", "Once a week", "Daily"), c("1: low", "2: mid", "3: high")
+    c("Less than once a month", "Once a month", "Once a week", "Daily"), c("1: low", "2: mid", "3: high"),
+    c("nigdy", "czasami", "cz\u0119sto", "zawsze"), c("Rozhodn\u011b ne", "Sp\u00ed\u0161e ne", "Sp\u00ed\u0161e ano", "Rozhodn\u011b ano"),
+    c("Mycket missn\u00f6jd", "Ganska missn\u00f6jd", "Ganska n\u00f6jd", "Mycket n\u00f6jd"), c("Slet ikke", "I nogen grad", "I h\u00f8j grad"),
+    c("Helt uenig", "Litt uenig", "Verken enig eller uenig", "Litt enig", "Helt enig"), c("Eritt\u00e4in huono", "Kohtalainen", "Hyv\u00e4"),
+    c("Soha", "N\u00e9ha", "Gyakran", "Mindig"), c("Strongly disagree", "Disagree", "No opinion", "Agree"),
+    c("before 9am", "9-11am", "11-1pm", "2:30 p.m.", "after 5 pm"), c("12am", "9:15 a.m.", "noon 12pm", "1pm")
   )
   for (scale in scales) {
     found <- core$scale_order(sample(scale))
@@ -129,10 +134,24 @@ test_that("answer scales are put in order whatever the order of appearance", {
   ends <- core$scale_order(sample(c("Not at all likely", 1:9, "Extremely likely")))
   expect_equal(ends[c("labels", "codes", "range")], list(labels = c("Not at all likely", "Extremely likely"), codes = c(0, 10), range = c(0, 10)))
   expect_null(core$scale_order(c("Soprano", "Alto", "Tenor", "Bass")))
+  # Times of a calendar are in their own order, and in none of more or less.
+  periods <- list(
+    c("2025-W50", "2026-W02", "2026-W11"), c("11/2025", "02/2026", "10/2026"), c("Q4 2025", "Q1 2026", "Q2 2026"), c("Dec 2025", "Jan 2026", "May 2026")
+  )
+  for (period in periods) {
+    mixed <- sample(period)
+    expect_null(core$scale_order(mixed), info = period[1])
+    expect_equal(core$codes_of_names(mixed), match(mixed, period), info = period[1])
+  }
+  expect_equal(core$codes_of_names(c("2026-W02", "2026 Q1", "2025-W50")), 1:3)
+  # An opinion that is none is the middle where there is no other.
+  cells <- c("Agree", "No opinion", "Disagree", "Ved ikke")
+  expect_equal(core$missing_word(cells), c(NA, NA, NA, "dont_know"))
+  expect_equal(core$missing_word(c(cells, "Neither agree nor disagree")), c(NA, "dont_know", NA, "dont_know", NA))
   # Ends with numbers of their own are those; two that say nothing of their order are a guess, and said to be one.
   ends <- list(
     list(c("0 - na pewno nie", 1, 2, 5, 8, "10 - na pewno tak"), c(0, 10), TRUE), list(c("1 = gar nicht", 2:4, "5 = sehr"), c(1, 5), TRUE), list(c("No pain", 1:9, "Worst pain"), c(0, 10), TRUE),
-    list(c("Never", 1:8, "Always"), c(0, 9), TRUE), list(c("Left", 2:4, "Right"), c(1, 5), FALSE), list(c("na pewno nie", 2:6, "na pewno tak"), c(1, 7), FALSE)
+    list(c("Never", 1:8, "Always"), c(0, 9), TRUE), list(c("Left", 2:4, "Right"), c(1, 5), FALSE), list(c("kindlasti mitte", 2:6, "kindlasti jah"), c(1, 7), FALSE)
   )
   for (case in ends) {
     found <- core$scale_order(sample(case[[1]]))
