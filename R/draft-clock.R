@@ -5,12 +5,15 @@
 clock_steps <- function(labels) {
   folded <- gsub("([ap])[.] ?m[.]?", "\\1m", text_fold(labels))
   folded <- sub("\\b(12 ?)?(noon|midday)\\b", "12pm", sub("\\b(12 ?)?midnight\\b", "12am", folded))
-  times <- stringi::stri_match_all_regex(
-    folded, "(?<![0-9.,:])([01]?[0-9]|2[0-4])(?:[:.]([0-5][0-9]))?(?![0-9]) ?(am|pm|uhr|h)?\\b"
-  )
-  told <- vapply(times, function(time) nrow(time) %in% 1:2 && !anyNA(time[1, 1]), TRUE)
-  half <- vapply(times, function(time) any(time[, 4] %in% c("am", "pm")), TRUE)
-  if (length(labels) < 3 || !all(told) || !all(half)) return(NULL)
+  time <- "(?<![0-9.,:])([01]?[0-9])(?:[:.]([0-5][0-9]))?(?![0-9]) ?(am|pm)?\\b"
+  times <- stringi::stri_match_all_regex(folded, time)
+  half <- vapply(times, function(time) nrow(time) < 3 && any(!is.na(time[, 4])), TRUE)
+  # `Line 2: 7pm` is a name.
+  rest <- stringi::stri_replace_all_regex(folded, paste0(
+    time, "|\\b(before|after|until|till|from|about|around|by|at|to|and|or|later|earlier|",
+    "between|than)\\b"
+  ), "")
+  if (length(labels) < 3 || !all(half) || any(grepl("[[:alnum:]]", rest))) return(NULL)
   steps <- vapply(times, minute_of, 0) + 0.5 * vapply(folded, bound_of, 0)
   if (anyDuplicated(steps)) NULL else steps
 }
@@ -33,16 +36,18 @@ minute_of <- function(time) {
 period_steps <- function(folded) {
   first <- stringi::stri_match_first_regex(
     folded, "^((?:19|20)[0-9]{2})[ /-]?(kw|cw|w|q|h|t|s)?[ -]?([0-9]{1,2})$"
-  )[, c(2, 3, 4)]
+  )[, c(2, 3, 4), drop = FALSE]
   last <- stringi::stri_match_first_regex(
     folded, "^(?:(kw|cw|w|q|h|t|s)?[ -]?([0-9]{1,2})|([^0-9]+?)[.]?)[ /-]((?:19|20)[0-9]{2})$"
-  )[, c(5, 2, 3, 4)]
+  )[, c(5, 2, 3, 4), drop = FALSE]
   for (form in list(cbind(first, NA), last)) {
     within <- ifelse(
       is.na(form[, 4]), as.numeric(form[, 3]), month_words()[form[, 4]]
     )
-    if (length(unique(form[, 2])) == 1 && !anyNA(within) && !anyNA(form[, 1]))
-      return(rank(100 * as.numeric(form[, 1]) + within, ties.method = "min"))
+    if (length(unique(form[, 2])) > 1 || anyNA(within) || anyNA(form[, 1])) next
+    # A bare number is a month; `2024/25` is none.
+    if (anyNA(form[, 2]) && any(within > 12)) next
+    return(rank(100 * as.numeric(form[, 1]) + within, ties.method = "min"))
   }
   NULL
 }

@@ -56,7 +56,7 @@ codes_of_names <- function(labels) {
 }
 
 # Names that have an order of their own, which says nothing of more or less: months, days of the
-# week, `Q1` to `Q4`, `I` to `IV`, `A` to `E`, `Feb 2026`.
+# week, `Q1` to `Q4`, `I` to `IV`, `A` to `E`, `a) ...`, `Feb 2026`.
 natural_codes <- function(labels) {
   if (length(labels) < 3) return(NULL)
   folded <- sub("[.]$", "", text_fold(labels))
@@ -65,11 +65,14 @@ natural_codes <- function(labels) {
   orders <- list(
     unname(month_words()[folded]), weekday$value[match(folded, weekday$word)],
     match(folded, tolower(utils::as.roman(1:20))), match(folded, letters),
+    match(stringi::stri_match_first_regex(folded, "^[(]?([a-z])[).] ?[^ ]{2}")[, 2], letters),
     if (length(unique(counted[, 2])) == 1) as.integer(counted[, 3]), period_steps(folded)
   )
   # Letters without a gap are a row, others short for something.
-  row <- orders[[4]]
-  if (!anyNA(row) && (min(row) > 1 || max(row) > length(row))) orders[[4]] <- NA
+  for (k in 4:5) {
+    row <- orders[[k]]
+    if (!anyNA(row) && (min(row) > 1 || max(row) > length(row))) orders[[k]] <- NA
+  }
   for (order in orders) if (length(order) == length(labels) && !anyNA(order) &&
     !anyDuplicated(order)) return(as.integer(order))
   NULL

@@ -210,7 +210,8 @@ is_options_row <- function(cells, first, top) {
     nzchar(cell) && all(column$cells %in% c(cell, ""))
   }, top$columns, cells)
   if (mean(ticks[blank]) >= 0.6) return(TRUE)
-  (constant || mean(blank) >= 0.25 || !any(nzchar(cells[single]))) && !looks_answered(cells, top)
+  (constant || mean(blank) >= 0.25 || !any(nzchar(cells[single]))) &&
+    !looks_answered(cells, top, ticks)
 }
 
 # Over columns whose answers come again and again, a row of which no cell does: names
@@ -230,9 +231,14 @@ stands_apart <- function(cells, top) {
     mean(is.na(text_to_number(cells[repeating]))) > 0.9
 }
 
-looks_answered <- function(cells, top) {
+# A box holds its option below as well, and tells nothing where other columns tell enough: those
+# whose answers come again and again.
+looks_answered <- function(cells, top, ticks) {
   again <- mapply(
     function(column, cell) sum(column$index == match(cell, column$cells)) > 1, top$columns, cells
   )
-  mean(again[nzchar(cells)]) > 0.3
+  told <- nzchar(cells)
+  repeating <- lengths(lapply(top$columns, `[[`, "cells")) <= top$records / 4
+  if (top$records >= 20 && sum(told & !ticks & repeating) >= 2) told <- told & !ticks
+  mean(again[told]) > 0.3
 }

@@ -64,12 +64,12 @@ without_shared <- function(bare) {
 
 # `1 = Never`, `(1) Never` or `Never [1]`, each another number; NULL where not all labels have one.
 numbers_beside <- function(labels) {
-  behind <- stringi::stri_match_first_regex(labels, "[^0-9\\s]\\s*[(\\[]([0-9]{1,2})[)\\]]$")[, 2]
+  behind <- stringi::stri_match_first_regex(labels, "[^0-9\\s]\\s*[(\\[](-?[0-9]{1,2})[)\\]]$")[, 2]
   behind <- as.integer(behind)
   # Behind labels may stand counts.
   if (anyNA(behind) || max(behind) > 10 && any(diff(sort(behind)) != 1)) behind <- NA
   before <- stringi::stri_match_first_regex(
-    labels, "^[(\\[]([0-9]{1,2})[)\\]]\\s*[^0-9\\s]"
+    labels, "^[(\\[](-?[0-9]{1,2})[)\\]]\\s*[^0-9\\s]"
   )[, 2]
   for (numbers in list(leading_number(labels), as.integer(before), behind))
     if (!anyNA(numbers) && !anyDuplicated(numbers)) return(numbers)
@@ -78,7 +78,7 @@ numbers_beside <- function(labels) {
 
 leading_number <- function(labels) {
   ends <- stringi::stri_match_first_regex(
-    labels, "^\\s*([0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*[^0-9\\s]"
+    labels, "^\\s*(-?[0-9]{1,2})\\s*[-\\x{2013}.:=)]\\s*[^0-9\\s]"
   )[, 2]
   suppressWarnings(as.integer(ends))
 }
@@ -153,7 +153,8 @@ missing_word <- function(cells, folded = text_fold(cells)) {
   told <- which(is.na(word) & nchar(folded) <= 80)
   if (length(told) > 0 && length(cells) <= 2000) word[told] <- reason_explained(folded[told])
   # Beside another middle it is no middle.
-  if (any(grepl(middle_words, folded))) word[folded %in% no_opinion] <- "dont_know"
+  none <- folded %in% no_opinion
+  if (any(none) && any(grepl(middle_words, folded))) word[none] <- "dont_know"
   word
 }
 
@@ -169,6 +170,13 @@ no_opinion <- c(
 reason_of_word <- function(folded) {
   known <- missing_words()
   place <- match(folded, known)
+  # `9 = No answer`, `[-1] Don't know`.
+  if (length(folded) <= 2000) {
+    bare <- stringi::stri_replace_first_regex(
+      folded, "^([(\\[]-?[0-9]{1,4}[)\\]]|-?[0-9]{1,4} ?[-\\x{2013}.:=)]) *(?=..)", ""
+    )
+    place[bare != folded] <- match(bare[bare != folded], known)
+  }
   # `k. A.`
   short <- which(is.na(place) & nchar(folded) <= 8 & grepl(". ", folded, fixed = TRUE))
   place[short] <- match(gsub(". ", ".", folded[short], fixed = TRUE), known)

@@ -153,3 +153,23 @@ test_that("whether most answers pass a test is told as by trying all of them", {
     for (least in c(0.5, 0.8, 0.9, 0.95)) expect_equal(core$are_dates(answers, least), share >= least, info = paste(n, share, least))
   }
 })
+
+test_that("boxes that hold the words of their option do not hide the row of options, nor make one of a record", {
+  set.seed(9)
+  file <- withr::local_tempfile(fileext = ".csv")
+  voices <- c("Soprano", "Alto", "Tenor", "Bass")
+  rated <- c("Poor", "Fair", "Good", "Very good", "Excellent")
+  for (n in c(24, 200)) {
+    boxes <- vapply(voices, function(voice) sample(c(voice, ""), n, TRUE), character(n))
+    ratings <- matrix(sample(rated, 3 * n, TRUE), n)
+    records <- cbind(1000 + seq_len(n), boxes, sample(c("", "", "Mezzo", "I hum", "drums"), n, TRUE), ratings, sample(7, n, TRUE))
+    heading <- c("Respondent", "Which voices do you sing?", rep("", 4), "How do you rate the following?", "", "", "Overall")
+    options <- c("", voices, "Other (please specify)", "Venue", "Times", "Tea and cake", "Response")
+    for (given in list(list(options), list())) {
+      writeLines(do.call(paste, c(as.data.frame(do.call(rbind, c(list(heading), given, list(records)))), sep = ",")), file)
+      seen <- look(file)
+      expect_equal(seen$records, n)
+      expect_equal("options" %in% seen$form$heading, length(given) == 1)
+    }
+  }
+})
