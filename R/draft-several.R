@@ -283,7 +283,7 @@ option_names <- function(set, labels, plan) {
     return(gsub("_+$", "", make.unique(names, sep = "_")))
   }
   names <- gsub("_+$", "", make.unique(paste0(set_prefix(set, plan), "_", words), sep = "_"))
-  taken <- c(unname(plan$names), vapply(plan$blocks, `[[`, "", "name"),
+  taken <- c(set, unname(plan$names), vapply(plan$blocks, `[[`, "", "name"),
     vapply(plan$sets, `[[`, "", "name"))
   while (any(names %in% taken)) names[names %in% taken] <- paste0(names[names %in% taken], "_o")
   names
