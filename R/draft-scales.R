@@ -175,7 +175,8 @@ reason_of_word <- function(folded) {
     bare <- stringi::stri_replace_first_regex(
       folded, "^([(\\[]-?[0-9]{1,4}[)\\]]|-?[0-9]{1,4} ?[-\\x{2013}.:=)]) *(?=..)", ""
     )
-    place[bare != folded] <- match(bare[bare != folded], known)
+    numbered <- which(bare != folded)
+    place[numbered] <- match(bare[numbered], known)
   }
   # `k. A.`
   short <- which(is.na(place) & nchar(folded) <= 8 & grepl(". ", folded, fixed = TRUE))

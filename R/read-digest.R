@@ -4,7 +4,7 @@
 file_digest <- function(path) {
   size <- file.size(path)
   large <- isTRUE(size >= 2^22) && !dir.exists(path)
-  digest <- if (large) pass_over(path, size, bytes_digest)
+  digest <- if (large) pass_over(enc2native(path.expand(path)), size, bytes_digest)
   if (!is.null(digest)) return(digest)
   connection <- file(path, "rb")
   on.exit(close(connection))
