@@ -65,7 +65,8 @@ natural_codes <- function(labels) {
   orders <- list(
     unname(month_words()[folded]), weekday$value[match(folded, weekday$word)],
     match(folded, tolower(utils::as.roman(1:20))), match(folded, letters),
-    match(stringi::stri_match_first_regex(folded, "^[(]?([a-z])[).] ?[^ ]{2}")[, 2], letters),
+    match(stringi::stri_match_first_regex(folded, "^[(]?([a-z])( ?[).:]| -) ?[^ ]{2}")[, 2],
+      letters),
     if (length(unique(counted[, 2])) == 1) as.integer(counted[, 3]), period_steps(folded)
   )
   # Letters without a gap are a row, others short for something.

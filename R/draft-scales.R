@@ -71,7 +71,12 @@ numbers_beside <- function(labels) {
   before <- stringi::stri_match_first_regex(
     labels, "^[(\\[](-?[0-9]{1,2})[)\\]]\\s*[^0-9\\s]"
   )[, 2]
-  for (numbers in list(leading_number(labels), as.integer(before), behind))
+  # `-1 Worse`, `0 Same`, `+1 Better`; without a sign such numbers may be counts.
+  signed <- as.integer(stringi::stri_match_first_regex(
+    sub("\u2212", "-", labels), "^\\s*([-+]?[0-9]{1,2})\\s+[^0-9\\s]"
+  )[, 2])
+  if (anyNA(signed) || min(signed) >= 0 || any(diff(sort(signed)) != 1)) signed <- NA
+  for (numbers in list(leading_number(labels), as.integer(before), behind, signed))
     if (!anyNA(numbers) && !anyDuplicated(numbers)) return(numbers)
   NULL
 }

@@ -147,6 +147,8 @@ test_that("answer scales are put in order whatever the order of appearance", {
   expect_equal(core$codes_of_names(c("b) Alto", "a) Soprano", "c) Tenor")), c(2, 1, 3))
   # What is numbered keeps its number, below zero too, and a reason is one with its number.
   expect_equal(core$scale_order(c("Yes (1)", "No (2)", "Not asked (-8)"))$codes, c(-8, 1, 2))
+  expect_equal(core$scale_order(c("+1 Better", "0 Same", "-1 Worse", "\u22122 Much worse"))$codes, -2:1)
+  expect_equal(core$codes_of_names(c("B - Alto", "A - Soprano", "C: Tenor")), c(2, 1, 3))
   expect_equal(core$scale_order(c("[2] Middle", "[-1] Less", "[1] Low"))$codes, c(-1, 1, 2))
   expect_equal(core$missing_word(c("9=No answer", "[-1] Don't know", "3 - n/a", "12 songs", "1. Soprano")), c("no_reply", "dont_know", "not_applicable", NA, NA))
   # An opinion that is none is the middle where there is no other.
