@@ -2,10 +2,9 @@
 # schooling; known scales come first (see `draft-scales`).
 
 order_words <- function() once_a_session("order_words", function() {
-  lines <- readLines(system.file("draft", "words.txt", package = "mavik"), encoding = "UTF-8")
-  lines <- lines[nzchar(lines) & !startsWith(lines, "#")]
-  key <- sub(":.*", "", lines)
-  words <- lapply(strsplit(sub("^[^:]*: ", "", lines), " | ", fixed = TRUE), text_fold)
+  lines <- word_lines("words.txt")
+  key <- names(lines)
+  words <- lapply(strsplit(unname(lines), " | ", fixed = TRUE), text_fold)
   kind <- sub(" .*", "", key)
   value <- suppressWarnings(as.numeric(sub("^[^ ]* ?", "", key)))
   of <- function(which) {

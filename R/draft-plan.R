@@ -139,9 +139,7 @@ missing_seen <- function(columns) {
     return(if (is.null(stray)) none else c(none, list(coded_missing = stray)))
   }
   gaps <- lapply(
-    split(
-      cells, factor(cells$gap, intersect(names(missing_words()), cells$gap))
-    ),
+    split(cells, factor(cells$gap, intersect(names(missing_words()), cells$gap))),
     function(of) {
     total <- rowsum(of$count, text_fold(of$text))
     # A form with words of its own gives no label to all.

@@ -1,19 +1,21 @@
 # Answer scales known by their words, whatever the order of appearance.
 
-known_scales <- function() once_a_session(
-  "scales", function() read_scales(system.file("draft", "scales.txt", package = "mavik"))
-)
+known_scales <- function() once_a_session("scales", function() read_scales("scales.txt"))
 
-read_scales <- function(path) {
-  lines <- readLines(path, encoding = "UTF-8")
-  lines <- lines[nzchar(lines) & !startsWith(lines, "#")]
-  scales <- lapply(lines, function(line) {
-    steps <- strsplit(
-      strsplit(sub("^[^:]*: ", "", line), " < ", fixed = TRUE)[[1]], " | ", fixed = TRUE
-    )
-    with_names(rep(seq_along(steps), lengths(steps)), text_fold(unlist(steps)))
+read_scales <- function(file) {
+  lines <- word_lines(file)
+  scales <- lapply(strsplit(lines, " < ", fixed = TRUE), function(steps) {
+    words <- strsplit(steps, " | ", fixed = TRUE)
+    with_names(rep(seq_along(words), lengths(words)), text_fold(unlist(words)))
   })
-  with_names(scales, sub(":.*", "", lines))
+  with_names(scales, names(lines))
+}
+
+# The lines of a list of words, each named by what stands before its colon.
+word_lines <- function(file) {
+  lines <- readLines(system.file("draft", file, package = "mavik"), encoding = "UTF-8")
+  lines <- lines[nzchar(lines) & !startsWith(lines, "#")]
+  with_names(sub("^[^:]*: ", "", lines), sub(":.*", "", lines))
 }
 
 # The labels in the order of a scale from low to high, or NULL. A leading number
@@ -146,43 +148,44 @@ is_upwards <- function(bare) {
 
 # The words that stand for a missing reason, folded, each named by it.
 missing_words <- function() once_a_session("missing_words", function() {
-  lines <- readLines(system.file("draft", "reasons.txt", package = "mavik"), encoding = "UTF-8")
-  lines <- lines[!startsWith(lines, "#")]
-  words <- lapply(strsplit(sub("^[^:]*: ", "", lines), " | ", fixed = TRUE), text_fold)
-  with_names(unlist(words), rep(sub("[ :].*", "", lines), lengths(words)))
+  lines <- word_lines("reasons.txt")
+  words <- lapply(strsplit(unname(lines), " | ", fixed = TRUE), text_fold)
+  with_names(unlist(words), rep(sub(" .*", "", names(lines)), lengths(words)))
 })
 
 missing_word <- function(cells, folded = text_fold(cells)) {
   word <- reason_of_word(folded)
   # Among very many texts it is not looked for in parts of them.
-  told <- which(is.na(word) & nchar(folded) <= 80)
-  if (length(told) > 0 && length(cells) <= 2000) word[told] <- reason_explained(folded[told])
+  if (length(cells) <= 2000) {
+    open <- which(is.na(word))
+    word[open] <- reason_numbered(folded)[open]
+    told <- which(is.na(word) & nchar(folded) <= 80)
+    if (length(told) > 0) word[told] <- reason_explained(folded[told])
+  }
   # Beside another middle it is no middle.
-  none <- folded %in% no_opinion
+  none <- folded %in% order_words()$no_opinion$word
   if (any(none) && any(grepl(middle_words, folded))) word[none] <- "dont_know"
   word
 }
 
+# Where both ends are denied, whatever they are.
 middle_words <- paste0("^(neither|neutral|weder|teils|ni .* ni |n\u00e9 .* n\u00e9 |nem .* nem |",
   "noch .* noch|niet .* niet |varken|hverken|verken|ani .* ani |ei .* eik\u00e4 )")
-no_opinion <- c(
-  "no opinion", "i have no opinion", "don't have an opinion", "no view", "keine meinung",
-  "ohne meinung", "sans opinion", "pas d'avis", "sin opini\u00f3n", "sem opini\u00e3o",
-  "nessuna opinione", "geen mening", "ingen \u00e5sikt", "ingen mening", "nie mam zdania",
-  "nem\u00e1m n\u00e1zor", "ei mielipidett\u00e4"
-)
+
+# `9 = No answer`, `[-1] Don't know`. `3 - Not sure` among 1 to 5 is a step of their scale.
+reason_numbered <- function(folded) {
+  told <- stringi::stri_match_first_regex(
+    folded, "^[(\\[]?(-?[0-9]{1,4})(?:[)\\]]| ?[-\\x{2013}.:=]) *(.{2,})$"
+  )
+  number <- as.numeric(told[, 2])
+  reason <- reason_of_word(told[, 3])
+  highest <- max(0, number[is.na(reason)], na.rm = TRUE)
+  ifelse(number <= 0 | number > highest, reason, NA_character_)
+}
 
 reason_of_word <- function(folded) {
   known <- missing_words()
   place <- match(folded, known)
-  # `9 = No answer`, `[-1] Don't know`.
-  if (length(folded) <= 2000) {
-    bare <- stringi::stri_replace_first_regex(
-      folded, "^([(\\[]-?[0-9]{1,4}[)\\]]|-?[0-9]{1,4} ?[-\\x{2013}.:=)]) *(?=..)", ""
-    )
-    numbered <- which(bare != folded)
-    place[numbered] <- match(bare[numbered], known)
-  }
   # `k. A.`
   short <- which(is.na(place) & nchar(folded) <= 8 & grepl(". ", folded, fixed = TRUE))
   place[short] <- match(gsub(". ", ".", folded[short], fixed = TRUE), known)

@@ -151,6 +151,7 @@ test_that("answer scales are put in order whatever the order of appearance", {
   expect_equal(core$codes_of_names(c("B - Alto", "A - Soprano", "C: Tenor")), c(2, 1, 3))
   expect_equal(core$scale_order(c("[2] Middle", "[-1] Less", "[1] Low"))$codes, c(-1, 1, 2))
   expect_equal(core$missing_word(c("9=No answer", "[-1] Don't know", "3 - n/a", "12 songs", "1. Soprano")), c("no_reply", "dont_know", "not_applicable", NA, NA))
+  expect_equal(core$missing_word(c("1 - Disagree", "2 - Not sure", "3 - Agree", "9 - Refused")), c(NA, NA, NA, "refused"))
   # An opinion that is none is the middle where there is no other.
   cells <- c("Agree", "No opinion", "Disagree", "Ved ikke")
   expect_equal(core$missing_word(cells), c(NA, NA, NA, "dont_know"))

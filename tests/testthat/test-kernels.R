@@ -259,4 +259,9 @@ test_that("the digest of a file is that of its bytes, however many there are", {
   expect_null(core$pass_over(tempfile(), 5, length))
   expect_error(core$pass_over(file, size, function(held) stop("not today")), "not today")
   expect_error(suppressWarnings(core$file_digest(tempfile())), "cannot open")
+  # That of a raw file is of what was read of it.
+  cut <- list(source = file, shown = "raw.csv", before = core$times_of(file))
+  expect_equal(core$digest_of_cut(cut, function() "sum"), "sum")
+  Sys.setFileTime(file, Sys.time() + 5)
+  expect_match(message_of(core$digest_of_cut(cut, function() "sum")), "raw.csv: changed while it was read", fixed = TRUE)
 })
