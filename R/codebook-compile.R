@@ -4,7 +4,12 @@
 compile_codebook <- function(document) {
   # A file of an instrument may have changed meanwhile.
   if (length(unlist(instrument_files(document))) > 0) return(compile_anew(document))
-  lately("book", document, compile_anew, 4L)
+  # Where the document stands is no part of what it says.
+  said <- list(unclass_document(document), attr(document, "marks"))
+  book <- lately("book", said, function(said) compile_anew(document), 4L)
+  book[c("document", "project", "file")] <-
+    list(document, attr(document, "project"), attr(document, "file"))
+  book
 }
 
 compile_anew <- function(document) {

@@ -9,7 +9,9 @@ find_form <- function(file, sheet = NULL) {
     laid_out = reader$laid_out
   )
   if (reader$laid_out == "none") return(form)
-  if (!is.null(reader$open)) return(find_sheet_form(reader$open(file, sheet, shown), form, shown))
+  if (!is.null(reader$open)) return(
+    find_sheet_form(open_sheet(reader, file, sheet, shown), form, shown)
+  )
   head <- file_head(file, shown)
   on.exit(unlink(head$path))
   form <- utils::modifyList(form, find_layout(head))

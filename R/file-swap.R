@@ -41,7 +41,7 @@ swap_in <- function(beside, place) {
 # between the two renames, all else goes.
 recover_folder <- function(place) {
   left <- list.files(dirname(place), paste0("^", quote_regex(basename(place)),
-    "[.](writing|before)-[A-Za-z0-9]+$"), full.names = TRUE)
+    "[.](writing|before|locking)-[A-Za-z0-9]+$"), full.names = TRUE)
   before <- left[grepl("[.]before-[A-Za-z0-9]+$", left)]
   before <- before[order(file.mtime(before), decreasing = TRUE)]
   if (!file.exists(place) && length(before) > 0 && file.rename(before[1], place)) {
@@ -65,29 +65,41 @@ clear_folder <- function(folder) {
 
 quote_regex <- function(text) gsub("([^A-Za-z0-9_-])", "\\\\\\1", text)
 
-# The lock is a folder, which only one process can make; it names who holds it.
+# The lock is a folder that names who holds it. It is made beside and renamed, which only one
+# process can do: so it is never there without its owner, wherever a build is killed.
 take_lock <- function(place, out) {
   lock <- paste0(place, ".lock")
   for (try in 1:3) {
-    if (dir.create(lock, showWarnings = FALSE)) {
-      tryCatch(write_checked(line_bytes(c(this_process(), "")), file.path(lock, "owner")),
-        error = function(e) {
-        unlink(lock, recursive = TRUE)
-        stop(e)
-      })
-      return(lock)
-    }
-    if (!dir.exists(lock)) stop_mavik("write_error", out,
-      ": the folder cannot be written beside it; check its permissions")
+    if (put_lock(place, lock, out)) return(lock)
+    if (file.exists(lock) && !dir.exists(lock)) break
     owner <- lock_owner(lock)
     if (is_alive(owner, lock)) {
       stop_mavik("write_error", out, ": another build writes there", owner_named(owner),
         "; wait for it, or remove ", lock, " if it is no more")
     }
-    unlink(lock, recursive = TRUE)
+    free_lock(place, lock, owner)
   }
   stop_mavik("write_error", out, ": the lock ", lock,
     " cannot be taken; remove it if no build writes there")
+}
+
+# Whoever holds the lock may take away what is about to become one.
+put_lock <- function(place, lock, out) {
+  mine <- paste0(place, ".locking-", random_name())
+  if (!dir.create(mine, showWarnings = FALSE)) stop_mavik("write_error", out,
+    ": the folder cannot be written beside it; check its permissions")
+  on.exit(unlink(mine, recursive = TRUE))
+  tryCatch(write_checked(line_bytes(c(this_process(), "")), file.path(mine, "owner")),
+    error = function(e) if (dir.exists(mine)) stop(e))
+  !file.exists(lock) && suppressWarnings(file.rename(mine, lock))
+}
+
+# A lock that somebody has taken since it was looked at goes back.
+free_lock <- function(place, lock, owner) {
+  gone <- paste0(place, ".locking-", random_name())
+  if (!suppressWarnings(file.rename(lock, gone))) return(invisible())
+  if (!identical(lock_owner(gone), owner)) file.rename(gone, lock)
+  unlink(gone, recursive = TRUE)
 }
 
 owner_named <- function(owner) if (length(owner) > 1) paste0(" (process ", owner[2],

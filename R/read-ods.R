@@ -24,10 +24,7 @@ reader_ods <- new_reader(
       xml2::xml_attr(tables, "name")
     )
   },
-  read = function(source, options, shown) {
-    opened <- reader_ods$open(source, options$sheet, shown)
-    sheet_grid(opened$cells, opened$merged, options, shown)
-  }
+  read = function(source, options, shown) grid_of_sheet(reader_ods, source, options, shown)
 )
 
 # Elements by their local names: prefixes are the writing program's choice.

@@ -5,6 +5,22 @@
 largest_part <- 2^28
 largest_swelling <- 200
 
+# A sheet's cells and merged ranges, for it to be a grid. A command looks at one several times: of
+# a small workbook they are worked out once while its bytes stay the same.
+open_sheet <- function(reader, path, sheet, shown) bytes_lately(
+  path, list("sheet", sheet), function() reader$open(path, sheet, shown)
+)
+
+grid_of_sheet <- function(reader, path, options, shown) {
+  opened <- open_sheet(reader, path, options$sheet, shown)
+  sheet_grid(opened$cells, opened$merged, options, shown)
+}
+
+bytes_lately <- function(path, wanted, make, small = 2^18) {
+  if (!isTRUE(file.size(path) <= small)) return(make())
+  lately("workbook", list(file_digest(path), wanted), function(known) make(), 4L)
+}
+
 # The entries of a zip archive that are wanted, unpacked; never more than is allowed.
 unzip_parts <- function(path, shown, wanted, largest = largest_part) {
   broken <- function(e) stop_read(
@@ -36,7 +52,7 @@ unpack_part <- function(path, name, size, folder) {
   out <- file(to, "wb")
   on.exit(close(out), add = TRUE)
   left <- size
-  while (length(bytes <- readBin(from, "raw", 2^22)) > 0) {
+  while (length(bytes <- readBin(from, "raw", min(2^22, left + 1))) > 0) {
     left <- left - length(bytes)
     if (left < 0) stop("larger than it says")
     writeBin(bytes, out)
@@ -112,7 +128,7 @@ sheet_column <- function(cells, lines) {
 workbook_cells <- function(path, shown) {
   sheets <- reader_for(path, shown)$sheets
   if (is.null(sheets)) stop_read(shown, NULL, "is no workbook (XLSX or ODS)")
-  cells <- sheets(path, shown)
+  cells <- bytes_lately(path, "all", function() sheets(path, shown))
   cells <- Map(
     function(sheet_cells, name) data.frame(
       sheet = rep(text_trim(name), nrow(sheet_cells)), row = sheet_cells$row,

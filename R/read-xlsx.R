@@ -26,10 +26,7 @@ reader_xlsx <- new_reader(
       part_xml(parts, xlsx_sheet(book, parts, name, shown), shown), strings, dates, shown
     )), names)
   },
-  read = function(source, options, shown) {
-    opened <- reader_xlsx$open(source, options$sheet, shown)
-    sheet_grid(opened$cells, opened$merged, options, shown)
-  }
+  read = function(source, options, shown) grid_of_sheet(reader_xlsx, source, options, shown)
 )
 
 xlsx_parts <- paste0(

@@ -81,28 +81,22 @@ killed_after <- function(wait, ...) {
   job$wait()
 }
 
-# What most commands load; loaded once before processes split off.
-needed <- c("openssl", "optparse", "yaml", "htmltools", "openxlsx", "jsonlite", "xml2", "xslt", "ggplot2")
-
-# The same by a process that splits off this one, which need not start R and load packages first.
+# The same within this process, which need not start R and load packages first.
 command <- function(..., env = character(), wd = getwd()) {
-  if (length(env) > 0 || .Platform$OS.type == "windows") return(installed(..., env = env, wd = wd))
-  for (name in needed) loadNamespace(name)
+  if (length(env) > 0) return(installed(..., env = env, wd = wd))
   said <- tempfile(c("out", "err"))
-  arguments <- c(...)
-  job <- parallel::mcparallel({
-    setwd(wd)
-    options(cli.num_colors = NULL, warn = 0L)
-    streams <- lapply(said, file, "w")
+  streams <- lapply(said, file, "w")
+  status <- local({
+    withr::local_dir(wd)
+    withr::local_options(cli.num_colors = NULL, warn = 0L)
+    withr::local_preserve_seed()
     sink(streams[[1]])
+    withr::defer(sink())
     sink(streams[[2]], type = "message")
-    status <- tryCatch(run_command(arguments), error = function(e) conditionMessage(e))
-    sink(type = "message")
-    sink()
-    for (stream in streams) close(stream)
-    status
-  }, mc.set.seed = FALSE)
-  status <- parallel::mccollect(job)[[1]]
+    withr::defer(sink(type = "message"))
+    tryCatch(run_command(c(...)), error = function(e) conditionMessage(e))
+  })
+  for (stream in streams) close(stream)
   list(status = status, out = readLines(said[1], warn = FALSE), err = readLines(said[2], warn = FALSE))
 }
 

@@ -12,11 +12,11 @@ test_that("what a stopped build left goes, and the earlier outputs come back", {
   project <- small_project()
   out <- write_study(build_study(project))
   # Killed before the first rename, between the two, and after them.
-  dir.create(paste0(out, ".writing-4711"))
+  for (left in c(".writing-4711", ".locking-3")) dir.create(paste0(out, left))
   file.rename(out, paste0(out, ".before-12"))
   notes <- notes_of(write_study(build_study(project)))
   expect_match(notes, "the earlier outputs are put back", all = FALSE)
-  expect_match(notes, "removed what a stopped build had left: `out.writing-4711`", all = FALSE)
+  expect_match(notes, "removed what a stopped build had left: .*`out.writing-4711`", all = FALSE)
   expect_equal(beside(project), character())
   dir.create(paste0(out, ".before-77"))
   file.copy(list.files(out, full.names = TRUE), paste0(out, ".before-77"))
@@ -52,6 +52,13 @@ test_that("a lock holds as long as its process lives, and no longer", {
     Sys.sleep(0.5)
     expect_equal(core$process_began(job$pid), "ended")
     expect_equal(locked(owner), "no error")
+    # One of many gets it, and it is never there without its owner.
+    place <- core$real_path(out)
+    taken <- parallel::mclapply(1:8, function(k) c(core$put_lock(place, lock, out), core$lock_owner(lock)[2]), mc.cores = 8, mc.preschedule = FALSE)
+    expect_equal(sum(vapply(taken, `[`, "", 1) == "TRUE"), 1)
+    expect_equal(lengths(taken), rep(2, 8))
+    expect_length(unique(vapply(taken, `[`, "", 2)), 1)
+    unlink(lock, recursive = TRUE)
     suppressWarnings(parallel::mccollect(job))
   }
   expect_equal(beside(project), character())
