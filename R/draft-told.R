@@ -18,6 +18,8 @@ told_codes <- function(number, said) {
 }
 
 labels_told <- function(said) {
+  # Most say none, and looking for them takes its time.
+  if (!isTRUE(stringi::stri_count_regex(said, "[0-9]+") >= 2)) return(NULL)
   text <- stringi::stri_replace_all_regex(said, paste0(
     "[.]{3}|\u2026|[-\u2013\u2014 ]+(to|bis|\u00e0|a|tot|and|und|et|y|e|en|or|oder|ou|o) ",
     "(?=-?[0-9]{1,2} ?[=:])"

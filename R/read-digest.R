@@ -32,3 +32,18 @@ digests_beside <- function(paths, large = 2^24) {
     digests[[k]]
   })
 }
+
+# Of a file that has been read: begins at once, and is one of what was read.
+digest_of_read <- function(path, before, shown) {
+  digest <- digest_beside(path)
+  function() {
+    sum <- digest()
+    check_as_read(path, before, shown)
+    sum
+  }
+}
+
+check_as_read <- function(path, before, shown) {
+  if (!identical(before, times_of(path))) stop_read(shown, NULL,
+    "changed while it was read; build again")
+}

@@ -119,7 +119,4 @@ join_parts <- function(cut, parts) {
   ), cut$shown)
 }
 
-check_as_cut <- function(cut) {
-  if (!identical(cut$before, times_of(cut$source))) stop_read(cut$shown, NULL,
-    "changed while it was read; build again")
-}
+check_as_cut <- function(cut) check_as_read(cut$source, cut$before, cut$shown)

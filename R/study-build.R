@@ -89,7 +89,8 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
   }
   problems$stop_if_any()
   study <- study_of(inputs, book, corrections, digests)
-  study$index <- drop_from_index(index, study$purged)
+  study$inputs <- lapply(study$inputs, await_digest)
+  study$index <- finish_index(index, study$purged)
   if (!is.null(study$purged)) forget_cache(book)
   study <- without_private(study)
   study$purged <- NULL

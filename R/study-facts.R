@@ -8,6 +8,12 @@ facts_of_inputs <- function(inputs, book) {
   facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
 }
 
+# Digests were begun when the files had been read.
+await_digest <- function(facts) {
+  if (is.function(facts$blake2b)) facts$blake2b <- facts$blake2b()
+  facts
+}
+
 # Files beside the exports that a build rests on.
 sheet_facts <- function(book, digests) {
   files <- Filter(Negate(is.null), sheet_files(book))

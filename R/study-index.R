@@ -25,8 +25,12 @@ index_of <- function(read) {
   index
 }
 
-# What was purged is not found by its key again.
-drop_from_index <- function(index, purged) {
+# The digests of the raw files are there by now. What was purged is not found by its key again.
+finish_index <- function(index, purged) {
+  index <- lapply(index, function(export) {
+    export$facts <- await_digest(export$facts)
+    export
+  })
   if (is.null(purged)) return(index)
   purged <- purged[purged$whole, ]
   gone <- joined_id(purged$wave, purged$key)

@@ -23,12 +23,14 @@ read_file <- function(exports, book, digests, parted = NULL) {
   if (is_file && is_pattern(export$file)) stop_mavik("read_error", "no file is called like `",
     export$file, "`")
   if (is_file) check_stands(export$file, book)
-  digest <- if (!is.null(parted)) parted$digest else if (is_file && digests &&
-    file.exists(export$source) && !dir.exists(export$source)) digest_beside(export$source)
+  before <- if (is_file && digests && is.null(parted)) times_of(export$source)
   raw <- if (!is.null(parted)) parted$raw else read_raw(
     export$source, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown
   )
   if (inherits(raw, "condition")) stop(raw)
+  # Reading takes all cores; what comes next leaves some idle.
+  digest <- if (!is.null(parted)) parted$digest else if (!is.null(before))
+    digest_of_read(export$source, before, export$shown)
   if (is_typed(export)) raw <- typed_records(raw, export, book)
   findings <- c(heading_findings(exports, raw, book), raw$typed)
   if (is.null(export$apart)) {
@@ -38,16 +40,12 @@ read_file <- function(exports, book, digests, parted = NULL) {
   }
   check_own_present(exports, raw, book)
   parts <- raw_by_wave(raw, exports, book)
-  if (!is.null(digest)) {
-    worked_out <- digest()
-    digest <- function() worked_out
-  }
   inputs <- Map(function(part, export) input_of(part, export, book, digest), parts, exports)
   inputs[[1]]$findings <- c(findings, empty_wave_findings(parts, exports))
   inputs
 }
 
-# `digest` gives the file's digest where it is wanted.
+# `digest` gives the file's digest where it is wanted; the facts hold it until `await_digest()`.
 input_of <- function(raw, export, book, digest = NULL) {
   is_file <- is.character(export$source)
   check_own_present(list(export), raw, book)
@@ -63,7 +61,7 @@ input_of <- function(raw, export, book, digest = NULL) {
     questions = raw$questions, names = raw$names,
     facts = list(
       export = export$name, wave = export$wave, file = if (is_file) export$file,
-      blake2b = if (!is.null(digest)) digest(), bytes = if (is_file) file.size(export$source),
+      blake2b = digest, bytes = if (is_file) file.size(export$source),
       records = raw$records, columns = length(raw$names),
       cells = raw$records * length(raw$names)
     )

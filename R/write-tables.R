@@ -77,36 +77,30 @@ write_index_sheet <- function(book, tables, sheets, study, styles) {
   )
 }
 
-
+# The writer takes its time for each range that is written: the words of the first two columns go
+# in as one, the heads as one, and of each section its numbers and its letters.
 write_table_sheet <- function(book, sheet, table, styles) {
   put <- function(x, row, column = 1) openxlsx::writeData(
-    book, sheet, x, startRow = row, startCol = column, colNames = FALSE, keepNA = FALSE
+    book, sheet, as.data.frame(x), startRow = row, startCol = column, colNames = FALSE,
+    keepNA = FALSE
   )
   columns <- table$columns
   facts <- table_facts(table)
-  put(c(table$title, facts[1]), 1)
-  openxlsx::addStyle(book, sheet, styles$title, 1, 1)
   top <- 4
-  for (group in unique(columns$group)) {
-    here <- which(columns$group == group) + 2
-    put(table$groups[[group]]$title, top, here[1])
-    if (length(here) > 1) openxlsx::mergeCells(book, sheet, cols = here, rows = top)
-  }
-  heads <- paste0(columns$label, ifelse(
-    nzchar(columns$letter), paste0(" (", columns$letter, ")"), ""
-  ))
-  put(t(c("", "", heads)), top + 1)
-  openxlsx::setRowHeights(book, sheet, top, 30)
+  below <- c(facts[-1], table$note, unlist(lapply(table$sections, section_tests, table = table)))
+  parts <- lapply(table$sections, section_part, headed = length(table$sections) > 1)
+  from <- top + 2 + cumsum(c(0, vapply(parts, function(part) nrow(part$words), 0L)))
+  put(do.call(rbind, c(
+    list(cbind(c(table$title, facts[1], NA, NA, ""), c(rep(NA, 4), ""))),
+    lapply(parts, `[[`, "words"), if (length(below) > 0) list(cbind(below, NA))
+  )), 1)
+  openxlsx::addStyle(book, sheet, styles$title, 1, 1)
+  heads <- write_heads(book, sheet, table, top, put)
   openxlsx::addStyle(
     book, sheet, styles$head, rows = c(top, top + 1), cols = seq_len(nrow(columns) + 2),
     gridExpand = TRUE
   )
-  row <- top + 2
-  for (section in table$sections) row <- put_section(
-    book, sheet, section, row, styles, length(table$sections) > 1
-  )
-  below <- c(facts[-1], table$note, unlist(lapply(table$sections, section_tests, table = table)))
-  if (length(below) > 0) put(below, row)
+  for (k in seq_along(parts)) put_section(book, sheet, parts[[k]], from[k], styles, put)
   openxlsx::setColWidths(book, sheet, seq_len(nrow(columns) + 2), c(
     38, 15, pmin(pmax(nchar(heads) + 2, 11), 22)
   ))
@@ -117,36 +111,53 @@ write_table_sheet <- function(book, sheet, table, styles) {
   )
 }
 
-# Its lines from `row` on; gives the next free row. Letters stand in a line of their own.
-put_section <- function(book, sheet, section, row, styles, headed) {
-  put <- function(x, row, column = 1) openxlsx::writeData(
-    book, sheet, x, startRow = row, startCol = column, colNames = FALSE, keepNA = FALSE
-  )
-  if (headed) {
-    put(section$label, row)
-    openxlsx::addStyle(book, sheet, styles$part, row, 1)
-    row <- row + 1
+# Groups over their columns, and what each column is called.
+write_heads <- function(book, sheet, table, top, put) {
+  columns <- table$columns
+  heads <- paste0(columns$label, ifelse(
+    nzchar(columns$letter), paste0(" (", columns$letter, ")"), ""
+  ))
+  over <- rep(NA_character_, nrow(columns))
+  for (group in unique(columns$group)) {
+    here <- which(columns$group == group)
+    over[here[1]] <- table$groups[[group]]$title
+    if (length(here) > 1) openxlsx::mergeCells(book, sheet, cols = here + 2, rows = top)
   }
+  put(rbind(over, heads), top, 3)
+  openxlsx::setRowHeights(book, sheet, top, 30)
+  heads
+}
+
+# Its words, a blank row behind them; the first of its lines is the row `lead` + 1. Letters stand
+# in lines of their own.
+section_part <- function(section, headed) {
   lines <- section$lines
   first <- !duplicated(paste(lines$type, lines$code, ifelse(
     lines$type %in% c("code", "option", "net"), "", lines$statistic
   )))
-  put(data.frame(
-    ifelse(first, line_words(lines), ""), unname(statistic_words[lines$statistic])
-  ), row)
-  put(as.data.frame(section$value), row, 3)
-  width <- seq_len(ncol(section$value)) + 2
-  sheet_rows <- row + seq_len(nrow(lines)) - 1
-  style_lines(book, sheet, section, sheet_rows, width, styles)
-  row <- row + nrow(lines)
   marked <- which(rowSums(section$letters != "") > 0)
-  if (length(marked) > 0) {
-    put(data.frame(
-      line_words(lines)[marked], "higher than", as.data.frame(section$letters)[marked, ]
-    ), row)
-    row <- row + length(marked)
-  }
-  row + 1
+  list(
+    section = section, lead = as.integer(headed), marked = marked,
+    words = rbind(
+      if (headed) c(section$label, NA),
+      cbind(ifelse(first, line_words(lines), ""), unname(statistic_words[lines$statistic])),
+      if (length(marked) > 0) cbind(line_words(lines)[marked], "higher than"), NA
+    )
+  )
+}
+
+put_section <- function(book, sheet, part, row, styles, put) {
+  section <- part$section
+  if (part$lead > 0) openxlsx::addStyle(book, sheet, styles$part, row, 1)
+  row <- row + part$lead
+  put(section$value, row, 3)
+  height <- nrow(section$value)
+  style_lines(
+    book, sheet, section, row + seq_len(height) - 1, seq_len(ncol(section$value)) + 2, styles
+  )
+  if (length(part$marked) > 0) put(
+    section$letters[part$marked, , drop = FALSE], row + height, 3
+  )
 }
 
 # Each cell gets one style: to lay one over another takes the writer longer than all else.

@@ -25,6 +25,19 @@ expect_identical <- function(object, expected, ..., label = deparse1(substitute(
   testthat::expect_identical(object, expected, ..., label = label)
 }
 
+expect_length <- function(object, n) {
+  if (identical(length(object), as.integer(n))) return(met(object))
+  testthat::expect_length(object, n)
+}
+
+expect_match <- function(
+  object, regexp, perl = FALSE, fixed = FALSE, ..., all = TRUE, info = NULL, label = deparse1(substitute(object))
+) {
+  found <- if (is.character(object) && length(object) > 0 && ...length() == 0) grepl(regexp, object, perl = perl, fixed = fixed)
+  if (length(found) > 0 && (if (all) all(found) else any(found))) return(met(object))
+  testthat::expect_match(object, regexp, perl = perl, fixed = fixed, ..., all = all, info = info, label = label)
+}
+
 # A small study as a list; `...` replaces or adds variables.
 small_codebook <- function(..., cells = "labels", missing = list(refused = list(code = -2, label = "Refused", written = "REF"))) {
   variables <- utils::modifyList(list(
