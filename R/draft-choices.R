@@ -43,8 +43,12 @@ listed_choice <- function(answers) {
   labelled <- core_labels(answers, total)
   if (is.null(labelled)) return(NULL)
   core <- labelled$labels
+  # Places of files and pages are chosen from no list.
+  if (mean(grepl("^(https?://|www[.])", core$text)) > 0.5) return(NULL)
   scale <- scale_of(core)
-  if (!is.null(scale)) return(scale_choice(labelled, scale))
+  # Where hardly an answer comes again nothing was chosen from.
+  few <- nrow(core) > 12 && total < 2 * nrow(core)
+  if (!is.null(scale) && !few) return(scale_choice(labelled, scale))
   covered <- (sum(core$count) + labelled$spelt) / total
   short <- stats::median(nchar(core$text)) <= 80
   repeated <- total / labelled$different >= if (nrow(core) > 20) 4 else 2.5

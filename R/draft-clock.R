@@ -1,8 +1,16 @@
 # The order of times of day, and of weeks, months and quarters of a year.
 
-# Minutes since midnight; of a range (`9-11am`) its beginning, of `before 9am` what is below it.
+# Minutes since midnight, or of a stretch of time (`1:30`); of a range (`9-11am`) its beginning, of
+# `before 9am` what is below it.
 # NULL where not all labels tell a time.
 clock_steps <- function(labels) {
+  plain <- stringi::stri_match_first_regex(text_fold(labels), paste0(
+    "^([0-9]{1,2}):([0-5][0-9])(?: ?(?:h|hrs|hours|uhr))?$"
+  ))
+  if (length(labels) >= 3 && !anyNA(plain[, 1])) {
+    steps <- 60 * as.numeric(plain[, 2]) + as.numeric(plain[, 3])
+    return(if (!anyDuplicated(steps)) steps)
+  }
   folded <- gsub("([ap])[.] ?m[.]?", "\\1m", text_fold(labels))
   folded <- sub("\\b(12 ?)?(noon|midday)\\b", "12pm", sub("\\b(12 ?)?midnight\\b", "12am", folded))
   time <- "(?<![0-9.,:])([01]?[0-9])(?:[:.]([0-5][0-9]))?(?![0-9]) ?(am|pm)?\\b"

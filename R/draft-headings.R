@@ -9,6 +9,7 @@ heading_signs <- function(names, questions) {
     said = said, folded = folded, plain = plain, paradata = is_paradata(plain),
     person = is_personal_name(plain), named = calls_for(plain, personal_names),
     choice = is_matter_of_choice(plain),
+    own_name = asks_for_name(plain) | asks_for_name(plain_heading(questions)),
     asked = asks_for_person(plain) | asks_for_person(plain_heading(questions)),
     counts = says_count(folded), rates = says_rating(folded)
   )

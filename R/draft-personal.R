@@ -7,7 +7,8 @@ is_personal <- function(sign, answers) {
   amounts <- are_mostly(answers, grepl("^[0-9]{0,3}([.,][0-9]+)?$", answers$text))
   named <- sign$person && !amounts && !(listed && sign$choice) &&
     !(sign$named && are_mostly(answers, !is.na(text_to_number(answers$text))))
-  named || !listed && !amounts && isTRUE(sign$asked) || holds_personal(answers)
+  asked <- isTRUE(sign$own_name) || !listed && isTRUE(sign$asked)
+  named || !amounts && asked || holds_personal(answers)
 }
 
 is_personal_name <- function(plain) calls_for(
@@ -20,6 +21,14 @@ is_matter_of_choice <- function(plain) !calls_for(plain, paste0(
 ))
 
 calls_for <- function(plain, terms) stringi::stri_detect_regex(plain, paste0("^(?:", terms, ")$"))
+
+# However few names there are.
+asks_for_name <- function(plain) stringi::stri_detect_regex(plain, paste0(
+  "^(?:(?:please |bitte )?(?:enter|give|type|write|state|what is|what's|wie (?:ist|lautet)|",
+  "quel est|cu\u00e1l es|qual \u00e8|wat is) )?",
+  "(?:your|ihr|dein|votre|ton|tu|su|(?:il )?suo|uw|je) ",
+  "(?:(?:full|complete|vollst\u00e4ndiger|volledige) )?(?:", personal_names, ")$"
+))
 
 # `Please enter your full name`, `Comment vous appelez-vous ?`: asked of the one who answers, and
 # not why or how often. What ends openly (`.*`) takes a word or two of a sentence.

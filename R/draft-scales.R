@@ -80,8 +80,29 @@ numbers_beside <- function(labels) {
   if (anyNA(signed) || min(signed) >= 0 || any(diff(sort(signed)) != 1)) signed <- NA
   for (numbers in list(leading_number(labels), as.integer(before), behind, signed))
     if (!anyNA(numbers) && !anyDuplicated(numbers)) return(numbers)
-  NULL
+  spaced_codes(labels)
 }
+
+# `1 Never`, `2 Rarely`: no counts of one thing (`1 choir`, `2 choirs`), no quantities in another
+# order than their numbers (`2 weeks`, `3 months`, `1 year`).
+spaced_codes <- function(labels) {
+  told <- stringi::stri_match_first_regex(labels, "^\\s*([0-9]{1,2}) +(\\p{L}.*)$")
+  number <- as.integer(told[, 2])
+  if (length(labels) < 2 || anyNA(number) || anyDuplicated(number)) return(NULL)
+  rest <- text_fold(told[, 3])
+  if (anyDuplicated(sub("(en|s|e)$", "", rest)) || any(grepl(units_of_quantity, rest))) return(NULL)
+  place <- order(number)
+  along <- function(step) !is.unsorted(step[place]) || !is.unsorted(rev(step[place]))
+  known <- order_by_words(rest)
+  step <- if (is.null(known)) quantity_steps(labels) else match(rest, known$labels)
+  if (is.null(step) || along(step)) number
+}
+
+units_of_quantity <- paste0(
+  "^(days?|weeks?|months?|years?|hours?|minutes?|times?|km|miles?|tage?|wochen?|monate?|jahre?|",
+  "stunden?|minuten?|mal|jours?|semaines?|mois|ans?|ann\u00e9es?|heures?|fois|or|oder|ou|to|bis|",
+  "\u00e0)( |$)"
+)
 
 leading_number <- function(labels) {
   ends <- stringi::stri_match_first_regex(
@@ -172,13 +193,17 @@ missing_word <- function(cells, folded = text_fold(cells)) {
 middle_words <- paste0("^(neither|neutral|weder|teils|ni .* ni |n\u00e9 .* n\u00e9 |nem .* nem |",
   "noch .* noch|niet .* niet |varken|hverken|verken|ani .* ani |ei .* eik\u00e4 )")
 
-# `9 = No answer`, `[-1] Don't know`. `3 - Not sure` among 1 to 5 is a step of their scale.
+# `9 = No answer`, `[-1] Don't know`, `98 Don't know`. `3 - Not sure` among 1 to 5 is a step of
+# their scale.
 reason_numbered <- function(folded) {
   told <- stringi::stri_match_first_regex(
-    folded, "^[(\\[]?(-?[0-9]{1,4})(?:[)\\]]| ?[-\\x{2013}.:=]) *(.{2,})$"
+    folded, "^[(\\[]?(-?[0-9]{1,4})([)\\]]| ?[-\\x{2013}.:=]|(?= )) *(.{2,})$"
   )
+  # Without a mark behind it a number is one of a list only where nearly all are like that.
+  bare <- told[, 3] %in% ""
+  if (!isTRUE(mean(bare) >= 0.8)) told[bare, ] <- NA
   number <- as.numeric(told[, 2])
-  reason <- reason_of_word(told[, 3])
+  reason <- reason_of_word(told[, 4])
   highest <- max(0, number[is.na(reason)], na.rm = TRUE)
   ifelse(number <= 0 | number > highest, reason, NA_character_)
 }

@@ -124,7 +124,8 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("Mycket missn\u00f6jd", "Ganska missn\u00f6jd", "Ganska n\u00f6jd", "Mycket n\u00f6jd"), c("Slet ikke", "I nogen grad", "I h\u00f8j grad"),
     c("Helt uenig", "Litt uenig", "Verken enig eller uenig", "Litt enig", "Helt enig"), c("Eritt\u00e4in huono", "Kohtalainen", "Hyv\u00e4"),
     c("Soha", "N\u00e9ha", "Gyakran", "Mindig"), c("Strongly disagree", "Disagree", "No opinion", "Agree"),
-    c("before 9am", "9-11am", "11-1pm", "2:30 p.m.", "after 5 pm"), c("12am", "9:15 a.m.", "noon 12pm", "1pm")
+    c("before 9am", "9-11am", "11-1pm", "2:30 p.m.", "after 5 pm"), c("12am", "9:15 a.m.", "noon 12pm", "1pm"), c("0:20", "0:45", "1:05", "12:30"),
+    c("1 Never", "2 Rarely", "3 Often", "4 Always"), c("1 choir", "2 choirs", "3 or more choirs"), c("2 weeks", "3 months", "1 year")
   )
   for (scale in scales) {
     found <- core$scale_order(sample(scale))
@@ -152,6 +153,9 @@ test_that("answer scales are put in order whatever the order of appearance", {
   expect_equal(core$scale_order(c("[2] Middle", "[-1] Less", "[1] Low"))$codes, c(-1, 1, 2))
   expect_equal(core$missing_word(c("9=No answer", "[-1] Don't know", "3 - n/a", "12 songs", "1. Soprano")), c("no_reply", "dont_know", "not_applicable", NA, NA))
   expect_equal(core$missing_word(c("1 - Disagree", "2 - Not sure", "3 - Agree", "9 - Refused")), c(NA, NA, NA, "refused"))
+  expect_equal(core$scale_order(c("5 Gospel", "2 Jazz", "1 Folk"))$codes, c(1, 2, 5))
+  expect_equal(core$numbers_beside(c("2 Female", "1 Male")), 2:1)
+  expect_equal(core$missing_word(c("1 Never", "2 Often", "98 Don't know", "97 Refused")), c(NA, NA, "dont_know", "refused"))
   # An opinion that is none is the middle where there is no other.
   cells <- c("Agree", "No opinion", "Disagree", "Ved ikke")
   expect_equal(core$missing_word(cells), c(NA, NA, NA, "dont_know"))

@@ -62,12 +62,14 @@ test_that("a mark that may stand for thousands makes no decimals, and none is lo
 
 test_that("what names a person is hidden, whatever language asks for it; amounts, lists and opinions are not", {
   who <- sprintf("Wren %s", rep(LETTERS, 3)[1:60])
-  cells <- list(who = who, code = as.character(10007 + 137 * 1:60), phone = as.character(171234560 + 13 * 1:60), amount = rep(as.character(1:20), 3), list = rep(c("Yes", "No"), 30), told = paste("because", who))
+  cells <- list(who = who, code = as.character(10007 + 137 * 1:60), phone = as.character(171234560 + 13 * 1:60), amount = rep(as.character(1:20), 3), list = rep(c("Yes", "No"), 30), told = paste("because", who), few = rep(head(who, 6), 10))
   personal <- list(
+    few = c("Your name", "What is your full name?!", "Ihr Name"),
     who = c("Nachname", "Pr\u00e9nom et nom", "Nombre y apellidos", "Cognome", "Achternaam", "F\u00f6rnamn", "Nazwisko", "Name, Vorname", "What is your full name?", "Bitte geben Sie Ihren Namen an", "Ihre E-Mail-Adresse f\u00fcr R\u00fcckfragen", "Comment vous appelez-vous ?", "Your home address (optional)", "Stra\u00dfe"),
     code = c("PLZ", "Code postal", "Wat is uw postcode?"), phone = c("Telefonnummer", "N\u00famero de tel\u00e9fono", "Wie lautet Ihre Handynummer?")
   )
   others <- list(
+    few = c("Your choir's name", "Does your name appear?"),
     who = c("What is the name of your choir?", "Nom de votre chorale", "Welchen Namen tr\u00e4gt Ihr Chor?"), told = c("Why do you like your street?", "Wie w\u00fcrden Sie Ihren Namen aussprechen?"),
     amount = c("nombre", "emails", "How often do you use your phone?"), list = c("Adresse", "Does your name appear in the programme?")
   )
@@ -77,6 +79,9 @@ test_that("what names a person is hidden, whatever language asks for it; amounts
   data.table::fwrite(columns, file)
   seen <- as.data.frame(look(file))
   expect_setequal(seen$column[seen$kind == "personal"], unlist(personal))
+  # The places of what was sent in are no list of quantities.
+  data.table::fwrite(list(id = 1:60, sent = ifelse(1:60 %% 3 == 0, sprintf("https://files.example/%d.pdf", 1:60), "")), file)
+  expect_equal(as.data.frame(look(file))$kind, c("key", "text"))
   # Leading zeros are kept, two digits are numbers, and years are no signs for one slip.
   signs <- c("01067", "80331", "10115", "99425")
   file <- tempfile(fileext = ".csv")
