@@ -42,7 +42,7 @@ number_kind <- function(answers, number, share, sign) {
     grounds = paste0(number_show(100 * share, 0), " % of its answers are numbers, ",
       number_to_text(min(number, na.rm = TRUE)), " to ",
     number_to_text(max(number, na.rm = TRUE))), bounds = range(number, na.rm = TRUE), odd = odd,
-    rating = if (nrow(odd) <= 2) rating_of(number, sign), told = told_codes(number, sign$said))
+    rating = if (nrow(odd) <= 2) rating_of(number, sign), told = told_codes(number, sign$coded))
 }
 
 # `207`, `207a`, `229b`: numbers of things.

@@ -8,7 +8,9 @@ column_kinds <- c(
 )
 
 profile_export <- function(export) {
-  signs <- heading_signs(export$names, unlist(export$questions, use.names = FALSE))
+  signs <- heading_signs(
+    export$names, unlist(export$questions, use.names = FALSE), export$marks
+  )
   profiles <- lapply(seq_along(export$columns), function(k) {
     signal_progress("look", export$names[k], k, length(export$columns))
     profile_column(

@@ -121,7 +121,7 @@ find_heading <- function(top, form) {
     cells <- row(k)
     if (top$records <= k + 1) break
     if (k == 1 && is_names_row(cells, first, top)) roles <- "names"
-    else if (is_marks(cells, top)) roles <- c(roles, "marks")
+    else if (is_marks(cells, top) || are_told_codes(cells)) roles <- c(roles, "marks")
     else if (k == 1 && is_options_row(cells, first, top)) roles <- c(roles, "options")
     else if (length(roles) == k - 1 && is_question_row(cells, top)) roles <- c(
       roles, "questions"
@@ -151,6 +151,13 @@ is_marks <- function(cells, top) {
     !any(shape_of(setdiff(utils::head(column$cells, 200), cell)) == most)
   }, top$columns[alike], cells[alike])
   sum(alike) > sum(told) / 2 && mean(unlike) >= 0.9
+}
+
+# A row of what codes stand for: `1=Yes; 2=No`.
+are_told_codes <- function(cells) {
+  told <- cells[nzchar(cells)]
+  coded <- sum(!vapply(lapply(told, labels_told), is.null, TRUE))
+  coded >= 2 && coded >= length(told) / 2
 }
 
 # Runs of letters as `a`, of digits as `9`, all else as it stands.

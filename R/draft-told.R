@@ -20,6 +20,8 @@ told_codes <- function(number, said) {
 labels_told <- function(said) {
   # Most say none, and looking for them takes its time.
   if (!isTRUE(stringi::stri_count_regex(said, "[0-9]+") >= 2)) return(NULL)
+  pairs <- told_list(said)
+  if (!is.null(pairs)) return(clear_pairs(pairs))
   text <- stringi::stri_replace_all_regex(said, paste0(
     "[.]{3}|\u2026|[-\u2013\u2014 ]+(to|bis|\u00e0|a|tot|and|und|et|y|e|en|or|oder|ou|o) ",
     "(?=-?[0-9]{1,2} ?[=:])"
@@ -43,6 +45,21 @@ labels_told <- function(said) {
     )
     if (nrow(pairs) == 0 || !pairs$code[1] %in% 0:1 || any(diff(pairs$code) != 1)) return(NULL)
   }
+  clear_pairs(pairs)
+}
+
+# `1=under 30; 2=30-59; 3=60+` to the end: then labels may hold numbers.
+told_list <- function(said) {
+  parts <- text_trim(strsplit(said, "[;|\n]")[[1]])
+  told <- stringi::stri_match_first_regex(parts, "^(-?[0-9]{1,2}) ?= ?([^= ][^=]*)$")
+  before <- max(0, which(is.na(told[, 1])))
+  if (length(parts) - before < 2 || before > 0 && grepl("=", parts[before])) return(NULL)
+  told <- told[seq_along(parts) > before, ]
+  new_frame(code = as.numeric(told[, 2]), label = told[, 3])
+}
+
+# Each code once, with a label of its own.
+clear_pairs <- function(pairs) {
   pairs <- pairs[!duplicated(paste(pairs$code, text_fold(pairs$label))), ]
   clear <- nrow(pairs) >= 2 && !anyDuplicated(pairs$code) && all(nchar(pairs$label) <= 60) &&
     !anyDuplicated(text_fold(pairs$label))

@@ -23,7 +23,8 @@
 #'   `"windows-874"`), `"Shift_JIS"`, `"EUC-KR"`, `"GB18030"` or `"Big5"`.
 #' @return An object of class `mavik_export`: a list with `names` (one per
 #'   column, repeated ones numbered), `questions` (texts of the heading, `""`
-#'   where there are none), `columns` (for each column its distinct `cells` and
+#'   where there are none), `marks` (texts of the rows that are passed over),
+#'   `columns` (for each column its distinct `cells` and
 #'   an integer `index`, one per record; where the file
 #'   knows them, also the `kinds` of the cells: text, number, date, boolean,
 #'   error), `records` (their number), `lines` (the
@@ -68,7 +69,8 @@ raw_of_grid <- function(grid, shown) {
   structure(
     list(
       names = called, repeated = repeated_headings(names), blank = which(!nzchar(names)),
-      questions = with_names(text_squeeze(questions), called), columns = columns,
+      questions = with_names(text_squeeze(questions), called),
+      marks = with_names(heading_marks(grid$heading), called), columns = columns,
       records = length(grid$lines), lines = grid$lines, file = shown,
       merged = if (is.null(grid$merged)) 0L else grid$merged
     ),
@@ -94,6 +96,11 @@ heading_questions <- function(heading) {
   if (is.null(question)) return(rep("", width))
   between <- ifelse(nzchar(question) & nzchar(option), " - ", "")
   paste0(question, between, option)
+}
+
+heading_marks <- function(heading) {
+  rows <- heading[names(heading) %in% "marks"]
+  if (length(rows) == 0) rep("", length(heading[[1]])) else do.call(paste, unname(rows))
 }
 
 # A question that stands over the first of its columns only holds for those with

@@ -848,3 +848,29 @@ test_that("numbers that stand for missing answers are told from amounts and bala
   expect_match(grep("^  age:", readLines(draft), value = TRUE), "heaped above the others: 99 (20): a missing code?", fixed = TRUE)
   expect_false(any(grepl("heaped", grep("^  (members|moved):", readLines(draft), value = TRUE))))
 })
+
+test_that("a row that says what the codes stand for is heading, and its labels and gaps are the draft's", {
+  set.seed(8)
+  n <- 60
+  rows <- rbind(
+    c("resp", "q1", "age", "songs"), c("Respondent", "Would you sing again?", "Age group", "How many songs do you know?"),
+    c("", "1=Yes;2=No;8=Don't know", "1=under 30;2=30-59;3=60+", ""),
+    cbind(1000 + seq_len(n), sample(c(1, 2, 8), n, TRUE), sample(3, n, TRUE), sample(90, n, TRUE))
+  )
+  write <- function(rows) project_with("x: 1", list("s.csv" = paste0(apply(rows, 1, paste, collapse = "\t"), "\n", collapse = "")))
+  project <- write(rows)
+  file <- file.path(project, "raw/s.csv")
+  text <- as.character(draft_codebook(file))
+  expect_match(text, "heading: [names, questions, marks]", fixed = TRUE, all = FALSE)
+  writeLines(text, file.path(project, "study.yml"))
+  study <- build_study(project)
+  codes <- lapply(study$book$variables, function(variable) variable$codes$label)
+  expect_equal(unname(codes[2:3]), list(c("Yes", "No"), c("under 30", "30-59", "60+")))
+  expect_equal(sum(study$reasons$sing_again %in% "dont_know"), sum(rows[, 2] == "8"))
+  expect_equal(nrow(study$data), n)
+  # Without the row nothing is known of the codes, and no record is lost.
+  without <- file.path(write(rows[-3, ]), "raw/s.csv")
+  expect_equal(look(without)$records, n)
+  expect_false(any(grepl("under 30", draft_codebook(without))))
+  expect_equal(core$labels_told("Sex (1=Male;2=Female)")$label, c("Male", "Female"))
+})
