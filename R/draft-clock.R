@@ -4,13 +4,8 @@
 # `before 9am` what is below it.
 # NULL where not all labels tell a time.
 clock_steps <- function(labels) {
-  plain <- stringi::stri_match_first_regex(text_fold(labels), paste0(
-    "^([0-9]{1,2}):([0-5][0-9])(?: ?(?:h|hrs|hours|uhr))?$"
-  ))
-  if (length(labels) >= 3 && !anyNA(plain[, 1])) {
-    steps <- 60 * as.numeric(plain[, 2]) + as.numeric(plain[, 3])
-    return(if (!anyDuplicated(steps)) steps)
-  }
+  plain <- plain_times(text_fold(labels))
+  if (!is.null(plain)) return(plain)
   folded <- gsub("([ap])[.] ?m[.]?", "\\1m", text_fold(labels))
   folded <- sub("\\b(12 ?)?(noon|midday)\\b", "12pm", sub("\\b(12 ?)?midnight\\b", "12am", folded))
   time <- "(?<![0-9.,:])([01]?[0-9])(?:[:.]([0-5][0-9]))?(?![0-9]) ?(am|pm)?\\b"
@@ -24,6 +19,15 @@ clock_steps <- function(labels) {
   if (length(labels) < 3 || !all(half) || any(grepl("[[:alnum:]]", rest))) return(NULL)
   steps <- vapply(times, minute_of, 0) + 0.5 * vapply(folded, bound_of, 0)
   if (anyDuplicated(steps)) NULL else steps
+}
+
+# `18:00`, `0:45 h`.
+plain_times <- function(folded) {
+  told <- stringi::stri_match_first_regex(
+    folded, "^([0-9]{1,2}):([0-5][0-9])(?: ?(?:h|hrs|hours|uhr))?$"
+  )
+  minutes <- 60 * as.numeric(told[, 2]) + as.numeric(told[, 3])
+  if (length(folded) >= 3 && !anyNA(minutes) && !anyDuplicated(minutes)) minutes
 }
 
 # `time` is a match of one or two times: whole, hour, minute, half of the day.

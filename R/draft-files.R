@@ -99,7 +99,7 @@ bind_exports <- function(exports) {
   whole <- exports[[1]]
   whole$names <- names
   whole$columns <- columns
-  whole$questions <- whole$questions[names]
+  for (row in c("questions", "marks")) whole[[row]] <- whole[[row]][names]
   whole$records <- sum(vapply(exports, `[[`, 0L, "records"))
   whole
 }

@@ -121,7 +121,7 @@ find_heading <- function(top, form) {
     cells <- row(k)
     if (top$records <= k + 1) break
     if (k == 1 && is_names_row(cells, first, top)) roles <- "names"
-    else if (is_marks(cells, top) || are_told_codes(cells)) roles <- c(roles, "marks")
+    else if (is_marks(cells, top) || are_told_codes(cells, top)) roles <- c(roles, "marks")
     else if (k == 1 && is_options_row(cells, first, top)) roles <- c(roles, "options")
     else if (length(roles) == k - 1 && is_question_row(cells, top)) roles <- c(
       roles, "questions"
@@ -153,11 +153,17 @@ is_marks <- function(cells, top) {
   sum(alike) > sum(told) / 2 && mean(unlike) >= 0.9
 }
 
-# A row of what codes stand for: `1=Yes; 2=No`.
-are_told_codes <- function(cells) {
-  told <- cells[nzchar(cells)]
-  coded <- sum(!vapply(lapply(told, labels_told), is.null, TRUE))
-  coded >= 2 && coded >= length(told) / 2
+# A row of what codes stand for, `1=Yes; 2=No`, over columns that hold numbers: what somebody
+# answered in this way stands over other texts.
+are_told_codes <- function(cells, top) {
+  told <- which(nzchar(cells))
+  coded <- Filter(function(k) {
+    signs <- stringi::stri_count_fixed(cells[k], "=")
+    if (signs < 2 || is.null(labels_told(cells[k]))) return(FALSE)
+    rest <- setdiff(utils::head(top$columns[[k]]$cells, 200), c(cells[k], ""))
+    length(rest) > 0 && mean(!is.na(text_to_number(rest))) >= 0.5
+  }, told)
+  length(coded) >= 2 && length(coded) >= length(told) / 2
 }
 
 # Runs of letters as `a`, of digits as `9`, all else as it stands.

@@ -26,9 +26,16 @@ calls_for <- function(plain, terms) stringi::stri_detect_regex(plain, paste0("^(
 asks_for_name <- function(plain) stringi::stri_detect_regex(plain, paste0(
   "^(?:(?:please |bitte )?(?:enter|give|type|write|state|what is|what's|wie (?:ist|lautet)|",
   "quel est|cu\u00e1l es|qual \u00e8|wat is) )?",
-  "(?:your|ihr|dein|votre|ton|tu|su|(?:il )?suo|uw|je) ",
-  "(?:(?:full|complete|vollst\u00e4ndiger|volledige) )?(?:", personal_names, ")$"
+  of_oneself, "(?:", personal_names, ")$"
 ))
+
+# `your full `, `Ihre private `
+of_oneself <- paste0(
+  "(?:your|ihre?[nrm]?|deine?[nrm]?|votre|vos|ton|ta|tu|su|sus|",
+  "(?:il|la) (?:suo|tuo|sua|tua)|seu|sua|uw|je|din|ditt) ",
+  "(?:(?:full|complete|current|private|home|postal|mailing|contact|vollst\u00e4ndige[nrm]?|",
+  "private[nrm]?|aktuelle[nrm]?|volledige|fullst\u00e4ndiga) )*"
+)
 
 # `Please enter your full name`, `Comment vous appelez-vous ?`: asked of the one who answers, and
 # not why or how often. What ends openly (`.*`) takes a word or two of a sentence.
@@ -36,11 +43,7 @@ asks_for_person <- function(plain) stringi::stri_detect_regex(plain, paste0(
   "^(?!(?:why|how|when|do|does|did|would|is|are|warum|wie(?! lautet| ist)|wann|wozu|haben|",
   "pourquoi|quand|est-ce|por qu\u00e9|cu\u00e1ndo|perch\u00e9|quando|waarom|wanneer|",
   "varf\u00f6r)\\b)",
-  "(?:.{0,60}\\b)?(?:your|ihre?[nrm]?|deine?[nrm]?|votre|vos|ton|ta|tu|su|sus|",
-  "(?:il|la) (?:suo|tuo|sua|tua)|seu|sua|uw|je|din|ditt) ",
-  "(?:(?:full|complete|current|private|home|postal|mailing|contact|vollst\u00e4ndige[nrm]?|",
-  "private[nrm]?|aktuelle[nrm]?|volledige|fullst\u00e4ndiga) )*",
-  "(?:", paste(
+  "(?:.{0,60}\\b)?", of_oneself, "(?:", paste(
     personal_names, gsub(".*", "[\\w-]*(?: \\w+)?", paste(
       personal_contacts, personal_places, sep = "|"
     ), fixed = TRUE), sep = "|"

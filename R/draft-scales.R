@@ -90,7 +90,7 @@ spaced_codes <- function(labels) {
   number <- as.integer(told[, 2])
   if (length(labels) < 2 || anyNA(number) || anyDuplicated(number)) return(NULL)
   rest <- text_fold(told[, 3])
-  if (anyDuplicated(sub("(en|s|e)$", "", rest)) || any(grepl(units_of_quantity, rest))) return(NULL)
+  if (anyDuplicated(sub("(en|s|e)$", "", rest)) || any(of_quantities(rest))) return(NULL)
   place <- order(number)
   along <- function(step) !is.unsorted(step[place]) || !is.unsorted(rev(step[place]))
   known <- order_by_words(rest)
@@ -98,11 +98,15 @@ spaced_codes <- function(labels) {
   if (is.null(step) || along(step)) number
 }
 
-units_of_quantity <- paste0(
-  "^(days?|weeks?|months?|years?|hours?|minutes?|times?|km|miles?|tage?|wochen?|monate?|jahre?|",
-  "stunden?|minuten?|mal|jours?|semaines?|mois|ans?|ann\u00e9es?|heures?|fois|or|oder|ou|to|bis|",
-  "\u00e0)( |$)"
-)
+# Texts behind a number that make it a quantity: `weeks`, `to 10`, `or more`.
+of_quantities <- function(folded) {
+  words <- order_words()[c("unit", "above", "below")]
+  begun <- c(
+    unlist(lapply(words, `[[`, "padded")),
+    padded(c("or", "oder", "ou", "to", "\u00e0", "time", "times", "mal", "fois", "km", "miles"))
+  )
+  vapply(padded(folded), function(text) any(startsWith(text, begun)), TRUE)
+}
 
 leading_number <- function(labels) {
   ends <- stringi::stri_match_first_regex(

@@ -33,9 +33,9 @@ digests_beside <- function(paths, large = 2^24) {
   })
 }
 
-# Of a file that has been read: begins at once, and is one of what was read.
-digest_of_read <- function(path, before, shown) {
-  digest <- digest_beside(path)
+# Of a file that has been read: the digest that was begun is to be one of what was read.
+digest_as_read <- function(digest, path, before, shown) {
+  force(digest)
   function() {
     sum <- digest()
     check_as_read(path, before, shown)

@@ -109,7 +109,7 @@ join_parts <- function(cut, parts) {
     end <- part$end
     used <- c(used, list(part$stored))
   }
-  check_as_cut(cut)
+  check_as_read(cut$source, cut$before, cut$shown)
   lines <- unlist(lines)
   heading <- cut$head$heading
   check_shape(list(problem = "", lines = lines, line = 0), cut$options, cut$shown)
@@ -119,4 +119,3 @@ join_parts <- function(cut, parts) {
   ), cut$shown)
 }
 
-check_as_cut <- function(cut) check_as_read(cut$source, cut$before, cut$shown)

@@ -136,16 +136,10 @@ read_in_parts <- function(book, work, digests) {
   lapply(with_names(seq_along(cuts), names(cuts)), function(k) list(
     # What is wrong with a file is told with what is wrong with the others.
     raw = tryCatch(join_parts(cuts[[k]], parts[of == k]), mavik_read_error = identity),
-    digest = if (digests) function() digest_of_cut(cuts[[k]], sums[[k]]),
+    digest = if (digests)
+      digest_as_read(sums[[k]], cuts[[k]]$source, cuts[[k]]$before, cuts[[k]]$shown),
     folder = dirname(cuts[[k]]$tasks[[1]]$file)
   ))
-}
-
-# The digest is one of what was read.
-digest_of_cut <- function(cut, digest) {
-  sum <- digest()
-  check_as_cut(cut)
-  sum
 }
 
 # What a message calls a part. Lines are counted only then.

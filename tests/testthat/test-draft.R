@@ -873,4 +873,10 @@ test_that("a row that says what the codes stand for is heading, and its labels a
   expect_equal(look(without)$records, n)
   expect_false(any(grepl("under 30", draft_codebook(without))))
   expect_equal(core$labels_told("Sex (1=Male;2=Female)")$label, c("Male", "Female"))
+  # A record that is written alike stays one; over the columns that several files share each keeps its own codes.
+  texts <- rbind(c("key", "likes", "misses"), cbind(paste0("K", seq_len(n)), paste0("1=tea; 2=", month.name[seq_len(n) %% 12 + 1]), paste0("1=time; 2=", rev(month.name)[seq_len(n) %% 12 + 1])))
+  expect_equal(look(file.path(write(texts), "raw/s.csv"))$records, n)
+  read <- function(rows) read_export(file.path(write(rows), "raw/s.csv"), heading = c("names", "questions", "marks"), delimiter = "tab")
+  both <- core$bind_exports(list(read(rows), read(rows[, -2])))
+  expect_equal(both$marks, c(resp = "", age = "1=under 30;2=30-59;3=60+", songs = ""))
 })

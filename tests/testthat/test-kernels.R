@@ -260,14 +260,10 @@ test_that("the digest of a file is that of its bytes, however many there are", {
   expect_error(core$pass_over(file, size, function(held) stop("not today")), "not today")
   expect_error(suppressWarnings(core$file_digest(tempfile())), "cannot open")
   # That of a raw file is of what was read of it.
-  cut <- list(source = file, shown = "raw.csv", before = core$times_of(file))
-  expect_equal(core$digest_of_cut(cut, function() "sum"), "sum")
-  whole <- core$digest_of_read(file, cut$before, "raw.csv")
-  expect_equal(whole(), core$file_digest(file))
+  digest <- core$digest_as_read(core$digest_beside(file), file, core$times_of(file), "raw.csv")
+  expect_equal(digest(), core$file_digest(file))
   Sys.setFileTime(file, Sys.time() + 5)
-  for (told in list(whole, function() core$digest_of_cut(cut, function() "sum"))) {
-    expect_match(message_of(told()), "raw.csv: changed while it was read", fixed = TRUE)
-  }
+  expect_match(message_of(digest()), "raw.csv: changed while it was read", fixed = TRUE)
   project <- project_with("mavik: 1\nstudy: {title: T}\nwaves: {one: {label: One}}\nexports: {a: {file: raw/a.csv, key: id}}\nvariables: {id: {is: key, label: Id}, x: {column: x, label: X, level: ratio}}", list("a.csv" = "id,x\n1,2\n"))
   changing <- withCallingHandlers(message_of(build_study(project)), mavik_progress = function(p) {
     if (p$step != "read") cat("2,3\n", file = file.path(project, "raw/a.csv"), append = TRUE)
