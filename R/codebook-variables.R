@@ -180,8 +180,24 @@ check_variable_names <- function(entries, blocks, say) {
   }
 }
 
-# The entry's keys read by their fields; `variable$origin` says where each stands.
+# Somebody who works at one entry has the whole codebook read over and over: an entry that says the
+# same reads the same, with all there is to say of it.
 read_variable <- function(entry, say) {
+  input <- list(entry, names(ways()))
+  read <- lately_of("variables_read", entry$name, input, function(input) {
+    said <- list()
+    variable <- read_entry_keys(entry, function(path, message) {
+      said[[length(said) + 1]] <<- list(path, message)
+      NULL
+    })
+    list(variable = variable, said = said)
+  })
+  for (what in read$said) say(what[[1]], what[[2]])
+  read$variable
+}
+
+# The entry's keys read by their fields; `variable$origin` says where each stands.
+read_entry_keys <- function(entry, say) {
   failed <- FALSE
   report <- say
   say <- function(path, message) {

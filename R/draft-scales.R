@@ -233,9 +233,11 @@ reason_explained <- function(folded) {
   # `Not sure - leaning yes` and `Not sure - leaning no` are answers.
   first[begun %in% begun[duplicated(begun)]] <- NA
   parts <- stringi::stri_split_regex(stringi::stri_replace_all_regex(folded, "[)]$", ""), mark)
-  same <- vapply(parts, function(part) {
-    reasons <- reason_of_word(part)
-    if (length(part) > 1 && !anyNA(reasons)) reasons[1] else NA_character_
+  same <- rep(NA_character_, length(folded))
+  several <- which(lengths(parts) > 1)
+  reasons <- split(reason_of_word(unlist(parts[several])), rep(several, lengths(parts[several])))
+  same[several] <- vapply(reasons, function(reason) {
+    if (anyNA(reason)) NA_character_ else reason[1]
   }, "")
   ifelse(is.na(first), same, first)
 }

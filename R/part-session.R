@@ -10,12 +10,19 @@ once_a_session <- function(name, make) {
 }
 
 # What was made of the same input lately is not made again; the last few are remembered.
-lately <- function(name, input, make, most = 8L) {
-  known <- session[[name]]
+lately <- function(name, input, make, most = 8L, within = session) {
+  known <- within[[name]]
   for (made in known) if (identical(made$input, input)) return(made$output)
   output <- make(input)
-  assign(name, utils::head(c(list(list(input = input, output = output)), known), most), session)
+  assign(name, utils::head(c(list(list(input = input, output = output)), known), most), within)
   output
+}
+
+# The same for many things of one kind, each by its name; all are forgotten when they become more
+# than `many`.
+lately_of <- function(kind, name, input, make, most = 4L, many = 5000L) {
+  if (length(session[[kind]]) > many) rm(list = kind, envir = session)
+  lately(substr(name, 1, 100), input, make, most, once_a_session(kind, new.env))
 }
 
 # The objects of one kind, found by their names (`way_`): a new one is one new file.

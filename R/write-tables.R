@@ -5,10 +5,19 @@ output_tables_workbook <- list(
   for_readers = TRUE,
   help = "the declared tables as a workbook: an index with links, a sheet a table",
   wanted = function(study) length(study$book$declared) > 0,
-  write = function(study, path) write_tables(study$tabulated, study, path)
+  write = function(study, path) write_tables(study$tabulated, study$book$study$title, path)
 )
 
-write_tables <- function(tables, study, path) make_workbook(path, function(book) {
+# The same tables make the same bytes, and a study is often built again for something else.
+write_tables <- function(tables, title, path) {
+  bytes <- lately("tables", list(tables, title), function(made) {
+    make_tables_workbook(tables, title, path)
+    readBin(path, "raw", file.size(path))
+  }, 2L)
+  write_beside(path, function(beside) write_checked(bytes, beside))
+}
+
+make_tables_workbook <- function(tables, title, path) make_workbook(path, function(book) {
   styles <- table_styles()
   sheets <- sheet_names(names(tables))
   openxlsx::addWorksheet(book, "index")
@@ -16,7 +25,7 @@ write_tables <- function(tables, study, path) make_workbook(path, function(book)
     openxlsx::addWorksheet(book, sheets[k])
     write_table_sheet(book, sheets[k], tables[[k]], styles)
   }
-  write_index_sheet(book, tables, sheets, study, styles)
+  write_index_sheet(book, tables, sheets, title, styles)
 })
 
 # A sheet's name has 31 characters at most, and `index` is taken.
@@ -55,8 +64,8 @@ styled_too <- function(style, field, other) {
   style
 }
 
-write_index_sheet <- function(book, tables, sheets, study, styles) {
-  openxlsx::writeData(book, "index", study$book$study$title, colNames = FALSE)
+write_index_sheet <- function(book, tables, sheets, title, styles) {
+  openxlsx::writeData(book, "index", title, colNames = FALSE)
   openxlsx::addStyle(book, "index", styles$title, 1, 1)
   index <- data.frame(
     sheet = sheets, table = vapply(tables, function(table) table$title, ""),

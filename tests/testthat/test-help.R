@@ -10,12 +10,13 @@ codes_of <- function(part) {
 # Names, classes and short texts of a result: as deep as it takes to find what is told, six levels
 # at most.
 said_by <- function(x, told, known) {
+  known <- c(known, class(x))
   level <- list(x)
   for (depth in 0:5) {
-    known <- c(known, unlist(lapply(level, function(x) c(
-      names(x), class(x), names(attributes(x)), if (is.character(x) || is.factor(x)) utils::head(unique(as.character(x)), 2000)
-    ))))
     if (all(told %in% known)) return(known)
+    known <- c(known, unlist(lapply(level, function(x) c(
+      names(x), class(x), names(attributes(x)), if (is.character(x)) told[told %in% x], if (is.factor(x)) levels(x)
+    ))))
     level <- unlist(lapply(level, function(x) if (depth == 0 || !inherits(x, "mavik_study")) c(
       if (is.list(x)) unclass(x), if (depth < 2) attributes(x)[setdiff(names(attributes(x)), "names")]
     )), recursive = FALSE)

@@ -14,7 +14,7 @@ test_that("each story starts in the raw cell and ends in the analysis file, with
   touched <- unique(ledger(study)$respondent)
   keys <- c(sample(touched, 7), sample(cells$singer, 5))
   for (name in names(cells)) {
-    for (key in sample(keys, 2)) {
+    for (key in sample(keys, cases(8))) {
       told <- why(project, name, key)
       row <- match(key, cells$singer)
       retained <- Filter(function(story) is.null(story$dropped), told$stories)
