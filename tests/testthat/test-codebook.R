@@ -108,6 +108,10 @@ test_that("all problems come at once, in the order of the lines", {
   expect_false(is.unsorted(error$problems$line))
   expect_equal(vapply(error$problems$line, function(line) any(grepl("nominl|80, 0|at_least: 9", text[line])), TRUE), rep(TRUE, 3))
   expect_match(conditionMessage(error), "^3 problems in the codebook:")
+  # Entries that were read before have as much said of them, where they stand now.
+  again <- tryCatch(read_codebook(project_with(c("# Read again", text))), mavik_codebook_error = identity)
+  expect_equal(again$problems$line, error$problems$line + 1L)
+  expect_equal(again$problems[names(again$problems) != "line"], error$problems[names(error$problems) != "line"])
 })
 
 test_that("the whole language is read, and a wave's overlay reaches what it is said of", {
