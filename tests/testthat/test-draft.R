@@ -123,6 +123,10 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("nigdy", "czasami", "cz\u0119sto", "zawsze"), c("Rozhodn\u011b ne", "Sp\u00ed\u0161e ne", "Sp\u00ed\u0161e ano", "Rozhodn\u011b ano"),
     c("Mycket missn\u00f6jd", "Ganska missn\u00f6jd", "Ganska n\u00f6jd", "Mycket n\u00f6jd"), c("Slet ikke", "I nogen grad", "I h\u00f8j grad"),
     c("Helt uenig", "Litt uenig", "Verken enig eller uenig", "Litt enig", "Helt enig"), c("Eritt\u00e4in huono", "Kohtalainen", "Hyv\u00e4"),
+    c("Completely dissatisfied", "Mostly dissatisfied", "Somewhat dissatisfied", "Neither satisfied nor dissatisfied", "Somewhat satisfied", "Mostly satisfied", "Completely satisfied"),
+    c("Not prepared", "Partly prepared", "Largely prepared", "Fully prepared"), c("Definitely false", "Mostly false", "Mostly true", "Definitely true"),
+    c("Nicht zufrieden", "Teilweise zufrieden", "\u00dcberwiegend zufrieden", "Vollkommen zufrieden"), c("Not implemented", "Partially implemented", "Mostly implemented", "Completely implemented"),
+    c("Helemaal niet bereid", "Gedeeltelijk bereid", "Grotendeels bereid", "Volledig bereid"), c("Pas du tout pr\u00eat", "En partie pr\u00eat", "En grande partie pr\u00eat", "Enti\u00e8rement pr\u00eat"),
     c("Soha", "N\u00e9ha", "Gyakran", "Mindig"), c("Strongly disagree", "Disagree", "No opinion", "Agree"),
     c("before 9am", "9-11am", "11-1pm", "2:30 p.m.", "after 5 pm"), c("12am", "9:15 a.m.", "noon 12pm", "1pm"), c("0:20", "0:45", "1:05", "12:30"),
     c("1 Never", "2 Rarely", "3 Often", "4 Always"), c("1 choir", "2 choirs", "3 or more choirs"), c("2 weeks", "3 months", "1 year")
