@@ -113,6 +113,9 @@ command <- function(..., env = character(), wd = getwd()) {
   list(status = status, out = readLines(said[1], warn = FALSE), err = readLines(said[2], warn = FALSE))
 }
 
+# What was worked out before in this session is no answer to whether it comes out the same again.
+forget <- function() rm(list = ls(core$session, all.names = TRUE), envir = core$session)
+
 # How many of the cases that a test draws at random are tried: all by `make thorough`.
 cases <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else as.integer(ceiling(all / 8))
 

@@ -333,6 +333,7 @@ test_that("the user's own settings of R change no byte and stay as they were", {
   words <- shown()
   settings <- list(OutDec = ",", digits = 3L, scipen = -8L, encoding = "latin1", warn = 2L)
   withr::with_options(settings, {
+    forget()
     expect_equal(digests_in(write_study(build_study(project))), plain)
     expect_equal(shown(), words)
     expect_equal(options()[names(settings)], settings)
