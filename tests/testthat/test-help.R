@@ -15,7 +15,7 @@ said_by <- function(x, told, known) {
   for (depth in 0:5) {
     if (all(told %in% known)) return(known)
     known <- c(known, unlist(lapply(level, function(x) c(
-      names(x), class(x), names(attributes(x)), if (is.character(x)) told[told %in% x], if (is.factor(x)) levels(x)
+      names(x), class(x), names(attributes(x)), if (is.character(x) || is.factor(x)) told[told %in% x]
     ))))
     level <- unlist(lapply(level, function(x) if (depth == 0 || !inherits(x, "mavik_study")) c(
       if (is.list(x)) unclass(x), if (depth < 2) attributes(x)[setdiff(names(attributes(x)), "names")]
