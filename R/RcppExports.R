@@ -65,10 +65,6 @@ store_values <- function(values, path) {
     .Call(`_mavik_store_values`, values, path)
 }
 
-store_gaps <- function(reason, path) {
-    .Call(`_mavik_store_gaps`, reason, path)
-}
-
 map_values <- function(path, type, n, attributes) {
     .Call(`_mavik_map_values`, path, type, n, attributes)
 }
@@ -91,6 +87,14 @@ is_mapped <- function(x) {
 
 mapped_as <- function(x, attributes) {
     .Call(`_mavik_mapped_as`, x, attributes)
+}
+
+narrow_parts <- function(x) {
+    .Call(`_mavik_narrow_parts`, x)
+}
+
+gaps_among <- function(x) {
+    .Call(`_mavik_gaps_among`, x)
 }
 
 number_parse <- function(text) {
@@ -155,6 +159,10 @@ reserve_room <- function(bytes) {
 
 score_values <- function(items, turn, low, span, weights, n, take, least) {
     .Call(`_mavik_score_values`, items, turn, low, span, weights, n, take, least)
+}
+
+gaps_of_score <- function(score, reasons, unasked, too_few) {
+    .Call(`_mavik_gaps_of_score`, score, reasons, unasked, too_few)
 }
 
 scale_moments <- function(items, turn, rows) {

@@ -9,6 +9,7 @@ held_vector <- function(x, folder) {
 }
 
 held_column <- function(column, folder) {
+  column <- lapply(column[c("value", "reason")], narrow_vector, folder = folder)
   if (is.null(folder)) return(column)
   shared <- same_places(column$value, column$reason)
   column["value"] <- list(held_vector(column$value, folder))
@@ -16,6 +17,14 @@ held_column <- function(column, folder) {
     if (shared) looked_like(column$reason, column$value) else held_vector(column$reason, folder)
   )
   column
+}
+
+# A byte a row where few values occur.
+narrow_vector <- function(x, folder) {
+  if (length(x) < least_held() || is_mapped(x)) return(x)
+  parts <- narrow_parts(x)
+  if (is.null(parts)) return(x)
+  looked_up(parts$index, parts$table, folder, as.list(attributes(x)))
 }
 
 # A column looked up by the places of another that has the same.
@@ -44,15 +53,6 @@ seen_as <- function(x, attributes) {
   if (is_mapped(x)) return(mapped_as(x, attributes))
   attributes(x) <- attributes
   x
-}
-
-# The reasons of gaps as a factor, from one file into another.
-held_gaps <- function(reason, book) {
-  file <- tempfile("column-", book$held)
-  problem <- store_gaps(reason, enc2native(file))
-  if (nzchar(problem)) stop_full(book$held, problem)
-  mapped_vector(list(file = file, type = "integer", n = length(reason),
-    attributes = list(levels = book$reasons$name, class = "factor")))
 }
 
 # What another process can hand over: the vector's file, and how to make it again.

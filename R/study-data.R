@@ -32,7 +32,6 @@ reason_factor <- function(reason, book) {
     gaps[gaps == 0L] <- NA
     return(looked_up(looked$index, gaps, looked$folder, as_factor))
   }
-  if (is_mapped(reason)) return(held_gaps(reason, book))
   reason[reason == 0L] <- NA
   attributes(reason) <- as_factor
   reason

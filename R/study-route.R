@@ -69,7 +69,7 @@ keep_to_universe <- function(column, variable, truth, filter_reason, book) {
   id <- function(...) reason_id(book, c(...))
   path <- where_in(variable, "universe")
   kept <- keep_universe(
-    is.na(column$value), as.integer(column$reason), truth, as.integer(filter_reason),
+    gaps_in(column$value), as.integer(column$reason), truth, as.integer(filter_reason),
     id("no_answer"), id("not_asked"), id("set_aside"),
     id("not_asked", "not_in_wave", "not_found", "set_aside")
   )

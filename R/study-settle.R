@@ -219,10 +219,11 @@ settle_step <- function(state, variable, book, rows) {
   if (is.null(state$values[[name]])) {
     signal_progress("make", name)
     made <- make_values(variable, state$values[book$uses[[name]]], book, rows)
+    column <- held_column(made[c("value", "reason")], book$held)
     state$ledger <- c(state$ledger, held_entries(made$ledger, book$held))
-    state$findings <- c(state$findings, made$findings, not_computable_finding(variable, made,
+    state$findings <- c(state$findings, made$findings, not_computable_finding(variable, column,
       state$values[book$uses[[name]]], book))
-    state$values[[name]] <- held_column(made[c("value", "reason")], book$held)
+    state$values[[name]] <- column
   } else if (!is.null(way_of(variable)$refine)) {
     inputs <- state$values[book$uses[[name]]]
     before <- state$values[[name]]

@@ -69,6 +69,15 @@ gather <- function(decoded, index, book) {
   )
 }
 
+# Which values are gaps. R's own way asks a column of places for one row after the other.
+gaps_in <- function(x) if (is.null(looked_parts(x))) is.na(x) else gaps_among(x)
+
+rows_with <- function(x, value) {
+  looked <- looked_parts(x)
+  if (is.null(looked) || is.null(looked$table)) return(which(x == value))
+  rows_among(looked$index, (looked$table == value) %in% TRUE)
+}
+
 # Where few values are many rows', what is held is each row's place among them.
 at_places <- function(known, index, folder) {
   if (length(known) >= length(index) / 2) return(known[index])

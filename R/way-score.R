@@ -50,7 +50,7 @@ way_score <- new_way(
   compute = function(variable, inputs, book, rows) {
     items <- items_of_score(variable, book)
     value <- worked_score(lapply(inputs[items], `[[`, "value"), variable, items, book, rows$n)
-    new_column(value, score_reason(!is.na(value), inputs[items], book, rows$n))
+    new_column(value, score_reason(value, inputs[items], book))
   },
   explain = function(variable, inputs, book) score_in_numbers(variable, inputs, book),
   sentence = function(variable, book) {
@@ -213,18 +213,7 @@ score_in_numbers <- function(variable, inputs, book) {
 }
 
 # Where nobody was asked any item, the score takes their reason.
-score_reason <- function(enough, items, book, n) {
-  reason <- integer(n)
-  reason[!enough] <- reason_id(book, "too_few")
-  short <- which(!enough)
-  if (length(short) == 0) return(reason)
-  unasked <- reason_id(book, c("not_asked", "not_in_wave"))
-  open <- rep(TRUE, length(short))
-  for (item in items) open <- open &
-    (if (is.null(item$reason)) FALSE else item$reason[short] %in% unasked)
-  row <- short[open]
-  reason[row] <- first_reason(
-    lapply(items, function(item) list(value = NULL, reason = item$reason[row])), length(row)
-  )
-  reason
-}
+score_reason <- function(value, items, book) gaps_of_score(
+  value, lapply(items, function(item) item$reason),
+  reason_id(book, c("not_asked", "not_in_wave")), reason_id(book, "too_few")
+)

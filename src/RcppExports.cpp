@@ -213,18 +213,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// store_gaps
-std::string store_gaps(SEXP reason, std::string path);
-RcppExport SEXP _mavik_store_gaps(SEXP reasonSEXP, SEXP pathSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type reason(reasonSEXP);
-    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
-    rcpp_result_gen = Rcpp::wrap(store_gaps(reason, path));
-    return rcpp_result_gen;
-END_RCPP
-}
 // map_values
 SEXP map_values(std::string path, std::string type, double n, List attributes);
 RcppExport SEXP _mavik_map_values(SEXP pathSEXP, SEXP typeSEXP, SEXP nSEXP, SEXP attributesSEXP) {
@@ -292,6 +280,28 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< List >::type attributes(attributesSEXP);
     rcpp_result_gen = Rcpp::wrap(mapped_as(x, attributes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// narrow_parts
+SEXP narrow_parts(SEXP x);
+RcppExport SEXP _mavik_narrow_parts(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(narrow_parts(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// gaps_among
+LogicalVector gaps_among(SEXP x);
+RcppExport SEXP _mavik_gaps_among(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(gaps_among(x));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -500,6 +510,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// gaps_of_score
+IntegerVector gaps_of_score(NumericVector score, List reasons, IntegerVector unasked, int too_few);
+RcppExport SEXP _mavik_gaps_of_score(SEXP scoreSEXP, SEXP reasonsSEXP, SEXP unaskedSEXP, SEXP too_fewSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type score(scoreSEXP);
+    Rcpp::traits::input_parameter< List >::type reasons(reasonsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type unasked(unaskedSEXP);
+    Rcpp::traits::input_parameter< int >::type too_few(too_fewSEXP);
+    rcpp_result_gen = Rcpp::wrap(gaps_of_score(score, reasons, unasked, too_few));
+    return rcpp_result_gen;
+END_RCPP
+}
 // scale_moments
 List scale_moments(List items, NumericVector turn, IntegerVector rows);
 RcppExport SEXP _mavik_scale_moments(SEXP itemsSEXP, SEXP turnSEXP, SEXP rowsSEXP) {
@@ -608,12 +632,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // ranked_rows
-IntegerVector ranked_rows(NumericVector x, Nullable<IntegerVector> rows);
+IntegerVector ranked_rows(SEXP x, Nullable<IntegerVector> rows);
 RcppExport SEXP _mavik_ranked_rows(SEXP xSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
     rcpp_result_gen = Rcpp::wrap(ranked_rows(x, rows));
     return rcpp_result_gen;
@@ -673,12 +697,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // count_near
-double count_near(NumericVector x, double value, Nullable<IntegerVector> rows);
+double count_near(SEXP x, double value, Nullable<IntegerVector> rows);
 RcppExport SEXP _mavik_count_near(SEXP xSEXP, SEXP valueSEXP, SEXP rowsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< double >::type value(valueSEXP);
     Rcpp::traits::input_parameter< Nullable<IntegerVector> >::type rows(rowsSEXP);
     rcpp_result_gen = Rcpp::wrap(count_near(x, value, rows));
@@ -808,13 +832,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_only_zero", (DL_FUNC) &_mavik_only_zero, 1},
     {"_mavik_places_met", (DL_FUNC) &_mavik_places_met, 3},
     {"_mavik_store_values", (DL_FUNC) &_mavik_store_values, 2},
-    {"_mavik_store_gaps", (DL_FUNC) &_mavik_store_gaps, 2},
     {"_mavik_map_values", (DL_FUNC) &_mavik_map_values, 4},
     {"_mavik_listed_texts", (DL_FUNC) &_mavik_listed_texts, 2},
     {"_mavik_listed_parts", (DL_FUNC) &_mavik_listed_parts, 1},
     {"_mavik_rest_mapped", (DL_FUNC) &_mavik_rest_mapped, 0},
     {"_mavik_is_mapped", (DL_FUNC) &_mavik_is_mapped, 1},
     {"_mavik_mapped_as", (DL_FUNC) &_mavik_mapped_as, 2},
+    {"_mavik_narrow_parts", (DL_FUNC) &_mavik_narrow_parts, 1},
+    {"_mavik_gaps_among", (DL_FUNC) &_mavik_gaps_among, 1},
     {"_mavik_number_parse", (DL_FUNC) &_mavik_number_parse, 1},
     {"_mavik_number_write", (DL_FUNC) &_mavik_number_write, 1},
     {"_mavik_number_plain", (DL_FUNC) &_mavik_number_plain, 2},
@@ -831,6 +856,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_as_places", (DL_FUNC) &_mavik_as_places, 1},
     {"_mavik_reserve_room", (DL_FUNC) &_mavik_reserve_room, 1},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
+    {"_mavik_gaps_of_score", (DL_FUNC) &_mavik_gaps_of_score, 4},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
     {"_mavik_scan_text", (DL_FUNC) &_mavik_scan_text, 2},
     {"_mavik_count_between", (DL_FUNC) &_mavik_count_between, 4},

@@ -194,25 +194,6 @@ std::string store_values(SEXP values, std::string path) {
   return problem;
 }
 
-// Reasons into a file, a gap where there is none.
-
-// [[Rcpp::export]]
-std::string store_gaps(SEXP reason, std::string path) {
-  std::FILE* file = std::fopen(path.c_str(), "wb");
-  if (!file) return std::strerror(errno);
-  std::string problem;
-  const int* from = INTEGER_RO(reason);
-  const R_xlen_t n = Rf_xlength(reason);
-  int block[8192];
-  for (R_xlen_t i = 0; i < n && problem.empty();) {
-    R_xlen_t size = 0;
-    for (; size < 8192 && i < n; ++size, ++i) block[size] = from[i] == 0 ? NA_INTEGER : from[i];
-    if (std::fwrite(block, sizeof(int), size, file) != (size_t) size) problem = std::strerror(errno);
-  }
-  if (std::fclose(file) != 0 && problem.empty()) problem = std::strerror(errno);
-  return problem;
-}
-
 // `n` elements of a type ("raw", "integer", "double") of a file as a vector; NULL where they
 // are not there. The file may be removed at once: what is mapped stays.
 

@@ -237,24 +237,27 @@ IntegerVector bin_counts(SEXP x, NumericVector breaks, Nullable<IntegerVector> r
 // The rows that stand at the lowest, the middle and the highest place when the values
 // that are there are put in order, equal ones as they come. Fewer than three give none.
 // [[Rcpp::export]]
-IntegerVector ranked_rows(NumericVector x, Nullable<IntegerVector> rows) {
-  const Rows of(rows, x.size());
+IntegerVector ranked_rows(SEXP x, Nullable<IntegerVector> rows) {
+  const Rows of(rows, Rf_xlength(x));
   std::vector<double> held;
-  for (R_xlen_t i = 0; i < of.n; ++i) if (!ISNAN(x[of[i]])) held.push_back(x[of[i]]);
+  with_numbers(x, [&](auto number) {
+    for (R_xlen_t i = 0; i < of.n; ++i) if (!ISNAN(number(of[i]))) held.push_back(number(of[i]));
+  });
   const size_t n = held.size();
   if (n < 3) return IntegerVector(0);
+  const std::vector<double> in_order = held;
+  const Ranked ranked(x, of, held);
   const size_t places[3] = {0, (n + 1) / 2 - 1, n - 1};
   IntegerVector out(3);
   for (int p = 0; p < 3; ++p) {
-    std::nth_element(held.begin(), held.begin() + places[p], held.end());
-    const double value = held[places[p]];
+    const double value = ranked.at(places[p]);
     size_t before = places[p];
-    for (double one : held) if (one < value) --before;
-    for (R_xlen_t i = 0; i < of.n; ++i) {
-      if (x[of[i]] != value) continue;
+    for (double one : in_order) before -= one < value;
+    with_numbers(x, [&](auto number) { for (R_xlen_t i = 0; i < of.n; ++i) {
+      if (number(of[i]) != value) continue;
       if (before == 0) { out[p] = (int) of[i] + 1; break; }
       --before;
-    }
+    } });
   }
   return out;
 }
@@ -325,10 +328,10 @@ IntegerVector rows_outside(SEXP value, double low, double high) {
 
 // How many values are one number, but for what arithmetic leaves.
 // [[Rcpp::export]]
-double count_near(NumericVector x, double value, Nullable<IntegerVector> rows) {
-  const Rows of(rows, x.size());
+double count_near(SEXP x, double value, Nullable<IntegerVector> rows) {
+  const Rows of(rows, Rf_xlength(x));
   double n = 0;
-  for (R_xlen_t i = 0; i < of.n; ++i) n += std::fabs(x[of[i]] - value) < 1e-9;
+  with_numbers(x, [&](auto number) { for (R_xlen_t i = 0; i < of.n; ++i) n += std::fabs(number(of[i]) - value) < 1e-9; });
   return n;
 }
 

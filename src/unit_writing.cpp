@@ -1,6 +1,7 @@
 // What counts, keeps and writes, and what R calls, compiled as one.
 #include "group_moments.cpp"
 #include "mapped.cpp"
+#include "narrow.cpp"
 #include "scales.cpp"
 #include "tally.cpp"
 #include "tile_cells.cpp"

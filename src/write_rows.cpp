@@ -53,6 +53,17 @@ struct Shown {
   size_t place(R_xlen_t row) const { return narrow ? narrow[row] : whole[row] == NA_INTEGER ? 0 : (size_t) whole[row]; }
 };
 
+// Places of a few rows, fetched column by column: a row that goes to each column's own memory
+// would find none of them in the nearest caches, since columns begin at the starts of pages.
+constexpr R_xlen_t tile = 64;
+
+// A column as a row needs it: where its places were brought to, if it is of short texts.
+struct Near {
+  const Shown* all;
+  const Short* shorts;
+  uint8_t* places;
+};
+
 // Numbers come again: the last one with the same bits at its place is copied.
 struct Known { uint64_t bits; char size; char text[31]; };
 
@@ -163,40 +174,79 @@ Shown shown_of(SEXP column) {
   return out;
 }
 
-// The row's cells from `p` on, where `bound` bytes are free for all but texts; each has its
-// comma, and the last one's becomes the line's end.
-void add_row(Growing& out, const std::vector<Shown>& shown, R_xlen_t row, size_t bound, std::vector<Known>& known) {
+char* add_cell(Growing& out, char* p, const Shown& column, R_xlen_t row, size_t bound, std::vector<Known>& known) {
+  switch (column.kind) {
+    case Shown::SHORT: {
+      const Short& text = column.shorts[column.place(row)];
+      std::memcpy(p, text.text, 16);
+      return p + text.size;
+    }
+    case Shown::LISTED: {
+      const std::string& text = column.listed[column.place(row)];
+      std::memcpy(p, text.data(), text.size());
+      return p + text.size();
+    }
+    case Shown::WHOLE: if (column.whole[row] != NA_INTEGER) p = add_whole(p, column.whole[row]); break;
+    case Shown::NUMBER: p = add_number(p, column.number[row], known); break;
+    case Shown::TEXT:
+      if (column.text[row] != NA_STRING) {
+        const size_t size = (size_t) LENGTH(column.text[row]);
+        out.until(p);
+        p = add_text(out.room(2 * size + 2 + bound), CHAR(column.text[row]), size);
+      }
+      break;
+  }
+  *p++ = ',';
+  return p;
+}
+
+// A row's cells, where `bound` bytes are enough for all but texts; each has its comma, and the
+// last one's becomes the line's end. `at` is the row's place in the tile.
+void add_row(Growing& out, const std::vector<Near>& shown, R_xlen_t row, R_xlen_t at, size_t bound, std::vector<Known>& known) {
   if (shown.empty()) return out.add('\n');
   char* p = out.room(bound);
-  for (const Shown& column : shown) {
-    switch (column.kind) {
-      case Shown::SHORT: {
-        const Short& text = column.shorts[column.place(row)];
-        std::memcpy(p, text.text, 16);
-        p += text.size;
-        continue;
-      }
-      case Shown::LISTED: {
-        const std::string& text = column.listed[column.place(row)];
-        std::memcpy(p, text.data(), text.size());
-        p += text.size();
-        continue;
-      }
-      case Shown::WHOLE: if (column.whole[row] != NA_INTEGER) p = add_whole(p, column.whole[row]); break;
-      case Shown::NUMBER: p = add_number(p, column.number[row], known); break;
-      case Shown::TEXT:
-        if (column.text[row] != NA_STRING) {
-          const size_t size = (size_t) LENGTH(column.text[row]);
-          out.until(p);
-          p = add_text(out.room(2 * size + 2 + bound), CHAR(column.text[row]), size);
-        }
-        break;
+  for (const Near& column : shown) {
+    if (column.places) {
+      const Short& text = column.shorts[column.places[at]];
+      std::memcpy(p, text.text, 16);
+      p += text.size;
+    } else {
+      p = add_cell(out, p, *column.all, row, bound, known);
     }
-    *p++ = ',';
   }
   p[-1] = '\n';
   out.until(p);
 }
+
+// What one thread writes: rows of the columns become bytes.
+class Writer {
+  const std::vector<Shown>& shown;
+  const int* rows;
+  size_t bound;
+  std::vector<uint8_t> places;
+  std::vector<Near> near;
+  std::vector<Known> known = std::vector<Known>(1024, Known{0, 0, {0}});
+  R_xlen_t row(R_xlen_t i) const { return rows ? rows[i] - 1 : i; }
+public:
+  Growing out;
+  Writer(const std::vector<Shown>& shown, const int* rows, size_t bound) : shown(shown), rows(rows), bound(bound), places(shown.size() * tile) {
+    for (size_t k = 0; k < shown.size(); ++k) near.push_back(Near{
+      &shown[k], shown[k].shorts.data(), shown[k].kind == Shown::SHORT && shown[k].narrow ? &places[k * tile] : nullptr});
+  }
+  Writer(const Writer&) = delete;
+  Writer(Writer&&) = default;
+  void fill(R_xlen_t from, R_xlen_t to) {
+    out.clear();
+    for (; from < to; from += tile) {
+      const R_xlen_t n = std::min(tile, to - from);
+      for (const Near& column : near) if (column.places) {
+        const uint8_t* narrow = column.all->narrow;
+        for (R_xlen_t i = 0; i < n; ++i) column.places[i] = narrow[row(from + i)];
+      }
+      for (R_xlen_t i = 0; i < n; ++i) add_row(out, near, row(from + i), i, bound, known);
+    }
+  }
+};
 
 }
 
@@ -235,25 +285,20 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
     if (problem.empty() && std::fwrite(bytes.data(), 1, bytes.size(), file) != bytes.size()) problem = std::strerror(errno);
   };
   if (!append) write(head);
-  const R_xlen_t block = 4096;
+  const R_xlen_t block = 1024;
   threads = std::max(1, threads);
-  std::vector<Growing> bytes(threads);
-  std::vector<std::vector<Known>> known(threads, std::vector<Known>(1024, Known{0, 0, {0}}));
-  auto fill = [&](int t, R_xlen_t from, R_xlen_t to) {
-    Growing& out = bytes[t];
-    out.clear();
-    for (R_xlen_t i = from; i < to; ++i) add_row(out, shown, at ? at[i] - 1 : i, bound, known[t]);
-  };
+  std::vector<Writer> writers;
+  for (int t = 0; t < threads; ++t) writers.emplace_back(shown, at, bound);
   R_xlen_t passed = 0;
   for (R_xlen_t from = 0; from < n && problem.empty(); from += threads * block) {
     std::vector<std::thread> beside;
     for (int t = 1; t < threads; ++t) {
       const R_xlen_t start = std::min(n, from + t * block), end = std::min(n, start + block);
-      beside.emplace_back([&, t, start, end]() { fill(t, start, end); });
+      beside.emplace_back([&writers, t, start, end]() { writers[t].fill(start, end); });
     }
-    fill(0, from, std::min(n, from + block));
+    writers[0].fill(from, std::min(n, from + block));
     for (std::thread& thread : beside) thread.join();
-    for (const Growing& one : bytes) write(one);
+    for (const Writer& writer : writers) write(writer.out);
     // What lies in files is passed over once: it need not stay in memory.
     passed += threads * block;
     if (passed > (1 << 18)) { rest_mapped(); passed = 0; }

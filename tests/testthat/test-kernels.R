@@ -105,6 +105,8 @@ test_that("a column that is looked up is the plain one to whoever reads it", {
       expect_identical(core$tally_number(looked(), rows), core$tally_number(plain, rows))
       breaks <- seq(-10, 800, 90)
       expect_identical(core$bin_counts(looked(), breaks, rows), core$bin_counts(plain, breaks, rows))
+      expect_identical(core$ranked_rows(looked(), rows), core$ranked_rows(plain, rows))
+      expect_identical(core$count_near(looked(), 3, rows), core$count_near(plain, 3, rows))
       if (is.integer(table)) expect_identical(core$states_at(looked(), looked(), rows, c(4L, 7L), c(0L, 3L)), core$states_at(plain, plain, rows, c(4L, 7L), c(0L, 3L)))
       paths <- c(tempfile(), tempfile())
       core$write_csv(list(a = looked(), b = rev(plain)), paths[1], rows)
@@ -112,6 +114,8 @@ test_that("a column that is looked up is the plain one to whoever reads it", {
       expect_identical(bytes_of(paths[1]), bytes_of(paths[2]))
     }
     expect_identical(core$rows_outside(looked(), 0, 5), core$rows_outside(plain, 0, 5))
+    expect_identical(core$gaps_in(looked()), is.na(plain))
+    for (value in table[1:4]) expect_identical(core$rows_with(looked(), value), which(plain == value))
     first <- looked()
     held <- core$held_column(list(value = first, reason = core$looked_up(core$looked_parts(first)$index, rev(seq_along(table)), place, list())), folder)
     expect_true(core$is_mapped(held$value))
@@ -188,6 +192,37 @@ test_that("scores are those of base R", {
   expect_equal(of("mean", 3), ifelse(rowSums(has) < 3, NA, total / w))
   expect_equal(of("sum", 1), ifelse(rowSums(has) < 1, NA, ifelse(rowSums(has) < 5, total / w * sum(weights), total)))
   expect_equal(of("percent", 2, rep(1, 5), rep(4, 5)), ifelse(rowSums(has) < 2, NA, 100 * (total - w) / (4 * w)))
+  score <- of("sum", 4)
+  reasons <- lapply(1:4, function(j) sample(c(0L, 2L, 5L, 6L), 2500, TRUE, c(1, 1, 9, 9)))
+  least <- do.call(pmin, reasons)
+  plain <- ifelse(is.na(score), ifelse(rowSums(do.call(cbind, reasons) < 5) == 0, least, 9L), 0L)
+  expect_true(all(c(0L, 5L, 6L, 9L) %in% plain))
+  expect_identical(core$gaps_of_score(score, reasons, 5:6, 9L), plain)
+  reasons[[2]] <- core$narrow_vector(reasons[[2]], NULL)
+  expect_identical(core$gaps_of_score(score, reasons, 5:6, 9L), plain)
+  expect_identical(core$gaps_of_score(score, c(reasons, list(NULL)), 5:6, 9L), ifelse(is.na(score), 9L, 0L))
+})
+
+test_that("few values are kept in a byte a row, and read as they were", {
+  withr::local_options(mavik.least_held = 1L)
+  n <- 4000
+  columns <- list(
+    sample(c(1L, NA, -5L, .Machine$integer.max), n, TRUE), sample(c(0.1 + 0.2, 0.3, NA, -0, 0, Inf, -Inf), n, TRUE),
+    sample(255L, n, TRUE), rep(NA_integer_, n), factor(sample(c("a", "b", NA), n, TRUE)), as.Date(sample(c(1, 2.5, NA), n, TRUE), "1970-01-01"),
+    # A long table of few values.
+    core$looked_up(sample(c(NA, 1:900), n, TRUE), rep(c(4L, NA, 7L), 300), NULL, list()),
+    core$looked_up(sample(c(NA, 1:900), n, TRUE), rep(c(0.5, NA, -0), 300), NULL, list())
+  )
+  for (column in columns) {
+    plain <- unserialize(serialize(column, NULL))
+    narrow <- core$narrow_vector(column, NULL)
+    expect_type(core$looked_parts(narrow)$index, "raw")
+    expect_identical(unserialize(serialize(narrow, NULL)), plain)
+    expect_identical(1 / unclass(narrow)[], 1 / unclass(plain))
+  }
+  # Too many of them, what is neither a number nor a gap, and what is such a column already.
+  for (column in list(sample(256L, 60000, TRUE), c(NaN, 1, NA), c("a", "b"), core$narrow_vector(columns[[1]], NULL)))
+    expect_null(core$narrow_parts(column))
 })
 
 test_that("a universe leaves, takes and counts what its plain version does", {

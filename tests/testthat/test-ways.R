@@ -63,6 +63,6 @@ test_that("the reason of a gap does not depend on the order of the inputs", {
   unasked <- core$reason_id(book, c("not_asked", "not_in_wave"))
   items <- list(a = core$new_column(c(NA, NA, NA), c(unasked[1], unasked[2], unasked[1])), b = core$new_column(c(NA, NA, NA), c(unasked[2], unasked[2], 1L)))
   for (order in list(1:2, 2:1)) {
-    expect_equal(core$score_reason(rep(FALSE, 3), items[order], book, 3), c(unasked[1], unasked[2], core$reason_id(book, "too_few")))
+    expect_equal(core$score_reason(rep(NA_real_, 3), items[order], book), c(unasked[1], unasked[2], core$reason_id(book, "too_few")))
   }
 })
