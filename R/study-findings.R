@@ -146,7 +146,7 @@ doubt_findings <- function(cells, counts, decoded, variable, rows_of) {
 # What could not be worked out although its inputs were there.
 not_computable_finding <- function(variable, column, inputs, book) {
   id <- reason_id(book, "not_computable")
-  rows <- rows_with(column$reason, id)
+  rows <- rows_that(column$reason, function(reason) reason == id)
   for (input in inputs) if (!is.null(input$reason)) rows <- rows[input$reason[rows] != id]
   if (length(rows) == 0) return(list())
   list(new_finding("warning", "not_computable", variable$name, "", length(rows), rows,

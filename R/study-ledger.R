@@ -59,18 +59,16 @@ ledger_table <- function(entries, study) {
     rep(seq_along(entries), sizes), vapply(entries, `[[`, "", name)
   )
   hidden <- private_variables(study$book)
-  text <- function(values, index) {
-    shown <- lapply(entries, function(entry) {
-      known <- as.character(entry[[values]])
-      if (entry$variable %in% hidden) known[nzchar(known)] <- masked
-      known
-    })
-    before <- cumsum(c(0L, lengths(shown)))[seq_along(shown)]
-    listed_texts(
-      as.integer(unlist(lapply(entries, `[[`, index))) + rep(before, sizes),
-      as.character(unlist(shown))
-    )
-  }
+  texts_at <- function(known, index) listed_texts(
+    as.integer(unlist(index)) + rep(cumsum(c(0L, lengths(known)))[seq_along(known)], sizes),
+    as.character(unlist(known))
+  )
+  text <- function(values, index) texts_at(lapply(entries, function(entry) {
+    known <- as.character(entry[[values]])
+    if (entry$variable %in% hidden) known[nzchar(known)] <- masked
+    known
+  }), lapply(entries, `[[`, index))
+  notes <- lapply(entries, `[[`, "note")
   records <- study$records
   data.frame(
     wave = listed_rows(records$wave, rows), respondent = if (key_is_private(study$book)) rep(
@@ -81,9 +79,7 @@ ledger_table <- function(entries, study) {
     kind = each("kind"), rule = each("rule"),
     was = text("was", "was_index"), was_reason = each("was_reason"),
     now = text("now", "now_index"), now_reason = each("now_reason"),
-    note = as.character(unlist(lapply(
-      entries, function(entry) rep(entry$note, length.out = length(entry$rows))
-    )))
+    note = texts_at(notes, Map(rep_len, lapply(notes, seq_along), sizes))
   )
 }
 

@@ -72,10 +72,18 @@ gather <- function(decoded, index, book) {
 # Which values are gaps. R's own way asks a column of places for one row after the other.
 gaps_in <- function(x) if (is.null(looked_parts(x))) is.na(x) else gaps_among(x)
 
-rows_with <- function(x, value) {
+# What is told of each value is told of distinct ones, where a column has few of them. `act` makes a
+# gap of a gap.
+over_values <- function(x, act) {
   looked <- looked_parts(x)
-  if (is.null(looked) || is.null(looked$table)) return(which(x == value))
-  rows_among(looked$index, (looked$table == value) %in% TRUE)
+  if (is.null(looked$table)) return(act(x))
+  looked_up(looked$index, act(looked$table), looked$folder, list())
+}
+
+rows_that <- function(x, act) {
+  looked <- looked_parts(x)
+  if (is.null(looked$table)) return(which(act(x)))
+  rows_among(looked$index, act(looked$table) %in% TRUE)
 }
 
 # Where few values are many rows', what is held is each row's place among them.

@@ -38,10 +38,14 @@ way_bands <- new_way(
   ),
   compute = function(variable, inputs, book, rows) {
     column <- inputs[[variable$settings$of]]
-    code <- band_of(column$value, variable$settings)
-    reason <- reason_or_none(column)
-    outside <- which(is.na(code) & !is.na(column$value))
-    reason[outside] <- reason_id(book, "not_computable")
+    code <- over_values(column$value, function(value) band_of(value, variable$settings))
+    outside <- rows_that(column$value, function(value) {
+      !is.na(value) & is.na(band_of(value, variable$settings))
+    })
+    reason <- column$reason
+    if (length(outside) > 0) reason <- replace(
+      reason_or_none(column), outside, reason_id(book, "not_computable")
+    )
     carrying(new_column(code, reason), findings = outside_bands(variable, column$value, outside))
   },
   sentence = function(variable, book) {

@@ -78,11 +78,12 @@ way_recode <- new_way(
     source <- book$variables[[variable$settings$of]]
     map <- recode_map(variable, source, book)
     column <- inputs[[variable$settings$of]]
-    place <- match(column$value, map$old)
-    reason <- reason_or_none(column)
-    gap <- map$reason[place]
-    reason[!is.na(place)] <- gap[!is.na(place)]
-    new_column(map$new[place], reason)
+    reason <- column$reason
+    for (gap in setdiff(map$reason, 0L)) {
+      gone <- rows_that(column$value, function(value) value %in% map$old[map$reason == gap])
+      reason <- replace(if (is.null(reason)) integer(rows$n) else reason, gone, gap)
+    }
+    new_column(over_values(column$value, function(value) map$new[match(value, map$old)]), reason)
   },
   sentence = function(variable, book) {
     source <- book$variables[[variable$settings$of]]

@@ -1,6 +1,7 @@
 #include <Rcpp/Lighter>
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <unordered_map>
 #include <vector>
 #include "looked.h"
@@ -36,6 +37,13 @@ public:
     const std::vector<int> count = count_places(looked, table.size(), of.n, of);
     for (R_xlen_t k = 0; k < table.size(); ++k) if (count[k + 1] > 0 && !ISNAN(table[k])) counted.emplace_back(table[k], count[k + 1]);
     std::sort(counted.begin(), counted.end());
+  }
+  // How many values are counted, 0 where they are not.
+  size_t size() const { return std::accumulate(counted.begin(), counted.end(), (size_t) 0, [](size_t n, const auto& value) { return n + value.second; }); }
+  size_t below(double limit) const {
+    size_t n = 0;
+    for (const auto& value : counted) if (value.first < limit) n += value.second;
+    return counted.empty() ? std::count_if(held.begin(), held.end(), [limit](double one) { return one < limit; }) : n;
   }
   double at(size_t place) const {
     for (const auto& value : counted) {
@@ -240,19 +248,18 @@ IntegerVector bin_counts(SEXP x, NumericVector breaks, Nullable<IntegerVector> r
 IntegerVector ranked_rows(SEXP x, Nullable<IntegerVector> rows) {
   const Rows of(rows, Rf_xlength(x));
   std::vector<double> held;
-  with_numbers(x, [&](auto number) {
-    for (R_xlen_t i = 0; i < of.n; ++i) if (!ISNAN(number(of[i]))) held.push_back(number(of[i]));
-  });
-  const size_t n = held.size();
-  if (n < 3) return IntegerVector(0);
-  const std::vector<double> in_order = held;
   const Ranked ranked(x, of, held);
+  size_t n = ranked.size();
+  if (n == 0) with_numbers(x, [&](auto number) {
+    for (R_xlen_t i = 0; i < of.n; ++i) if (!ISNAN(number(of[i]))) held.push_back(number(of[i]));
+    n = held.size();
+  });
+  if (n < 3) return IntegerVector(0);
   const size_t places[3] = {0, (n + 1) / 2 - 1, n - 1};
   IntegerVector out(3);
   for (int p = 0; p < 3; ++p) {
     const double value = ranked.at(places[p]);
-    size_t before = places[p];
-    for (double one : in_order) before -= one < value;
+    size_t before = places[p] - ranked.below(value);
     with_numbers(x, [&](auto number) { for (R_xlen_t i = 0; i < of.n; ++i) {
       if (number(of[i]) != value) continue;
       if (before == 0) { out[p] = (int) of[i] + 1; break; }

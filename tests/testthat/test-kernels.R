@@ -115,7 +115,10 @@ test_that("a column that is looked up is the plain one to whoever reads it", {
     }
     expect_identical(core$rows_outside(looked(), 0, 5), core$rows_outside(plain, 0, 5))
     expect_identical(core$gaps_in(looked()), is.na(plain))
-    for (value in table[1:4]) expect_identical(core$rows_with(looked(), value), which(plain == value))
+    for (value in table[1:4]) {
+      expect_identical(core$rows_that(looked(), function(x) x == value), which(plain == value))
+      expect_identical(core$over_values(looked(), function(x) x * 2)[], plain * 2)
+    }
     first <- looked()
     held <- core$held_column(list(value = first, reason = core$looked_up(core$looked_parts(first)$index, rev(seq_along(table)), place, list())), folder)
     expect_true(core$is_mapped(held$value))
