@@ -80,6 +80,14 @@ over_values <- function(x, act) {
   looked_up(looked$index, act(looked$table), looked$folder, list())
 }
 
+# For each row of a factor what is `known` of its level.
+over_levels <- function(value, known, folder) {
+  looked <- looked_parts(value)
+  if (is.null(looked$table)) return(at_places(known, seen_as(value, list()), folder))
+  index <- looked$index
+  at_places(known[looked$table], if (is.raw(index)) as_places(index) else index, folder)
+}
+
 rows_that <- function(x, act) {
   looked <- looked_parts(x)
   if (is.null(looked$table)) return(which(act(x)))

@@ -20,7 +20,7 @@ way_option <- new_way(
     sets <- levels(column$value)
     held <- hold_option(sets, variable$settings$at)
     if (variable$settings$at == 0L) held[stringi::stri_detect_fixed(sets, set_mark)] <- 1L
-    value <- held[column$value]
+    value <- over_levels(column$value, held, book$held)
     if (!anyNA(held)) return(list(value = value, reason = column$reason))
     reason <- reason_or_none(column)
     own <- set_reasons(sets, variable$settings$at)[column$value]

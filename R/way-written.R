@@ -37,10 +37,13 @@ way_written <- new_way(
     text <- set_written(levels(column$value))
     none <- !nzchar(text)
     text[none] <- NA
-    reason <- ifelse(none, reason_id(book, "not_asked"), 0L)[column$value]
-    own <- is.na(reason)
-    reason[own] <- column$reason[own]
-    new_column(text[column$value], reason)
+    reason <- over_levels(
+      column$value, ifelse(none, reason_id(book, "not_asked"), 0L), book$held
+    )
+    own <- which(gaps_in(reason))
+    new_column(
+      over_levels(column$value, text, book$held), replace(reason, own, column$reason[own])
+    )
   },
   # Beside a single choice the text goes where the choice goes; where the choice
   # was set aside, rule and universe set the text aside as well, each with its row.
