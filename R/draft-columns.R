@@ -80,9 +80,8 @@ kind_of <- function(profile, answers, sign) {
   if (nrow(answers) == 1 && answers$count == profile$records && profile$records > 1) {
     return(list(kind = "constant", grounds = paste0("always \u201c", answers$text[1], "\u201d")))
   }
-  if (is_tick(answers, profile)) return(list(
-    kind = "ticks", grounds = paste0("\u201c", answers$text[1], "\u201d or blank")
-  ))
+  box <- kind_of_box(answers, profile)
+  if (!is.null(box)) return(box)
   if (are_dates(answers)) return(list(kind = "date", grounds = "its cells are dates"))
   amounts <- kind_of_amounts(answers)
   if (!is.null(amounts)) return(amounts)
@@ -145,17 +144,6 @@ is_sign_list <- function(answers) {
   if (is.na(first[1])) return(FALSE)
   alike <- sprintf("^[[:alpha:]]{%d}%s[0-9]{%d}$", nchar(first[2]), first[3], nchar(first[4]))
   are_most(answers, function(text) stringi::stri_detect_regex(text, alike), 0.95)
-}
-
-# A box that is ticked or blank: a word for it, or the option's own text.
-is_tick <- function(answers, profile) {
-  if (nrow(answers) != 1 || profile$filled == profile$records || profile$filled < 2) return(FALSE)
-  text <- text_fold(answers$text)
-  text %in% c(
-    "x", "1", "yes", "true", "checked", "ticked", "selected", "on", "\u2713", "\u2714", "ja", "oui",
-    "s\u00ed", "sim", "s\u00ec"
-  ) ||
-    endsWith(text_fold(profile$question), text) || endsWith(text_fold(profile$name), text)
 }
 
 date_pattern <- function() once_a_session("date_pattern", function() {
@@ -273,17 +261,17 @@ choose_key <- function(profiles, export) {
     return(name_record(near, full & !said_key, export))
   }
   said <- plain_heading(paste(export$names))
-  points <- 10 * full + 4 * full * grepl(paste0(key_words_strong, "|case"), said) +
-    2 * full * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * full * vapply(
-      profiles, function(profile) profile$kind %in% c("date", "paradata"), TRUE
-    ) -
-    3 * full * grepl("response|record|submission|reference|sheet|(^| )ref( |$)", said)
+  own <- vapply(profiles, `[[`, "", "kind")
+  # The moment of an answer names nobody.
+  moment <- own == "date" | (
+    own == "paradata" & !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said)
+  )
+  points <- 4 * grepl(paste0(key_words_strong, "|case"), said) +
+    2 * grepl("(^| )(id|no|nr|number|code)( |$)|id$", said) - 5 * (own == "paradata") -
+    9 * moment - 3 * grepl("response|record|submission|reference|sheet|(^| )ref( |$)", said)
+  points[!full] <- -Inf
   for (k in which(full)) {
-    own <- profiles[[k]]$kind
-    kept <- own == "date" || (
-      own == "paradata" && !grepl("(^| )(id|ref|no|nr|number|reference)( |$)", said[k])
-    )
-    if (kept && k != which.max(points)) next
+    if (moment[k] && k != which.max(points)) next
     profiles[[k]]$kind <- if (k == which.max(points)) "key" else "response"
     profiles[[k]]$grounds <- "every record has one, and none twice"
   }

@@ -67,16 +67,27 @@ natural_codes <- function(labels) {
     match(folded, tolower(utils::as.roman(1:20))), match(folded, letters),
     match(stringi::stri_match_first_regex(folded, "^[(]?([a-z])( ?[).:]| -) ?[^ ]{2}")[, 2],
       letters),
-    if (length(unique(counted[, 2])) == 1) as.integer(counted[, 3]), period_steps(folded)
+    ifelse(counted[, 2] %in% names(which.max(table(counted[, 2]))), as.integer(counted[, 3]), NA),
+    period_steps(folded)
   )
   # Letters without a gap are a row, others short for something.
   for (k in 4:5) {
     row <- orders[[k]]
     if (!anyNA(row) && (min(row) > 1 || max(row) > length(row))) orders[[k]] <- NA
   }
-  for (order in orders) if (length(order) == length(labels) && !anyNA(order) &&
-    !anyDuplicated(order)) return(as.integer(order))
+  for (order in orders) if (length(order) == length(labels)) {
+    out <- codes_with_rest(order)
+    if (!is.null(out)) return(out)
+  }
   NULL
+}
+
+# Behind `Level 1` to `Level 3` stands `Not graded`; NULL where the rest is more than a third.
+codes_with_rest <- function(order) {
+  rest <- is.na(order)
+  if (sum(!rest) < max(3, 2 * length(order) / 3) || anyDuplicated(order[!rest])) return(NULL)
+  order[rest] <- max(order[!rest]) + seq_len(sum(rest))
+  as.integer(order)
 }
 
 numbers_of_labels <- function(labels) {

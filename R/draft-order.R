@@ -62,6 +62,9 @@ quantity_steps <- function(labels) {
   open <- which(is.na(start) & vapply(read, function(wording) wording$more != 0, TRUE))
   if (length(open) == 1) start[open] <- if (read[[open]]$more > 0) Inf else
     if (any(start == -1, na.rm = TRUE)) min(start[start > 0], na.rm = TRUE) / 2 else -Inf
+  # What never was is longest ago.
+  never <- grepl("^(i have |noch )?(never|nie|jamais|nunca|mai|nooit)( |$)", folded)
+  if (any(stringi::stri_detect_regex(folded, long_ago))) start[start == -1 & never] <- Inf
   if (anyNA(start) || anyDuplicated(start) || mean(digits) < 0.5) return(NULL)
   before <- unique(vapply(read[digits], `[[`, "", "before"))
   # `Line 1`, `Line 2` are names.
@@ -71,6 +74,9 @@ quantity_steps <- function(labels) {
   if (all(vapply(read[digits], `[[`, TRUE, "plain"))) return(NULL)
   start
 }
+
+long_ago <- paste0("\\bago$|^(in|within|during) the (last|past) |^il y a |^vor |^hace | fa$|",
+  " geleden$")
 
 # `1.82 m`, `5 ft 4`, `170 cm`: measures that no one scale has.
 are_measured_apart <- function(folded) {
@@ -89,7 +95,7 @@ are_measured_apart <- function(folded) {
 # whether it says `more` (1) or `less` (-1) without one.
 quantity_of <- function(folded) {
   words <- order_words()
-  text <- plain_quantity(folded)
+  text <- plain_spans(plain_quantity(folded))
   rate <- if (is.na(every_few(text))) first_word(text, words$rate) else every_few(text)
   bound <- bound_of(text)
   counted <- number_in_words(text)

@@ -131,83 +131,8 @@ without_number <- function(names) sub(
   "([._ ]?[0-9]+|[._ ][a-z]|(?<=[0-9])[a-z])$", "", names, perl = TRUE
 )
 
-# A question and its box: as the wording parts them, or by the text of a tick that ends it.
-stem_of_box <- function(profile) {
-  asked <- asked_in(profile)
-  if (!nzchar(asked) && profile$kind == "ticks") asked <- profile$name
-  parts <- stem_of(asked)
-  tick <- if (profile$kind == "ticks") profile$cells$text[1] else ""
-  if (nzchar(parts[1]) || !nzchar(tick) || !endsWith(text_fold(asked), text_fold(tick)))
-    return(parts)
-  stem <- substr(asked, 1, nchar(asked) - nchar(tick))
-  stem <- stringi::stri_replace_last_regex(stem, "[\\s._:/-]+$", "")
-  if (nzchar(stem)) c(stem, tick) else parts
-}
-
 set_lines_drafted <- function(set, seen, plan) if (set$kind == "ticks")
   tick_lines(set, seen, plan) else grid_lines(set, seen, plan)
-
-tick_lines <- function(set, seen, plan) {
-  ones <- seen$columns[set$columns]
-  labels <- vapply(
-    ones,
-    function(profile) {
-      own <- stem_of_box(profile)[2]
-      label_text(if (nzchar(own)) own else asked_in(profile), profile$name)
-    },
-    ""
-  )
-  others <- plan
-  others$names <- plan$names[setdiff(names(plan$names), set$columns)]
-  names <- option_names(set$name, labels, others)
-  ticks <- unique(vapply(ones, function(profile) profile$cells$text[1], ""))
-  known <- text_fold(ticks) %in% tick_forms | text_fold(ticks) %in% text_fold(labels)
-  c(
-    paste0(
-      "  ", set$name, ":   # ", count_of(length(ones), "box", "boxes"), " of one question: ",
-      comment_text(paste0("\u201c", ticks, "\u201d", collapse = ", ")), " or blank"
-    ),
-    paste0("    label: ", yaml_word(label_text(set$stem, set$name))), "    split:",
-    paste0("      columns: {", paste0(names, ": ", yaml_word(set$columns), collapse = ", "), "}"),
-    paste0(
-      "      options: {", paste0(names, ": ", box_labels(set, labels, plan), collapse = ", "), "}"
-    ),
-    if (!all(known)) paste0("      ticked: [", paste(yaml_word(ticks), collapse = ", "), "]"),
-    if (!is.null(set$words)) paste0(
-      "      other: {", if (!any(is_other_label(labels))) paste0(
-        "flag: ", flag_name(set$name, names), ", "
-      ), "text: ", set$name, "_words, column: ", yaml_word(set$words), "}"
-    ),
-    "      blank: no_answer   # where no box is ticked; or none_ticked",
-    absent_key(set$columns, plan, "    ")
-  )
-}
-
-# Whether anything was written in; an option may be called so already.
-flag_name <- function(set, names) setdiff(paste0(set, c("_other", "_written", "_o")), names)[1]
-
-# Says no more than that there is another; `Other choirs` says what.
-is_other_label <- function(labels) grepl(paste0(
-  "^(others?|something else|anderes?|sonstiges?|autres?|otr[oa]s?|outr[oa]s?|altr[oi]|anders)",
-  "( ?[-(:,\u2013].*)?$"
-), text_fold(labels))
-
-absent_key <- function(columns, plan, indent) {
-  absent <- absent_in_waves(columns, plan)
-  if (!is.null(absent)) paste0(indent, "by_wave: ", absent)
-}
-
-# A box that a wave lacks, where others of its question have ticks there.
-box_labels <- function(set, labels, plan) {
-  whole <- Reduce(intersect, lapply(set$columns, function(name) plan$without[[name]]))
-  mapply(function(name, label) {
-    without <- setdiff(plan$without[[name]], whole)
-    if (length(without) == 0) yaml_word(label) else paste0(
-      "{label: ", yaml_word(label), ", by_wave: {",
-      paste0(plan$waves$names[without], ": absent", collapse = ", "), "}}"
-    )
-  }, set$columns, labels)
-}
 
 grid_lines <- function(set, seen, plan) {
   ones <- seen$columns[set$columns]

@@ -187,6 +187,50 @@ test_that("answer scales are put in order whatever the order of appearance", {
   expect_equal(lines$sure[match(c("hall", "rated"), lines$column)], c(FALSE, TRUE))
 })
 
+test_that("spans of time are in order, however they are worded, and no span says how often", {
+  set.seed(37)
+  spans <- list(
+    c("Less than a month", "1 to 6 months", "6 months to a year", "1-2 years", "Over 2 years"), c("Under 6 months", "6-12 months", "Over a year"),
+    c("Less than six months", "Six months to a year", "One to two years", "Two to five years", "More than five years"), c("Less than a week", "A week to a month", "1-3 months", "More than 3 months"),
+    c("Up to half an hour", "Half an hour to an hour", "1 to 2 hours", "Over 2 hours"), c("15 min", "20 min", "45 min", "1 h", "1 h 15 min", "1 h 30"), c("1 day", "2-3 days", "4-7 days", "Over a week"),
+    c("In the last week", "In the last month", "In the last year", "Over a year ago", "Never"), c("This year", "1-2 years ago", "3-9 years ago", "10 or more years ago"),
+    c("Weniger als sechs Monate", "Sechs Monate bis ein Jahr", "Ein bis zwei Jahre", "Mehr als zwei Jahre"), c("Moins d'un an", "1 \u00e0 2 ans", "3 \u00e0 5 ans", "Plus de 5 ans"),
+    c("Menos de un mes", "1 a 6 meses", "6 meses a un a\u00f1o", "M\u00e1s de un a\u00f1o"), c("Da 1 a 6 mesi", "Da 6 mesi a un anno", "Pi\u00f9 di un anno"), c("Minder dan een jaar", "1 tot 2 jaar", "Meer dan 2 jaar"),
+    c("Less than half a year", "Half a year to a year", "One to two years", "Longer than two years"), c("20 minutes", "40 minutes", "1 hour", "1 hour 20 minutes", "2 hours"),
+    # How often is another thing.
+    c("Less than once a month", "About once a month", "2 to 3 times a month", "About once a week", "More than once a week", "Every day"),
+    c("Less than an hour a week", "1 to 2 hours a week", "3 to 5 hours a week", "More than 5 hours a week"), c("Once a year or less", "2-3 times a year", "Once a month", "Once a week or more")
+  )
+  for (span in spans) expect_equal(core$scale_order(sample(span))$labels, span, info = span[1])
+})
+
+test_that("boxes with a word for a tick and one for none are one question, and a moment is no key", {
+  set.seed(38)
+  pairs <- list(
+    c("\u2611", "\u2610"), c("Checked", "Unchecked"), c("Selected", "Not selected"), c("genannt", "nicht genannt"), c("coch\u00e9", "non coch\u00e9"), c("Quoted", "Not quoted"), c("[X]", "[ ]")
+  )
+  headings <- list(c("How do you come? (Car)", "How do you come? (Bus)"), c("Come [Car]", "Come [Bus]"), c("come_1", "come_2"))
+  for (pair in pairs) for (heading in headings) {
+    frame <- data.frame(
+      Begun = sprintf("2026-03-%02d 10:%02d", rep(1:6, each = 10), 1:10), "Response ID" = sprintf("R-%d", 60:1), a = sample(pair, 60, TRUE), b = sample(pair, 60, TRUE), check.names = FALSE
+    )
+    frame$a[3] <- frame$b[3] <- ""
+    names(frame)[3:4] <- heading
+    file <- tempfile(fileext = ".csv")
+    data.table::fwrite(frame, file)
+    study <- build_study(drafted(file))
+    expect_equal(study$records$key, frame$`Response ID`)
+    boxes <- study$data[vapply(study$book$variables, `[[`, "", "way")[names(study$data)] == "option"]
+    expect_equal(unname(lapply(boxes, as.integer)), lapply(frame[3:4], function(cells) ifelse(cells == "", NA, as.integer(cells == pair[1]))), ignore_attr = TRUE, info = paste(pair[1], heading[1]))
+  }
+  # `Yes` and `No` are answers, and a name with brackets is no question.
+  expect_equal(unname(vapply(look(data.frame(id = 1:60, a = c("Yes", "No"), b = c("-", "o")))$columns[2:3], `[[`, "", "kind")), c("choice", "choice"))
+  expect_equal(core$option_in_brackets("Bus (the 12)"), c("", "Bus (the 12)"))
+  # What stands among numbered names without a number comes behind them.
+  expect_equal(core$codes_of_names(c("Level 2", "Level 3", "Not graded", "Level 1")), c(2, 3, 4, 1))
+  expect_equal(core$codes_of_names(c("Hall 2", "Church", "School")), 1:3)
+})
+
 test_that("no more kinds of cells than options are several answers where the question asks for them", {
   kind <- function(question, cells) {
     cells <- rep_len(cells, 120)
