@@ -25,7 +25,11 @@ degree_of <- function(text) {
   if (grepl("^((much|far|way) )?(too|zu|trop) ", text)) {
     weight <- if (grepl("^(too|zu|trop) ", text)) 5 else 6
     text <- sub("^((much|far|way) )?(too|zu|trop) ", "", text)
-  } else if (!is.na(place)) text <- swap_word(text, words$degree$word[place], " ")
+  } else if (!is.na(place)) {
+    text <- swap_word(text, words$degree$word[place], " ")
+    # `Slightly too slow` is less of it than `too slow`.
+    text <- sub("^ *(too|zu|trop) ", "", text)
+  }
   # `Not worried at all` is not at all.
   if (grepl("^(not|no) .* (at all)$", text)) {
     weight <- 0

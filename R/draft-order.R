@@ -75,6 +75,13 @@ quantity_steps <- function(labels) {
   start
 }
 
+seldom_words <- c("rarely", "very rarely", "seldom", "hardly ever", "almost never", "selten",
+  "sehr selten", "fast nie", "rarement", "presque jamais", "rara vez", "casi nunca", "raramente",
+  "quasi mai", "quase nunca", "zelden", "bijna nooit")
+alone_words <- c("just me", "only me", "just myself", "on my own", "alone", "by myself",
+  "i live alone", "nobody else", "no one else", "none of them")
+not_lately <- "^not (once )?(in|within|during|over) the (last|past) "
+
 long_ago <- paste0("\\bago$|^(in|within|during) the (last|past) |^il y a |^vor |^hace | fa$|",
   " geleden$")
 
@@ -106,6 +113,11 @@ quantity_of <- function(folded) {
     start = NA_real_, told = FALSE, before = "", plain = FALSE,
     more = if (text %in% words$more$word) 1 else if (text %in% words$less$word) -1 else 0
   )
+  if (text %in% alone_words || grepl(not_lately, folded)) return(replace(
+    none, c("start", "told"), list(-1, TRUE)
+  ))
+  # Among rates it is the lowest of them.
+  if (text %in% seldom_words) return(replace(none, "start", 0.1))
   if (text %in% free_words) return(replace(none, c("start", "told"), list(-1, TRUE)))
   if (length(number) == 0 || is.na(number[1])) {
     if (is.na(rate)) return(none)

@@ -37,7 +37,20 @@ order_by_words <- function(labels) {
   known <- known_order(labels, bare)
   if (is.null(known)) known <- learnt_order(labels)
   if (is.null(known)) known <- known_order(labels, without_shared(bare))
+  for (none in c("never", "not at all", "none")) if (is.null(known)) known <- known_order(
+    labels, without_yes(bare, none)
+  )
   known
+}
+
+# `No`, `Yes, sometimes`, `Yes, often`: how often, with `none` for the first.
+without_yes <- function(bare, none) {
+  yes <- "^(yes|ja|oui|s\u00ed|sim|s\u00ec)( ?[,;:-] ?| )(?=[a-z])"
+  said <- grepl(yes, bare, perl = TRUE)
+  if (sum(said) < 2 || sum(!said) != 1) return(bare)
+  denied <- grepl("^(no|nein|non|n\u00e3o|nee)(, ?(never|not at all|not))?$", bare[!said])
+  if (!denied) return(bare)
+  ifelse(said, sub(yes, "", bare, perl = TRUE), none)
 }
 
 bare_labels <- function(labels) text_fold(gsub(
@@ -48,12 +61,23 @@ bare_labels <- function(labels) text_fold(gsub(
 # The words of a known scale, each step once.
 known_order <- function(labels, bare) {
   for (name in names(known_scales())) {
-    step <- known_scales()[[name]][bare]
+    step <- steps_within(known_scales()[[name]], bare)
     if (!anyNA(step) && !anyDuplicated(step)) return(list(
       labels = labels[order(step)], codes = seq_along(labels), name = sub(" .*", "", name)
     ))
   }
   NULL
+}
+
+# `Rarely or never` stands where the first of its words does, if both are of the scale.
+steps_within <- function(scale, bare) {
+  step <- unname(scale[bare])
+  open <- which(is.na(step))
+  if (length(open) == 0 || length(open) == length(bare)) return(step)
+  parts <- stringi::stri_match_first_regex(bare[open], "^(.+?)(?: or | oder | ou | o |/)(.+)$")
+  both <- !is.na(scale[parts[, 2]]) & !is.na(scale[parts[, 3]])
+  step[open[both]] <- scale[parts[both, 2]]
+  step
 }
 
 # `none of them`, `most of them`: without the words that all or most labels share.

@@ -38,6 +38,7 @@ told_spans <- function(text, words) {
   text <- swap(text, paste0("(?<![\\p{L}])half (?:a|an) ", words$units), "0.5 $1")
   text <- swap(text, paste0("(?<![\\p{L}])(?:a|an|one) ", words$units, " and a half"), "1.5 $1")
   text <- swap(text, paste0("(?<![\\p{L}])one and a half ", words$units), "1.5 $1")
+  text <- swap(text, paste0("^(a|an|one) (?:full|whole) ", words$units), "1 $2")
   text <- swap(text, paste0("^(?:a|an) ", words$units), "1 $1")
   text <- swap(text, paste0("(?<![\\p{L}])(", lead, ") (?:a|an) ", words$units), "$1 1 $2")
   text <- swap(text, "^(?:a|an) decade|(?<=(over|than|least) )(?:a|an) decade", "10 years")

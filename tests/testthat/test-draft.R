@@ -129,6 +129,11 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("Helemaal niet bereid", "Gedeeltelijk bereid", "Grotendeels bereid", "Volledig bereid"), c("Pas du tout pr\u00eat", "En partie pr\u00eat", "En grande partie pr\u00eat", "Enti\u00e8rement pr\u00eat"),
     c("Soha", "N\u00e9ha", "Gyakran", "Mindig"), c("Strongly disagree", "Disagree", "No opinion", "Agree"),
     c("before 9am", "9-11am", "11-1pm", "2:30 p.m.", "after 5 pm"), c("12am", "9:15 a.m.", "noon 12pm", "1pm"), c("0:20", "0:45", "1:05", "12:30"),
+    c("Too slow", "Slightly too slow", "Just right", "Slightly too fast", "Too fast"), c("Not at all", "To a small extent", "To some extent", "To a great extent", "To a very great extent"),
+    c("Awful", "Poor", "OK", "Good", "Great"), c("Hated it", "Disliked it", "It was OK", "Liked it", "Loved it"), c("No", "Yes, occasionally", "Yes, regularly"), c("No", "Yes, a little", "Yes, a lot"),
+    c("Rarely or never", "Sometimes", "Often or always"), c("Never", "Some days", "Most days", "Every day"), c("Not in the last month", "Once a month", "Once a week", "Daily"), c("Hardly ever", "Once a term", "Once a month", "Every week"),
+    c("Just me", "2 people", "3 people", "4 or more people"), c("No trust at all", "Not much trust", "Some trust", "A lot of trust", "Complete trust"), c("Far below average", "Below average", "Average", "Above average"),
+    c("Before 1990", "1990-1999", "2000-2009", "Since 2010"), c("Got much worse", "Got a bit worse", "Stayed the same", "Got a bit better", "Got much better"),
     c("1 Never", "2 Rarely", "3 Often", "4 Always"), c("1 choir", "2 choirs", "3 or more choirs"), c("2 weeks", "3 months", "1 year")
   )
   for (scale in scales) {
@@ -138,7 +143,11 @@ test_that("answer scales are put in order whatever the order of appearance", {
   }
   ends <- core$scale_order(sample(c("Not at all likely", 1:9, "Extremely likely")))
   expect_equal(ends[c("labels", "codes", "range")], list(labels = c("Not at all likely", "Extremely likely"), codes = c(0, 10), range = c(0, 10)))
-  expect_null(core$scale_order(c("Soprano", "Alto", "Tenor", "Bass")))
+  names <- list(
+    c("Soprano", "Alto", "Tenor", "Bass"), c("Gold card", "Silver card", "No card"), c("Old songs", "New songs", "Both"), c("Church hall", "School", "Town hall", "Village hall"), c("Total", "Part", "None"),
+    c("Village choir", "Town choir", "City choir"), c("1st soprano", "2nd soprano", "1st alto", "2nd alto"), c("I like the music", "I like the people", "I like the tea"), c("Yes", "No", "Yes, by post")
+  )
+  for (list in names) expect_null(core$scale_order(list), info = list[1])
   # Times of a calendar are in their own order, and in none of more or less.
   periods <- list(
     c("2025-W50", "2026-W02", "2026-W11"), c("11/2025", "02/2026", "10/2026"), c("Q4 2025", "Q1 2026", "Q2 2026"), c("Dec 2025", "Jan 2026", "May 2026")
