@@ -58,26 +58,32 @@ bare_labels <- function(labels) text_fold(gsub(
   without_entities(labels)
 ))
 
-# The words of a known scale, each step once.
+scale_words <- function() once_a_session("scale_words", function() unique(unlist(
+  lapply(known_scales(), names), use.names = FALSE
+)))
+
+either_words <- "^(.+?)(?: or | oder | ou | o |/)(.+)$"
+
+# The words of a known scale, each step once. `Rarely or never` stands where the first of its
+# words does.
 known_order <- function(labels, bare) {
+  first <- second <- bare
+  open <- !bare %in% scale_words()
+  if (any(open)) {
+    parts <- stringi::stri_match_first_regex(bare[open], either_words)
+    if (!all(parts[, 2:3] %in% scale_words())) return(NULL)
+    first[open] <- parts[, 2]
+    second[open] <- parts[, 3]
+  }
   for (name in names(known_scales())) {
-    step <- steps_within(known_scales()[[name]], bare)
+    scale <- known_scales()[[name]]
+    step <- scale[first]
+    if (any(open)) step[is.na(scale[second])] <- NA
     if (!anyNA(step) && !anyDuplicated(step)) return(list(
       labels = labels[order(step)], codes = seq_along(labels), name = sub(" .*", "", name)
     ))
   }
   NULL
-}
-
-# `Rarely or never` stands where the first of its words does, if both are of the scale.
-steps_within <- function(scale, bare) {
-  step <- unname(scale[bare])
-  open <- which(is.na(step))
-  if (length(open) == 0 || length(open) == length(bare)) return(step)
-  parts <- stringi::stri_match_first_regex(bare[open], "^(.+?)(?: or | oder | ou | o |/)(.+)$")
-  both <- !is.na(scale[parts[, 2]]) & !is.na(scale[parts[, 3]])
-  step[open[both]] <- scale[parts[both, 2]]
-  step
 }
 
 # `none of them`, `most of them`: without the words that all or most labels share.
