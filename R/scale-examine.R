@@ -135,8 +135,8 @@ examine_scale <- function(study, name, rows, use, limits, wave) {
       floor_ceiling = floor_ceiling_shares(value, rows, variable$possible, statistics[["n"]])),
     hang_together(moments$covariance, moments$complete), list(
       split_half = split_half(moments$covariance),
-      items = item_statistics(items, variable, moments, study, rows),
-      answers = item_answers(items, study, rows)
+      items = item_statistics(items, variable, moments, study, if (nzchar(wave)) rows),
+      answers = item_answers(items, study, if (nzchar(wave)) rows)
     )
   )
   out$straightlined <- if (length(variable$settings$reversed) > 0 && length(items) > 2)
@@ -226,16 +226,18 @@ hang_alpha <- function(covariance) {
   )
 }
 
-# Gaps among those who were asked the item.
+# Gaps among those who were asked the item; no `rows` are all that are retained.
 blank_share <- function(study, item, rows) {
   reason <- study$reasons[[item]]
   if (is.null(reason)) return(0)
-  counts <- count_between(reason, rows, 1L, nrow(study$book$reasons))
+  counts <- if (is.null(rows)) reason_counts(study, item)[, 1] else
+    count_between(reason, rows, 1L, nrow(study$book$reasons))
+  n <- if (is.null(rows)) n_retained(study) else length(rows)
   unput <- sum(counts[reason_id(study$book, c("not_asked", "not_in_wave"))])
-  if (length(rows) == unput) 0 else (sum(counts) - unput) / (length(rows) - unput)
+  if (n == unput) 0 else (sum(counts) - unput) / (n - unput)
 }
 
-# How often each answer was given, before reversing.
+# How often each answer was given, before reversing; `rows` as above.
 item_answers <- function(items, study, rows) {
   variables <- study$book$variables[items]
   codes <- all_codes(variables[[1]])
@@ -243,8 +245,9 @@ item_answers <- function(items, study, rows) {
     variables, function(variable) is_coded(variable) && identical(all_codes(variable), codes), TRUE
   ))
   if (!same) return(NULL)
-  counts <- vapply(
-    items, function(item) count_whole(study$data[[item]], codes, rows), integer(length(codes))
-  )
+  counts <- vapply(items, function(item) {
+    if (is.null(rows)) code_counts(study, item, codes) else
+      count_whole(study$data[[item]], codes, rows)
+  }, integer(length(codes)))
   list(codes = codes, labels = label_of(variables[[1]], codes), counts = t(counts))
 }

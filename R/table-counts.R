@@ -50,6 +50,14 @@ reason_counts <- function(study, names) {
   }, integer(size))
 }
 
+# How often a variable has each of some codes, as counted already or now.
+code_counts <- function(study, name, codes) {
+  known <- study$tallies$counts[[name]]$codes
+  if (is.null(known)) return(count_whole(study$data[[name]], codes, study$retained))
+  count <- known$count[match(codes, known$code)]
+  ifelse(is.na(count), 0L, count)
+}
+
 count_gaps <- function(reason, book, n, rows = NULL) {
   size <- nrow(book$reasons)
   count <- if (is.null(reason)) integer(size) else count_between(reason, rows, 1L, size)

@@ -105,14 +105,15 @@ lookup_proof <- function(study, variable, source) {
 # Old by new of a reversed item: each code and what it is scored as.
 reversed_proof <- function(study, item) {
   variable <- study$book$variables[[item]]
-  value <- retained_of(study$data[[item]], study)
-  codes <- if (is_coded(variable)) all_codes(variable) else sort(unique(value))
-  counts <- tabulate(match(value, codes), length(codes))
+  codes <- if (is_coded(variable)) all_codes(variable) else
+    sort(unique(retained_of(study$data[[item]], study)))
+  counts <- if (is_coded(variable)) code_counts(study, item, codes) else
+    tabulate(match(retained_of(study$data[[item]], study), codes), length(codes))
   list(
     kind = "reversed", source = item,
     label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes),
     code = codes, scored = sum(bounds_of(variable)) - codes,
-    count = counts, gaps = length(value) - sum(counts)
+    count = counts, gaps = n_retained(study) - sum(counts)
   )
 }
 
