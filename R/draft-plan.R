@@ -203,17 +203,18 @@ named_by_item <- function(column, name) {
 }
 
 # The first words that carry a question, in the order they stand.
+heading_words <- c("", "the", "a", "an", "of", "in", "to", "do", "does", "did", "you", "your", "how",
+  "what", "which", "is", "are", "for", "with", "and", "or", "on", "at", "have", "has", "please",
+  "following", "be", "we", "can", "if", "by", "that", "this", "it", "would", "there", "most",
+  "each", "these", "my", "i", "many", "much", "often", "usually", "was", "were", "been", "us",
+  "our", "from", "as", "any", "all")
+
 key_words <- function(text) {
   words <- strsplit(
     gsub("[^[:alnum:] ]", " ", stringi::stri_trans_general(text, "any-latin; latin-ascii; lower")),
     " +"
   )[[1]]
-  light <- c("", "the", "a", "an", "of", "in", "to", "do", "does", "did", "you", "your", "how",
-    "what", "which", "is", "are", "for", "with", "and", "or", "on",
-    "at", "have", "has", "please", "following", "be", "we", "can", "if", "by", "that", "this", "it",
-    "would", "there", "most", "each", "these", "my", "i", "many", "much", "often", "usually", "was",
-    "were", "been", "us", "our", "from", "as", "any", "all")
-  kept <- words[!words %in% light]
+  kept <- words[!words %in% heading_words]
   paste(utils::head(if (length(kept) > 0) kept else words, 3), collapse = " ")
 }
 

@@ -226,8 +226,20 @@ nearness <- function(slot, column, wording, name, own, study) {
   )
 }
 
-name_likeness <- function(names, name)
-  1 - utils::adist(text_near(names), text_near(name))[, 1] / pmax(nchar(names), nchar(name), 1)
+# Letters in order, or words of weight in common: `Age` and `Your age`.
+name_likeness <- function(names, name) {
+  letters <- 1 - utils::adist(text_near(names), text_near(name))[, 1] /
+    pmax(nchar(names), nchar(name), 1)
+  if (!any(grepl(" ", c(name, names), fixed = TRUE))) return(letters)
+  words <- lapply(stringi::stri_extract_all_words(text_fold(c(name, names))), heading_stems)
+  own <- words[[1]]
+  of <- rep(seq_along(names), lengths(words)[-1])
+  met <- tabulate(of[unlist(words[-1]) %in% own], length(names))
+  pmax(letters, ifelse(met > 0, 2 * met / (length(own) + lengths(words)[-1]), 0))
+}
+
+# Without what every question has, and the ends of words.
+heading_stems <- function(words) unique(substr(setdiff(words, heading_words), 1, 6))
 
 # Words in common, and letters in order; of one question with several.
 wording_likeness <- function(questions, question) {
