@@ -210,12 +210,19 @@ heading_words <- c("", "the", "a", "an", "of", "in", "to", "do", "does", "did", 
   "our", "from", "as", "any", "all")
 
 key_words <- function(text) {
-  words <- strsplit(
-    gsub("[^[:alnum:] ]", " ", stringi::stri_trans_general(text, "any-latin; latin-ascii; lower")),
-    " +"
-  )[[1]]
+  plain <- stringi::stri_trans_general(without_instruction(text), "any-latin; latin-ascii; lower")
+  words <- strsplit(gsub("[^[:alnum:] ]", " ", plain), " +")[[1]]
   kept <- words[!words %in% heading_words]
   paste(utils::head(if (length(kept) > 0) kept else words, 3), collapse = " ")
+}
+
+# `(Tick all that apply)` says how to answer, and nothing of the question.
+without_instruction <- function(text) {
+  parts <- stringi::stri_match_first_regex(text, "^(.*\\S)\\s*[(\\[]([^()\\[\\]]+)[)\\]]$")
+  if (is.na(parts[1])) parts <- stringi::stri_match_first_regex(
+    text, "^(.*[?.:])\\s+([^?.:]+)[.:]?$"
+  )
+  if (is.na(parts[1]) || !asks_several(parts[3])) text else parts[2]
 }
 
 # Neighbours with one code list and one stem: the items of a matrix question.

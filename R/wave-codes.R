@@ -5,14 +5,17 @@ add_codes <- function(pair, own, study) {
   if (is.na(pair$column)) return(pair)
   slot <- pair$slot
   pair$fit <- fit_of(slot, pair$column, own, study)
-  pair$cells <- if (all(is.na(pair$fit))) NA_character_ else names(which.max(pair$fit))
+  # A column that nobody answered tells nothing of its codes.
+  silent <- all(is.na(pair$fit))
+  pair$cells <- if (silent) NA_character_ else names(which.max(pair$fit))
   # Where hardly an answer fits, numbers or words tell what the cells hold.
-  if (slot$version$storage == "coded" && isTRUE(max(pair$fit, na.rm = TRUE) < 0.4)) {
+  if (slot$version$storage == "coded" && !silent && max(pair$fit, na.rm = TRUE) < 0.4) {
     numeric <- numeric_share(own$export$columns[[pair$column]])
     pair$cells <- if (numeric > 0.5) "codes" else "labels"
     pair$fit[[pair$cells]] <- pair$fit[[pair$cells]] + 1e-9
   }
-  pair$changes <- if (slot$version$storage == "coded") coded_changes(pair, own, study) else
+  pair$changes <- if (slot$version$storage == "coded" && silent) list() else
+    if (slot$version$storage == "coded") coded_changes(pair, own, study) else
     if (identical(slot$role, "cell")) option_changes(pair, own, study) else list()
   pair
 }

@@ -109,6 +109,22 @@ test_that("keys that cannot be trusted over exports and waves are found", {
   expect_match(message_of(kinds(c("1", "1", "3"), c("2", "1", "9"))), "stands more than once")
 })
 
+test_that("a column that nobody answered is matched by its name, whatever list it has, and headings by their words of weight", {
+  text <- c("mavik: 1", "study: {title: T}", "waves: {a: {label: A}}", "exports: {a: {wave: a, file: raw/a.csv, key: id, cells: labels}}", "variables:", "  id: {is: key, label: Id}",
+    "  part: {column: part, label: Part, level: nominal, codes: {1: High, 2: Low}}", "  age: {column: Age, label: Age, level: ratio, range: [10, 99]}", "  years: {column: Years in choirs, label: Years, level: ratio, range: [0, 60]}",
+    "  hall: {column: Our hall is too cold, label: Hall, level: ordinal, codes: {1: No, 2: Partly, 3: Yes}}")
+  rows <- function(head, part, hall) paste0(head, "\n", paste0(1:30, ",", part, ",", 20:49, ",", 1:10, ",", hall, collapse = "\n"), "\n")
+  project <- project_with(text, list(
+    a.csv = rows("id,part,Age,Years in choirs,Our hall is too cold", c("High", "Low"), c("No", "Partly", "Yes")),
+    b.csv = rows("id,part,Your age,How many years have you sung in choirs?,Our town has a theatre", "", c("Never", "Once", "Often"))
+  ))
+  found <- align_wave(project, "b", file.path(project, "raw/b.csv"))
+  match <- found$columns$match[base::match(c("part", "age", "years", "hall"), found$columns$variable)]
+  expect_equal(match, c("same", "possible", "possible", "only_codebook"))
+  expect_equal(found$columns$column[base::match(c("age", "years"), found$columns$variable)], c("Your age", "How many years have you sung in choirs?"))
+  expect_equal(nrow(found$codes), 0)
+})
+
 test_that("a pattern of file names is an export a file, in C order, and a wide table lines the waves up", {
   rows <- function(ids) paste0("id,part\n", paste0(ids, ",High", collapse = "\n"), "\n")
   text <- c("mavik: 1", "study: {title: T, design: panel}", "waves: {s: {label: S}, a: {label: A}}", "exports:", "  web: {wave: s, file: 'raw/s-*.csv', key: id, cells: labels}", "  late: {wave: a, file: raw/a.csv, key: id, cells: labels}",
