@@ -202,13 +202,14 @@ named_by_item <- function(column, name) {
   as_name(paste(words[!is.na(words)], collapse = " "))
 }
 
-# The first words that carry a question, in the order they stand.
-heading_words <- c("", "the", "a", "an", "of", "in", "to", "do", "does", "did", "you", "your", "how",
-  "what", "which", "is", "are", "for", "with", "and", "or", "on", "at", "have", "has", "please",
-  "following", "be", "we", "can", "if", "by", "that", "this", "it", "would", "there", "most",
-  "each", "these", "my", "i", "many", "much", "often", "usually", "was", "were", "been", "us",
-  "our", "from", "as", "any", "all")
+# What most headings have.
+heading_words <- c("", "the", "a", "an", "of", "in", "to", "do", "does", "did", "you", "your",
+  "how", "what", "which", "is", "are", "for", "with", "and", "or", "on", "at", "have", "has",
+  "please", "following", "be", "we", "can", "if", "by", "that", "this", "it", "would", "there",
+  "most", "each", "these", "my", "i", "many", "much", "often", "usually", "was", "were", "been",
+  "us", "our", "from", "as", "any", "all")
 
+# The first words that carry a question, in the order they stand.
 key_words <- function(text) {
   plain <- stringi::stri_trans_general(without_instruction(text), "any-latin; latin-ascii; lower")
   words <- strsplit(gsub("[^[:alnum:] ]", " ", plain), " +")[[1]]
