@@ -51,8 +51,15 @@ codes_of_names <- function(labels) {
   if (!is.null(natural)) return(natural)
   number <- numbers_of_labels(labels)
   rest <- is.na(number)
-  number[rest] <- max(0L, number, na.rm = TRUE) + seq_len(sum(rest))
+  number[rest] <- beyond_numbers(max(0L, number, na.rm = TRUE)) + seq_len(sum(rest))
   number
+}
+
+# Behind 2019 no label is 2020, which would be another year.
+beyond_numbers <- function(highest) {
+  if (highest < 100L) return(highest)
+  size <- 10^floor(log10(highest))
+  as.integer(ceiling((highest + 1) / size) * size)
 }
 
 # Names that have an order of their own, which says nothing of more or less: months, days of the
@@ -75,8 +82,9 @@ natural_codes <- function(labels) {
     row <- orders[[k]]
     if (!anyNA(row) && (min(row) > 1 || max(row) > length(row))) orders[[k]] <- NA
   }
-  for (order in orders) if (length(order) == length(labels)) {
-    out <- codes_with_rest(order)
+  # Letters and the like are a row only where all are of it.
+  for (k in seq_along(orders)) if (length(orders[[k]]) == length(labels)) {
+    out <- if (!anyNA(orders[[k]]) || k %in% c(1, 2, 6)) codes_with_rest(orders[[k]])
     if (!is.null(out)) return(out)
   }
   NULL

@@ -164,7 +164,7 @@ lookup_findings <- function(values, book, purged = FALSE) {
     table <- book$tables[[way_of(variable)$asks(variable)]]
     asked <- key_texts(book$variables[[by]], values[[by]]$value)
     c(
-      lost_keys(asked, table, by, length(book$waves) > 1),
+      lost_keys(asked, table, book$variables[[by]], length(book$waves) > 1),
       if (any(!table$key %in% asked)) list(new_finding(
         "note", "lookup_row_unused", "",
         if (purged) "" else some_of(setdiff(table$key, asked), 8, quote = FALSE),
@@ -177,7 +177,8 @@ lookup_findings <- function(values, book, purged = FALSE) {
 }
 
 # Keys that the file does not have: each that nearly matches one, and the rest.
-lost_keys <- function(asked, table, by, waves) {
+lost_keys <- function(asked, table, source, waves) {
+  by <- source$name
   lost <- which(!is.na(asked) & !asked %in% table$key)
   words <- unique(asked[lost])
   near <- table$key[match(text_near(words), text_near(table$key))]
@@ -192,7 +193,10 @@ lost_keys <- function(asked, table, by, waves) {
         paste0(
           "is not in ", table$export$shown, ", but `", near[word],
           "` is: the two differ only in case, spaces or leading zeros; ",
-          "to match them, a line of the corrections: `", line, "`"
+          # A number has no zeros in front that a correction could give it.
+          if (source$storage == "number") paste0(
+            "`", by, "` is a number and holds none: say `level: identifier` of it, then "
+          ), "to match them, a line of the corrections: `", line, "`"
         )
       )
     }),

@@ -238,6 +238,9 @@ test_that("boxes with a word for a tick and one for none are one question, and a
   # What stands among numbered names without a number comes behind them.
   expect_equal(core$codes_of_names(c("Level 2", "Level 3", "Not graded", "Level 1")), c(2, 3, 4, 1))
   expect_equal(core$codes_of_names(c("Hall 2", "Church", "School")), 1:3)
+  # Letters are a row where all are of one, and no label stands for a year that it is not.
+  expect_equal(core$codes_of_names(c("S", "A", "T", "B", "Sop.")), 1:5)
+  expect_equal(core$codes_of_names(c("2019", "Spring 2020", "05/2021")), c(2019, 3001, 3002))
 })
 
 test_that("no more kinds of cells than options are several answers where the question asks for them", {
