@@ -56,6 +56,9 @@ quantity_steps <- function(labels) {
     if (silent > 0) return(NULL)
     read <- c(read, list(quantity))
   }
+  # How often and how long are of two kinds.
+  if (any(vapply(read, `[[`, TRUE, "rated")) && any(vapply(read, `[[`, TRUE, "spans")))
+    return(NULL)
   start <- vapply(read, `[[`, 0, "start")
   digits <- vapply(read, `[[`, TRUE, "told")
   # One label may say no more than `more often`.
@@ -98,8 +101,8 @@ are_measured_apart <- function(folded) {
   length(unique(unit[!is.na(unit)])) > 1
 }
 
-# `start`, whether a number is told, the word before it, whether it is a bare number, and
-# whether it says `more` (1) or `less` (-1) without one.
+# `start`, whether a number is told, the word before it, whether it is a bare number, whether
+# it says `more` (1) or `less` (-1) without one, how often, or how long.
 quantity_of <- function(folded) {
   words <- order_words()
   text <- plain_spans(plain_quantity(folded))
@@ -110,7 +113,7 @@ quantity_of <- function(folded) {
   number <- as.numeric(digits)
   if (!is.na(every_few(text))) number <- 1
   none <- list(
-    start = NA_real_, told = FALSE, before = "", plain = FALSE,
+    start = NA_real_, told = FALSE, before = "", plain = FALSE, rated = FALSE, spans = FALSE,
     more = if (text %in% words$more$word) 1 else if (text %in% words$less$word) -1 else 0
   )
   if (text %in% alone_words || grepl(not_lately, folded)) return(replace(
@@ -131,24 +134,32 @@ quantity_of <- function(folded) {
   list(
     start = if (zero) -1 else start + bound * nudge,
     told = TRUE, plain = !is.na(text_to_number(folded)), more = 0,
+    rated = !is.na(rate), spans = is.na(rate) && grepl(span_words()$unit, counted, perl = TRUE),
     before = word_before(counted, words)
   )
 }
 
-# `Every few years`, `every 2 weeks`: how often in a year.
+# `Every week`, `every few years`, `alle 2 Wochen`: how often in a year.
 every_few <- function(text) {
-  parts <- stringi::stri_match_first_regex(text, paste0(
-    "(?:every|each|alle|tous les|toutes les|cada|ogni|elke|om de) ",
-    "(few|couple of|other|[0-9]+|two|three|paar|zwei|drei|deux|trois|dos|tres|due|tre|twee|drie) ",
-    "(day|week|month|year|tage|wochen|monate|jahre|jours|semaines|mois|ans|d\u00edas|semanas|",
-    "meses|a\u00f1os|giorni|settimane|mesi|anni|dagen|weken|maanden|jaar)"
-  ))
+  parts <- stringi::stri_match_first_regex(text, every_words())
   if (is.na(parts[1, 1])) return(NA_real_)
   count <- text_to_number(parts[1, 2])
+  if (is.na(parts[1, 2])) count <- 1
   if (is.na(count)) count <- if (parts[1, 2] %in% c("few", "paar")) 3 else
     if (parts[1, 2] %in% c("three", "drei", "trois", "tres", "tre", "drie")) 3 else 2
   525600 / first_unit(parts[1, 3]) / count
 }
+
+every_words <- function() once_a_session("every_words", function() {
+  unit <- order_words()$unit
+  unit <- unit$word[unit$value >= 1440]
+  paste0(
+    "(?<![\\p{L}])(?:every|each|alle|jede[nrsm]?|chaque|tous les|toutes les|cada|todos los|",
+    "todas las|ogni|tutti i|tutte le|elke|iedere|om de) (?:(few|couple of|other|[0-9]+|two|three|",
+    "paar|zwei|drei|deux|trois|dos|tres|due|tre|twee|drie) )?(",
+    paste(unit[order(-nchar(unit))], collapse = "|"), ")(?![\\p{L}])"
+  )
+})
 
 # Without signs of money, marks of thousands, underscores and brackets; units stand apart.
 plain_quantity <- function(folded) {

@@ -37,20 +37,24 @@ order_by_words <- function(labels) {
   known <- known_order(labels, bare)
   if (is.null(known)) known <- learnt_order(labels)
   if (is.null(known)) known <- known_order(labels, without_shared(bare))
-  for (none in c("never", "not at all", "none")) if (is.null(known)) known <- known_order(
+  for (none in none_words) if (is.null(known)) known <- known_order(
     labels, without_yes(bare, none)
   )
   known
 }
+
+none_words <- c("never", "not at all", "none", "nie", "gar nicht", "jamais", "pas du tout", "nunca",
+  "mai", "nooit")
 
 # `No`, `Yes, sometimes`, `Yes, often`: how often, with `none` for the first.
 without_yes <- function(bare, none) {
   yes <- "^(yes|ja|oui|s\u00ed|sim|s\u00ec)( ?[,;:-] ?| )(?=[a-z])"
   said <- grepl(yes, bare, perl = TRUE)
   if (sum(said) < 2 || sum(!said) != 1) return(bare)
-  denied <- grepl("^(no|nein|non|n\u00e3o|nee)(, ?(never|not at all|not))?$", bare[!said])
-  if (!denied) return(bare)
-  ifelse(said, sub(yes, "", bare, perl = TRUE), none)
+  no <- "^(no|nein|non|n\u00e3o|nee)(, ?|$)"
+  if (!grepl(no, bare[!said])) return(bare)
+  plain <- sub(no, "", bare)
+  ifelse(said, sub(yes, "", bare, perl = TRUE), ifelse(nzchar(plain), plain, none))
 }
 
 bare_labels <- function(labels) text_fold(gsub(

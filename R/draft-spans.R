@@ -36,6 +36,10 @@ told_spans <- function(text, words) {
     "upto|like|the)")
   text <- swap(text, "^((?:in|within|during) the )(?:last|past) (?!few|couple|[0-9])", "within 1 ")
   text <- swap(text, paste0("(?<![\\p{L}])half (?:a|an) ", words$units), "0.5 $1")
+  text <- swap(text, paste0(
+    "(?<![\\p{L}])(?:(?:a|an|ein\\p{L}{0,2}|une?|una|uma?|een) )?",
+    "(?:half|halbe[snrm]?|halve|demie?|medio|media|mezz[oa]|mei[oa])[ -]", words$units
+  ), "0.5 $1")
   text <- swap(text, paste0("(?<![\\p{L}])(?:a|an|one) ", words$units, " and a half"), "1.5 $1")
   text <- swap(text, paste0("(?<![\\p{L}])one and a half ", words$units), "1.5 $1")
   text <- swap(text, paste0("^(a|an|one) (?:full|whole) ", words$units), "1 $2")

@@ -130,7 +130,7 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("Soha", "N\u00e9ha", "Gyakran", "Mindig"), c("Strongly disagree", "Disagree", "No opinion", "Agree"),
     c("before 9am", "9-11am", "11-1pm", "2:30 p.m.", "after 5 pm"), c("12am", "9:15 a.m.", "noon 12pm", "1pm"), c("0:20", "0:45", "1:05", "12:30"),
     c("Too slow", "Slightly too slow", "Just right", "Slightly too fast", "Too fast"), c("Not at all", "To a small extent", "To some extent", "To a great extent", "To a very great extent"),
-    c("Awful", "Poor", "OK", "Good", "Great"), c("Hated it", "Disliked it", "It was OK", "Liked it", "Loved it"), c("No", "Yes, occasionally", "Yes, regularly"), c("No", "Yes, a little", "Yes, a lot"),
+    c("Awful", "Poor", "OK", "Good", "Great"), c("Hated it", "Disliked it", "It was OK", "Liked it", "Loved it"), c("No", "Yes, occasionally", "Yes, regularly"), c("No", "Yes, a little", "Yes, a lot"), c("Nein, nie", "Ja, manchmal", "Ja, regelm\u00e4\u00dfig"), c("Viel zu leise", "Etwas zu leise", "Genau richtig", "Etwas zu laut", "Viel zu laut"),
     c("Rarely or never", "Sometimes", "Often or always"), c("Never", "Some days", "Most days", "Every day"), c("Not in the last month", "Once a month", "Once a week", "Daily"), c("Hardly ever", "Once a term", "Once a month", "Every week"),
     c("Just me", "2 people", "3 people", "4 or more people"), c("No trust at all", "Not much trust", "Some trust", "A lot of trust", "Complete trust"), c("Far below average", "Below average", "Average", "Above average"),
     c("Before 1990", "1990-1999", "2000-2009", "Since 2010"), c("Got much worse", "Got a bit worse", "Stayed the same", "Got a bit better", "Got much better"),
@@ -208,8 +208,11 @@ test_that("spans of time are in order, however they are worded, and no span says
     c("Less than half a year", "Half a year to a year", "One to two years", "Longer than two years"), c("20 minutes", "40 minutes", "1 hour", "1 hour 20 minutes", "2 hours"),
     # How often is another thing.
     c("Less than once a month", "About once a month", "2 to 3 times a month", "About once a week", "More than once a week", "Every day"),
+    c("Nie", "Einmal im Jahr", "Mehrmals im Jahr", "Jeden Monat", "Jede Woche"), c("Nooit", "Elke maand", "Elke week", "Elke dag"), c("Mai", "Ogni mese", "Ogni settimana", "Ogni giorno"), c("Nunca", "Cada a\u00f1o", "Cada mes", "Cada semana"),
     c("Less than an hour a week", "1 to 2 hours a week", "3 to 5 hours a week", "More than 5 hours a week"), c("Once a year or less", "2-3 times a year", "Once a month", "Once a week or more")
   )
+  # Both kinds in one list are in no order.
+  expect_null(core$scale_order(c("2 months", "Twice a year", "3 years")))
   for (span in spans) expect_equal(core$scale_order(sample(span))$labels, span, info = span[1])
 })
 
