@@ -56,10 +56,16 @@ quantity_steps <- function(labels) {
     if (silent > 0) return(NULL)
     read <- c(read, list(quantity))
   }
-  # How often and how long are of two kinds.
-  if (any(vapply(read, `[[`, TRUE, "rated")) && any(vapply(read, `[[`, TRUE, "spans")))
-    return(NULL)
   start <- vapply(read, `[[`, 0, "start")
+  rated <- vapply(read, `[[`, TRUE, "rated")
+  # Beside `1-2 days` and `5-6 days`, `every day` is all of them.
+  daily <- which(rated & grepl(every_day, folded))
+  if (sum(rated) == 1 && length(daily) == 1) {
+    start[daily] <- Inf
+    rated[daily] <- FALSE
+  }
+  # How often and how long are of two kinds.
+  if (any(rated) && any(vapply(read, `[[`, TRUE, "spans"))) return(NULL)
   digits <- vapply(read, `[[`, TRUE, "told")
   # One label may say no more than `more often`.
   open <- which(is.na(start) & vapply(read, function(wording) wording$more != 0, TRUE))
@@ -85,6 +91,8 @@ alone_words <- c("just me", "only me", "just myself", "on my own", "alone", "by 
   "i live alone", "nobody else", "no one else", "none of them")
 not_lately <- "^not (once )?(in|within|during|over) the (last|past) "
 
+every_day <- paste0("^(every day|each day|all days|daily|t\u00e4glich|jeden tag|tous les jours|",
+  "chaque jour|todos los d\u00edas|cada d\u00eda|ogni giorno|tutti i giorni|elke dag|dagelijks)$")
 long_ago <- paste0("\\bago$|^(in|within|during) the (last|past) |^il y a |^vor |^hace | fa$|",
   " geleden$")
 

@@ -211,6 +211,7 @@ test_that("spans of time are in order, however they are worded, and no span says
     c("Nie", "Einmal im Jahr", "Mehrmals im Jahr", "Jeden Monat", "Jede Woche"), c("Nooit", "Elke maand", "Elke week", "Elke dag"), c("Mai", "Ogni mese", "Ogni settimana", "Ogni giorno"), c("Nunca", "Cada a\u00f1o", "Cada mes", "Cada semana"),
     c("Less than an hour a week", "1 to 2 hours a week", "3 to 5 hours a week", "More than 5 hours a week"), c("Once a year or less", "2-3 times a year", "Once a month", "Once a week or more")
   )
+  expect_equal(core$scale_order(c("3-4 days", "Every day", "1-2 days", "None", "5-6 days"))$labels, c("None", "1-2 days", "3-4 days", "5-6 days", "Every day"))
   # Both kinds in one list are in no order.
   expect_null(core$scale_order(c("2 months", "Twice a year", "3 years")))
   for (span in spans) expect_equal(core$scale_order(sample(span))$labels, span, info = span[1])
