@@ -1,15 +1,17 @@
 # Tick boxes, each a column: ticked or blank, or with a word for either.
 
 kind_of_box <- function(answers, profile) {
-  if (is_tick(answers, profile)) return(list(
+  # A dash beside crosses is an empty box, though a gap elsewhere.
+  for (texts in list(profile$cells$text, answers$text)) if (length(texts) == 2) {
+    tick <- tick_of_pair(text_fold(texts))
+    if (!is.na(tick)) return(list(
+      kind = "ticks", grounds = box_words(texts[tick], texts[-tick]),
+      tick = texts[tick], untick = texts[-tick]
+    ))
+  }
+  if (is_tick(answers, profile)) list(
     kind = "ticks", grounds = paste0("\u201c", answers$text, "\u201d or blank"),
     tick = answers$text
-  ))
-  tick <- tick_of_pair(answers$folded)
-  if (is.na(tick)) return(NULL)
-  list(
-    kind = "ticks", grounds = box_words(answers$text[tick], answers$text[-tick]),
-    tick = answers$text[tick], untick = answers$text[-tick]
   )
 }
 
@@ -27,7 +29,6 @@ is_tick <- function(answers, profile) {
 # Which of two answers ticks the box that the other leaves: `Checked` and `Unchecked`, a full box
 # and an empty one. `Yes` and `No` are answers of their own.
 tick_of_pair <- function(folded) {
-  if (length(folded) != 2) return(NA_integer_)
   for (k in 1:2) if (folded[k] %in% tick_signs && folded[3 - k] %in% empty_signs ||
     folded[k] %in% tick_words && folded[3 - k] %in% paste0(
       c("un", "not ", "nicht ", "non ", "no ", "n\u00e3o ", "niet "), folded[k]

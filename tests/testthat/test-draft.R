@@ -220,7 +220,7 @@ test_that("spans of time are in order, however they are worded, and no span says
 test_that("boxes with a word for a tick and one for none are one question, and a moment is no key", {
   set.seed(38)
   pairs <- list(
-    c("\u2611", "\u2610"), c("Checked", "Unchecked"), c("Selected", "Not selected"), c("genannt", "nicht genannt"), c("coch\u00e9", "non coch\u00e9"), c("Quoted", "Not quoted"), c("[X]", "[ ]")
+    c("\u2611", "\u2610"), c("Checked", "Unchecked"), c("Selected", "Not selected"), c("genannt", "nicht genannt"), c("coch\u00e9", "non coch\u00e9"), c("Quoted", "Not quoted"), c("[X]", "[ ]"), c("x", "-")
   )
   headings <- list(c("How do you come? (Car)", "How do you come? (Bus)"), c("Come [Car]", "Come [Bus]"), c("come_1", "come_2"))
   for (pair in pairs) for (heading in headings) {
