@@ -70,21 +70,25 @@ natural_codes <- function(labels) {
   weekday <- order_words()$weekday
   counted <- stringi::stri_match_first_regex(folded, "^([^0-9]*[^0-9 -])[ -]?([0-9]{1,4})$")
   orders <- list(
-    unname(month_words()[folded]), weekday$value[match(folded, weekday$word)],
-    match(folded, tolower(utils::as.roman(1:20))), match(folded, letters),
-    match(stringi::stri_match_first_regex(folded, "^[(]?([a-z])( ?[).:]| -) ?[^ ]{2}")[, 2],
-      letters),
-    ifelse(counted[, 2] %in% names(which.max(table(counted[, 2]))), as.integer(counted[, 3]), NA),
-    period_steps(folded)
+    month = unname(month_words()[folded]), weekday = weekday$value[match(folded, weekday$word)],
+    roman = match(folded, tolower(utils::as.roman(1:20))), letter = match(folded, letters),
+    lettered = match(stringi::stri_match_first_regex(
+      folded, "^[(]?([a-z])( ?[).:]| -) ?[^ ]{2}"
+    )[, 2], letters),
+    counted = ifelse(
+      counted[, 2] %in% names(which.max(table(counted[, 2]))), as.integer(counted[, 3]), NA
+    ),
+    period = period_steps(folded)
   )
   # Letters without a gap are a row, others short for something.
-  for (k in 4:5) {
-    row <- orders[[k]]
-    if (!anyNA(row) && (min(row) > 1 || max(row) > length(row))) orders[[k]] <- NA
+  for (kind in c("letter", "lettered")) {
+    row <- orders[[kind]]
+    if (!anyNA(row) && (min(row) > 1 || max(row) > length(row))) orders[[kind]] <- NA
   }
-  # Letters and the like are a row only where all are of it.
-  for (k in seq_along(orders)) if (length(orders[[k]]) == length(labels)) {
-    out <- if (!anyNA(orders[[k]]) || k %in% c(1, 2, 6)) codes_with_rest(orders[[k]])
+  # Only these are told from names where a label is not of them.
+  loose <- c("month", "weekday", "counted")
+  for (kind in names(orders)) if (length(orders[[kind]]) == length(labels)) {
+    out <- if (!anyNA(orders[[kind]]) || kind %in% loose) codes_with_rest(orders[[kind]])
     if (!is.null(out)) return(out)
   }
   NULL

@@ -37,25 +37,26 @@ order_by_words <- function(labels) {
   known <- known_order(labels, bare)
   if (is.null(known)) known <- learnt_order(labels)
   if (is.null(known)) known <- known_order(labels, without_shared(bare))
-  for (none in none_words) if (is.null(known)) known <- known_order(
-    labels, without_yes(bare, none)
-  )
+  if (is.null(known)) known <- order_behind_yes(labels, bare)
   known
+}
+
+# `No`, `Yes, sometimes`, `Yes, often`: how often, with a word for none in place of `No`.
+order_behind_yes <- function(labels, bare) {
+  yes <- "^(yes|ja|oui|s\u00ed|sim|s\u00ec)( ?[,;:-] ?| )(?=\\p{L})"
+  no <- "^(no|nein|non|n\u00e3o|nee)(, ?|$)"
+  said <- stringi::stri_detect_regex(bare, yes)
+  if (sum(said) < 2 || sum(!said) != 1 || !grepl(no, bare[!said])) return(NULL)
+  plain <- stringi::stri_replace_first_regex(bare, ifelse(said, yes, no), "")
+  for (none in none_words) {
+    known <- known_order(labels, ifelse(nzchar(plain), plain, none))
+    if (!is.null(known)) return(known)
+  }
+  NULL
 }
 
 none_words <- c("never", "not at all", "none", "nie", "gar nicht", "jamais", "pas du tout", "nunca",
   "mai", "nooit")
-
-# `No`, `Yes, sometimes`, `Yes, often`: how often, with `none` for the first.
-without_yes <- function(bare, none) {
-  yes <- "^(yes|ja|oui|s\u00ed|sim|s\u00ec)( ?[,;:-] ?| )(?=[a-z])"
-  said <- grepl(yes, bare, perl = TRUE)
-  if (sum(said) < 2 || sum(!said) != 1) return(bare)
-  no <- "^(no|nein|non|n\u00e3o|nee)(, ?|$)"
-  if (!grepl(no, bare[!said])) return(bare)
-  plain <- sub(no, "", bare)
-  ifelse(said, sub(yes, "", bare, perl = TRUE), ifelse(nzchar(plain), plain, none))
-}
 
 bare_labels <- function(labels) text_fold(gsub(
   "^[0-9]+[ ]*[-.:=)][ ]*|^[[(][0-9]{1,2}[])][ ]*|[ ]*[[(][0-9]{1,2}[])]$", "",

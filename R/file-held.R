@@ -9,7 +9,8 @@ held_vector <- function(x, folder) {
 }
 
 held_column <- function(column, folder) {
-  column <- lapply(column[c("value", "reason")], narrow_vector, folder = folder)
+  column["value"] <- list(narrow_vector(column$value, folder))
+  column["reason"] <- list(narrow_vector(column$reason, folder))
   if (is.null(folder)) return(column)
   shared <- same_places(column$value, column$reason)
   column["value"] <- list(held_vector(column$value, folder))

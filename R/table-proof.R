@@ -105,15 +105,15 @@ lookup_proof <- function(study, variable, source) {
 # Old by new of a reversed item: each code and what it is scored as.
 reversed_proof <- function(study, item) {
   variable <- study$book$variables[[item]]
-  codes <- if (is_coded(variable)) all_codes(variable) else
-    sort(unique(retained_of(study$data[[item]], study)))
+  value <- retained_of(study$data[[item]], study)
+  codes <- if (is_coded(variable)) all_codes(variable) else sort(unique(value))
   counts <- if (is_coded(variable)) code_counts(study, item, codes) else
-    tabulate(match(retained_of(study$data[[item]], study), codes), length(codes))
+    tabulate(match(value, codes), length(codes))
   list(
     kind = "reversed", source = item,
     label = if (is_coded(variable)) label_of(variable, codes) else number_to_text(codes),
     code = codes, scored = sum(bounds_of(variable)) - codes,
-    count = counts, gaps = n_retained(study) - sum(counts)
+    count = counts, gaps = length(value) - sum(counts)
   )
 }
 

@@ -239,7 +239,7 @@ name_likeness <- function(names, name) {
 }
 
 # Without what every question has, and the ends of words.
-heading_stems <- function(words) unique(substr(setdiff(words, heading_words), 1, 6))
+heading_stems <- function(words) unique(substr(setdiff(words, c(heading_words, NA)), 1, 6))
 
 # Words in common, and letters in order; of one question with several.
 wording_likeness <- function(questions, question) {

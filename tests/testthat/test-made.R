@@ -154,6 +154,12 @@ test_that("a look-up never multiplies respondents, and says what is not found", 
   found <- findings(study)
   expect_setequal(found$kind, c("lookup_near_match", "not_found", "lookup_row_unused"))
   expect_match(found$message[found$kind == "lookup_near_match"], "but `K1` is")
+  # A number holds no zeros, and a correction cannot give it any.
+  numbered <- build_study(utils::modifyList(small_codebook(choir = list(column = "choir", label = "C", level = "ratio"), region = list(lookup = list("in" = "roster", by = "choir", column = "region"),
+    label = "R", level = "nominal", codes = c("1" = "Upper", "2" = "Lower"))), list(lookups = list(roster = list(key = "code")))), list(main = transform(frame, choir = 7:11), roster = transform(roster, code = c("007", "8", "9"))))
+  said <- findings(numbered)
+  expect_match(said$message[said$kind == "lookup_near_match"], "`choir` is a number and holds none: say `level: identifier` of it, then to match them", fixed = TRUE)
+  expect_no_match(found$message[found$kind == "lookup_near_match"], "is a number", fixed = TRUE)
   proof <- core$proof_of(study, "region")[[1]]
   expect_equal(proof[c("before", "after", "met", "lost", "gap", "unused")], list(before = 5L, after = 5L, met = 2L, lost = 2L, gap = 1L, unused = 1L))
   expect_match(message_of(looked(rbind(roster, data.frame(code = "K2", region = "Upper")))), "stands more than once \\(K2; lines 2 and 4|stands more than once \\(K2; lines")
