@@ -52,11 +52,16 @@ with_progress <- function(expr) {
   progress_bar$running <- cli::cli_progress_bar(
     format = "{cli::pb_spin} {shown}", total = NA, clear = TRUE
   )
-  on.exit(end_progress())
+  # One line at a time.
+  other <- listening$progress
+  listening$progress <- NULL
+  on.exit({
+    end_progress()
+    listening$progress <- other
+  })
   withCallingHandlers(expr, mavik_progress = function(p) {
     shown <<- progress_line(p)
     if (!is.null(progress_bar$running)) cli::cli_progress_update(id = progress_bar$running, inc = 1)
-    invokeRestart("shown")
   })
 }
 

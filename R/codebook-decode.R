@@ -227,7 +227,7 @@ option_forms <- function(variable, export) {
   codes <- ifelse(is.na(options$code), options$label, number_to_text(options$code))
   first <- if (held == "codes") codes else options$label
   more <- if (held == "either") which(!is.na(options$code))
-  forms <- data.frame(
+  forms <- new_frame(
     form = unname(c(first, codes[more], unlist(options$variants))),
     option = c(number, number[more], rep(number, lengths(options$variants)))
   )

@@ -69,7 +69,7 @@ clear_pairs <- function(pairs) {
 told_pairs <- function(text, pattern, order = c(2, 3)) {
   parts <- stringi::stri_match_all_regex(text, pattern)[[1]]
   parts <- parts[!is.na(parts[, 1]), order, drop = FALSE]
-  data.frame(code = as.numeric(parts[, 1]), label = text_trim(parts[, 2]))
+  new_frame(code = as.numeric(parts[, 1]), label = text_trim(parts[, 2]))
 }
 
 # A heading without the codes that it tells in brackets.

@@ -8,8 +8,8 @@ stop_mavik <- function(class, ..., facts = list()) {
   ))
 }
 
-# Whoever shows it himself says so by the restart `shown`; else the listener that the interface
-# left here is told, where somebody sits at R.
+# Besides whoever handles it, the listener that the interface left here is told, where somebody
+# sits at R.
 listening <- new.env()
 
 # For the rest of this process.
@@ -23,10 +23,8 @@ signal_progress <- function(step, what = "", done = NULL, total = NULL) {
       message = paste(step, what), call = NULL, step = step, what = what, done = done, total = total
     )
   )
-  withRestarts({
-    signalCondition(progress)
-    if (interactive() && is.function(listening$progress)) listening$progress(progress)
-  }, shown = function() NULL)
+  signalCondition(progress)
+  if (interactive() && is.function(listening$progress)) listening$progress(progress)
   invisible()
 }
 

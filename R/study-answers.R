@@ -135,7 +135,7 @@ absent_column_of <- function(variable, n, book) {
 # The raw text of those rows that are in this export, and the file it was read from.
 source_texts <- function(rows, variable, input, export, offset) {
   here <- rows[rows > offset & rows <= offset + input$facts$records]
-  out <- data.frame(
+  out <- new_frame(
     row = here, text = rep("", length(here)), export = rep(export$name, length(here))
   )
   columns <- columns_in(variable, export)

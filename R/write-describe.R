@@ -59,7 +59,7 @@ describe_codes <- function(edition) {
       variable, edition$study$data[[name]], edition$n, edition$n, edition$study$retained
     )
     count <- counted$count[match(codes$code, counted$code)]
-    data.frame(
+    new_frame(
       variable = rep(name, nrow(codes)), code = as.character(codes$code), label = codes$label,
       count = ifelse(is.na(count), 0L, as.integer(count))
     )

@@ -73,11 +73,9 @@ room_arrows <- function(folder) {
   facts <- file_facts(files)
   defined <- lapply(facts, `[[`, "defined")
   owner <- stats::setNames(rep(basename(files), lengths(defined)), unlist(defined))
-  arrows <- lapply(seq_along(files), function(i) {
-    names <- intersect(facts[[i]]$names, names(owner))
-    if (length(names) > 0) data.frame(from = basename(files)[i], to = unname(owner[names]), name = names)
-  })
-  arrows <- do.call(rbind, arrows)
+  used <- lapply(facts, function(one) intersect(one$names, names(owner)))
+  name <- unlist(used)
+  arrows <- data.frame(from = rep(basename(files), lengths(used)), to = unname(owner[name]), name = name)
   arrows[room_of(arrows$from) != room_of(arrows$to), ]
 }
 

@@ -119,6 +119,9 @@ forget <- function() rm(list = ls(core$session, all.names = TRUE), envir = core$
 # How many of the cases that a test draws at random are tried: all by `make thorough`.
 cases <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else as.integer(ceiling(all / 8))
 
+# The same of moments at which something is killed: the first two.
+moments <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else all[1:2]
+
 bytes_of <- function(path) readBin(path, "raw", file.size(path))
 
 # The digest of each file of a folder, by name.

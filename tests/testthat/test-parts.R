@@ -157,7 +157,7 @@ plain_project <- function(n = 60, files = c("one", "two")) {
 
 test_that("parts are kept: only what is new is read again, and an altered part is refused once", {
   project <- plain_project()
-  told <- function(...) installed("build", project, "--parts", "3", ...)
+  told <- function(...) command("build", project, "--parts", "3", ...)
   expect_equal(told()$status, 0)
   before <- digests_in(file.path(project, "out"))
   expect_match(told()$err, "6 parts of 6 kept by an earlier build", all = FALSE)
@@ -321,7 +321,7 @@ test_that("builds in parts keep out of each other's way, and say what stands in 
   expect_false(dir.exists(file.path(project, "out")))
   unlink(lock, recursive = TRUE)
   for (wrong in list(c("--parts", "0"), c("--parts", "two"), c("--part-size", "5 apples"), c("--workers", "none"), c("--parts", "2", "--part-size", "1MB"))) {
-    refused <- do.call(installed, as.list(c("build", project, wrong)))
+    refused <- command("build", project, wrong)
     expect_equal(refused$status, 2)
     expect_match(refused$err, "whole number from 1|number with a unit|not both", all = FALSE)
   }
@@ -338,20 +338,20 @@ test_that("a plan file is a document: closed words, and a machine that is not th
   project <- plain_project()
   config <- tempfile()
   dir.create(file.path(config, "R", "mavik"), recursive = TRUE)
-  said <- function(...) {
+  said <- function(..., run = command) {
     writeLines(c(...), file.path(config, "R", "mavik", "plan.yml"))
-    installed("build", project, "--parts", "2", env = paste0("R_USER_CONFIG_DIR=", config))
+    withr::with_envvar(c(R_USER_CONFIG_DIR = config), run("build", project, "--parts", "2"))
   }
   expect_match(said("plan: multisesion")$err, "plan.yml: `plan` is one of .*did you mean `multisession`", all = FALSE)
   expect_match(said("plan: cluster", "hosts: [a]")$err, "`hosts` is not one of its keys", all = FALSE)
   expect_match(said("plan: cluster")$err, "names its machines", all = FALSE)
   expect_match(said("plan: [")$err, "cannot be read as YAML", all = FALSE)
-  took <- system.time(told <- said("plan: cluster", "workers: [no-such-host.invalid]"))[["elapsed"]]
+  took <- system.time(told <- said("plan: cluster", "workers: [no-such-host.invalid]", run = installed))[["elapsed"]]
   expect_equal(told$status, 2)
   expect_match(told$err, "the machine `no-such-host.invalid` cannot be reached", all = FALSE)
   expect_lt(took, 60)
   expect_false(dir.exists(file.path(project, "out")))
-  expect_equal(said("plan: multisession", "workers: 2")$status, 0)
+  expect_equal(said("plan: multisession", "workers: 2", run = installed)$status, 0)
 })
 
 test_that("a work folder that is full stops the build, and the old outputs stand", {
@@ -377,7 +377,7 @@ test_that("killed at any moment, a build in parts leaves whole outputs and goes 
   project <- plain_project(30000)
   expect_equal(installed("build", project)$status, 0)
   before <- digests_in(file.path(project, "out"))
-  for (wait in c(0.7, 1.1, 1.5, 1.9)) {
+  for (wait in moments(c(0.9, 1.5, 0.7, 1.1, 1.9))) {
     killed_after(wait, "build", project, "--parts", 5)
     there <- c(file.path(project, "out"), list.files(project, "^out[.]before", full.names = TRUE))
     expect_true(any(vapply(there, function(folder) identical(digests_in(folder), before), TRUE)))

@@ -148,9 +148,11 @@ kinds_given <- function(files) {
   walk <- function(one) {
     if (is.call(one)) {
       args <- as.list(one)[-1]
-      texts <- vapply(args, function(arg) if (is.character(arg) && length(arg) == 1) arg else "", "")
+      texts <- rep("", length(args))
+      single <- vapply(args, is.character, NA) & lengths(args) == 1
+      texts[single] <- unlist(args[single])
       at <- which(utils::head(texts, -1) %in% c("error", "warning", "note"))
-      if (!as.character(one[[1]])[1] %in% c("c", "%in%", "if")) found <<- c(found, texts[at + 1])
+      if (length(at) > 0 && !as.character(one[[1]])[1] %in% c("c", "%in%", "if")) found <<- c(found, texts[at + 1])
     }
     if (is.call(one) || is.pairlist(one) || is.expression(one)) for (part in as.list(one)) if (!missing(part)) walk(part)
   }
@@ -179,12 +181,13 @@ test_that("no word that gave way to the trade's is left in help, messages, pages
     "How settled", "How far the (singer|respondent)", "Response ref|Start time|Preview"
   )
   project <- demo_project(tempfile(), waves = 2)
-  out <- write_study(build_study(project))
+  built <- command("build", project)$out
+  out <- file.path(project, "out")
   page <- function(file) xml2::xml_text(xml2::read_html(file))
   texts <- c(
     unlist(lapply(names(core$commands()), function(name) core$command_help(name, core$commands()[[name]]))), core$overview(core$commands()), core$reference_overview(core$language_entries()),
     page(file.path(out, "codebook.html")), page(file.path(out, "report.html")), readLines(file.path(project, "choirs.yml")), command("look", file.path(project, "raw/spring.csv"))$out,
-    command("check", project)$out, command("build", project)$out, draft_codebook(file.path(project, "raw/spring.csv"))
+    command("check", project)$out, built, draft_codebook(file.path(project, "raw/spring.csv"))
   )
   source <- Sys.getenv("MAVIK_SOURCE")
   if (nzchar(source)) {

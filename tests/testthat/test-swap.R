@@ -70,9 +70,9 @@ test_that("a lock holds as long as its process lives, and no longer", {
 test_that("kills at any moment leave whole outputs and nothing beside", {
   skip_on_os("windows")
   project <- demo_project(tempfile())
-  installed("build", project)
+  write_study(build_study(project))
   whole <- list.files(file.path(project, "out"))
-  for (wait in c(1.2, 2, 2.6, 3.2)) {
+  for (wait in moments(c(1.2, 2, 1.6, 2.6, 3.2))) {
     killed_after(wait, "build", project)
     there <- c(file.path(project, "out"), list.files(project, "^out[.]before", full.names = TRUE))
     expect_true(any(vapply(there, function(folder) setequal(list.files(folder), whole), TRUE)))

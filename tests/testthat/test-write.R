@@ -48,8 +48,10 @@ test_that("equal inputs give equal bytes, whatever the time zone, locale, workin
     expect_equal(run$status, 0, info = paste(run$err, collapse = "\n"))
     # Workbooks that people get are no output, and as fixed.
     sheets <- file.path(out, c("codebook.xlsx", "coding.xlsx"))
-    command("convert", project, sheets[1], env = c(env, paste0("LOCPATH=", locales)), wd = wd)
-    command("coding", "best_codes", "--out", sheets[2], "--project", project, env = c(env, paste0("LOCPATH=", locales)), wd = wd)
+    calls <- list(c("convert", project, sheets[1]), c("coding", "best_codes", "--out", sheets[2], "--project", project))
+    code <- paste0("for (call in ", deparse1(calls), ") mavik::run_command(call)")
+    withr::with_dir(wd, system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(code)), stdout = FALSE, stderr = FALSE,
+      env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = ":")), env, paste0("LOCPATH=", locales))))
     vapply(c(file.path(out, outputs), sheets), core$file_digest, "", USE.NAMES = FALSE)
   }, settings, folders)
   seen <- system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote("cat(tolower('I'), format(1.5, decimal.mark = Sys.localeconv()[['decimal_point']]))")),
