@@ -102,7 +102,8 @@ export_fields <- function() once_a_session("export_fields", function() list(
   language = field("text",
     "the language of its labels and written forms, one of `translations`", "fr"),
   dates = field("patterns",
-    "how dates are written, `MMM` a month in words; ISO 8601 if not said", "dd/MM/yyyy")
+    "how dates are written, `MMM` a month in words, `EEE` a weekday; ISO 8601 if not said",
+    "dd/MM/yyyy")
 ))
 
 # One file with many waves.

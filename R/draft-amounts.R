@@ -7,6 +7,9 @@ kind_of_numbers <- function(answers, number, share, sign) {
   if (are_exact_signs(answers)) return(list(
     kind = "identifier", grounds = "leading zeros or more than 15 digits: signs, no amounts"
   ))
+  if (are_padded_codes(answers, sign)) return(list(
+    kind = "identifier", grounds = "codes of two digits with leading zeros: signs, no amounts"
+  ))
   if (are_numbers_of_things(number, sign)) return(list(
     kind = "identifier", grounds = "its heading calls them numbers of persons or things, no amounts"
   ))
@@ -50,6 +53,19 @@ are_numbered_signs <- function(answers, number) {
   odd <- answers$text[is.na(number)]
   length(odd) >= 3 && all(grepl("^[0-9]+[-_/]?[A-Za-z]$", odd))
 }
+
+# `01` to `12` of regions; months, days and hours are numbers.
+are_padded_codes <- function(answers, sign) {
+  any(stringi::stri_detect_regex(answers$text, "^0[0-9]$")) &&
+    all(stringi::stri_detect_regex(answers$text, "^[0-9]{2}$")) &&
+    stringi::stri_detect_regex(sign$plain, places_in_codes) && !sign$counts
+}
+
+places_in_codes <- paste0(
+  "(^| )(codes?|regions?|areas?|districts?|wards?|zones?|sectors?|branch(es)?|count(y|ies)|",
+  "states?|provinces?|provinz|provincia|departements?|d\u00e9partements?|kantone?|cantons?|",
+  "kreis|bezirke?|bundesland|kennziffer|schl\u00fcssel|c\u00f3digo|codigo)( |$)"
+)
 
 thing_words <- function() paste0(
   "(^| )id$|(", key_words_strong, "|case|record|household|interview)id$|",
@@ -105,7 +121,8 @@ kind_of_amounts <- function(answers) {
 }
 
 free_words <- c(
-  "free", "free of charge", "nothing", "gratis", "kostenlos", "umsonst", "gratuit", "gratuito"
+  "free", "free of charge", "waived", "fee waived", "no charge", "no fee", "nothing", "gratis",
+  "kostenlos", "umsonst", "gratuit", "gratuito"
 )
 
 amounts_in <- function(texts) {

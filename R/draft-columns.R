@@ -179,6 +179,10 @@ are_dates <- function(answers, least = 0.9) {
   fits <- function(text) stringi::stri_detect_regex(text, date_pattern())
   # Where most are, one of the first fifty is; the rest need not be tried to know.
   first <- utils::head(answers$text, 50)
+  if (begin_with_weekday(first) && !any(fits(first))) {
+    answers$text <- after_weekday(answers$text)
+    first <- utils::head(answers$text, 50)
+  }
   any(stringi::stri_count_charclass(first, "[0-9]") > 2) && any(fits(first)) &&
     are_most(answers, fits, least)
 }

@@ -1,9 +1,11 @@
 # Dates and date-times as text: ISO 8601, or a pattern in the letters that CSVW takes from UTS 35,
-# with MMM for a month in words. Inside, a date is its days and a date-time its seconds since
-# 1970-01-01, on the clock of the cell or, where the cell names a zone, in UTC.
+# with MMM for a month and EEE for a day of the week in words. Inside, a date is its days and a
+# date-time its seconds since 1970-01-01, on the clock of the cell or, where the cell names a zone,
+# in UTC.
 
 date_letters <- c(
-  "yyyy", "MMM", "MM", "M", "dd", "d", "HH", "H", "hh", "h", "mm", "m", "ss", "s", "S", "a", "X"
+  "yyyy", "MMM", "MM", "M", "dd", "d", "EEE", "HH", "H", "hh", "h", "mm", "m", "ss", "s", "S", "a",
+  "X"
 )
 
 # What a date that is not said otherwise looks like; the last two are reduced.
@@ -27,7 +29,7 @@ common_moments <- c(
     "HH:mm", "HH:mm:ss", "H:mm", "H:mm:ss", "h:mm a", "h:mm:ss a", "HH.mm"
   ), paste),
   outer(common_days, c("H:mm", "H:mm:ss", "h:mm a", "h:mm:ss a"), paste, sep = ", "),
-  "yyyy-MM-dd HH:mm:ss 'UTC'"
+  "yyyy-MM-dd HH:mm:ss 'UTC'", "MMM d yyyy HH:mm:ss 'GMT'X", "d MMM yyyy HH:mm:ss X"
 )
 
 # `value`, whether a `zone` was named, and whether the cell was `reduced` (read
@@ -45,7 +47,7 @@ text_to_date <- function(x, level, patterns = NULL) {
     if (!any(open)) break
     form <- date_form(pattern)
     if (level == "date" && form$timed) next
-    read <- dates_parse(if (form$worded) months_in_digits(x[open]) else x[open], form$tokens)
+    read <- dates_of_form(x[open], form)
     here <- which(open)[!is.na(read)]
     out$value[here] <- if (level == "date") read[!is.na(read)] / 86400 else read[!is.na(read)]
     out$zone[here] <- form$zoned
@@ -60,14 +62,58 @@ date_form <- function(pattern) once_a_session(paste("date", pattern), function()
   tokens <- stringi::stri_extract_all_regex(pattern, "'[^']+'|([A-Za-z])\\1*|.")[[1]]
   tokens <- ifelse(grepl("^S+$", tokens), "S", ifelse(grepl("^[Xx]+$", tokens), "X", tokens))
   tokens[tokens == "MMMM"] <- "MMM"
+  tokens[tokens == "EEEE"] <- "EEE"
   letter <- grepl("^[A-Za-z]", tokens) & tokens != "T"
   has <- function(...) any(c(...) %in% tokens)
   list(
-    tokens = sub("^MMM$", "MM", tokens), odd = tokens[letter & !tokens %in% date_letters],
+    tokens = sub("^MMM$", "MM", tokens[tokens != "EEE"]),
+    odd = tokens[letter & !tokens %in% date_letters],
     timed = has("HH", "H", "hh", "h"), zoned = has("X"), worded = has("MMM"),
     month = has("M", "MM", "MMM"), day = has("d", "dd"), year = has("yyyy"),
-    halved = has("a") == has("h", "hh")
+    halved = has("a") == has("h", "hh"), weekday = has("EEE"),
+    weekday_first = isTRUE(match("EEE", tokens) < match("yyyy", tokens))
   )
+})
+
+# A day of the week stands for no time: one that is not the date's own leaves the cell unread.
+dates_of_form <- function(x, form) {
+  if (form$weekday) {
+    parted <- without_weekday(x, form$weekday_first)
+    x <- parted$rest
+  }
+  read <- dates_parse(if (form$worded) months_in_digits(x) else x, form$tokens)
+  if (form$weekday) read[!falls_on(read, parted$day, form$zoned)] <- NA
+  read
+}
+
+# The cell without the word, and the word's days of the week as powers of two.
+without_weekday <- function(x, first = TRUE) {
+  locate <- if (first) stringi::stri_locate_first_regex else stringi::stri_locate_last_regex
+  places <- locate(x, weekday_pattern())
+  word <- text_fold(sub(".", "", stringi::stri_sub(x, from = places), fixed = TRUE))
+  rest <- stringi::stri_sub_replace(x, from = places, value = "", omit_na = TRUE)
+  list(rest = rest, day = unname(weekday_words()[word]))
+}
+
+# 1970-01-01 was a Thursday. A moment in UTC may fall on the day before or after that of its zone.
+falls_on <- function(seconds, days, zoned) {
+  on <- function(shift) bitwAnd(2^((floor(seconds / 86400) + 3 + shift) %% 7), days) > 0
+  near <- vapply(if (zoned) -1:1 else 0, on, logical(length(seconds)))
+  rowSums(matrix(near, length(seconds))) %in% 1:3
+}
+
+weekday_pattern <- function() once_a_session("weekday_pattern", function() {
+  words <- names(weekday_words())
+  paste0(
+    "(?i)(?<!\\p{L})(", paste(words[order(-nchar(words))], collapse = "|"), ")(?!\\p{L})[.]?"
+  )
+})
+
+weekday_words <- function() once_a_session("weekday_words", function() {
+  words <- word_rows("weekdays.txt")
+  days <- rep(2^(seq_along(words) - 1), lengths(words))
+  words <- text_fold(unlist(words))
+  vapply(split(days, factor(words, unique(words))), function(days) sum(unique(days)), 0)
 })
 
 # The month's word as two digits, with the point that shortens it; NA where none stands there.
@@ -80,10 +126,14 @@ months_in_digits <- function(x) {
 }
 
 month_words <- function() once_a_session("month_words", function() {
-  lines <- readLines(system.file("text", "months.txt", package = "mavik"), encoding = "UTF-8")
-  words <- strsplit(sub("^[0-9]+: ", "", lines[!startsWith(lines, "#")]), " | ", fixed = TRUE)
+  words <- word_rows("months.txt")
   with_names(rep(seq_along(words), lengths(words)), text_fold(unlist(words)))
 })
+
+word_rows <- function(file) {
+  lines <- readLines(system.file("text", file, package = "mavik"), encoding = "UTF-8")
+  strsplit(sub("^[0-9]+: ", "", lines[!startsWith(lines, "#")]), " | ", fixed = TRUE)
+}
 
 month_length <- function(year, month) {
   leap <- (year %% 4 == 0 & year %% 100 != 0) | year %% 400 == 0

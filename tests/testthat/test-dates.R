@@ -28,6 +28,21 @@ test_that("the kernel reads dates as R's own calendar does, and refuses what is 
   )
   expect_equal(core$text_to_date("3 de febrero de 2026 7:05 pm", "datetime", "d 'de' MMM 'de' yyyy h:mm a")$value, 1770145500)
   expect_equal(core$text_to_date(c("3 f\u00e9vr. 2026", "3.f\u00e9vr.2026", "Feb. 3, 2026"), "date", c("d MMMM yyyy", "d.MMM.yyyy", "MMM d, yyyy"))$value, rep(20487, 3))
+  # Days of the week, of which a date has but one.
+  days <- core$word_rows("weekdays.txt")
+  expect_length(days, 7)
+  for (day in seq_along(days)) {
+    words <- days[[day]]
+    own <- paste0(toupper(words), " ", day + 1, ". 3. 2026")
+    expect_equal(core$text_to_date(own, "date", "EEE d. M. yyyy")$value, rep(20513 + day, length(words)), info = words[1])
+    next_day <- core$text_to_date(paste(words, day + 2, "3 2026"), "date", "EEEE d M yyyy")$value
+    expect_equal(is.na(next_day), !words %in% days[[day %% 7 + 1]], info = words[1])
+  }
+  expect_equal(core$text_to_date(c("Mon. 2 Mar. 2026", "mar 3 mars 2026", "Lunes, 2 de marzo de 2026", "02/03/2026 (Mon)", "02/03/2026 (Fri)", "2 March 2026", "Blue 2 March 2026"), "date",
+    c("EEE d MMM yyyy", "EEEE, d 'de' MMMM 'de' yyyy", "dd/MM/yyyy (EEE)"))$value, c(20514, 20515, 20514, 20514, NA, NA, NA))
+  # In its zone it is Monday.
+  zoned <- core$text_to_date(c("Mon Mar 02 2026 00:05:22 GMT+0100", "Fri Mar 04 2026 00:05:22 GMT+0100"), "datetime", "EEE MMM dd yyyy HH:mm:ss 'GMT'X")
+  expect_equal(zoned[c("value", "zone")], list(value = c(1772406322, NA), zone = c(TRUE, FALSE)))
   wrong <- c("2023-02-29", "2024-13-01", "2024-00-10", "2024-01-32", "1900-02-29", "2024-1-2", "24-01-02", "2024-01-02x", "x2024-01-02", "2024/01/02", "", NA, "2024-01-02 25:00")
   expect_true(all(is.na(core$text_to_date(wrong, "date")$value)))
   expect_equal(core$text_to_date(c("2000-02-29", " 2024-02-29 ", "2024-02-29\u00a0"), "date")$value, as.numeric(as.Date(c("2000-02-29", "2024-02-29", "2024-02-29"))))

@@ -660,6 +660,7 @@ test_that("labels that are numbers keep them, and what explains a reason is miss
   lists <- list(
     zero = c("None", "1", "2", "3"), open = c("0", "1", "2-3", "4+"), times = c("not at all", "1x", "2x", "3x and more"), words = c("keinen", "einen", "zwei", "drei oder mehr"),
     often = c("Never", "Once", "Twice", "More often"), room = c("7", "12", "Studio", "Loft"), far = c("170 cm", "5 ft 4", "1.82 m", "6 ft"), fee = c("\u00a38", "\u00a37.25", "free", "\u00a312.50"),
+    zone = c("01", "02", "10", "11"), month = c("01", "02", "10", "11"), dues = c("\u00a38", "\u00a312.50", "waived"),
     week = c("2-3", "4-5", "6-Oct", "11+"), music = c("Rock &amp; Pop", "Folk", "Choral &#38; more"), spent = c("1.250,00", "950,50", "12,75"),
     region = c("DK - Denmark", "NA: North America", "IT - Italy"), vote = c("Yes", "Not sure - leaning yes", "Not sure - leaning no"), minutes = c("up to 15", "16-30", "over 30", "Don't know / no answer"), choir = c("Good", "Fair", "Poor", "N/A - I sing alone"), said = c("ja", "nein", "k. A.")
   )
@@ -683,7 +684,9 @@ test_that("labels that are numbers keep them, and what explains a reason is miss
   expect_setequal(told$music, c("Rock & Pop", "Folk", "Choral & more"))
   expect_setequal(told$region, lists$region)
   expect_setequal(told$vote, lists$vote)
-  expect_equal(c(document$variables$far$level, document$variables$spent$level), c("nominal", "text"))
+  expect_equal(told$dues, c(`1` = "waived", `2` = "\u00a38", `3` = "\u00a312.50"))
+  # Signs of places, and numbers of months.
+  expect_equal(vapply(document$variables[c("far", "spent", "zone", "month")], `[[`, "", "level"), c(far = "nominal", spent = "text", zone = "identifier", month = "ratio"))
   expect_true(all(c("matrix_choirs_first", "matrix_choirs_other") %in% names(document$variables[[length(document$variables)]]$items)))
   expect_equal(document$variables$matrix_choirs$stem, "Matrix of the choirs")
   expect_equal(lapply(document$missing, `[[`, "label"), list(refused = "Prefer not to say", dont_know = "Don't know", not_applicable = "Not applicable"))
@@ -814,7 +817,11 @@ test_that("numbers with a worded end keep their numbers as codes", {
 test_that("dates are told in the forms that platforms write, and none is read that no pattern names", {
   day <- rep(1:28, 3)
   hour <- 1 + day %% 9
+  weekday <- c("Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat")[1 + (day - 1) %% 7]
+  german <- c("Sonntag", "Montag", "Dienstag", "Mittwoch", "Donnerstag", "Freitag", "Samstag")[1 + (day - 1) %% 7]
   forms <- list(
+    c("EEE d MMM yyyy", sprintf("%s %d March 2026", weekday, day)), c("EEE, d. MMM yyyy", sprintf("%s, %d. M\u00e4rz 2026", german, day)), c("EEE, MM/dd/yyyy", sprintf("%s, 03/%02d/2026", weekday, day)),
+    c("EEE yyyy-MM-dd", sprintf("%s. 2026-03-%02d", weekday, day)), c("EEE MMM d yyyy HH:mm:ss 'GMT'X", sprintf("%s Mar %02d 2026 1%d:01:02 GMT+0000", weekday, day, hour %% 10)),
     c("yyyy/MM/dd H:mm", sprintf("2026/03/%02d %d:05", day, 8 + hour)), c("yyyy.MM.dd", sprintf("2026.03.%02d", day)), c("yyyy/M/d", sprintf("2026/3/%d", day)),
     c("yyyy-MM-dd HH:mm:ss 'UTC'", sprintf("2026-03-%02d %02d:01:02 UTC", day, hour)), c("M/d/yyyy h:mm:ss a", sprintf("3/%d/2026 %d:01:02 PM", day, hour)),
     c("M/d/yyyy, h:mm a", sprintf("3/%d/2026, %d:01 AM", day, hour)), c("dd-MM-yyyy HH.mm", sprintf("%02d-03-2026 %02d.10", day, hour)), c("d.M.yyyy", sprintf("%d.3.2026", day)),
@@ -837,7 +844,9 @@ test_that("dates are told in the forms that platforms write, and none is read th
   expect_equal(sum(grepl("years of two digits", readLines(draft))), 1)
   study <- build_study(draft)
   expect_false(anyNA(study$data[names(frame)[-1]]))
-  expect_true(all(as.POSIXlt(study$data$moment_01)$hour %in% 9:17))
+  expect_true(all(as.POSIXlt(study$data$moment_06)$hour %in% 9:17))
+  expect_equal(as.character(study$data$moment_03), sprintf("2026-03-%02d", day))
+  expect_equal(sum(grepl("of the weekday that is written with them", readLines(draft))), 1)
 })
 
 test_that("several answers are told by their marks, whatever they are", {
