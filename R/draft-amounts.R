@@ -127,7 +127,8 @@ free_words <- c(
 
 amounts_in <- function(texts) {
   parts <- stringi::stri_match_first_regex(texts, paste0(
-    "^(?:([\\p{Sc}]) ?)?(-?[0-9]+(?:[.,][0-9]{1,2})?)(?: ?(%|[\\p{Sc}]|\\p{L}{1,3}))?$"
+    "^(?:([\\p{Sc}]) ?)?(-?[0-9]+(?:[.,][0-9]{1,2})?)",
+    "(?: ?(%|[\\p{Sc}]|\u00b0 ?[CF]?|\\p{L}{1,3}))?$"
   ))
   unit <- ifelse(is.na(parts[, 2]), parts[, 4], parts[, 2])
   list(number = as.numeric(chartr(",", ".", parts[, 3])), unit = unit)

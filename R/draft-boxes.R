@@ -118,10 +118,17 @@ tick_lines <- function(set, seen, plan) {
 flag_name <- function(set, names) setdiff(paste0(set, c("_other", "_written", "_o")), names)[1]
 
 # Says no more than that there is another; `Other choirs` says what.
-is_other_label <- function(labels) grepl(paste0(
-  "^(others?|something else|anderes?|sonstiges?|autres?|otr[oa]s?|outr[oa]s?|altr[oi]|anders)",
-  "( ?[-(:,\u2013].*)?$"
-), text_fold(labels))
+is_other_label <- function(labels) grepl(
+  paste0(other_word, "( ?[-(:,\u2013].*)?$"), text_fold(labels)
+)
+
+# `Other: tea`, `Other (please specify) - tea`.
+tells_other <- function(labels) grepl(
+  paste0(other_word, "( [(][^)]*[)])? ?[-(:,/\u2013\u2014] ?[^ ].+$"), text_fold(labels)
+)
+
+other_word <-
+  "^(others?|something else|anderes?|sonstiges?|autres?|otr[oa]s?|outr[oa]s?|altr[oi]|anders)"
 
 absent_key <- function(columns, plan, indent) {
   absent <- absent_in_waves(columns, plan)

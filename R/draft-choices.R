@@ -49,12 +49,16 @@ listed_choice <- function(answers) {
   # Where hardly an answer comes again nothing was chosen from.
   few <- nrow(core) > 12 && total < 2 * nrow(core)
   if (!is.null(scale) && !few) return(scale_choice(labelled, scale))
+  total <- total - labelled$written
   covered <- (sum(core$count) + labelled$spelt) / total
   short <- stats::median(nchar(core$text)) <= 80
   repeated <- total / labelled$different >= if (nrow(core) > 20) 4 else 2.5
   if (nrow(core) > 250 || covered < 0.8 || !short || !repeated) return(NULL)
   grounds <- paste0(
     count_of(nrow(core), "label"), " make up ", number_show(100 * covered, 0), " % of the answers",
+    if (labelled$written > 0) paste0(
+      ", but for ", count_of(labelled$written, "write-in"), " behind \u201cOther\u201d"
+    ),
     if (labelled$unheld > 0) paste0(
       "; of the rare texts ", grouped(labelled$unheld), " were not held against the labels"
     )
@@ -76,6 +80,8 @@ core_labels <- function(answers, total) {
   labels <- answers[first, setdiff(names(answers), "folded")]
   if (!all(first)) labels$count <- as.integer(rowsum(answers$count, match(folded, folded[first])))
   frequent <- frequent_labels(labels, total)
+  written <- are_write_ins(labels, frequent)
+  frequent <- frequent & !written
   core <- labels[frequent, ]
   # Too many labels, or too little that they cover, for a list of answers.
   if (nrow(core) < 1 || nrow(core) > 250 || (nrow(core) > 40 && sum(core$count) < 0.8 * total))
@@ -95,13 +101,21 @@ core_labels <- function(answers, total) {
   short <- short_forms(labels$text)
   meant[!is.na(short)] <- short[!is.na(short)]
   meant[bare] <- NA
-  own <- is.na(meant) & !bare & (frequent | is_rare_label(labels, frequent, meant, bare))
+  own <- is.na(meant) & !bare & !written & (frequent | is_rare_label(labels, frequent, meant, bare))
   if (sum(own) < 2) return(NULL)
   list(
     variants = data.frame(text = labels$text[!is.na(meant)], label = unname(meant[!is.na(meant)])),
-    odd = labels[is.na(meant) & !own, ], labels = labels[own, ], different = nrow(labels),
+    odd = labels[is.na(meant) & !own, ], labels = labels[own, ],
+    different = sum(!written), written = sum(labels$count[written]),
     unheld = nrow(rare) - length(held), spelt = sum(labels$count[!is.na(meant)])
   )
+}
+
+# `Other - a friend`, `Other: by chance`: each from one or two.
+are_write_ins <- function(labels, frequent) {
+  tail <- tells_other(labels$text)
+  if (sum(tail) < 3 || stats::median(labels$count[tail]) > 2) return(tail & FALSE)
+  tail & (!frequent | labels$count <= 2)
 }
 
 # `Y` and `N` beside `Yes` and `No`.

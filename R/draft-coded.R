@@ -9,17 +9,18 @@ coded_lines <- function(column, entry, seen, plan) {
   codes <- if (!is.null(column$range)) codes_text(list(codes = column$codes, labels = column$scale))
     else if (is_shared(list[[1]])) names(list) else codes_text(list[[1]])
   guessed <- length(list) > 0 && guessed_order(list[[1]])
+  other <- other_text(column, codes, plan)
   c(
     entry(cells = own_cells(column, seen),
       level = if (column$kind == "scale") "ordinal" else "nominal", codes = codes,
       range = if (!is.null(column$range)) paste0("[", column$range[1], ", ", column$range[2], "]"),
-      variants = variants_text(column), other = other_text(column, codes, plan),
+      variants = variants_text(column), other = other,
       missing = own_missing_text(column),
       note = paste0(column$grounds, if (guessed) ", in the order of frequency: check it")),
     if (length(list) > 0 && !is_shared(list[[1]]) && !is.null(list[[1]]$learnt)) paste0(
       "    # ", text_squeeze(list[[1]]$learnt)
     ),
-    odd_lines(column, "    ")
+    odd_lines(column, "    ", said = if (!is.null(other)) "taken as write-ins")
   )
 }
 
@@ -27,11 +28,14 @@ coded_lines <- function(column, entry, seen, plan) {
 other_text <- function(profile, codes, plan) {
   odd <- profile$odd[is.na(text_to_number(profile$odd$text)), ]
   shared <- any(vapply(list_of(profile$name, plan), is_shared, TRUE))
-  if (profile$kind != "choice" || shared || NROW(odd) < 3 ||
-    any(grepl("^other", text_fold(profile$scale))))
-    return(NULL)
+  if (profile$kind != "choice" || shared || NROW(odd) < 3) return(NULL)
+  # A list's own `Other` takes what is written behind it, and nothing else.
+  own <- which(is_other_label(profile$scale))
+  if (length(own) > 0 && mean(tells_other(odd$text)) < 0.8) return(NULL)
+  own <- own[1]
   paste0(
-    "{code: ", max(profile$codes) + 1, ", label: Other, text: ",
+    "{code: ", if (is.na(own)) max(profile$codes) + 1 else profile$codes[own], ", label: ",
+    if (is.na(own)) "Other" else yaml_word(profile$scale[own]), ", text: ",
     substr(plan$names[[profile$name]], 1, 26),
     "_words}"
   )
@@ -62,10 +66,10 @@ forms_text <- function(by) {
   )
 }
 
-odd_lines <- function(column, indent, odd = column$odd) {
+odd_lines <- function(column, indent, odd = column$odd, said = NULL) {
   if (NROW(odd) == 0) return(NULL)
   shown <- utils::head(odd, 6)
-  paste0(indent, "# left as findings: ",
+  paste0(indent, "# ", if (is.null(said)) "left as findings" else said, ": ",
     comment_text(paste0(paste0("\u201c", shown$text, "\u201d (", shown$count, ")", collapse = ", "),
     if (nrow(odd) > 6) paste(" and", nrow(odd) - 6, "more"))))
 }

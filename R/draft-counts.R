@@ -3,14 +3,10 @@
 # `1`, `2`, `3`, `4+`, `5 or more`, `more than 5`: the codes go with the numbers.
 number_steps <- function(labels) {
   folded <- text_fold(labels)
-  open <- paste0(
-    "( ?\\+| (or|and) (more|over|above|older)| plus| ou plus| et plus| oder mehr| und mehr|",
-    " o m\u00e1s| y m\u00e1s| ou mais| e mais| o pi\u00f9| of meer| en meer)$"
-  )
-  number <- text_to_number(sub(times_word, "", sub(open, "", folded)))
+  number <- text_to_number(sub(times_word, "", sub(or_more, "", folded)))
   zero <- folded %in% c(zero_words(), not_words)
   number[zero] <- 0
-  bounded <- grepl(open, folded)
+  bounded <- grepl(or_more, folded)
   beyond <- which(is.na(number))
   if (length(labels) < 3 || length(labels) > 15 && length(beyond) > 0) return(NULL)
   if (length(beyond) %in% 1:2) number[beyond] <- vapply(folded[beyond], next_number, 0)
@@ -22,9 +18,16 @@ number_steps <- function(labels) {
   number
 }
 
+or_more <- paste0(
+  "( ?\\+| (or|and) (more|over|above|older)| plus| ou plus| et plus| oder mehr| und mehr|",
+  " o m\u00e1s| y m\u00e1s| ou mais| e mais| o pi\u00f9| of meer| en meer)$"
+)
+
 # Labels that are whole numbers keep them as codes, so that none stands for another; the rest of
 # an order goes on from its neighbours. `0`, `1`, `2-5`, `6+` are 0, 1, 2, 3.
 codes_in_order <- function(labels) {
+  points <- points_of(labels)
+  if (!is.null(points) && !is.unsorted(points, strictly = TRUE)) return(points)
   number <- numbers_of_labels(labels)
   plain <- which(!is.na(number))
   if (length(plain) == 0) return(seq_along(labels))
@@ -33,6 +36,14 @@ codes_in_order <- function(labels) {
   if (is.unsorted(codes, strictly = TRUE) || codes[1] < min(0L, number, na.rm = TRUE))
     return(seq_along(labels))
   as.integer(codes)
+}
+
+# `6/10` to `9/10`, `2 out of 5`: the points.
+points_of <- function(labels) {
+  parts <- stringi::stri_match_first_regex(
+    text_fold(labels), "^([0-9]{1,3}) ?(?:/|out of|of|von|sur|de|su|van) ?([0-9]{1,3})$"
+  )
+  if (!anyNA(parts) && length(unique(parts[, 3])) == 1) as.integer(parts[, 2])
 }
 
 # `aucun`, `un`, `deux`, `trois ou plus` are 0 to 3: words that count are numbers as well.
@@ -50,6 +61,12 @@ codes_of_names <- function(labels) {
   natural <- natural_codes(labels)
   if (!is.null(natural)) return(natural)
   number <- numbers_of_labels(labels)
+  # `4 or more` beside `3` and `Only child`.
+  open <- which(is.na(number) & grepl(or_more, text_fold(labels)))
+  if (length(open) == 1 && sum(!is.na(number)) >= 2) {
+    from <- numbers_of_labels(sub(or_more, "", text_fold(labels[open])))
+    if (isTRUE(from > max(number, na.rm = TRUE))) number[open] <- from
+  }
   rest <- is.na(number)
   number[rest] <- beyond_numbers(max(0L, number, na.rm = TRUE)) + seq_len(sum(rest))
   number

@@ -47,6 +47,9 @@ span_lines <- function(column, decimal) {
 number_range <- function(column, decimal) {
   number <- text_to_number(column$cells$text, if (is.null(decimal)) "point" else decimal)
   keep <- !is.na(number) & !number %in% far_numbers(column)$number
+  # `05` among years is none of the year 5.
+  short <- keep & number <= 99 & are_years_besides(number[keep], column$cells$count[keep])
+  keep <- keep & !short
   value <- number[keep]
   count <- column$cells$count[keep]
   if (length(value) < 2 || min(value) < 0) return(NULL)
@@ -72,8 +75,17 @@ number_range <- function(column, decimal) {
     unusual = paste0(
       number_to_text(value[unusual]), " (", grouped(count[unusual]), ")", recycle0 = TRUE
     ),
-    outside = paste0(number_to_text(value[far]), " (", grouped(count[far]), ")", recycle0 = TRUE)
+    outside = paste0(
+      number_to_text(c(value[far], number[short])), " (",
+      grouped(c(count[far], column$cells$count[short])), ")", recycle0 = TRUE
+    )
   )
+}
+
+# Whether nearly all are years, and the others have two digits at most.
+are_years_besides <- function(number, count) {
+  years <- number >= 1880 & number <= 2100
+  all(is_whole(number)) && weighted_share(years, count) >= 0.8 && all(number[!years] %in% 0:99)
 }
 
 # The most that a unit allows, by the wording: percent, years of a life.

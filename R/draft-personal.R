@@ -3,8 +3,9 @@
 
 is_personal <- function(sign, answers) {
   listed <- is_answer_list(answers)
-  # Amounts, or answers to choose from, identify nobody, whatever they are asked about.
-  amounts <- are_mostly(answers, grepl("^[0-9]{0,3}([.,][0-9]+)?$", answers$text))
+  # Amounts, or answers to choose from, identify nobody, whatever they are asked about. Places on
+  # earth have more decimals.
+  amounts <- are_mostly(answers, grepl("^[0-9]{0,3}([.,][0-9]{1,2})?$", answers$text))
   named <- sign$person && !amounts && !(listed && sign$choice) &&
     !(sign$named && are_mostly(answers, !is.na(text_to_number(answers$text))))
   asked <- isTRUE(sign$own_name) || !listed && isTRUE(sign$asked)
@@ -17,7 +18,7 @@ is_personal_name <- function(plain) calls_for(
 
 # Where people live or how they are reached can be asked with answers to choose from.
 is_matter_of_choice <- function(plain) !calls_for(plain, paste0(
-  personal_names, "|", postal_codes, "|latitude|longitude|ip.?(?:address|adresse)?|e-?mail.*"
+  personal_names, "|", postal_codes, "|", coordinates, "|ip.?(?:address|adresse)?|e-?mail.*"
 ))
 
 calls_for <- function(plain, terms) stringi::stri_detect_regex(plain, paste0("^(?:", terms, ")$"))
@@ -77,8 +78,10 @@ postal_codes <- paste0(
   "codice postale|postnummer|kod pocztowy|cep"
 )
 
+coordinates <- "lat(?:itude)?|lon(?:gitude)?|lng|(?:gps|geo)?.?coordinates?|gps"
+
 personal_places <- paste0(
-  postal_codes, "|location.*|latitude|longitude|address.*|street.*|",
+  postal_codes, "|", coordinates, "|location.*|address.*|street.*|",
   "adresse.*|anschrift|(?:wohn|post)anschrift|strasse.*|hausnummer|rue|direcci\u00f3n(?: postal)?|",
   "calle|indirizzo.*|endere\u00e7o.*|morada|rua|adres|straat.*|huisnummer|gatuadress|ulica"
 )

@@ -656,10 +656,35 @@ test_that("boxes named by their options are one question, and names that a draft
   expect_setequal(names(core$unclass_document(read_codebook(drafted(file)))$variables), c("respondent", "mood"))
 })
 
+test_that("what is written behind `Other` is the write-in, of a list with its own `Other` too", {
+  tail <- sprintf("Other - %s %s", rep(c("sea", "hill", "lake"), 10), c(letters, letters[1:4]))
+  said <- list(
+    none = c(rep(c("Friend", "Poster", "Web"), 30), tail), own = c(rep(c("Friend", "Other", "Web"), 30), tail),
+    told = c(rep(c("Friend", "Other (please specify)", "Web"), 30), sub("-", "(please specify):", tail, fixed = TRUE)), fixed = rep(c("Other - paid", "Other - unpaid", "Retired"), 40)
+  )
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = 1:120, said), file)
+  draft <- drafted(file)
+  study <- build_study(draft)
+  variables <- study$book$variables
+  labels <- function(name) sort(variables[[name]]$codes$label)
+  expect_equal(labels("none"), c("Friend", "Other", "Poster", "Web"))
+  expect_equal(labels("own"), c("Friend", "Other", "Web"))
+  expect_equal(labels("told"), c("Friend", "Other (please specify)", "Web"))
+  expect_equal(labels("fixed"), c("Other - paid", "Other - unpaid", "Retired"))
+  expect_equal(sum(grepl("# taken as write-ins: \u201cOther", readLines(draft))), 3)
+  for (name in c("none", "own", "told")) {
+    expect_equal(as.character(study$data[[paste0(name, "_words")]])[91:120], said[[name]][91:120])
+    expect_equal(which(study$data[[name]] == variables[[name]]$other$code), c(if (name != "none") seq(2, 90, 3), 91:120))
+    expect_true(all(is.na(study$data[[paste0(name, "_words")]][1:90])))
+  }
+})
+
 test_that("labels that are numbers keep them, and what explains a reason is missing", {
   lists <- list(
     zero = c("None", "1", "2", "3"), open = c("0", "1", "2-3", "4+"), times = c("not at all", "1x", "2x", "3x and more"), words = c("keinen", "einen", "zwei", "drei oder mehr"),
     often = c("Never", "Once", "Twice", "More often"), room = c("7", "12", "Studio", "Loft"), far = c("170 cm", "5 ft 4", "1.82 m", "6 ft"), fee = c("\u00a38", "\u00a37.25", "free", "\u00a312.50"),
+    siblings = c("0", "1", "2", "3", "4 or more", "Only child"), points = c("10/10", "7/10", "8/10"), joined = c("1998", "2004", "2011", "2019", "2023", "05"), degrees = paste(12:20, "\u00b0C"), lat = c("51.01682", "51.4", "51.33019", "50.98213"),
     zone = c("01", "02", "10", "11"), month = c("01", "02", "10", "11"), dues = c("\u00a38", "\u00a312.50", "waived"),
     week = c("2-3", "4-5", "6-Oct", "11+"), music = c("Rock &amp; Pop", "Folk", "Choral &#38; more"), spent = c("1.250,00", "950,50", "12,75"),
     region = c("DK - Denmark", "NA: North America", "IT - Italy"), vote = c("Yes", "Not sure - leaning yes", "Not sure - leaning no"), minutes = c("up to 15", "16-30", "over 30", "Don't know / no answer"), choir = c("Good", "Fair", "Poor", "N/A - I sing alone"), said = c("ja", "nein", "k. A.")
@@ -685,6 +710,9 @@ test_that("labels that are numbers keep them, and what explains a reason is miss
   expect_setequal(told$region, lists$region)
   expect_setequal(told$vote, lists$vote)
   expect_equal(told$dues, c(`1` = "waived", `2` = "\u00a38", `3` = "\u00a312.50"))
+  expect_equal(told[c("siblings", "points")], list(siblings = c(`0` = "0", `1` = "1", `2` = "2", `3` = "3", `4` = "4 or more", `5` = "Only child"), points = c(`7` = "7/10", `8` = "8/10", `10` = "10/10")))
+  expect_equal(unlist(document$variables$joined[c("level", "range")]), c(level = "interval", range1 = "1990", range2 = "2023"))
+  expect_equal(c(document$variables$degrees$unit, document$variables$lat$private), c("\u00b0C", "yes"))
   # Signs of places, and numbers of months.
   expect_equal(vapply(document$variables[c("far", "spent", "zone", "month")], `[[`, "", "level"), c(far = "nominal", spent = "text", zone = "identifier", month = "ratio"))
   expect_true(all(c("matrix_choirs_first", "matrix_choirs_other") %in% names(document$variables[[length(document$variables)]]$items)))
