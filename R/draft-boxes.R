@@ -58,12 +58,22 @@ stem_of_box <- function(profile) {
   if (!nzchar(asked) && profile$kind == "ticks") asked <- profile$name
   parts <- stem_of(asked)
   if (!nzchar(parts[1]) && profile$kind == "ticks") parts <- option_in_brackets(asked)
+  if (!nzchar(parts[1]) && profile$kind == "ticks") parts <- option_behind_number(asked)
   tick <- if (profile$kind == "ticks") profile$tick else ""
   if (nzchar(parts[1]) || !nzchar(tick) || !endsWith(text_fold(asked), text_fold(tick)))
     return(parts)
   stem <- substr(asked, 1, nchar(asked) - nchar(tick))
   stem <- stringi::stri_replace_last_regex(stem, "[\\s._:/-]+$", "")
   if (nzchar(stem)) c(stem, tick) else parts
+}
+
+# `Q3_1 By bus`
+option_behind_number <- function(asked) {
+  parts <- stringi::stri_match_first_regex(asked, paste0(
+    "^((?:\\p{L}{1,6} ?)?[0-9]{1,3}[a-z]?)[_.-](?:[0-9]{1,2}|[a-z])",
+    "[.:)]?(?: [-\u2013:])? +(\\S.*)$"
+  ))
+  if (is.na(parts[1])) c("", asked) else parts[2:3]
 }
 
 # `How do you come here? (By bus)`; no name of one option, as `Bus (the 12)` is.

@@ -1,8 +1,9 @@
 # Drafted entries of coded answers.
 
-is_write_in <- function(column, profile) grepl(
-  "other|specify|andere|autre|otro|outro|altro|anders", text_fold(paste(column, profile$question))
-)
+is_write_in <- function(column, profile) grepl(paste0(
+  "other|specify|andere|sonstig|autre|otro|outro|altro|anders|namelijk|n\u00e4mlich|pr\u00e9cise|",
+  "(^|[ _.(-])(free ?|frei)?text[)]?$"
+), text_fold(text_trim(paste(column, profile$question))))
 
 coded_lines <- function(column, entry, seen, plan) {
   list <- list_of(column$name, plan)

@@ -143,7 +143,7 @@ quantity_of <- function(folded) {
     start = if (zero) -1 else start + bound * nudge,
     told = TRUE, plain = !is.na(text_to_number(folded)), more = 0,
     rated = !is.na(rate), spans = is.na(rate) && grepl(span_words()$unit, counted, perl = TRUE),
-    before = word_before(counted, words)
+    before = if (is.na(every_few(text))) word_before(counted, words) else ""
   )
 }
 
@@ -154,7 +154,7 @@ every_few <- function(text) {
   count <- text_to_number(parts[1, 2])
   if (is.na(parts[1, 2])) count <- 1
   if (is.na(count)) count <- if (parts[1, 2] %in% c("few", "paar")) 3 else
-    if (parts[1, 2] %in% c("three", "drei", "trois", "tres", "tre", "drie")) 3 else 2
+    if (parts[1, 2] %in% c("three", "drei", "trois", "tres", "tre", "drie", "tr\u00eas")) 3 else 2
   525600 / first_unit(parts[1, 3]) / count
 }
 
@@ -164,7 +164,7 @@ every_words <- function() once_a_session("every_words", function() {
   paste0(
     "(?<![\\p{L}])(?:every|each|alle|jede[nrsm]?|chaque|tous les|toutes les|cada|todos los|",
     "todas las|ogni|tutti i|tutte le|elke|iedere|om de) (?:(few|couple of|other|[0-9]+|two|three|",
-    "paar|zwei|drei|deux|trois|dos|tres|due|tre|twee|drie) )?(",
+    "paar|zwei|drei|deux|trois|dos|tres|due|tre|twee|drie|duas|dois|tr\u00eas) )?(",
     paste(unit[order(-nchar(unit))], collapse = "|"), ")(?![\\p{L}])"
   )
 })

@@ -680,6 +680,28 @@ test_that("what is written behind `Other` is the write-in, of a list with its ow
   }
 })
 
+test_that("boxes numbered under one question are one, gaps in brackets are gaps, and every few weeks has its place", {
+  box <- c("gew\u00e4hlt", "nicht gew\u00e4hlt")
+  often <- c("seltener", "einmal im Monat", "alle zwei Wochen", "einmal pro Woche", "mehrmals pro Woche")
+  agree <- c("stimme gar nicht zu", "stimme eher nicht zu", "teils/teils", "stimme eher zu", "stimme voll zu")
+  said <- list(box[c(1, 1, 2)], box, box[c(2, 1, 2)], c("Hut", "Schal", "", "", ""), often[c(4, 2, 1, 3, 5)], c(agree, "(keine Angabe)"), c("Alto", "Bass", "- refused -", "[no answer]", "(bass)"))
+  names(said) <- c("F3_1 Noten", "F3_2 Wasser", "F3_3 Sonstiges", "F3_3_Text", "F2 Wie oft", "F4 Freude", "Voice")
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = 1:120, lapply(said, rep_len, 120), check.names = FALSE), file)
+  document <- core$unclass_document(read_codebook(draft <- drafted(file)))
+  boxes <- document$variables$f3
+  expect_equal(unname(unlist(boxes$split$columns)), names(said)[1:3])
+  expect_equal(unname(unlist(boxes$split$options))[1:2], c("Noten", "Wasser"))
+  expect_equal(boxes$split$other$column, "F3_3_Text")
+  expect_equal(unname(unlist(document$variables$f2_wie_oft$codes)), often)
+  study <- build_study(draft)
+  expect_equal(study$book$variables$f4_freude$codes$label, agree)
+  expect_equal(c(sum(is.na(study$data$f4_freude)), sum(is.na(study$data$voice))), c(20, 48))
+  rates <- list(c("once a week", "every two weeks", "once a month"), c("une fois par semaine", "toutes les deux semaines", "une fois par mois", "moins souvent"),
+    c("cada semana", "cada dos semanas", "cada mes", "con menos frecuencia"), c("elke week", "om de twee weken", "elke maand", "minder vaak"))
+  for (labels in rates) expect_equal(core$scale_order(sort(labels))$labels, rev(labels))
+})
+
 test_that("labels that are numbers keep them, and what explains a reason is missing", {
   lists <- list(
     zero = c("None", "1", "2", "3"), open = c("0", "1", "2-3", "4+"), times = c("not at all", "1x", "2x", "3x and more"), words = c("keinen", "einen", "zwei", "drei oder mehr"),
