@@ -698,7 +698,8 @@ test_that("boxes numbered under one question are one, gaps in brackets are gaps,
   expect_equal(study$book$variables$f4_freude$codes$label, agree)
   expect_equal(c(sum(is.na(study$data$f4_freude)), sum(is.na(study$data$voice))), c(20, 48))
   rates <- list(c("once a week", "every two weeks", "once a month"), c("une fois par semaine", "toutes les deux semaines", "une fois par mois", "moins souvent"),
-    c("cada semana", "cada dos semanas", "cada mes", "con menos frecuencia"), c("elke week", "om de twee weken", "elke maand", "minder vaak"))
+    c("cada semana", "cada dos semanas", "cada mes", "con menos frecuencia"), c("elke week", "om de twee weken", "elke maand", "minder vaak"),
+    c("all", "three quarters", "half", "a quarter", "none"), c("Alles", "die H\u00e4lfte", "ein Viertel", "Nichts"), c("\U0001F600", "\U0001F642", "\U0001F610", "\U0001F641"))
   for (labels in rates) expect_equal(core$scale_order(sort(labels))$labels, rev(labels))
 })
 
