@@ -22,11 +22,12 @@ profile_export <- function(export) {
   choose_key(profiles, export)
 }
 
-# Looked at again within a session, a column of few different cells is as it was.
+# Looked at again within a session, a column of few and short cells is as it was.
 profile_column <- function(column, name, question, records, sign) {
   counts <- occurrences(column)
   profile <- function(...) profile_cells(column, counts, name, question, records, sign)
-  if (length(column$cells) > 500) return(profile())
+  cells <- column$cells
+  if (length(cells) > 500 || sum(nchar(cells, "bytes")) > 2^16) return(profile())
   lately_of("profiles", paste0("column ", name), list(
     column[names(column) != "index"], counts, name, question, records, sign
   ), profile, most = 3L, many = 400L)

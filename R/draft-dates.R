@@ -1,9 +1,10 @@
 # Drafted entries of dates, with the pattern that most cells fit.
 
 date_lines <- function(column, entry) {
-  fit <- date_fit(column$cells)
+  given <- column$cells[is.na(column$cells$gap), ]
+  fit <- date_fit(given)
   if (is.null(fit)) return(c(
-    entry(level = "text"), paste0("    # ", why_no_pattern(column$cells))
+    entry(level = "text"), paste0("    # ", why_no_pattern(given))
   ))
   c(
     entry(level = fit$level, dates = if (!is.null(fit$pattern)) yaml_pattern(fit$pattern)),
@@ -81,7 +82,7 @@ weekday_fit <- function(cells) {
 
 begin_with_weekday <- function(texts) {
   texts <- utils::head(texts, 50)
-  mean(after_weekday(texts) != texts) >= 0.5
+  isTRUE(mean(after_weekday(texts) != texts) >= 0.5)
 }
 
 after_weekday <- function(texts) {

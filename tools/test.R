@@ -10,7 +10,7 @@ Sys.setenv(LOCPATH_MAVIK = normalizePath(".build/locales", mustWork = FALSE), NO
 named <- c(commandArgs(trailingOnly = TRUE), list(NULL))[[1]]
 results <- as.data.frame(test_dir("tests/testthat", filter = named, package = "mavik", load_package = "installed", reporter = "check", stop_on_failure = FALSE))
 # A file that cannot be read reports nothing, not even an error.
-silent <- setdiff(list.files("tests/testthat", paste0("^test-.*", named, ".*[.]R$")), results$file)
+silent <- setdiff(list.files("tests/testthat", paste0("^test-.*(", named, ").*[.]R$")), results$file)
 if (length(silent) > 0) cat("No result came from", paste(silent, collapse = ", "), "\n")
 failed <- sum(results$failed) + sum(results$error) + length(silent)
 cat(sprintf("%d passed, %d failed, %d skipped\n", sum(results$passed), failed, sum(results$skipped)))

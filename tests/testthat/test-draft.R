@@ -894,6 +894,10 @@ test_that("dates are told in the forms that platforms write, and none is read th
   expect_equal(sum(grepl("the month is a word that no pattern reads", readLines(draft))), 1)
   expect_equal(sum(grepl("years of two digits", readLines(draft))), 1)
   study <- build_study(draft)
+  # However many have none.
+  gaps <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = day, left = ifelse(day %% 3 == 0, sprintf("%d May 2026", day), "n/a")), gaps)
+  expect_match(draft_codebook(gaps), "left: .*level: date, dates: d MMM yyyy", all = FALSE)
   expect_false(anyNA(study$data[names(frame)[-1]]))
   expect_true(all(as.POSIXlt(study$data$moment_06)$hour %in% 9:17))
   expect_equal(as.character(study$data$moment_03), sprintf("2026-03-%02d", day))
