@@ -27,7 +27,7 @@ profile_column <- function(column, name, question, records, sign) {
   counts <- occurrences(column)
   profile <- function(...) profile_cells(column, counts, name, question, records, sign)
   cells <- column$cells
-  if (length(cells) > 500 || sum(nchar(cells, "bytes")) > 2^16) return(profile())
+  if (length(cells) > 500 || sum(nchar(cells, "bytes"), na.rm = TRUE) > 2^16) return(profile())
   lately_of("profiles", paste0("column ", name), list(
     column[names(column) != "index"], counts, name, question, records, sign
   ), profile, most = 3L, many = 400L)
