@@ -2,7 +2,7 @@
 
 is_write_in <- function(column, profile) grepl(paste0(
   "other|specify|andere|sonstig|autre|otro|outro|altro|anders|namelijk|n\u00e4mlich|pr\u00e9cise|",
-  "(^|[ _.(-])(free ?|frei)?text[)]?$"
+  "[0-9][ _.(-]{1,2}(free ?|frei)?text[)]?$"
 ), text_fold(text_trim(paste(column, profile$question))))
 
 coded_lines <- function(column, entry, seen, plan) {
