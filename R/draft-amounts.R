@@ -58,7 +58,9 @@ are_numbered_signs <- function(answers, number) {
 are_padded_codes <- function(answers, sign) {
   any(stringi::stri_detect_regex(answers$text, "^0[0-9]$")) &&
     all(stringi::stri_detect_regex(answers$text, "^[0-9]{2}$")) &&
-    stringi::stri_detect_regex(sign$plain, places_in_codes) && !sign$counts
+    stringi::stri_detect_regex(sign$plain, places_in_codes) && !sign$counts &&
+    !stringi::stri_detect_regex(sign$plain, "month|hour|day|week|monat|stunde|tag|woche") &&
+    is.null(told_codes(text_to_number(answers$text), sign$coded))
 }
 
 places_in_codes <- paste0(

@@ -56,9 +56,10 @@ box_words <- function(ticks, unticks) paste0(
 stem_of_box <- function(profile) {
   asked <- asked_in(profile)
   if (!nzchar(asked) && profile$kind == "ticks") asked <- profile$name
+  if (profile$kind == "ticks" && nzchar(option_behind_number(asked)[1]))
+    return(option_behind_number(asked))
   parts <- stem_of(asked)
   if (!nzchar(parts[1]) && profile$kind == "ticks") parts <- option_in_brackets(asked)
-  if (!nzchar(parts[1]) && profile$kind == "ticks") parts <- option_behind_number(asked)
   tick <- if (profile$kind == "ticks") profile$tick else ""
   if (nzchar(parts[1]) || !nzchar(tick) || !endsWith(text_fold(asked), text_fold(tick)))
     return(parts)
@@ -67,11 +68,11 @@ stem_of_box <- function(profile) {
   if (nzchar(stem)) c(stem, tick) else parts
 }
 
-# `Q3_1 By bus`
+# `Q3_1 By bus`, `Q3.1 - By bus`, `Q3_1_Bus`
 option_behind_number <- function(asked) {
   parts <- stringi::stri_match_first_regex(asked, paste0(
     "^((?:\\p{L}{1,6} ?)?[0-9]{1,3}[a-z]?)[_.-](?:[0-9]{1,2}|[a-z])",
-    "[.:)]?(?: [-\u2013:])? +(\\S.*)$"
+    "(?:[.:)]?(?: [-\u2013:])? +(?=\\S)|_(?=\\p{L}))(.+)$"
   ))
   if (is.na(parts[1])) c("", asked) else parts[2:3]
 }
@@ -134,7 +135,7 @@ is_other_label <- function(labels) grepl(
 
 # `Other: tea`, `Other (please specify) - tea`.
 tells_other <- function(labels) grepl(
-  paste0(other_word, "( [(][^)]*[)])? ?[-(:,/\u2013\u2014] ?[^ ].+$"), text_fold(labels)
+  paste0(other_word, "( [(][^)]*[)])? ?[-(:,;/\u2013\u2014] ?[^ ].+$"), text_fold(labels)
 )
 
 other_word <-

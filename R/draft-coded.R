@@ -10,7 +10,7 @@ coded_lines <- function(column, entry, seen, plan) {
   codes <- if (!is.null(column$range)) codes_text(list(codes = column$codes, labels = column$scale))
     else if (is_shared(list[[1]])) names(list) else codes_text(list[[1]])
   guessed <- length(list) > 0 && guessed_order(list[[1]])
-  other <- other_text(column, codes, plan)
+  other <- if (length(list) > 0) other_text(column, list[[1]], plan)
   c(
     entry(cells = own_cells(column, seen),
       level = if (column$kind == "scale") "ordinal" else "nominal", codes = codes,
@@ -26,17 +26,17 @@ coded_lines <- function(column, entry, seen, plan) {
 }
 
 # Several texts that are no label, a few each: what people wrote beside the list.
-other_text <- function(profile, codes, plan) {
+other_text <- function(profile, list, plan) {
   odd <- profile$odd[is.na(text_to_number(profile$odd$text)), ]
-  shared <- any(vapply(list_of(profile$name, plan), is_shared, TRUE))
-  if (profile$kind != "choice" || shared || NROW(odd) < 3) return(NULL)
+  # Which codes a list of the codebook's own has is not known here.
+  if (profile$kind != "choice" || NROW(odd) < 3 || isTRUE(list$known)) return(NULL)
   # A list's own `Other` takes what is written behind it, and nothing else.
-  own <- which(is_other_label(profile$scale))
+  own <- which(is_other_label(list$labels))
   if (length(own) > 0 && mean(tells_other(odd$text)) < 0.8) return(NULL)
   own <- own[1]
   paste0(
-    "{code: ", if (is.na(own)) max(profile$codes) + 1 else profile$codes[own], ", label: ",
-    if (is.na(own)) "Other" else yaml_word(profile$scale[own]), ", text: ",
+    "{code: ", if (is.na(own)) max(list$codes) + 1 else list$codes[own], ", label: ",
+    if (is.na(own)) "Other" else yaml_word(list$labels[own]), ", text: ",
     substr(plan$names[[profile$name]], 1, 26),
     "_words}"
   )

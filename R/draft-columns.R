@@ -108,7 +108,7 @@ kind_of <- function(profile, answers, sign) {
     (numeric < 0.5 || !is.null(scale$range) || grepl("numbers in the labels", scale$grounds))
   ) return(scale)
   if (numeric >= 0.8) return(kind_of_numbers(answers, number, numeric, sign))
-  several <- several_of(answers, sign$said)
+  several <- several_beside_others(answers, sign$said)
   if (!is.null(several)) return(several)
   if (is_sign_list(answers)) return(list(
     kind = "identifier", grounds = "signs of one shape, like the numbers of a list"

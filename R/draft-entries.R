@@ -61,12 +61,14 @@ block_lines <- function(block, seen, plan) {
     "    items:",
     unlist(lapply(block$columns, function(column) {
       profile <- seen$columns[[column]]
+      other <- other_text(profile, list[[1]], plan)
       keys <- list(column = yaml_word(column),
         label = yaml_word(label_text(stem_of(asked_in(profile))[2], column)),
-        variants = variants_text(profile), missing = own_missing_text(profile),
+        variants = variants_text(profile), other = other, missing = own_missing_text(profile),
         universe = universe_text(plan$skips[[column]], FALSE),
         by_wave = absent_in_waves(column, plan))
-      c(entry_text(plan$names[[column]], keys, indent = "      "), odd_lines(profile, "        "))
+      c(entry_text(plan$names[[column]], keys, indent = "      "),
+        odd_lines(profile, "        ", said = if (!is.null(other)) "taken as write-ins"))
     }))
   )
 }

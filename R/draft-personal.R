@@ -3,14 +3,18 @@
 
 is_personal <- function(sign, answers) {
   listed <- is_answer_list(answers)
-  # Amounts, or answers to choose from, identify nobody, whatever they are asked about. Places on
-  # earth have more decimals.
-  amounts <- are_mostly(answers, grepl("^[0-9]{0,3}([.,][0-9]{1,2})?$", answers$text))
+  # Amounts, or answers to choose from, identify nobody, whatever they are asked about.
+  amounts <- are_mostly(answers, grepl("^[0-9]{0,3}([.,][0-9]+)?$", answers$text)) &&
+    !are_coordinates(sign, answers)
   named <- sign$person && !amounts && !(listed && sign$choice) &&
     !(sign$named && are_mostly(answers, !is.na(text_to_number(answers$text))))
   asked <- isTRUE(sign$own_name) || !listed && isTRUE(sign$asked)
   named || !amounts && asked || holds_personal(answers)
 }
+
+# Degrees of latitude and longitude, with decimals.
+are_coordinates <- function(sign, answers) calls_for(sign$plain, coordinates) &&
+  are_mostly(answers, grepl("[.,][0-9]{3,}$", answers$text))
 
 is_personal_name <- function(plain) calls_for(
   plain, paste(personal_names, personal_contacts, personal_places, sep = "|")

@@ -87,6 +87,14 @@ join_pieces <- function(pieces, counts, mark, rounds = 4) {
   pieces
 }
 
+# The comma of `Other, namely: tea` parts nothing.
+several_beside_others <- function(answers, said) {
+  several <- several_of(answers, said)
+  tail <- tells_other(answers$text)
+  if (!is.null(several) && sum(tail) >= 3 && is.null(several_of(answers[!tail, ], said))) NULL else
+    several
+}
+
 # Neighbours that are one question: boxes under one stem, with the column of
 # the write-in; rows of a grid with the same options.
 draft_sets <- function(used, names, columns, taken) {

@@ -660,7 +660,8 @@ test_that("what is written behind `Other` is the write-in, of a list with its ow
   tail <- sprintf("Other - %s %s", rep(c("sea", "hill", "lake"), 10), c(letters, letters[1:4]))
   said <- list(
     none = c(rep(c("Friend", "Poster", "Web"), 30), tail), own = c(rep(c("Friend", "Other", "Web"), 30), tail),
-    told = c(rep(c("Friend", "Other (please specify)", "Web"), 30), sub("-", "(please specify):", tail, fixed = TRUE)), fixed = rep(c("Other - paid", "Other - unpaid", "Retired"), 40)
+    told = c(rep(c("Friend", "Other (please specify)", "Web"), 30), sub("-", "(please specify):", tail, fixed = TRUE)), fixed = rep(c("Other - paid", "Other - unpaid", "Retired"), 40),
+    comma = c(rep(c("Vriend", "Poster", "Web"), 30), sub("Other - ", "Anders, namelijk: ", tail)), hall_1 = c(rep(c("Poster", "Web", "Friend"), 30), tail), hall_2 = c(rep(c("Web", "Poster", "Friend"), 30), tail)
   )
   file <- tempfile(fileext = ".csv")
   data.table::fwrite(data.frame(id = 1:120, said), file)
@@ -672,10 +673,13 @@ test_that("what is written behind `Other` is the write-in, of a list with its ow
   expect_equal(labels("own"), c("Friend", "Other", "Web"))
   expect_equal(labels("told"), c("Friend", "Other (please specify)", "Web"))
   expect_equal(labels("fixed"), c("Other - paid", "Other - unpaid", "Retired"))
-  expect_equal(sum(grepl("# taken as write-ins: \u201cOther", readLines(draft))), 3)
-  for (name in c("none", "own", "told")) {
+  expect_equal(sum(grepl("# taken as write-ins: \u201c(Other|Anders)", readLines(draft))), 6)
+  # Lists that several share, items of a block among them, and a comma that parts nothing.
+  expect_true(any(startsWith(trimws(readLines(draft)), "codes: list3")) && "items:" %in% trimws(readLines(draft)))
+  expect_equal(labels("comma"), c("Other", "Poster", "Vriend", "Web"))
+  for (name in c("none", "own", "told", "comma", "hall_1", "hall_2")) {
     expect_equal(as.character(study$data[[paste0(name, "_words")]])[91:120], said[[name]][91:120])
-    expect_equal(which(study$data[[name]] == variables[[name]]$other$code), c(if (name != "none") seq(2, 90, 3), 91:120))
+    expect_equal(which(study$data[[name]] == variables[[name]]$other$code), c(if (name %in% c("own", "told")) seq(2, 90, 3), 91:120))
     expect_true(all(is.na(study$data[[paste0(name, "_words")]][1:90])))
   }
 })
@@ -736,7 +740,13 @@ test_that("labels that are numbers keep them, and what explains a reason is miss
   expect_equal(told[c("siblings", "points")], list(siblings = c(`0` = "0", `1` = "1", `2` = "2", `3` = "3", `4` = "4 or more", `5` = "Only child"), points = c(`7` = "7/10", `8` = "8/10", `10` = "10/10")))
   expect_equal(unlist(document$variables$joined[c("level", "range")]), c(level = "interval", range1 = "1990", range2 = "2023"))
   expect_equal(c(document$variables$degrees$unit, document$variables$lat$private), c("\u00b0C", "yes"))
-  # Signs of places, and numbers of months.
+  # Signs of places, and numbers of months; boxes by their names.
+  named <- stats::setNames(list(c("Selected", "Not selected"), c("Not selected", "Selected", "Selected"), sprintf("%02d", 1:12)), c("Q7_1_Bus", "Q7_2_Car", "Month code"))
+  boxes <- tempfile(fileext = ".csv")
+  data.table::fwrite(c(list(id = 1:60), lapply(named, rep_len, 60)), boxes)
+  others <- core$unclass_document(read_codebook(drafted(boxes)))$variables
+  expect_equal(unname(unlist(others$q7$split$options)), c("Bus", "Car"))
+  expect_equal(others$month_code$level, "ordinal")
   expect_equal(vapply(document$variables[c("far", "spent", "zone", "month")], `[[`, "", "level"), c(far = "nominal", spent = "text", zone = "identifier", month = "ratio"))
   expect_true(all(c("matrix_choirs_first", "matrix_choirs_other") %in% names(document$variables[[length(document$variables)]]$items)))
   expect_equal(document$variables$matrix_choirs$stem, "Matrix of the choirs")
