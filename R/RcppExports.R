@@ -57,6 +57,14 @@ only_zero <- function(x) {
     .Call(`_mavik_only_zero`, x)
 }
 
+any_gap <- function(index) {
+    .Call(`_mavik_any_gap`, index)
+}
+
+are_all_rows <- function(rows, n) {
+    .Call(`_mavik_are_all_rows`, rows, n)
+}
+
 places_met <- function(index, rows, size) {
     .Call(`_mavik_places_met`, index, rows, size)
 }
@@ -151,6 +159,10 @@ join_index <- function(pieces, places, size) {
 
 as_places <- function(index) {
     .Call(`_mavik_as_places`, index)
+}
+
+repeated_rows <- function(x) {
+    .Call(`_mavik_repeated_rows`, x)
 }
 
 reserve_room <- function(bytes) {

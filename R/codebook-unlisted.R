@@ -5,9 +5,11 @@ decode_entries <- function(decoded, raw, variable, offset) {
   touched <- rows_among(raw$index, nzchar(decoded$kind))
   cell <- raw$index[touched]
   lapply(intersect(c("variant", "write_in", "unlisted"), decoded$kind), function(kind) {
-    cells <- sort(unique(cell[decoded$kind[cell] == kind]))
-    here <- cell %in% cells
-    index <- match(cell[here], cells)
+    here <- (decoded$kind == kind)[cell]
+    cells <- which(tabulate(cell[here], length(decoded$kind)) > 0)
+    place <- integer(length(decoded$kind))
+    place[cells] <- seq_along(cells)
+    index <- place[cell[here]]
     read <- kind != "unlisted"
     new_entry(kind, variable$name, entry_of_kind(kind, variable),
       touched[here] + offset, raw$cells[cells], index,

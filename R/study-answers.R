@@ -169,8 +169,7 @@ decode_column <- function(source, variable, book, offset, touched, role) {
   raw <- source$raw
   if (!is.null(source$export$adds_to)) variable <- parallel_version(variable, source$export, book)
   decoded <- decode_cells(raw$cells, variable, source$export, book, raw$kinds, role)
-  seen <- raw$index
-  seen[intersect(touched - offset, seq_along(seen))] <- NA
+  seen <- without_rows(raw$index, touched - offset)
   tally <- tally_cells(seen, length(raw$cells), told_of(decoded), 5L)
   counts <- tally$counts
   rows_of <- first_rows(tally$first, told_of(decoded), offset)
@@ -185,6 +184,13 @@ decode_column <- function(source, variable, book, offset, touched, role) {
       digits_findings(raw$cells, counts, decoded, variable, rows_of),
       zone_findings(counts, decoded, raw, variable, rows_of))
   )
+}
+
+# The places, none in some rows; nothing is copied where none of them is here.
+without_rows <- function(index, rows) {
+  rows <- rows[rows > 0 & rows <= length(index)]
+  if (length(rows) > 0) index[rows] <- NA
+  index
 }
 
 # Cells that a finding may be about.

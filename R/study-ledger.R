@@ -73,7 +73,7 @@ ledger_table <- function(entries, study) {
   data.frame(
     wave = listed_rows(records$wave, rows), respondent = if (key_is_private(study$book)) rep(
       masked, length(rows)
-    ) else records$key[rows],
+    ) else listed_rows(records$key, rows),
     export = listed_rows(records$export, rows), line = records$line[rows],
     variable = each("variable"),
     kind = each("kind"), rule = each("rule"),
@@ -85,5 +85,6 @@ ledger_table <- function(entries, study) {
 
 listed_rows <- function(texts, rows) {
   listed <- listed_parts(texts)
-  if (is.null(listed)) texts[rows] else listed_texts(listed$index[rows], listed$known)
+  if (is.null(listed)) listed_texts(rows, texts) else
+    listed_texts(listed$index[rows], listed$known)
 }

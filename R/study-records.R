@@ -13,16 +13,17 @@ read_keys <- function(export, raw) {
   keys
 }
 
-read_texts <- function(raw, column)
-  text_trim(raw$columns[[column]]$cells)[raw$columns[[column]]$index]
+read_texts <- function(raw, column) {
+  column <- raw$columns[[column]]
+  of_rows(text_trim(column$cells), column$index)
+}
 
 # Keys that differ only in case, inner spaces or leading zeros.
 near_keys <- function(records, book, retained) {
   out <- list()
   for (wave in names(book$waves)) {
-    here <- which(records$wave == wave & retained)
-    marks <- near_marks(records$key[here])
-    here <- here[marks %in% marks[duplicated(marks)]]
+    here <- which(if (length(book$waves) == 1) retained else records$wave == wave & retained)
+    here <- here[repeated_rows(near_marks(of_rows(records$key, here)))]
     near <- text_near(records$key[here])
     alike <- near %in% near[duplicated(near) & !duplicated(records$key[here])]
     groups <- split(here[alike], near[alike])

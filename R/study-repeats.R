@@ -20,13 +20,11 @@ settle_repeats <- function(screened, settled, decoded, book, records) {
 }
 
 repeated_groups <- function(records, retained) {
-  key <- records$key[retained]
-  twice <- key %in% key[duplicated(key)]
-  if (!any(twice)) return(list())
-  retained <- retained[twice]
-  id <- joined_id(records$wave[retained], key[twice])
-  again <- id %in% id[duplicated(id)]
-  if (!any(again)) return(list())
+  retained <- retained[repeated_rows(of_rows(records$key, retained))]
+  if (length(retained) == 0) return(list())
+  id <- joined_id(records$wave[retained], records$key[retained])
+  again <- repeated_rows(id)
+  if (length(again) == 0) return(list())
   unname(split(retained[again], factor(id[again], unique(id[again]))))
 }
 

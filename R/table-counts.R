@@ -27,9 +27,10 @@ count_variable <- function(study, name) {
 # How many different texts there are; of texts that are listed the list tells.
 count_distinct <- function(value, rows = NULL) {
   listed <- listed_parts(value)
-  met <- if (is.null(listed)) unique(if (is.null(rows)) value else value[rows]) else
-    unique(listed$known[places_met(listed$index, rows, length(listed$known))])
-  sum(!is.na(met))
+  value <- if (!is.null(listed)) listed$known[places_met(listed$index, rows, length(listed$known))]
+    else if (is.null(rows)) value else value[rows]
+  again <- repeated_rows(value)
+  length(value) - length(again) + length(unique(value[again])) - anyNA(value)
 }
 
 # Cells with each reason, and the variables that have it, over several variables.

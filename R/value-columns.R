@@ -58,7 +58,7 @@ first_reason <- function(columns, n) {
 
 # A record that a parallel does not have is not found in it.
 gather <- function(decoded, index, book) {
-  if (anyNA(index)) {
+  if (any_gap(index)) {
     reason <- decoded$reason[index]
     reason[is.na(index)] <- reason_id(book, "not_found")
     return(new_column(decoded$value[index], reason))
@@ -94,9 +94,12 @@ rows_that <- function(x, act) {
   rows_among(looked$index, act(looked$table) %in% TRUE)
 }
 
+# What stands in some rows; where these are all in their order nothing is copied.
+of_rows <- function(x, rows) if (are_all_rows(rows, length(x))) x else x[rows]
+
 # Where few values are many rows', what is held is each row's place among them.
 at_places <- function(known, index, folder) {
-  if (length(known) >= length(index) / 2) return(known[index])
+  if (length(known) >= length(index) / 2) return(of_rows(known, index))
   if (is.character(known)) return(if (is.null(folder)) known[index] else
     listed_texts(index, known))
   if (!is.null(attributes(known)) || !typeof(known) %in% c("integer", "double"))

@@ -188,6 +188,29 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// any_gap
+bool any_gap(SEXP index);
+RcppExport SEXP _mavik_any_gap(SEXP indexSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
+    rcpp_result_gen = Rcpp::wrap(any_gap(index));
+    return rcpp_result_gen;
+END_RCPP
+}
+// are_all_rows
+bool are_all_rows(SEXP rows, double n);
+RcppExport SEXP _mavik_are_all_rows(SEXP rowsSEXP, SEXP nSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    rcpp_result_gen = Rcpp::wrap(are_all_rows(rows, n));
+    return rcpp_result_gen;
+END_RCPP
+}
 // places_met
 LogicalVector places_met(SEXP index, Nullable<IntegerVector> rows, int size);
 RcppExport SEXP _mavik_places_met(SEXP indexSEXP, SEXP rowsSEXP, SEXP sizeSEXP) {
@@ -479,6 +502,17 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
     rcpp_result_gen = Rcpp::wrap(as_places(index));
+    return rcpp_result_gen;
+END_RCPP
+}
+// repeated_rows
+IntegerVector repeated_rows(SEXP x);
+RcppExport SEXP _mavik_repeated_rows(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(repeated_rows(x));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -830,6 +864,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_looked_parts", (DL_FUNC) &_mavik_looked_parts, 1},
     {"_mavik_same_places", (DL_FUNC) &_mavik_same_places, 2},
     {"_mavik_only_zero", (DL_FUNC) &_mavik_only_zero, 1},
+    {"_mavik_any_gap", (DL_FUNC) &_mavik_any_gap, 1},
+    {"_mavik_are_all_rows", (DL_FUNC) &_mavik_are_all_rows, 2},
     {"_mavik_places_met", (DL_FUNC) &_mavik_places_met, 3},
     {"_mavik_store_values", (DL_FUNC) &_mavik_store_values, 2},
     {"_mavik_map_values", (DL_FUNC) &_mavik_map_values, 4},
@@ -854,6 +890,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_likely_starts", (DL_FUNC) &_mavik_likely_starts, 2},
     {"_mavik_join_index", (DL_FUNC) &_mavik_join_index, 3},
     {"_mavik_as_places", (DL_FUNC) &_mavik_as_places, 1},
+    {"_mavik_repeated_rows", (DL_FUNC) &_mavik_repeated_rows, 1},
     {"_mavik_reserve_room", (DL_FUNC) &_mavik_reserve_room, 1},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_gaps_of_score", (DL_FUNC) &_mavik_gaps_of_score, 4},

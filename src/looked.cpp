@@ -1,6 +1,7 @@
 #include <Rcpp/Lighter>
 #include <R_ext/Altrep.h>
 #include <algorithm>
+#include <cstring>
 #include <string>
 #include <vector>
 #include "looked.h"
@@ -197,6 +198,27 @@ bool only_zero(SEXP x) {
   bool out = true;
   const R_xlen_t n = Rf_xlength(x);
   with_wholes(x, [&](auto value) { for (R_xlen_t i = 0; i < n && out; ++i) out = value(i) == 0; });
+  return out;
+}
+
+// Whether some row has none.
+
+// [[Rcpp::export]]
+bool any_gap(SEXP index) {
+  if (TYPEOF(index) != INTSXP) return is_true(any(is_na(NumericVector(index))));
+  const Looked of = places_in(index);
+  if (of.narrow) return of.n > 0 && std::memchr(of.narrow, 0, (size_t) of.n);
+  return std::any_of(of.wide, of.wide + of.n, [](int place) { return place == NA_INTEGER; });
+}
+
+// Whether rows are all of `n`, in their order.
+
+// [[Rcpp::export]]
+bool are_all_rows(SEXP rows, double n) {
+  if (TYPEOF(rows) != INTSXP || (double) Rf_xlength(rows) != n) return false;
+  const Looked of = places_in(rows);
+  bool out = true;
+  with_places(of, [&](auto row) { for (R_xlen_t i = 0; i < of.n && out; ++i) out = row(i) == i + 1; });
   return out;
 }
 

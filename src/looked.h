@@ -3,6 +3,7 @@
 #include <Rcpp/Lighter>
 #include <algorithm>
 #include <cstdint>
+#include <cstring>
 #include <vector>
 
 // The places of a column's values in a table of distinct ones, from 1; 0 is a gap. They are
@@ -69,14 +70,38 @@ template <class Act> void with_numbers(SEXP x, Act act) {
   with_places(of, [&](auto place) { act([=](R_xlen_t i) -> double { return value[place(i)]; }); });
 }
 
+// Neighbours are counted apart, so that equal ones do not wait for each other.
+template <size_t tables = 4> struct Counts {
+  const size_t size;
+  std::vector<int> count = std::vector<int>(tables * size);
+  explicit Counts(size_t size) : size(size) {}
+  int& at(size_t table, size_t place) { return count[table * size + place]; }
+  std::vector<int> sums(size_t wanted) const {
+    std::vector<int> out(wanted);
+    for (size_t k = 0; k < wanted; ++k) for (size_t table = 0; table < tables; ++table) out[k] += count[table * size + k];
+    return out;
+  }
+};
+
 // How often each place occurs in the chosen rows, gaps first; `row` gives the i-th row.
 template <class Row> std::vector<int> count_places(const Looked& of, size_t size, R_xlen_t n, Row row) {
-  // Neighbours are counted apart, so that equal ones do not wait for each other.
-  std::vector<int> count(4 * (size + 1));
-  with_places(of, [&](auto place) { for (R_xlen_t i = 0; i < n; ++i) ++count[4 * (size_t) place(row(i)) + (i & 3)]; });
-  std::vector<int> out(size + 1);
-  for (size_t k = 0; k <= size; ++k) out[k] = count[4 * k] + count[4 * k + 1] + count[4 * k + 2] + count[4 * k + 3];
-  return out;
+  Counts<> counts(size + 1);
+  with_places(of, [&](auto place) { for (R_xlen_t i = 0; i < n; ++i) ++counts.at(i & 3, (size_t) place(row(i))); });
+  return counts.sums(size + 1);
+}
+
+// The same of all rows; bytes are fetched eight at once.
+inline std::vector<int> count_places(const Looked& of, size_t size) {
+  if (!of.narrow) return count_places(of, size, of.n, [](R_xlen_t i) { return i; });
+  Counts<> counts(std::max<size_t>(size + 1, UINT8_MAX + 1));
+  R_xlen_t i = 0;
+  for (; i + 8 <= of.n; i += 8) {
+    uint64_t places;
+    std::memcpy(&places, of.narrow + i, 8);
+    for (size_t k = 0; k < 8; ++k) ++counts.at(k & 3, places >> (8 * k) & UINT8_MAX);
+  }
+  for (; i < of.n; ++i) ++counts.at(0, of.narrow[i]);
+  return counts.sums(size + 1);
 }
 
 #endif

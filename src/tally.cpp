@@ -1,7 +1,7 @@
 #include <Rcpp/Lighter>
 #include <algorithm>
 #include <cmath>
-#include <numeric>
+#include <cstdint>
 #include <unordered_map>
 #include <vector>
 #include "looked.h"
@@ -24,28 +24,43 @@ struct Rows {
   R_xlen_t operator()(R_xlen_t i) const { return (*this)[i]; }
 };
 
-// Which value stands at a place (from 0) when all are put in order: by how often each distinct one
-// occurs where that is known, else by a search among all.
-class Ranked {
+// How often each place occurs in the rows, gaps first.
+std::vector<int> count_in(const Looked& of, size_t size, const Rows& rows) {
+  return rows.at ? count_places(of, size, rows.n, rows) : count_places(of, size);
+}
+
+// The values that are there: where a column has a table each distinct one with how often it
+// occurs, in order; else one by one.
+class Values {
   std::vector<std::pair<double, int>> counted;
-  std::vector<double>& held;
+  std::vector<double> held;
+  size_t n = 0;
 public:
-  Ranked(SEXP x, const Rows& of, std::vector<double>& held) : held(held) {
+  Values(SEXP x, const Rows& of) {
     Looked looked;
-    if (!look_into(x, looked) || looked.table == R_NilValue) return;
-    NumericVector table(looked.table);
-    const std::vector<int> count = count_places(looked, table.size(), of.n, of);
-    for (R_xlen_t k = 0; k < table.size(); ++k) if (count[k + 1] > 0 && !ISNAN(table[k])) counted.emplace_back(table[k], count[k + 1]);
-    std::sort(counted.begin(), counted.end());
+    if (look_into(x, looked) && looked.table != R_NilValue) {
+      NumericVector table(looked.table);
+      const std::vector<int> count = count_in(looked, table.size(), of);
+      for (R_xlen_t k = 0; k < table.size(); ++k) if (count[k + 1] > 0 && !ISNAN(table[k])) counted.emplace_back(table[k], count[k + 1]);
+      std::sort(counted.begin(), counted.end());
+    } else {
+      held.reserve(of.n);
+      with_numbers(x, [&](auto value) { for (R_xlen_t i = 0; i < of.n; ++i) if (!ISNAN(value(of[i]))) held.push_back(value(of[i])); });
+    }
+    each([&](double, int times) { n += times; });
   }
-  // How many values are counted, 0 where they are not.
-  size_t size() const { return std::accumulate(counted.begin(), counted.end(), (size_t) 0, [](size_t n, const auto& value) { return n + value.second; }); }
+  size_t size() const { return n; }
+  template <class Act> void each(Act act) const {
+    for (const auto& value : counted) act(value.first, value.second);
+    for (double value : held) act(value, 1);
+  }
   size_t below(double limit) const {
-    size_t n = 0;
-    for (const auto& value : counted) if (value.first < limit) n += value.second;
-    return counted.empty() ? std::count_if(held.begin(), held.end(), [limit](double one) { return one < limit; }) : n;
+    size_t out = 0;
+    each([&](double value, int times) { if (value < limit) out += times; });
+    return out;
   }
-  double at(size_t place) const {
+  // Which value stands at a place (from 0) when all are put in order.
+  double at(size_t place) {
     for (const auto& value : counted) {
       if (place < (size_t) value.second) return value.first;
       place -= value.second;
@@ -54,6 +69,49 @@ public:
     return held[place];
   }
 };
+
+// The mean, and the sums of squares and cubes about it.
+struct Moments { long double mean, squares, cubes; };
+
+// In the order of the rows: sums of decimals hang on it in their last digits.
+Moments moments_by_rows(SEXP x, const Rows& of, size_t n) {
+  Moments out{0, 0, 0};
+  with_numbers(x, [&](auto value) {
+    auto each = [&](auto act) { for (R_xlen_t i = 0; i < of.n; ++i) if (!ISNAN(value(of[i]))) act(value(of[i])); };
+    long double sum = 0, rest = 0;
+    each([&](double one) { sum += one; });
+    out.mean = sum / n;
+    each([&](double one) { rest += one - out.mean; });
+    out.mean += rest / n;
+    each([&](double one) {
+      const long double off = one - out.mean;
+      out.squares += off * off;
+      out.cubes += off * off * off;
+    });
+  });
+  return out;
+}
+
+// Whole numbers whose sums up to cubes are exact, so that they are the same however a column is held.
+bool add_up_exactly(double low, double high, size_t n) {
+  const double span = high - low + 1;
+  return low > -9e15 && high < 9e15 && span * span * span * n < 4e18;
+}
+
+// About the whole number next to the mean, and from there about the mean.
+Moments exact_moments(const Values& values, double low, size_t n) {
+  int64_t first = 0, sum = 0, squares = 0, cubes = 0;
+  values.each([&](double one, int times) { first += (int64_t) (one - low) * times; });
+  const int64_t next = (int64_t) std::llround((long double) first / n);
+  values.each([&](double one, int times) {
+    const int64_t off = (int64_t) (one - low) - next;
+    sum += off * times;
+    squares += off * off * times;
+    cubes += off * off * off * times;
+  });
+  const long double off = (long double) sum / n;
+  return Moments{(long double) low + (long double) first / n, squares - sum * off, cubes - 3 * off * squares + 2 * n * off * off * off};
+}
 
 IntegerVector rows_where(const Looked& of, const LogicalVector& wanted) {
   std::vector<int> among(wanted.size() + 1);
@@ -85,7 +143,7 @@ IntegerVector count_between(SEXP x, Nullable<IntegerVector> rows, int low, int h
   if (look_into(x, looked) && (looked.table == R_NilValue ? looked.narrow != nullptr : TYPEOF(looked.table) == INTSXP)) {
     IntegerVector out(size);
     const bool plain = looked.table == R_NilValue;
-    const std::vector<int> count = count_places(looked, plain ? UINT8_MAX : looked.size(), of.n, of);
+    const std::vector<int> count = count_in(looked, plain ? UINT8_MAX : looked.size(), of);
     for (size_t k = 1; k < count.size(); ++k) {
       const unsigned at = (unsigned) (plain ? (int) k : INTEGER_RO(looked.table)[k - 1]) - (unsigned) low;
       if (at < size) out[at] += count[k];
@@ -179,38 +237,31 @@ List spread_of(IntegerVector state, int size, NumericVector value, Nullable<Inte
 // [[Rcpp::export]]
 NumericVector tally_number(SEXP x, Nullable<IntegerVector> rows) {
   const Rows of(rows, Rf_xlength(x));
-  std::vector<double> held;
-  held.reserve(of.n);
-  long double sum = 0;
-  with_numbers(x, [&](auto value) { for (R_xlen_t i = 0; i < of.n; ++i) {
-    const double one = value(of[i]);
-    if (!ISNAN(one)) { held.push_back(one); sum += one; }
-  } });
-  const size_t n = held.size();
+  Values values(x, of);
+  const size_t n = values.size();
   NumericVector out(10, NA_REAL);
   out.names() = CharacterVector::create("n", "mean", "sd", "min", "q1", "median", "q3", "max", "whole", "skew");
   out[0] = (double) n;
   if (n == 0) return out;
-  long double mean = sum / n, rest = 0, squares = 0, cubes = 0;
-  for (double one : held) rest += one - mean;
-  mean += rest / n;
-  for (double one : held) {
-    const long double off = one - mean;
-    squares += off * off;
-    cubes += off * off * off;
-  }
-  if (squares > 0) out[9] = (double) ((cubes / n) / std::pow(squares / n, 1.5L));
-  out[1] = (double) mean;
-  if (n > 1) out[2] = (double) std::sqrt(squares / (n - 1));
-  out[8] = std::all_of(held.begin(), held.end(), [](double one) { return one == std::floor(one); });
-  out[3] = *std::min_element(held.begin(), held.end());
-  out[7] = *std::max_element(held.begin(), held.end());
-  const Ranked ranked(x, of, held);
+  double low = INFINITY, high = -INFINITY;
+  bool whole = true;
+  values.each([&](double one, int) {
+    low = std::min(low, one);
+    high = std::max(high, one);
+    whole = whole && one == std::floor(one);
+  });
+  const Moments moments = whole && add_up_exactly(low, high, n) ? exact_moments(values, low, n) : moments_by_rows(x, of, n);
+  out[1] = (double) moments.mean;
+  if (n > 1) out[2] = (double) std::sqrt(moments.squares / (n - 1));
+  if (moments.squares > 0) out[9] = (double) ((moments.cubes / n) / std::pow(moments.squares / n, 1.5L));
+  out[3] = low;
+  out[7] = high;
+  out[8] = whole;
   for (int q = 1; q <= 3; ++q) {
     const double place = (double) (n - 1) * q / 4;
     const size_t below = (size_t) std::floor(place);
-    const double low = ranked.at(below);
-    out[3 + q] = place == (double) below ? low : low + (place - (double) below) * (ranked.at(below + 1) - low);
+    const double from = values.at(below);
+    out[3 + q] = place == (double) below ? from : from + (place - (double) below) * (values.at(below + 1) - from);
   }
   return out;
 }
@@ -233,7 +284,7 @@ IntegerVector bin_counts(SEXP x, NumericVector breaks, Nullable<IntegerVector> r
   Looked looked;
   if (look_into(x, looked) && looked.table != R_NilValue) {
     NumericVector table(looked.table);
-    const std::vector<int> count = count_places(looked, table.size(), of.n, of);
+    const std::vector<int> count = count_in(looked, table.size(), of);
     for (R_xlen_t k = 0; k < table.size(); ++k) add(table[k], count[k + 1]);
     return out;
   }
@@ -247,19 +298,14 @@ IntegerVector bin_counts(SEXP x, NumericVector breaks, Nullable<IntegerVector> r
 // [[Rcpp::export]]
 IntegerVector ranked_rows(SEXP x, Nullable<IntegerVector> rows) {
   const Rows of(rows, Rf_xlength(x));
-  std::vector<double> held;
-  const Ranked ranked(x, of, held);
-  size_t n = ranked.size();
-  if (n == 0) with_numbers(x, [&](auto number) {
-    for (R_xlen_t i = 0; i < of.n; ++i) if (!ISNAN(number(of[i]))) held.push_back(number(of[i]));
-    n = held.size();
-  });
+  Values values(x, of);
+  const size_t n = values.size();
   if (n < 3) return IntegerVector(0);
   const size_t places[3] = {0, (n + 1) / 2 - 1, n - 1};
   IntegerVector out(3);
   for (int p = 0; p < 3; ++p) {
-    const double value = ranked.at(places[p]);
-    size_t before = places[p] - ranked.below(value);
+    const double value = values.at(places[p]);
+    size_t before = places[p] - values.below(value);
     with_numbers(x, [&](auto number) { for (R_xlen_t i = 0; i < of.n; ++i) {
       if (number(of[i]) != value) continue;
       if (before == 0) { out[p] = (int) of[i] + 1; break; }
@@ -281,7 +327,7 @@ List tally_cells(SEXP index, int size, LogicalVector wanted, int most) {
   std::fill(first.begin(), first.end(), NA_INTEGER);
   int* out = first.begin();
   const Looked of = places_in(index);
-  const std::vector<int> count = count_places(of, size, of.n, [](R_xlen_t i) { return i; });
+  const std::vector<int> count = count_places(of, size);
   std::copy(count.begin() + 1, count.end(), counts.begin());
   // The first places are sought until all are found.
   double open = 0;

@@ -9,5 +9,6 @@
 #include "packed.cpp"
 #include "passing.cpp"
 #include "read_cells.cpp"
+#include "repeated.cpp"
 #include "reserve.cpp"
 #include "scan_yaml.cpp"

@@ -35,12 +35,16 @@ public:
   size_t size() const { return used; }
 };
 
+// So many bytes of a text are copied at once, whatever its size.
+constexpr size_t copied = 32;
+
 // A text of few bytes with the comma behind it; sixteen bytes are copied whatever its size.
 struct Short { char text[15]; uint8_t size; };
 
 // What a column holds, with nothing of R touched while it is written. Of what is listed there
 // are the places, in bytes or integers (0 or `NA` for a gap), and the texts that stand there,
-// the gap's first, each with its comma.
+// the gap's first, each with its comma, one behind the other in `bytes`; texts that are many beside
+// the rows stay R's.
 struct Shown {
   enum Kind { WHOLE, NUMBER, TEXT, LISTED, SHORT } kind = WHOLE;
   const int* whole = nullptr;
@@ -49,19 +53,30 @@ struct Shown {
   const SEXP* text = nullptr;
   std::vector<std::string> listed = std::vector<std::string>(1, ",");
   std::vector<Short> shorts;
+  std::string bytes;
+  std::vector<size_t> starts;
   size_t most = 64;
   size_t place(R_xlen_t row) const { return narrow ? narrow[row] : whole[row] == NA_INTEGER ? 0 : (size_t) whole[row]; }
+  SEXP text_at(R_xlen_t row) const {
+    if (!whole) return text[row];
+    const size_t at = place(row);
+    return at == 0 ? NA_STRING : text[at - 1];
+  }
 };
 
 // Places of a few rows, fetched column by column: a row that goes to each column's own memory
 // would find none of them in the nearest caches, since columns begin at the starts of pages.
 constexpr R_xlen_t tile = 64;
 
-// A column as a row needs it: where its places were brought to, if it is of short texts.
+// A text with its comma, behind which there are bytes that may be copied too.
+struct Piece { const char* at; size_t size; };
+
+// A column as a row needs it: of what is listed the places, or the texts, of the tile.
 struct Near {
   const Shown* all;
   const Short* shorts;
   uint8_t* places;
+  Piece* pieces;
 };
 
 // Numbers come again: the last one with the same bits at its place is copied.
@@ -128,14 +143,23 @@ void list_places(Shown& shown, const Looked& of) {
   shown.whole = of.wide;
   size_t most = 0;
   for (const std::string& text : shown.listed) most = std::max(most, text.size());
-  shown.most = most + 16;
-  if (most > 15) return;
-  shown.kind = Shown::SHORT;
-  for (const std::string& text : shown.listed) {
-    Short one{{0}, (uint8_t) text.size()};
-    std::memcpy(one.text, text.data(), text.size());
-    shown.shorts.push_back(one);
+  shown.most = most + copied;
+  if (most <= 15 && shown.narrow) {
+    shown.kind = Shown::SHORT;
+    for (const std::string& text : shown.listed) {
+      Short one{{0}, (uint8_t) text.size()};
+      std::memcpy(one.text, text.data(), text.size());
+      shown.shorts.push_back(one);
+    }
+  } else {
+    for (const std::string& text : shown.listed) {
+      shown.starts.push_back(shown.bytes.size());
+      shown.bytes += text;
+    }
+    shown.starts.push_back(shown.bytes.size());
+    shown.bytes.append(copied, ' ');
   }
+  shown.listed.clear();
 }
 
 Shown shown_of(SEXP column) {
@@ -148,8 +172,16 @@ Shown shown_of(SEXP column) {
       return out;
     }
     List parts = listed_parts(column);
-    list_texts(out, parts["known"]);
-    list_places(out, places_in(parts["index"]));
+    SEXP known = parts["known"];
+    of = places_in(parts["index"]);
+    if (of.wide && Rf_xlength(known) > of.n) {
+      out.kind = Shown::TEXT;
+      out.text = STRING_PTR_RO(known);
+      out.whole = of.wide;
+      return out;
+    }
+    list_texts(out, known);
+    list_places(out, of);
   } else if (look_into(column, of) && of.table != R_NilValue) {
     if (!Rf_isFactor(column)) {
       list_values(out, of.table);
@@ -176,25 +208,17 @@ Shown shown_of(SEXP column) {
 
 char* add_cell(Growing& out, char* p, const Shown& column, R_xlen_t row, size_t bound, std::vector<Known>& known) {
   switch (column.kind) {
-    case Shown::SHORT: {
-      const Short& text = column.shorts[column.place(row)];
-      std::memcpy(p, text.text, 16);
-      return p + text.size;
-    }
-    case Shown::LISTED: {
-      const std::string& text = column.listed[column.place(row)];
-      std::memcpy(p, text.data(), text.size());
-      return p + text.size();
-    }
+    case Shown::SHORT: case Shown::LISTED: return p;
     case Shown::WHOLE: if (column.whole[row] != NA_INTEGER) p = add_whole(p, column.whole[row]); break;
     case Shown::NUMBER: p = add_number(p, column.number[row], known); break;
-    case Shown::TEXT:
-      if (column.text[row] != NA_STRING) {
-        const size_t size = (size_t) LENGTH(column.text[row]);
-        out.until(p);
-        p = add_text(out.room(2 * size + 2 + bound), CHAR(column.text[row]), size);
-      }
+    case Shown::TEXT: {
+      const SEXP text = column.text_at(row);
+      if (text == NA_STRING) break;
+      const size_t size = (size_t) LENGTH(text);
+      out.until(p);
+      p = add_text(out.room(2 * size + 2 + bound), CHAR(text), size);
       break;
+    }
   }
   *p++ = ',';
   return p;
@@ -210,6 +234,11 @@ void add_row(Growing& out, const std::vector<Near>& shown, R_xlen_t row, R_xlen_
       const Short& text = column.shorts[column.places[at]];
       std::memcpy(p, text.text, 16);
       p += text.size;
+    } else if (column.pieces) {
+      const Piece& text = column.pieces[at];
+      std::memcpy(p, text.at, copied);
+      if (text.size > copied) std::memcpy(p + copied, text.at + copied, text.size - copied);
+      p += text.size;
     } else {
       p = add_cell(out, p, *column.all, row, bound, known);
     }
@@ -224,14 +253,36 @@ class Writer {
   const int* rows;
   size_t bound;
   std::vector<uint8_t> places;
+  std::vector<Piece> pieces;
   std::vector<Near> near;
   std::vector<Known> known = std::vector<Known>(1024, Known{0, 0, {0}});
   R_xlen_t row(R_xlen_t i) const { return rows ? rows[i] - 1 : i; }
+  void bring(const Near& column, R_xlen_t from, R_xlen_t n) {
+    const Shown& all = *column.all;
+    if (column.places) for (R_xlen_t i = 0; i < n; ++i) column.places[i] = all.narrow[row(from + i)];
+    if (column.pieces) for (R_xlen_t i = 0; i < n; ++i) {
+      const size_t place = all.place(row(from + i)), start = all.starts[place];
+      column.pieces[i] = Piece{all.bytes.data() + start, all.starts[place + 1] - start};
+      fetch(column.pieces[i].at);
+    }
+    if (all.kind == Shown::TEXT) for (R_xlen_t i = 0; i < n; ++i) {
+      const char* text = (const char*) all.text_at(row(from + i));
+      fetch(text);
+      fetch(text + 64);
+    }
+  }
+  static void fetch(const char* at) {
+#ifdef __GNUC__
+    __builtin_prefetch(at);
+#endif
+  }
 public:
   Growing out;
-  Writer(const std::vector<Shown>& shown, const int* rows, size_t bound) : shown(shown), rows(rows), bound(bound), places(shown.size() * tile) {
+  Writer(const std::vector<Shown>& shown, const int* rows, size_t bound) : shown(shown), rows(rows), bound(bound),
+    places(shown.size() * tile), pieces(shown.size() * tile) {
     for (size_t k = 0; k < shown.size(); ++k) near.push_back(Near{
-      &shown[k], shown[k].shorts.data(), shown[k].kind == Shown::SHORT && shown[k].narrow ? &places[k * tile] : nullptr});
+      &shown[k], shown[k].shorts.data(), shown[k].kind == Shown::SHORT ? &places[k * tile] : nullptr,
+      shown[k].kind == Shown::LISTED ? &pieces[k * tile] : nullptr});
   }
   Writer(const Writer&) = delete;
   Writer(Writer&&) = default;
@@ -239,10 +290,7 @@ public:
     out.clear();
     for (; from < to; from += tile) {
       const R_xlen_t n = std::min(tile, to - from);
-      for (const Near& column : near) if (column.places) {
-        const uint8_t* narrow = column.all->narrow;
-        for (R_xlen_t i = 0; i < n; ++i) column.places[i] = narrow[row(from + i)];
-      }
+      for (const Near& column : near) bring(column, from, n);
       for (R_xlen_t i = 0; i < n; ++i) add_row(out, near, row(from + i), i, bound, known);
     }
   }

@@ -19,6 +19,20 @@ test_that("tables are written as plain R writes them, by any number of threads",
     part <- if (is.null(some)) table else lapply(table, `[`, some)
     expect_identical(bytes_of(path), charToRaw(enc2utf8(plain(part))))
   }
+  # Texts that are listed: few and short, few and long, more than there are rows.
+  for (known in list(texts, c(texts, strrep("long, ", 6:20), strrep("x", 28:36)), paste0(texts, 1:20000))) {
+    places <- sample(c(NA, seq_along(known)), n, TRUE)
+    for (index in c(list(places), if (length(known) < 255) list(core$as_places(as.raw(replace(places, is.na(places), 0)))))) {
+      for (some in list(NULL, rows, rev(rows))) {
+        path <- tempfile()
+        listed <- list(a = core$listed_texts(index, known), b = table$whole, c = core$listed_texts(index, known))
+        expect_equal(core$write_rows(path, names(listed), unname(listed), some, 2L), "")
+        part <- list(a = known[places], b = table$whole, c = known[places])
+        if (!is.null(some)) part <- lapply(part, `[`, some)
+        expect_identical(bytes_of(path), charToRaw(enc2utf8(paste0(core$csv_lines(as.data.frame(part)), "\n", collapse = ""))))
+      }
+    }
+  }
   expect_match(core$write_rows(file.path(tempdir(), "no/such/folder.csv"), "a", list(1L), NULL, 1L), "[a-z]")
 })
 
@@ -71,6 +85,35 @@ test_that("counts, states and spreads are those of base R", {
   expect_identical(core$rows_among(index, logical(7)), integer())
   for (value in list(c(NA, 1.5, NaN, 7, -Inf, 3, 5), c(NA, 1L, 7L, 3L, 5L))) for (range in list(c(3, 5), c(-Inf, 2), c(0, Inf))) {
     expect_identical(core$rows_outside(value, range[1], range[2]), which(core$is_outside(value, range)))
+  }
+})
+
+test_that("what stands more than once is found, in any encoding", {
+  set.seed(33)
+  accents <- c("\u00e9t\u00e9", "\u00fc")
+  latin <- iconv(accents, "UTF-8", "latin1")
+  texts <- sample(c(paste0("M", 1:900), NA, "", accents, latin), 1500, TRUE)
+  numbers <- sample(c(0, 1:800 / 7, 1e300), 900, TRUE)
+  for (x in list(texts, texts[!texts %in% accents], numbers, character(), "M1", c(NA, NA, "a"), 5, paste0("M", 1:5000)))
+    expect_identical(core$repeated_rows(x), which(duplicated(x) | duplicated(x, fromLast = TRUE)))
+  places <- core$as_places(as.raw(c(1:9, 9:1)))
+  for (rows in list(1:9, 9:1, c(1:8, 10L), 1:8, c(1:8, NA), places[1:9], places, as.double(1:9)))
+    expect_identical(list(core$are_all_rows(rows, 9), core$of_rows(letters[1:9], rows)), list(identical(rows, 1:9), letters[1:9][rows]))
+  for (index in list(places, 1:5, c(1L, NA), core$as_places(as.raw(c(3, 0))), c(2, NA), integer())) expect_identical(core$any_gap(index), anyNA(index))
+})
+
+test_that("moments of whole numbers are the same however a column is held", {
+  set.seed(34)
+  for (known in list(1:5, c(1930:2020), c(-3L, 0L, 4000L), 7L, c(0.5, 0.1, 3), c(0, 1e9), c(-1e16, 1e16, 3))) {
+    index <- sample(length(known), 5000, TRUE)
+    x <- as.double(known)[index]
+    tally <- core$tally_number(x, NULL)
+    expect_equal(tally[["mean"]], mean(x))
+    expect_equal(tally[["sd"]], stats::sd(x))
+    if (length(known) > 1) expect_equal(tally[["skew"]], mean((x - mean(x))^3) / mean((x - mean(x))^2)^1.5)
+    looked <- core$looked_up(index, as.double(known), NULL, list())
+    expect_identical(core$tally_number(looked, NULL), tally)
+    if (max(abs(known)) < 1e5 && all(known == round(known))) expect_identical(core$tally_number(rev(x), NULL), tally)
   }
 })
 
