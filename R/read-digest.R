@@ -19,13 +19,18 @@ bytes_digest <- function(bytes) as_hex(
 as_hex <- function(hash) paste(format(unclass(hash)), collapse = "")
 
 # Begins at once; call what comes back to have the digest.
-digest_beside <- function(path, large = 2^24) digests_beside(path, large)[[1]]
+digest_beside <- function(path, large = 2^24, written = FALSE) digests_beside(
+  path, large, written
+)[[1]]
 
-# Those of several files, by one process that takes one after the other.
-digests_beside <- function(paths, large = 2^24) {
-  job <- split_off(
-    function() vapply(paths, file_digest, ""), isTRUE(sum(file.size(paths)) >= large)
-  )
+# Those of several files, by one process that takes one after the other. What was `written` is
+# brought to the disk meanwhile; who needs it there looks once more, which then takes no time.
+digests_beside <- function(paths, large = 2^24, written = FALSE) {
+  job <- split_off(function() {
+    digests <- vapply(paths, file_digest, "")
+    if (written) for (path in paths) sync_file(enc2native(path.expand(path)))
+    digests
+  }, isTRUE(sum(file.size(paths)) >= large))
   digests <- NULL
   lapply(seq_along(paths), function(k) function() {
     if (is.null(digests)) digests <<- job$wait()

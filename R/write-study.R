@@ -63,7 +63,9 @@ write_each <- function(outputs, study, shown, beside, out, digests) {
     signal_progress("write", output$file)
     spoken <- !is.null(shown) && isTRUE(output$for_readers)
     write_output(output, if (spoken) shown else study, beside, out)
-    if (digests) sums[[output$file]] <- digest_beside(file.path(beside, output$file))
+    if (digests) sums[[output$file]] <- digest_beside(
+      file.path(beside, output$file), written = TRUE
+    )
   }
   sums
 }
@@ -80,9 +82,8 @@ begin_rows <- function(outputs, study, each) {
   claimed <- function(output) dir.create(file.path(claims, output$file), showWarnings = FALSE)
   write_unclaimed <- function(outputs) {
     done <- list()
-    for (output in outputs) if (claimed(output))
-      done[[output$file]] <- lapply(each(list(output), study), function(sum) sum())
-    done
+    for (output in outputs) if (claimed(output)) done[[output$file]] <- each(list(output), study)
+    lapply(done, lapply, function(sum) sum())
   }
   job <- split_off(function() write_unclaimed(outputs), TRUE)
   list(wait = function() {
