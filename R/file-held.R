@@ -34,11 +34,12 @@ looked_like <- function(x, other) {
   looked_up(places$index, looked_parts(x)$table, places$folder, as.list(attributes(x)))
 }
 
-# Rows of the ledger.
+# Rows of the ledger; of a variable there are most often few, and each file takes its time.
 held_entries <- function(entries, folder) {
   if (is.null(folder)) return(entries)
   parts <- c("rows", "was_index", "now_index")
   lapply(entries, function(entry) {
+    if (length(entry$rows) < 10 * least_held()) return(entry)
     entry[parts] <- lapply(entry[parts], held_vector, folder = folder)
     entry
   })

@@ -261,13 +261,11 @@ bind_records <- function(parts, folder = NULL) {
     sizes <- lengths(lapply(parts, `[[`, "line"))
     held_vector(listed_texts(rep(match(value, known), sizes), known), folder)
   }
-  records <- list(wave = same("wave"), key = bind("key"), id = bind("id"), export = same("export"),
-    line = bind("line"))
-  numbered <- is.na(records$key)
-  if (any(numbered)) records$key[numbered] <- number_to_text(stats::ave(
-    seq_along(numbered), records$wave, FUN = seq_along
-  )[numbered])
-  records$id[is.na(records$id)] <- records$key[is.na(records$id)]
+  records <- with_numbers(list(
+    wave = same("wave"), key = bind("key"), id = bind("id"), export = same("export"),
+    line = bind("line")
+  ))
+  if (anyNA(records$id)) records$id[is.na(records$id)] <- records$key[is.na(records$id)]
   if (identical(records$id, records$key)) records$id <- NULL
   records
 }
@@ -278,7 +276,7 @@ ids_of <- function(records) if (is.null(records$id)) records$key else records$id
 # `export` is the place of each row's export in the book.
 rows_of_records <- function(records, book) {
   list(n = length(records$key), key = records$key, id = ids_of(records), wave = records$wave,
-    export = match(records$export, names(book$exports)))
+    export = match_texts(records$export, names(book$exports)))
 }
 
 with_disposition <- function(values, disposition, book) {

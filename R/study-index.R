@@ -10,6 +10,7 @@ index_of <- function(read) {
     )
   })
   base <- !vapply(index, `[[`, TRUE, "parallel")
+  if (!any(vapply(index[base], function(export) anyNA(export$key), TRUE))) return(index)
   keys <- bind_records(lapply(
     index[base],
     function(export) list(

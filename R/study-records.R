@@ -13,17 +13,28 @@ read_keys <- function(export, raw) {
   keys
 }
 
+# Records without a key are numbered within their wave.
+with_numbers <- function(records) {
+  if (!anyNA(records$key)) return(records)
+  numbered <- is.na(records$key)
+  records$key[numbered] <- number_to_text(stats::ave(
+    seq_along(numbered), records$wave, FUN = seq_along
+  )[numbered])
+  records
+}
+
 read_texts <- function(raw, column) {
   column <- raw$columns[[column]]
-  of_rows(text_trim(column$cells), column$index)
+  at_rows(text_trim(column$cells), column$index)
 }
 
 # Keys that differ only in case, inner spaces or leading zeros.
 near_keys <- function(records, book, retained) {
   out <- list()
   for (wave in names(book$waves)) {
-    here <- which(if (length(book$waves) == 1) retained else records$wave == wave & retained)
-    here <- here[repeated_rows(near_marks(of_rows(records$key, here)))]
+    here <- rows_with(records$wave, wave)
+    here <- here[retained[here]]
+    here <- here[repeated_rows(near_marks(at_rows(records$key, here)))]
     near <- text_near(records$key[here])
     alike <- near %in% near[duplicated(near) & !duplicated(records$key[here])]
     groups <- split(here[alike], near[alike])

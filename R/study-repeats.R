@@ -20,7 +20,7 @@ settle_repeats <- function(screened, settled, decoded, book, records) {
 }
 
 repeated_groups <- function(records, retained) {
-  retained <- retained[repeated_rows(of_rows(records$key, retained))]
+  retained <- retained[repeated_rows(at_rows(records$key, retained))]
   if (length(retained) == 0) return(list())
   id <- joined_id(records$wave[retained], records$key[retained])
   again <- repeated_rows(id)

@@ -26,9 +26,7 @@ count_variable <- function(study, name) {
 
 # How many different texts there are; of texts that are listed the list tells.
 count_distinct <- function(value, rows = NULL) {
-  listed <- listed_parts(value)
-  value <- if (!is.null(listed)) listed$known[places_met(listed$index, rows, length(listed$known))]
-    else if (is.null(rows)) value else value[rows]
+  value <- texts_met(value, rows)
   again <- repeated_rows(value)
   length(value) - length(again) + length(unique(value[again])) - anyNA(value)
 }

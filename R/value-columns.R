@@ -94,12 +94,31 @@ rows_that <- function(x, act) {
   rows_among(looked$index, act(looked$table) %in% TRUE)
 }
 
+# Texts that are listed are looked for once each, and not in every row.
+match_texts <- function(texts, known) {
+  listed <- listed_parts(texts)
+  if (is.null(listed)) match(texts, known) else match(listed$known, known)[listed$index]
+}
+
+rows_with <- function(texts, value) {
+  listed <- listed_parts(texts)
+  if (is.null(listed)) which(texts == value) else
+    rows_among(listed$index, listed$known %in% value)
+}
+
+# Those that stand in some rows; all if NULL.
+texts_met <- function(texts, rows = NULL) {
+  listed <- listed_parts(texts)
+  if (is.null(listed)) return(if (is.null(rows)) texts else texts[rows])
+  listed$known[places_met(listed$index, rows, length(listed$known))]
+}
+
 # What stands in some rows; where these are all in their order nothing is copied.
-of_rows <- function(x, rows) if (are_all_rows(rows, length(x))) x else x[rows]
+at_rows <- function(x, rows) if (are_all_rows(rows, length(x))) x else x[rows]
 
 # Where few values are many rows', what is held is each row's place among them.
 at_places <- function(known, index, folder) {
-  if (length(known) >= length(index) / 2) return(of_rows(known, index))
+  if (length(known) >= length(index) / 2) return(at_rows(known, index))
   if (is.character(known)) return(if (is.null(folder)) known[index] else
     listed_texts(index, known))
   if (!is.null(attributes(known)) || !typeof(known) %in% c("integer", "double"))

@@ -58,7 +58,7 @@ export_findings <- function(study) {
     function(variable) holds_one(variable) && is_coded(variable), book$variables
   ))
   exports <- Filter(function(export) is.null(export$adds_to), book$exports)
-  place <- match(study$records$export, names(exports))
+  place <- match_texts(study$records$export, names(exports))
   entries <- Filter(
     function(entry) entry$kind == "unlisted" && entry$variable %in% coded, study$ledger
   )
@@ -115,8 +115,9 @@ unread_finding <- function(study, export, many, entries, rows, coded) {
 
 # A wave of which an `erase` screen took most: what it reads may have changed there.
 erased_findings <- function(study) {
-  gone <- table(factor(study$purged$wave, names(study$book$waves)))
-  retained <- table(factor(study$records$wave, names(study$book$waves)))
+  waves <- names(study$book$waves)
+  gone <- with_names(tabulate(match(study$purged$wave, waves), length(waves)), waves)
+  retained <- counted_each(study$records$wave, waves)
   lost <- names(gone)[gone >= 20 & gone > retained]
   lapply(lost,
     function(wave) new_finding("error", "wave_dropped", "", wave, gone[[wave]], integer(),

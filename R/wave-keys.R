@@ -28,7 +28,7 @@ key_findings <- function(study) {
 keys_in_exports <- function(records, by_wave, numbered, say) {
   unlist(lapply(names(by_wave), function(wave) {
     rows <- by_wave[[wave]]
-    exports <- unique(records$export[rows])
+    exports <- unique(texts_met(records$export, rows))
     if (length(exports) < 2 || any(numbered[exports])) return(NULL)
     pairs <- unique(data.frame(key = records$key[rows], export = records$export[rows]))
     twice <- rows[records$key[rows] %in% unique(pairs$key[duplicated(pairs$key)])]

@@ -95,7 +95,7 @@ rows_of_lists <- function(lists) {
 # All records of each wave.
 rows_by_wave <- function(study) lapply(
   with_names(names(study$book$waves), names(study$book$waves)),
-  function(wave) which(study$records$wave == wave)
+  function(wave) rows_with(study$records$wave, wave)
 )
 
 compared_variables <- function(study) {

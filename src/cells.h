@@ -91,8 +91,8 @@ class Texts {
     left -= size;
     return here;
   }
-  void widen() {
-    std::vector<Slot> old(slots.size() * 4, Slot{0, 0});
+  void widen(size_t by = 4) {
+    std::vector<Slot> old(slots.size() * by, Slot{0, 0});
     old.swap(slots);
     const size_t mask = slots.size() - 1;
     for (const Slot& slot : old) {
@@ -119,11 +119,22 @@ public:
     text.hash = (uint32_t) (h >> 32);
     return text;
   }
-  // Its slot will be at hand.
-  void fetch(const Wanted& text) const {
+  // Where there are many texts all are looked at before the first is looked up: their slots are
+  // then at hand.
+  template <class Each> void places(size_t n, std::vector<Wanted>& looked, Each wanted, uint32_t* out) {
+    for (size_t i = 0; i < n; ++i) {
+      looked[i] = wanted(i);
 #ifdef __GNUC__
-    __builtin_prefetch(&slots[text.hash & (slots.size() - 1)]);
+      __builtin_prefetch(&slots[looked[i].hash & (slots.size() - 1)]);
 #endif
+    }
+    for (size_t i = 0; i < n; ++i) out[i] = place(looked[i]);
+  }
+  // Room for so many more.
+  void expect(size_t more) {
+    size_t by = 1;
+    while (slots.size() * by < 2 * (known.size() + more)) by *= 2;
+    if (by > 1) widen(by);
   }
   uint32_t place(const Wanted text) {
     const Slot* const held = slots.data();
@@ -242,8 +253,6 @@ public:
     for (size_t k = 0; k < n; ++k) cells[k * most + records] = record[k];
     ++records;
   }
-  // Where there are many texts all cells are looked at before the first is looked up: their slots
-  // are then at hand.
   void look_up(std::vector<Column>& columns) {
     for (size_t k = 0; k < columns.size(); ++k) {
       Texts& texts = columns[k].texts;
@@ -251,8 +260,7 @@ public:
       if (texts.is_small()) {
         for (size_t i = 0; i < records; ++i) places[i] = texts.place(wanted(texts, cell[i], i));
       } else {
-        for (size_t i = 0; i < records; ++i) texts.fetch(looked[i] = wanted(texts, cell[i], i));
-        for (size_t i = 0; i < records; ++i) places[i] = texts.place(looked[i]);
+        texts.places(records, looked, [&](size_t i) { return wanted(texts, cell[i], i); }, places);
       }
       columns[k].pieces[0].places.push(places, records, texts.known.size());
     }
@@ -571,6 +579,18 @@ inline void read_part(Part& part, const char* path, uchar mark, int skip, int he
   part.line = cutter.line;
 }
 
+// Where the texts of one column stand among those of another, to which new ones are added.
+inline std::vector<uint32_t> places_among(Texts& texts, const Texts& others) {
+  const size_t n = others.known.size(), block = 64;
+  std::vector<uint32_t> out(n);
+  std::vector<Texts::Wanted> looked(block);
+  if (!texts.is_small()) texts.expect(n);
+  for (size_t from = 0; from < n; from += block) texts.places(std::min(block, n - from), looked, [&](size_t i) {
+    return texts.wanted(others.known[from + i].at, others.known[from + i].size);
+  }, &out[from]);
+  return out;
+}
+
 // Puts a span behind another.
 inline void merge(Part& part, Part& next) {
   const int by = part.line - 1;
@@ -579,7 +599,7 @@ inline void merge(Part& part, Part& next) {
   for (size_t k = 0; k < next.columns.size(); ++k) {
     Column& column = part.columns[k];
     Piece piece = std::move(next.columns[k].pieces[0]);
-    for (const auto& text : next.columns[k].texts.known) piece.among.push_back(column.texts.place(column.texts.wanted(text.at, text.size)));
+    piece.among = places_among(column.texts, next.columns[k].texts);
     column.pieces.push_back(std::move(piece));
     next.columns[k] = Column();
   }

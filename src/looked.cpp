@@ -230,8 +230,13 @@ LogicalVector places_met(SEXP index, Nullable<IntegerVector> rows, int size) {
   LogicalVector out(size);
   const int* at = rows.isNull() ? nullptr : INTEGER_RO(rows.get());
   const R_xlen_t n = rows.isNull() ? of.n : Rf_xlength(rows.get());
+  if (!at) {
+    const std::vector<int> count = count_places(of, size);
+    for (int k = 0; k < size; ++k) out[k] = count[k + 1] > 0;
+    return out;
+  }
   with_places(of, [&](auto place) { for (R_xlen_t i = 0; i < n; ++i) {
-    const int here = place(at ? at[i] - 1 : i);
+    const int here = place(at[i] - 1);
     if (here > 0) out[here - 1] = TRUE;
   } });
   return out;

@@ -3,7 +3,6 @@
 #include <Rcpp/Lighter>
 #include <algorithm>
 #include <cstdint>
-#include <cstring>
 #include <vector>
 
 // The places of a column's values in a table of distinct ones, from 1; 0 is a gap. They are
@@ -70,38 +69,52 @@ template <class Act> void with_numbers(SEXP x, Act act) {
   with_places(of, [&](auto place) { act([=](R_xlen_t i) -> double { return value[place(i)]; }); });
 }
 
-// Neighbours are counted apart, so that equal ones do not wait for each other.
-template <size_t tables = 4> struct Counts {
-  const size_t size;
-  std::vector<int> count = std::vector<int>(tables * size);
-  explicit Counts(size_t size) : size(size) {}
-  int& at(size_t table, size_t place) { return count[table * size + place]; }
-  std::vector<int> sums(size_t wanted) const {
-    std::vector<int> out(wanted);
-    for (size_t k = 0; k < wanted; ++k) for (size_t table = 0; table < tables; ++table) out[k] += count[table * size + k];
-    return out;
+// Rows whose place (0 a gap) is marked, in their order: `act` gets the row and its place, and may
+// take marks away. There is a mark for each byte, so that eight of them are passed over at once.
+class Marks {
+  std::vector<uint8_t> held;
+public:
+  explicit Marks(size_t size) : held(std::max<size_t>(size + 1, UINT8_MAX + 1)) {}
+  uint8_t& operator[](size_t place) { return held[place]; }
+  template <class Act> void each(const Looked& of, Act act) const {
+    const uint8_t* mark = held.data();
+    R_xlen_t i = 0;
+    if (of.narrow) for (; i + 8 <= of.n; i += 8) {
+      const uint8_t* at = of.narrow + i;
+      if (!(mark[at[0]] | mark[at[1]] | mark[at[2]] | mark[at[3]] | mark[at[4]] | mark[at[5]] | mark[at[6]] | mark[at[7]])) continue;
+      for (int k = 0; k < 8; ++k) if (mark[at[k]]) act(i + k, (int) at[k]);
+    }
+    with_places(of, [&](auto place) { for (; i < of.n; ++i) if (mark[place(i)]) act(i, place(i)); });
   }
 };
 
-// How often each place occurs in the chosen rows, gaps first; `row` gives the i-th row.
+// How often each place occurs in the chosen rows, gaps first; `row` gives the i-th row. Neighbours
+// are counted apart, so that equal ones do not wait for each other.
 template <class Row> std::vector<int> count_places(const Looked& of, size_t size, R_xlen_t n, Row row) {
-  Counts<> counts(size + 1);
-  with_places(of, [&](auto place) { for (R_xlen_t i = 0; i < n; ++i) ++counts.at(i & 3, (size_t) place(row(i))); });
-  return counts.sums(size + 1);
+  std::vector<int> count(4 * (size + 1));
+  with_places(of, [&](auto place) { for (R_xlen_t i = 0; i < n; ++i) ++count[4 * (size_t) place(row(i)) + (i & 3)]; });
+  std::vector<int> out(size + 1);
+  for (size_t k = 0; k <= size; ++k) out[k] = count[4 * k] + count[4 * k + 1] + count[4 * k + 2] + count[4 * k + 3];
+  return out;
 }
 
-// The same of all rows; bytes are fetched eight at once.
+// The same of all rows; of bytes four are counted at once.
 inline std::vector<int> count_places(const Looked& of, size_t size) {
   if (!of.narrow) return count_places(of, size, of.n, [](R_xlen_t i) { return i; });
-  Counts<> counts(std::max<size_t>(size + 1, UINT8_MAX + 1));
-  R_xlen_t i = 0;
-  for (; i + 8 <= of.n; i += 8) {
-    uint64_t places;
-    std::memcpy(&places, of.narrow + i, 8);
-    for (size_t k = 0; k < 8; ++k) ++counts.at(k & 3, places >> (8 * k) & UINT8_MAX);
+  constexpr size_t bytes = UINT8_MAX + 1;
+  std::vector<int> count(4 * bytes);
+  int* own = count.data();
+  const uint8_t *at = of.narrow, *end = at + of.n;
+  for (; end - at >= 4; at += 4) {
+    ++own[at[0]];
+    ++own[bytes + at[1]];
+    ++own[2 * bytes + at[2]];
+    ++own[3 * bytes + at[3]];
   }
-  for (; i < of.n; ++i) ++counts.at(0, of.narrow[i]);
-  return counts.sums(size + 1);
+  for (; at < end; ++at) ++own[*at];
+  std::vector<int> out(size + 1);
+  for (size_t k = 0; k < std::min(size + 1, bytes); ++k) out[k] = own[k] + own[bytes + k] + own[2 * bytes + k] + own[3 * bytes + k];
+  return out;
 }
 
 #endif

@@ -114,22 +114,11 @@ Moments exact_moments(const Values& values, double low, size_t n) {
 }
 
 IntegerVector rows_where(const Looked& of, const LogicalVector& wanted) {
-  std::vector<int> among(wanted.size() + 1);
-  std::copy(wanted.begin(), wanted.end(), among.begin() + 1);
-  R_xlen_t found = 0;
-  IntegerVector out;
-  with_places(of, [&](auto place) {
-    for (R_xlen_t i = 0; i < of.n; ++i) found += among[place(i)];
-    out = IntegerVector(no_init(found));
-    int* to = out.begin();
-    // Each is written where the next one found belongs, so that nothing branches.
-    R_xlen_t k = 0;
-    for (R_xlen_t i = 0; i < of.n && k < found; ++i) {
-      to[k] = (int) i + 1;
-      k += among[place(i)];
-    }
-  });
-  return out;
+  Marks marks(wanted.size());
+  for (R_xlen_t k = 0; k < wanted.size(); ++k) marks[k + 1] = wanted[k] == TRUE;
+  std::vector<int> out;
+  marks.each(of, [&](R_xlen_t i, int) { out.push_back((int) i + 1); });
+  return IntegerVector(out.begin(), out.end());
 }
 
 }
@@ -329,16 +318,15 @@ List tally_cells(SEXP index, int size, LogicalVector wanted, int most) {
   const Looked of = places_in(index);
   const std::vector<int> count = count_places(of, size);
   std::copy(count.begin() + 1, count.end(), counts.begin());
-  // The first places are sought until all are found.
-  double open = 0;
-  for (int k = 0; k < size; ++k) if (place[k] >= 0) open += std::min(most, count[k + 1]);
+  // The first places are sought until all of a cell's are found.
+  Marks open(size);
+  for (int k = 0; k < size; ++k) open[k + 1] = place[k] >= 0;
   std::vector<int> seen(size);
-  with_places(of, [&](auto at) { for (R_xlen_t i = 0; open > 0; ++i) {
-    const int k = at(i) - 1;
-    if (k < 0 || place[k] < 0 || seen[k] == most) continue;
+  open.each(of, [&](R_xlen_t i, int at) {
+    const int k = at - 1;
     out[(R_xlen_t) place[k] * most + seen[k]++] = (int) i + 1;
-    --open;
-  } });
+    if (seen[k] == std::min(most, count[at])) open[at] = 0;
+  });
   return List::create(_["counts"] = counts, _["first"] = first);
 }
 

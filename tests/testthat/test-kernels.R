@@ -98,7 +98,7 @@ test_that("what stands more than once is found, in any encoding", {
     expect_identical(core$repeated_rows(x), which(duplicated(x) | duplicated(x, fromLast = TRUE)))
   places <- core$as_places(as.raw(c(1:9, 9:1)))
   for (rows in list(1:9, 9:1, c(1:8, 10L), 1:8, c(1:8, NA), places[1:9], places, as.double(1:9)))
-    expect_identical(list(core$are_all_rows(rows, 9), core$of_rows(letters[1:9], rows)), list(identical(rows, 1:9), letters[1:9][rows]))
+    expect_identical(list(core$are_all_rows(rows, 9), core$at_rows(letters[1:9], rows)), list(identical(rows, 1:9), letters[1:9][rows]))
   for (index in list(places, 1:5, c(1L, NA), core$as_places(as.raw(c(3, 0))), c(2, NA), integer())) expect_identical(core$any_gap(index), anyNA(index))
 })
 
