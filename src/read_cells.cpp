@@ -1,4 +1,5 @@
 #include <Rcpp/Lighter>
+#include <exception>
 #include "cells.h"
 #include "looked.h"
 using namespace Rcpp;
@@ -7,33 +8,62 @@ namespace {
 
 SEXP text_of(const char* at, size_t size) { return Rf_mkCharLenCE(at, (int) size, CE_UTF8); }
 
-// Distinct cells, and the index in bytes where one holds each place. Nothing of R is touched while
-// several threads fill what was made for them.
-void columns_of(const std::vector<cells::Column*>& columns, List& out, int threads) {
-  std::vector<SEXP> indexes;
-  for (size_t k = 0; k < columns.size(); ++k) {
-    indexes.push_back(R_NilValue);
-    if (!columns[k]) continue;
-    cells::Column& column = *columns[k];
-    CharacterVector distinct(column.texts.known.size());
-    for (size_t i = 0; i < column.texts.known.size(); ++i) {
-      SET_STRING_ELT(distinct, i, text_of(column.texts.known[i].at, column.texts.known[i].size));
-    }
-    column.texts = cells::Texts();
-    indexes[k] = Rf_allocVector(distinct.size() <= UINT8_MAX ? RAWSXP : INTSXP, (R_xlen_t) column.size());
-    out[k] = List::create(_["cells"] = distinct, _["index"] = indexes[k]);
+// What is done in another thread while this one works for R, which may leave by an error.
+class Beside {
+  std::exception_ptr failed;
+  std::thread thread;
+public:
+  template <class Work> explicit Beside(Work work) : thread([this, work]() {
+    try { work(); } catch (...) { failed = std::current_exception(); }
+  }) {}
+  ~Beside() { if (thread.joinable()) thread.join(); }
+  void wait() {
+    thread.join();
+    if (failed) std::rethrow_exception(failed);
   }
+};
+
+CharacterVector distinct_of(const cells::Texts& texts) {
+  CharacterVector out(texts.known.size());
+  for (size_t i = 0; i < texts.known.size(); ++i) SET_STRING_ELT(out, i, text_of(texts.known[i].at, texts.known[i].size));
+  return out;
+}
+
+// Distinct cells, and the index in bytes where one holds each place. Several threads fill the
+// indexes that were made for them, and touch nothing else of R.
+void columns_of(const std::vector<cells::Column*>& columns, List& out, int threads) {
   std::vector<Rbyte*> narrow;
   std::vector<int*> wide;
-  for (SEXP index : indexes) {
-    narrow.push_back(TYPEOF(index) == RAWSXP ? RAW(index) : nullptr);
-    wide.push_back(TYPEOF(index) == INTSXP ? INTEGER(index) : nullptr);
+  for (size_t k = 0; k < columns.size(); ++k) {
+    narrow.push_back(nullptr);
+    wide.push_back(nullptr);
+    if (!columns[k]) continue;
+    const bool bytes = columns[k]->texts.known.size() <= UINT8_MAX;
+    const Shield<SEXP> index(Rf_allocVector(bytes ? RAWSXP : INTSXP, (R_xlen_t) columns[k]->size()));
+    out[k] = List::create(_["cells"] = R_NilValue, _["index"] = index);
+    if (bytes) narrow[k] = RAW(index);
+    else wide[k] = INTEGER(index);
   }
-  cells::share(columns.size(), threads, [&](size_t k, int) {
+  auto fill = [&](size_t k, int) {
     if (narrow[k]) columns[k]->fill(narrow[k]);
     if (wide[k]) columns[k]->fill(wide[k]);
     if (columns[k]) columns[k]->pieces.clear();
-  });
+  };
+  auto texts = [&]() {
+    for (size_t k = 0; k < columns.size(); ++k) {
+      if (!columns[k]) continue;
+      List column = out[k];
+      column["cells"] = distinct_of(columns[k]->texts);
+      columns[k]->texts = cells::Texts();
+    }
+  };
+  if (threads < 2) {
+    for (size_t k = 0; k < columns.size(); ++k) fill(k, 0);
+    return texts();
+  }
+  Beside filling([&]() { cells::share(columns.size(), threads - 1, fill); });
+  unwindProtect([&]() { texts(); return R_NilValue; });
+  filling.wait();
 }
 
 List head_of(const cells::Part& part) {
