@@ -100,9 +100,23 @@ keep_index <- function(study) {
     is.null(file) ||
     !all(vapply(study$book$exports, function(export) is.character(export$source), TRUE))
   ) return(invisible(FALSE))
-  keep_file(list(stamp = index_stamp(study$book), index = lapply(study$index, packed)), file)
+  index <- Map(with_starts, lapply(study$index, packed), study$book$exports[names(study$index)])
+  keep_file(list(stamp = index_stamp(study$book), index = index), file)
   invisible(TRUE)
 }
+
+# Where every so-manieth line begins, so that one far behind is found at once.
+with_starts <- function(kept, export) {
+  if (cuts_lines(export)) kept$starts <- line_starts(local_path(export$source), lines_a_start)
+  kept
+}
+
+lines_a_start <- 4096L
+
+cuts_lines <- function(export) reader_for(export$source, export$shown)$laid_out == "text" &&
+  export$encoding != "UTF-16"
+
+local_path <- function(path) enc2native(path.expand(path))
 
 # As it is kept: texts that nobody asks for are not made when it is read.
 packed <- function(export) {
@@ -189,10 +203,7 @@ rows_of_person <- function(index, respondent) {
 # the whole; other formats are read whole.
 cut_input <- function(export, book, index, rows) {
   kept <- index[[export$name]]
-  if (
-    reader_for(export$source, export$shown)$laid_out != "text" ||
-    export$encoding == "UTF-16" || length(rows) == 0
-  ) {
+  if (!cuts_lines(export) || length(rows) == 0) {
     input <- read_inputs(with_exports_of(book, export))[[export$name]]
     return(drop_records(list(input), setdiff(seq_along(kept$line), rows))[[1]])
   }
@@ -203,7 +214,8 @@ cut_input <- function(export, book, index, rows) {
   to <- starts[part + 1L] - 1L
   to[is.na(to)] <- .Machine$integer.max
   cut_lines(
-    enc2native(path.expand(export$source)), file, c(1L, kept$line[rows]), c(starts[1] - 1L, to)
+    local_path(export$source), file, c(1L, kept$line[rows]), c(starts[1] - 1L, to),
+    as.double(kept$starts), lines_a_start
   )
   raw <- read_raw(
     file, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$shown

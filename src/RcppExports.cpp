@@ -11,9 +11,21 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// line_starts
+NumericVector line_starts(std::string path, int every);
+RcppExport SEXP _mavik_line_starts(SEXP pathSEXP, SEXP everySEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< int >::type every(everySEXP);
+    rcpp_result_gen = Rcpp::wrap(line_starts(path, every));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cut_lines
-bool cut_lines(std::string path, std::string into, IntegerVector from, IntegerVector to);
-RcppExport SEXP _mavik_cut_lines(SEXP pathSEXP, SEXP intoSEXP, SEXP fromSEXP, SEXP toSEXP) {
+bool cut_lines(std::string path, std::string into, IntegerVector from, IntegerVector to, NumericVector starts, int every);
+RcppExport SEXP _mavik_cut_lines(SEXP pathSEXP, SEXP intoSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP startsSEXP, SEXP everySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -21,7 +33,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type into(intoSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
-    rcpp_result_gen = Rcpp::wrap(cut_lines(path, into, from, to));
+    Rcpp::traits::input_parameter< NumericVector >::type starts(startsSEXP);
+    Rcpp::traits::input_parameter< int >::type every(everySEXP);
+    rcpp_result_gen = Rcpp::wrap(cut_lines(path, into, from, to, starts, every));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -850,7 +864,8 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 4},
+    {"_mavik_line_starts", (DL_FUNC) &_mavik_line_starts, 2},
+    {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 6},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
     {"_mavik_near_numbers", (DL_FUNC) &_mavik_near_numbers, 2},

@@ -88,6 +88,28 @@ test_that("counts, states and spreads are those of base R", {
   }
 })
 
+test_that("lines are cut out of a file as they stand, wherever one begins to look", {
+  set.seed(35)
+  file <- withr::local_tempfile()
+  into <- withr::local_tempfile()
+  for (size in c(1, 40, 9000)) for (ended in c(TRUE, FALSE)) {
+    lines <- vapply(sample(0:30, size, TRUE), function(n) strrep("\u00e9,", n), "")
+    cat(paste(lines, collapse = "\n"), if (ended) "\n", sep = "", file = file)
+    ends <- cumsum(nchar(paste0(lines, "\n"), "bytes"))
+    for (every in c(1L, 7L, 4096L)) {
+      starts <- core$line_starts(file, every)
+      expect_equal(starts, c(0, ends[which(seq_len(size - !ended) %% every == 0)]))
+      from <- sort(sample(size, min(size, 6)))
+      to <- pmin(from + sample(0:3, length(from), TRUE), c(from[-1] - 1L, size))
+      wanted <- unlist(Map(seq, from, to))
+      for (some in list(starts, numeric())) {
+        expect_true(core$cut_lines(file, into, from, to, some, every))
+        expect_identical(readLines(into, warn = FALSE, encoding = "UTF-8"), lines[wanted])
+      }
+    }
+  }
+})
+
 test_that("what stands more than once is found, in any encoding", {
   set.seed(33)
   accents <- c("\u00e9t\u00e9", "\u00fc")
