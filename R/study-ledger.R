@@ -51,8 +51,7 @@ ledger_pieces <- function(study) {
 }
 
 ledger_table <- function(entries, study) {
-  rows <- unlist(lapply(entries, `[[`, "rows"))
-  if (is.null(rows)) rows <- integer()
+  rows <- as.integer(unlist(lapply(entries, `[[`, "rows")))
   # Texts that come again are listed, and their places kept.
   sizes <- lengths(lapply(entries, `[[`, "rows"))
   each <- function(name) listed_texts(
