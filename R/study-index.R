@@ -162,8 +162,13 @@ person_inputs <- function(book, respondent) {
   person <- if (!is.null(index)) person_of(book, index, NULL, respondent)
   if (!identical(person, "stale") && !is.null(index)) return(person)
   read <- read_inputs(book)
-  person_of(book, index_of(read), read, respondent)
+  index <- index_of(read)
+  # Who is to be purged only a build tells, and is not to be found by what is kept.
+  if (!erases(book)) keep_index(list(book = book, index = finish_index(index, NULL)))
+  person_of(book, index, read, respondent)
 }
+
+erases <- function(book) any(vapply(book$screens, function(screen) isTRUE(screen$erase), TRUE))
 
 # NULL where nobody is called so; "stale" where a line does not hold the key that
 # the index says.

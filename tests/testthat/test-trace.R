@@ -35,6 +35,8 @@ test_that("each story starts in the raw cell and ends in the analysis file, with
   with <- why(project, "belonging", "0278")
   unlink(file.path(project, ".mavik"), recursive = TRUE)
   expect_equal(with, why(project, "belonging", "0278"))
+  # A study that purges keeps none before a build has told whom.
+  expect_null(core$known_index(study$book))
 })
 
 test_that("a story is cut out of awkward files as if they were read whole", {
@@ -50,6 +52,9 @@ test_that("a story is cut out of awkward files as if they were read whole", {
     expect_equal(story$value, whole$data$say[whole$data$id == key])
     expect_equal(story$at, whole$records$line[whole$data$id == key])
   }
+  unlink(file.path(project, ".mavik"), recursive = TRUE)
+  expect_equal(why(project, "say", "02")$stories[[1]]$value, "caf\u00e9")
+  expect_equal(core$known_index(whole$book)$a$line, whole$records$line)
   cat("\r\n03;Low;new\r\n", file = file.path(project, "raw/a.csv"), append = TRUE)
   expect_null(core$known_index(whole$book))
   expect_match(message_of(why(project, "say", "1")), "no respondent `1`.*did you mean `01`")
