@@ -6,7 +6,7 @@ write_csv <- function(table, path, rows = NULL, behind = FALSE) {
   columns <- lapply(unname(as.list(table)), csv_column)
   count <- if (is.null(rows)) max(0L, lengths(columns)) else length(rows)
   problem <- write_rows(
-    enc2native(path.expand(path)), enc2utf8(names(table)), columns, rows,
+    local_path(path), enc2utf8(names(table)), columns, rows,
     threads_for(count), behind
   )
   if (nzchar(problem)) stop("cannot be written (", problem, ")")

@@ -63,3 +63,6 @@ times_of <- function(files) {
   facts <- file.info(files)
   cbind(size = facts$size, mtime = as.double(facts$mtime), ctime = as.double(facts$ctime))
 }
+
+# As a kernel opens it.
+local_path <- function(path) enc2native(path.expand(path))

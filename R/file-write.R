@@ -17,7 +17,7 @@ write_beside <- function(path, write, ending = "") {
 }
 
 write_checked <- function(bytes, path) {
-  problem <- write_bytes(bytes, enc2native(path.expand(path)))
+  problem <- write_bytes(bytes, local_path(path))
   if (nzchar(problem)) stop_mavik("write_error", path, ": cannot be written (", problem, ")")
 }
 

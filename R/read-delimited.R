@@ -20,7 +20,7 @@ reader_delimited <- new_reader(
 cut_file <- function(path, mark, skip, heads) {
   make_room(file.size(path))
   threads <- if (file.size(path) > 6e7) data.table::getDTthreads() else 1L
-  read_cells(enc2native(path.expand(path)), mark, skip, heads, threads)
+  read_cells(local_path(path), mark, skip, heads, threads)
 }
 
 check_file <- function(path, shown) {

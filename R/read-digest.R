@@ -4,7 +4,7 @@
 file_digest <- function(path) {
   size <- file.size(path)
   large <- isTRUE(size >= 2^22) && !dir.exists(path)
-  digest <- if (large) pass_over(enc2native(path.expand(path)), size, bytes_digest)
+  digest <- if (large) pass_over(local_path(path), size, bytes_digest)
   if (!is.null(digest)) return(digest)
   connection <- file(path, "rb")
   on.exit(close(connection))
@@ -28,7 +28,7 @@ digest_beside <- function(path, large = 2^24, written = FALSE) digests_beside(
 digests_beside <- function(paths, large = 2^24, written = FALSE) {
   job <- split_off(function() {
     digests <- vapply(paths, file_digest, "")
-    if (written) for (path in paths) sync_file(enc2native(path.expand(path)))
+    if (written) for (path in paths) sync_file(local_path(path))
     digests
   }, isTRUE(sum(file.size(paths)) >= large))
   digests <- NULL

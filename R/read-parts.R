@@ -29,7 +29,7 @@ parts_to_read <- function(source, options, shown, wanted, ends, folder) {
 read_head <- function(path, options) {
   rows <- length(options$heading)
   read <- read_span(
-    enc2native(path.expand(path)), delimiters[[options$delimiter]], options$skip, rows, 0, Inf, 0L,
+    local_path(path), delimiters[[options$delimiter]], options$skip, rows, 0, Inf, 0L,
     integer(), rows
   )
   if (nzchar(read$problem) || length(read$heading) < rows) return(NULL)
@@ -41,7 +41,7 @@ read_head <- function(path, options) {
 # within the heading.
 seams_of <- function(path, shares, heading) {
   size <- file.size(path)
-  inner <- unique(likely_starts(enc2native(path.expand(path)), floor(size * sort(shares))))
+  inner <- unique(likely_starts(local_path(path), floor(size * sort(shares))))
   c(inner[inner > heading & inner < size], Inf)
 }
 
@@ -49,7 +49,7 @@ seams_of <- function(path, shares, heading) {
 # comes last: a part is there when that is.
 read_part <- function(task) {
   read <- read_span(
-    enc2native(path.expand(task$path)), task$mark, task$skip, task$heads, task$from, task$to,
+    local_path(task$path), task$mark, task$skip, task$heads, task$from, task$to,
     task$expected, task$wanted, Inf, task$threads
   )
   read$from <- task$from

@@ -7,7 +7,7 @@
 # empty record that meets it takes nobody else with it.
 
 erased_records <- function(inputs, book, records, sheet) {
-  erase <- names(Filter(function(screen) isTRUE(screen$erase), book$screens))
+  erase <- erasing_screens(book)
   none <- list(rows = integer(), counts = integer())
   if (length(erase) == 0) return(none)
   part <- part_of_book(book, unlist(lapply(book$screens, `[[`, "reads")))
@@ -39,6 +39,10 @@ erased_records <- function(inputs, book, records, sheet) {
     key = records$key[gone], id = ids_of(records)[gone], row = gone,
     whole = !of[gone] %in% of[-gone]))
 }
+
+erasing_screens <- function(book) names(
+  Filter(function(screen) isTRUE(screen$erase), book$screens)
+)
 
 # Whether a variable that the naming screen reads holds an answer.
 said_so <- function(rows, dropped, settled, book) {

@@ -116,8 +116,6 @@ lines_a_start <- 4096L
 cuts_lines <- function(export) reader_for(export$source, export$shown)$laid_out == "text" &&
   export$encoding != "UTF-16"
 
-local_path <- function(path) enc2native(path.expand(path))
-
 # As it is kept: texts that nobody asks for are not made when it is read.
 packed <- function(export) {
   for (name in c("key", "record")) if (!is.null(export[[name]])) export[[name]] <-
@@ -164,11 +162,9 @@ person_inputs <- function(book, respondent) {
   read <- read_inputs(book)
   index <- index_of(read)
   # Who is to be purged only a build tells, and is not to be found by what is kept.
-  if (!erases(book)) keep_index(list(book = book, index = finish_index(index, NULL)))
+  if (length(erasing_screens(book)) == 0) keep_index(list(book = book, index = index))
   person_of(book, index, read, respondent)
 }
-
-erases <- function(book) any(vapply(book$screens, function(screen) isTRUE(screen$erase), TRUE))
 
 # NULL where nobody is called so; "stale" where a line does not hold the key that
 # the index says.

@@ -94,9 +94,9 @@ shown_work <- function(book) if (is.null(book$file)) "in R" else book$file
 # Parts hold raw answers: where some of these are private, or may have to be purged, none
 # outlives its build.
 may_keep_parts <- function(book) {
-  erases <- vapply(book$screens, function(screen) isTRUE(screen$erase), TRUE)
   lasts <- work_place(book) != passing_place()
-  lasts && !any(erases) && length(private_variables(book)) == 0 && !key_is_private(book)
+  lasts && length(erasing_screens(book)) == 0 && length(private_variables(book)) == 0 &&
+    !key_is_private(book)
 }
 
 delimited_sizes <- function(book) {

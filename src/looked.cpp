@@ -228,13 +228,13 @@ bool are_all_rows(SEXP rows, double n) {
 LogicalVector places_met(SEXP index, Nullable<IntegerVector> rows, int size) {
   const Looked of = places_in(index);
   LogicalVector out(size);
-  const int* at = rows.isNull() ? nullptr : INTEGER_RO(rows.get());
-  const R_xlen_t n = rows.isNull() ? of.n : Rf_xlength(rows.get());
-  if (!at) {
+  if (rows.isNull()) {
     const std::vector<int> count = count_places(of, size);
     for (int k = 0; k < size; ++k) out[k] = count[k + 1] > 0;
     return out;
   }
+  const int* at = INTEGER_RO(rows.get());
+  const R_xlen_t n = Rf_xlength(rows.get());
   with_places(of, [&](auto place) { for (R_xlen_t i = 0; i < n; ++i) {
     const int here = place(at[i] - 1);
     if (here > 0) out[here - 1] = TRUE;
