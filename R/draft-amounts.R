@@ -100,7 +100,8 @@ are_exact_signs <- function(answers) {
 kind_of_amounts <- function(answers) {
   odd <- answers[setdiff(names(answers), "folded")]
   # `free` among prices.
-  answers <- answers[!text_fold(answers$text) %in% c(zero_words(), free_words), ]
+  folded <- if (is.null(answers$folded)) text_fold(answers$text) else answers$folded
+  answers <- answers[!folded %in% c(zero_words(), free_words), ]
   first <- utils::head(answers$text, 50)
   if (nrow(answers) < 8 || !any(stringi::stri_detect_charclass(first, "[0-9]"))) return(NULL)
   # Where nearly all have one, so have most of the first.

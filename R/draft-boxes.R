@@ -134,9 +134,17 @@ is_other_label <- function(labels) grepl(
 )
 
 # `Other: tea`, `Other (please specify) - tea`.
-tells_other <- function(labels) grepl(
-  paste0(other_word, "( [(][^)]*[)])? ?[-(:,;/\u2013\u2014] ?[^ ].+$"), text_fold(labels)
-)
+tells_other <- function(labels) {
+  # The letters that `other_word` begins with: of many texts few are folded.
+  may <- which(stringi::stri_startswith_charclass(
+    labels, "[osaOSA[:White_Space:][^\\u0000-\\u007F]]"
+  ))
+  tells <- logical(length(labels))
+  tells[may] <- grepl(
+    paste0(other_word, "( [(][^)]*[)])? ?[-(:,;/\u2013\u2014] ?[^ ].+$"), text_fold(labels[may])
+  )
+  tells
+}
 
 other_word <-
   "^(others?|something else|anderes?|sonstiges?|autres?|otr[oa]s?|outr[oa]s?|altr[oi]|anders)"

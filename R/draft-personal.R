@@ -3,14 +3,16 @@
 
 is_personal <- function(sign, answers) {
   listed <- is_answer_list(answers)
-  # Amounts, or answers to choose from, identify nobody, whatever they are asked about.
-  amounts <- are_mostly(answers, grepl("^[0-9]{0,3}([.,][0-9]+)?$", answers$text)) &&
-    !are_coordinates(sign, answers)
-  named <- sign$person && !amounts && !(listed && sign$choice) &&
+  named <- sign$person && !(listed && sign$choice) &&
     !(sign$named && are_mostly(answers, !is.na(text_to_number(answers$text))))
   asked <- isTRUE(sign$own_name) || !listed && isTRUE(sign$asked)
-  named || !amounts && asked || holds_personal(answers)
+  # Amounts, or answers to choose from, identify nobody, whatever they are asked about.
+  (named || asked) && !are_amounts(sign, answers) || holds_personal(answers)
 }
+
+are_amounts <- function(sign, answers) !are_coordinates(sign, answers) && are_mostly(
+  answers, stringi::stri_detect_regex(answers$text, "^[0-9]{0,3}([.,][0-9]+)?$")
+)
 
 # Degrees of latitude and longitude, with decimals.
 are_coordinates <- function(sign, answers) calls_for(sign$plain, coordinates) &&

@@ -216,7 +216,7 @@ missing_words <- function() once_a_session("missing_words", function() {
 missing_word <- function(cells, folded = text_fold(cells)) {
   word <- reason_of_word(folded)
   # `(no answer)`, `- refused -`
-  set_off <- which(is.na(word) & stringi::stri_detect_regex(folded, "^[(\\[{<*-]"))
+  set_off <- which(is.na(word) & stringi::stri_startswith_charclass(folded, "[(\\[\\{<*\\-]"))
   word[set_off] <- reason_of_word(stringi::stri_match_first_regex(
     folded[set_off], "^[(\\[{<*-]+ *(\\p{L}.*?) *[)\\]}>*-]+$"
   )[, 2])

@@ -7,8 +7,10 @@
 several_of <- function(answers, question = "") {
   if (any(startsWith(utils::head(answers$text, 50), "[")))
     answers$text <- opened_lists(answers$text, ",")
+  marked <- which(stringi::stri_detect_charclass(answers$text, "[;|\\n\u3001\uff1b,\uff0c/]"))
   for (mark in c(";", "|", "\n", "\u3001", "\uff1b", ",", "\uff0c", " / ")) {
-    has <- stringi::stri_detect_fixed(answers$text, mark)
+    has <- logical(nrow(answers))
+    has[marked] <- stringi::stri_detect_fixed(answers$text[marked], mark)
     if (weighted_share(has, answers$count) < 0.1) next
     pieces <- lapply(stringi::stri_split_fixed(answers$text, mark), text_trim)
     pieces <- join_pieces(lapply(pieces, function(piece) piece[nzchar(piece)]), answers$count, mark)
@@ -90,9 +92,9 @@ join_pieces <- function(pieces, counts, mark, rounds = 4) {
 # The comma of `Other, namely: tea` parts nothing.
 several_beside_others <- function(answers, said) {
   several <- several_of(answers, said)
+  if (is.null(several)) return(NULL)
   tail <- tells_other(answers$text)
-  if (!is.null(several) && sum(tail) >= 3 && is.null(several_of(answers[!tail, ], said))) NULL else
-    several
+  if (sum(tail) >= 3 && is.null(several_of(answers[!tail, ], said))) NULL else several
 }
 
 # Neighbours that are one question: boxes under one stem, with the column of
