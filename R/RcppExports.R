@@ -17,6 +17,10 @@ fold_ascii <- function(x) {
     .Call(`_mavik_fold_ascii`, x)
 }
 
+fold_among <- function(x, words) {
+    .Call(`_mavik_fold_among`, x, words)
+}
+
 near_numbers <- function(x, made) {
     .Call(`_mavik_near_numbers`, x, made)
 }

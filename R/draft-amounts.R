@@ -98,10 +98,9 @@ are_exact_signs <- function(answers) {
 # `45%`, `\u00a320`, `3 h`: numbers that all carry one unit; NULL where they do not. Each form is a
 # variant of its number, as far as they can be listed; a number itself holds no unit.
 kind_of_amounts <- function(answers) {
-  odd <- answers[setdiff(names(answers), "folded")]
+  odd <- answers
   # `free` among prices.
-  folded <- if (is.null(answers$folded)) text_fold(answers$text) else answers$folded
-  answers <- answers[!folded %in% c(zero_words(), free_words), ]
+  answers <- answers[!fold_in(answers$text, c(zero_words(), free_words)), ]
   first <- utils::head(answers$text, 50)
   if (nrow(answers) < 8 || !any(stringi::stri_detect_charclass(first, "[0-9]"))) return(NULL)
   # Where nearly all have one, so have most of the first.

@@ -75,9 +75,12 @@ listed_choice <- function(answers) {
 
 # The labels of a list, slips of the pen of them, and what is neither.
 core_labels <- function(answers, total) {
-  folded <- if (is.null(answers$folded)) text_fold(answers$text) else answers$folded
+  # Where five thousand texts are not half of the answers no list is, in whatever spellings.
+  if (nrow(answers) > 5000 && sum(utils::head(sort(answers$count, TRUE), 5000)) < 0.5 * total)
+    return(NULL)
+  folded <- text_fold(answers$text)
   first <- !duplicated(folded)
-  labels <- answers[first, setdiff(names(answers), "folded")]
+  labels <- answers[first, ]
   if (!all(first)) labels$count <- as.integer(rowsum(answers$count, match(folded, folded[first])))
   frequent <- frequent_labels(labels, total)
   written <- are_write_ins(labels, frequent)

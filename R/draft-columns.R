@@ -39,12 +39,8 @@ profile_cells <- function(column, counts, name, question, records, sign) {
   order <- order(-counts[full])
   cells <- new_frame(text = text[full][order], count = counts[full][order])
   cells <- merge_counts(cells)
-  # Of many texts folding takes longest: it is done once.
-  folded <- text_fold(cells$text)
-  cells$gap <- missing_word(cells$text, folded)
-  given <- is.na(cells$gap)
-  answers <- cells[given, ]
-  answers$folded <- folded[given]
+  cells$gap <- missing_word(cells$text)
+  answers <- cells[is.na(cells$gap), ]
   profile <- list(
     name = name, question = question, records = records, filled = sum(cells$count),
     distinct = nrow(cells), cells = cells,
@@ -122,7 +118,7 @@ kind_of_texts <- function(answers) {
   # `Yes`, and `N/A` of all others.
   if (nrow(answers) == 1 && total >= 5 && nchar(answers$text) <= 40) return(list(
     kind = "choice", grounds = "one answer, beside gaps", codes = 1L, scale = answers$text,
-    labels = answers[setdiff(names(answers), "folded")]
+    labels = answers
   ))
   amounts <- weighted_share(grouped_amounts(answers$text), answers$count)
   list(

@@ -131,13 +131,19 @@ keys_seen <- function(columns) {
   key <- Filter(function(column) column$kind == "key", columns)
   if (length(key) == 0) return(NULL)
   cells <- key[[1]]$cells
-  near <- text_near(cells$text)
-  alike <- near %in% near[duplicated(near)]
+  marks <- near_marks(cells$text)
+  alike <- cells$text[marks %in% marks[duplicated(marks)]]
+  near <- text_near(alike)
   list(column = key[[1]]$name, repeated = cells[cells$count > 1, c("text", "count")],
     blank = key[[1]]$records - key[[1]]$filled,
-    near = vapply(unname(split(cells$text[alike], near[alike])), paste, "", collapse = " | "),
+    near = near_groups(alike, near),
     shortened = cells[in_exponent_form(cells$text), c("text", "count")])
 }
+
+# Marks of different texts may chance to be the same.
+near_groups <- function(texts, near) vapply(
+  unname(Filter(function(group) length(group) > 1, split(texts, near))), paste, "", collapse = " | "
+)
 
 # Answers as texts, or as small whole numbers.
 cells_held <- function(columns) {

@@ -213,15 +213,18 @@ missing_words <- function() once_a_session("missing_words", function() {
   with_names(unlist(words), rep(sub(" .*", "", names(lines)), lengths(words)))
 })
 
-missing_word <- function(cells, folded = text_fold(cells)) {
+missing_word <- function(cells) {
+  # Among very many texts it is not looked for in parts of them, and few of them are folded.
+  many <- length(cells) > 2000
+  may <- if (many) which(may_be_missing(cells)) else seq_along(cells)
+  folded <- text_fold(cells[may])
   word <- reason_of_word(folded)
   # `(no answer)`, `- refused -`
   set_off <- which(is.na(word) & stringi::stri_startswith_charclass(folded, "[(\\[\\{<*\\-]"))
   word[set_off] <- reason_of_word(stringi::stri_match_first_regex(
     folded[set_off], "^[(\\[{<*-]+ *(\\p{L}.*?) *[)\\]}>*-]+$"
   )[, 2])
-  # Among very many texts it is not looked for in parts of them.
-  if (length(cells) <= 2000) {
+  if (!many) {
     open <- which(is.na(word))
     word[open] <- reason_numbered(folded)[open]
     told <- which(is.na(word) & nchar(folded) <= 80)
@@ -229,8 +232,14 @@ missing_word <- function(cells, folded = text_fold(cells)) {
   }
   # Beside another middle it is no middle.
   none <- folded %in% order_words()$no_opinion$word
-  if (any(none) && any(grepl(middle_words, folded))) word[none] <- "dont_know"
-  word
+  if (any(none) && any(grepl(middle_words, text_fold(cells)))) word[none] <- "dont_know"
+  replace(rep(NA_character_, length(cells)), may, word)
+}
+
+may_be_missing <- function(cells) {
+  stringi::stri_startswith_charclass(cells, "[(\\[\\{<*\\-[:White_Space:][^\\u0000-\\u007F]]") |
+    stringi::stri_detect_fixed(cells, ". ") |
+    fold_in(cells, c(missing_words(), order_words()$no_opinion$word))
 }
 
 # Where both ends are denied, whatever they are.

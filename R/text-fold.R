@@ -8,6 +8,14 @@ text_fold <- function(x) {
   out
 }
 
+# Whether each text, folded, is one of the words; of many texts few are.
+fold_in <- function(x, words) {
+  among <- fold_among(x, words)
+  other <- which(is.na(among))
+  among[other] <- text_fold_full(x[other]) %in% words
+  among
+}
+
 text_fold_full <- function(x) {
   x <- stringi::stri_trans_nfc(x)
   x <- stringi::stri_replace_all_regex(

@@ -61,6 +61,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// fold_among
+LogicalVector fold_among(CharacterVector x, CharacterVector words);
+RcppExport SEXP _mavik_fold_among(SEXP xSEXP, SEXP wordsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type words(wordsSEXP);
+    rcpp_result_gen = Rcpp::wrap(fold_among(x, words));
+    return rcpp_result_gen;
+END_RCPP
+}
 // near_numbers
 NumericVector near_numbers(CharacterVector x, bool made);
 RcppExport SEXP _mavik_near_numbers(SEXP xSEXP, SEXP madeSEXP) {
@@ -868,6 +880,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 6},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},
     {"_mavik_fold_ascii", (DL_FUNC) &_mavik_fold_ascii, 1},
+    {"_mavik_fold_among", (DL_FUNC) &_mavik_fold_among, 2},
     {"_mavik_near_numbers", (DL_FUNC) &_mavik_near_numbers, 2},
     {"_mavik_pair_counts", (DL_FUNC) &_mavik_pair_counts, 4},
     {"_mavik_pair_weights", (DL_FUNC) &_mavik_pair_weights, 5},

@@ -2,10 +2,27 @@
 #include <cstdint>
 #include <cstring>
 #include <string>
+#include <unordered_set>
 using namespace Rcpp;
 
-// The folding of texts that are plain ASCII: small letters, ` as ', white space
-// squeezed and trimmed. Other texts come back as NA, for the full folding.
+// The folding of a text that is plain ASCII: small letters, ` as ', white space squeezed and
+// trimmed. Whether it is.
+static bool fold_plain(SEXP cell, std::string& text) {
+  text.clear();
+  if (cell == NA_STRING) return false;
+  bool space = false;
+  for (const char* at = CHAR(cell); *at; ++at) {
+    unsigned char c = (unsigned char) *at;
+    if (c >= 128) return false;
+    if (c == ' ' || (c >= 9 && c <= 13)) { space = true; continue; }
+    if (space && !text.empty()) text += ' ';
+    space = false;
+    text += c >= 'A' && c <= 'Z' ? (char) (c + 32) : c == '`' ? '\'' : (char) c;
+  }
+  return true;
+}
+
+// Texts that are not plain ASCII come back as NA, for the full folding.
 
 // [[Rcpp::export]]
 CharacterVector fold_ascii(CharacterVector x) {
@@ -14,21 +31,24 @@ CharacterVector fold_ascii(CharacterVector x) {
   std::string text;
   for (R_xlen_t i = 0; i < n; ++i) {
     SEXP cell = STRING_ELT(x, i);
-    const char* from = CHAR(cell);
-    bool plain = cell != NA_STRING, changed = false, space = false;
-    text.clear();
-    for (const char* at = from; *at && plain; ++at) {
-      unsigned char c = (unsigned char) *at;
-      if (c >= 128) { plain = false; break; }
-      if (c == ' ' || (c >= 9 && c <= 13)) { space = true; continue; }
-      if (space && !text.empty()) text += ' ';
-      space = false;
-      text += c >= 'A' && c <= 'Z' ? (char) (c + 32) : c == '`' ? '\'' : (char) c;
-    }
-    if (!plain) { SET_STRING_ELT(out, i, NA_STRING); continue; }
-    changed = text != from;
-    SET_STRING_ELT(out, i, changed ? Rf_mkCharLenCE(text.data(), (int) text.size(), CE_UTF8) : cell);
+    if (!fold_plain(cell, text)) { SET_STRING_ELT(out, i, NA_STRING); continue; }
+    bool same = text == CHAR(cell);
+    SET_STRING_ELT(out, i, same ? cell : Rf_mkCharLenCE(text.data(), (int) text.size(), CE_UTF8));
   }
+  return out;
+}
+
+// Whether each text, folded, is one of a few words, without a text made of it; NA where it is not
+// plain ASCII.
+
+// [[Rcpp::export]]
+LogicalVector fold_among(CharacterVector x, CharacterVector words) {
+  std::unordered_set<std::string> known;
+  for (R_xlen_t i = 0; i < words.size(); ++i) known.insert(CHAR(STRING_ELT(words, i)));
+  LogicalVector out(x.size());
+  std::string text;
+  for (R_xlen_t i = 0; i < x.size(); ++i)
+    out[i] = fold_plain(STRING_ELT(x, i), text) ? known.count(text) > 0 : NA_LOGICAL;
   return out;
 }
 

@@ -173,6 +173,13 @@ test_that("answer scales are put in order whatever the order of appearance", {
   cells <- c("Agree", "No opinion", "Disagree", "Ved ikke")
   expect_equal(core$missing_word(cells), c(NA, NA, NA, "dont_know"))
   expect_equal(core$missing_word(c(cells, "Neither agree nor disagree")), c(NA, "dont_know", NA, "dont_know", NA))
+  # Among very many texts the words are met as among few.
+  many <- sprintf("song %d", 1:2100)
+  words <- Filter(function(word) grepl("^[[:alpha:]]", word), core$missing_words())
+  for (form in list(words, toupper(words), paste0(" (", words, ")"), paste0("\u2013 ", words, " \u2013")))
+    expect_equal(utils::head(core$missing_word(c(form, many)), length(form)), names(words))
+  expect_equal(utils::head(core$missing_word(c(cells, "k. A.", many)), 5), c(NA, NA, NA, "dont_know", "refused"))
+  expect_equal(utils::head(core$missing_word(c(cells, "Neither agree nor disagree", many)), 2), c(NA, "dont_know"))
   # Ends with numbers of their own are those; two that say nothing of their order are a guess, and said to be one.
   ends <- list(
     list(c("0 - na pewno nie", 1, 2, 5, 8, "10 - na pewno tak"), c(0, 10), TRUE), list(c("1 = gar nicht", 2:4, "5 = sehr"), c(1, 5), TRUE), list(c("No pain", 1:9, "Worst pain"), c(0, 10), TRUE),

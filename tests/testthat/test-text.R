@@ -18,6 +18,8 @@ test_that("the folding kernel equals the full folding", {
   expect_identical(core$text_fold(x), core$text_fold_full(x))
   plain <- stringi::stri_enc_isascii(x)
   expect_identical(is.na(core$fold_ascii(x)), !plain)
+  words <- unique(core$text_fold_full(x[nchar(x) < 3]))
+  expect_identical(core$fold_in(c(x, NA), words), c(core$text_fold_full(x) %in% words, FALSE))
 })
 
 test_that("a number is what it says and nothing else", {
