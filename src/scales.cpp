@@ -83,6 +83,129 @@ void add_products(const double* own, const double* items, int k, R_xlen_t n, dou
   }
 }
 
+// Sums of `k` items around a value of each of its own, where they lose no digits: of each item
+// alone (`own`, `square`, `count`), and of the rows that answered all (`sum`, `cross`, `complete`).
+struct ItemSums {
+  const int k;
+  std::vector<double> shift, sum, own, square, cross, count;
+  double complete = 0, straight = 0;
+  explicit ItemSums(int items) : k(items), shift(k, NAN), sum(k), own(k), square(k), cross(k * k), count(k) {}
+};
+
+// The value of an item, from its bounds where it is reversed.
+inline double turned(double x, double turn) { return std::isnan(turn) ? x : turn - x; }
+
+void add_by_rows(const std::vector<Column>& columns, NumericVector turn, const int* rows, R_xlen_t size, ItemSums& to) {
+  const int k = to.k;
+  std::vector<double> x(block), first(block), off(k * block);
+  std::vector<char> full(block), same(block);
+  std::vector<int> among(block + 1);
+  for (R_xlen_t from = 0; from < size; from += block) {
+    const R_xlen_t n = std::min(block, size - from);
+    std::fill(full.begin(), full.end(), 1);
+    std::fill(same.begin(), same.end(), 1);
+    for (int j = 0; j < k; ++j) {
+      columns[j].fetch(n, [&](R_xlen_t i) { return (R_xlen_t) rows[from + i] - 1; }, x.data());
+      if (j == 0) first = x;
+      for (R_xlen_t i = 0; i < n; ++i) same[i] &= x[i] == first[i];
+      if (!std::isnan(turn[j])) for (R_xlen_t i = 0; i < n; ++i) x[i] = turn[j] - x[i];
+      double* d = &off[j * block];
+      double sums = to.own[j], squares = to.square[j];
+      for (R_xlen_t i = 0; i < n; ++i) {
+        const bool has = x[i] == x[i];
+        d[i] = where(has, x[i] - to.shift[j]);
+        full[i] &= has;
+        to.count[j] += has;
+        sums += d[i];
+        squares += d[i] * d[i];
+      }
+      to.own[j] = sums;
+      to.square[j] = squares;
+    }
+    R_xlen_t found = 0;
+    for (R_xlen_t i = 0; i < n; ++i) {
+      among[found] = (int) i;
+      found += full[i];
+      to.straight += full[i] & same[i];
+    }
+    to.complete += (double) found;
+    for (int j = 0; j < k; ++j) {
+      double* d = &off[j * block];
+      double sums = to.sum[j];
+      for (R_xlen_t i = 0; i < found; ++i) {
+        d[i] = d[among[i]];
+        sums += d[i];
+      }
+      to.sum[j] = sums;
+      add_products(d, off.data(), j + 1, found, &to.cross[j * k]);
+    }
+  }
+}
+
+// How many patterns of places there can be, where adding them up is exact and worth it: few of them
+// for the rows, of whole numbers in bytes; else 0.
+size_t patterns_of(const std::vector<Column>& columns, NumericVector turn, R_xlen_t rows) {
+  size_t all = 1;
+  for (size_t j = 0; j < columns.size(); ++j) {
+    if (!columns[j].places.narrow || !(std::isnan(turn[j]) || turn[j] == std::floor(turn[j]))) return 0;
+    for (double x : columns[j].values) if (!(std::isnan(x) || (x == std::floor(x) && std::fabs(x) < 1e4))) return 0;
+    all *= columns[j].values.size();
+    if (all > (size_t) 1 << 18 || all > (size_t) rows / 4) return 0;
+  }
+  return all;
+}
+
+// Whole numbers have the same sums in any order: rows are counted by what they answered, and each
+// pattern is added once.
+void add_by_patterns(const std::vector<Column>& columns, NumericVector turn, const int* rows, R_xlen_t size, size_t patterns, ItemSums& to) {
+  const int k = to.k;
+  std::vector<int> counts(patterns);
+  std::vector<uint32_t> pattern(block);
+  for (R_xlen_t from = 0; from < size; from += block) {
+    const R_xlen_t n = std::min(block, size - from);
+    std::fill(pattern.begin(), pattern.end(), 0);
+    const int* at = rows + from;
+    // Rows that follow one another need not be sought.
+    int apart = 0;
+    for (R_xlen_t i = 0; i < n; ++i) apart |= at[i] - at[0] - (int) i;
+    for (const Column& column : columns) {
+      const uint32_t base = (uint32_t) column.values.size();
+      const uint8_t* narrow = column.places.narrow;
+      const uint8_t* next = narrow + at[0] - 1;
+      if (apart == 0) for (R_xlen_t i = 0; i < n; ++i) pattern[i] = pattern[i] * base + next[i];
+      else for (R_xlen_t i = 0; i < n; ++i) pattern[i] = pattern[i] * base + narrow[at[i] - 1];
+    }
+    for (R_xlen_t i = 0; i < n; ++i) ++counts[pattern[i]];
+  }
+  std::vector<double> x(k), d(k);
+  for (size_t at = 0; at < patterns; ++at) {
+    const double times = counts[at];
+    if (times == 0) continue;
+    bool full = true, same = true;
+    size_t left = at;
+    for (int j = k - 1; j >= 0; --j) {
+      x[j] = columns[j].values[left % columns[j].values.size()];
+      left /= columns[j].values.size();
+    }
+    for (int j = 0; j < k; ++j) {
+      full &= !std::isnan(x[j]);
+      same &= x[j] == x[0];
+      if (std::isnan(x[j])) continue;
+      d[j] = turned(x[j], turn[j]) - to.shift[j];
+      to.count[j] += times;
+      to.own[j] += times * d[j];
+      to.square[j] += times * d[j] * d[j];
+    }
+    if (!full) continue;
+    to.complete += times;
+    if (same) to.straight += times;
+    for (int j = 0; j < k; ++j) {
+      to.sum[j] += times * d[j];
+      for (int l = 0; l <= j; ++l) to.cross[j * k + l] += times * d[j] * d[l];
+    }
+  }
+}
+
 }
 
 // The score of each row: of the answered items, each weighted and where it is reversed
@@ -165,62 +288,23 @@ IntegerVector gaps_of_score(NumericVector score, List reasons, IntegerVector una
 List scale_moments(List items, NumericVector turn, IntegerVector rows) {
   const std::vector<Column> columns = columns_of(items);
   const int k = (int) columns.size();
-  std::vector<double> x(block), first(block), off(k * block);
-  // Sums around a value of its own lose no digits.
-  std::vector<double> shift(k, NAN), sum(k), own(k), square(k), cross(k * k), count(k);
-  std::vector<char> full(block), same(block);
-  std::vector<int> among(block + 1);
-  double complete = 0, straight = 0;
-  const int* at = rows.begin();
-  for (R_xlen_t from = 0; from < rows.size(); from += block) {
-    const R_xlen_t n = std::min(block, rows.size() - from);
-    std::fill(full.begin(), full.end(), 1);
-    std::fill(same.begin(), same.end(), 1);
-    for (int j = 0; j < k; ++j) {
-      columns[j].fetch(n, [&](R_xlen_t i) { return (R_xlen_t) at[from + i] - 1; }, x.data());
-      if (j == 0) first = x;
-      for (R_xlen_t i = 0; i < n; ++i) same[i] &= x[i] == first[i];
-      if (!NumericVector::is_na(turn[j])) for (R_xlen_t i = 0; i < n; ++i) x[i] = turn[j] - x[i];
-      for (R_xlen_t i = 0; i < n && std::isnan(shift[j]); ++i) shift[j] = x[i];
-      double* d = &off[j * block];
-      double sums = own[j], squares = square[j];
-      for (R_xlen_t i = 0; i < n; ++i) {
-        const bool has = x[i] == x[i];
-        d[i] = where(has, x[i] - shift[j]);
-        full[i] &= has;
-        count[j] += has;
-        sums += d[i];
-        squares += d[i] * d[i];
-      }
-      own[j] = sums;
-      square[j] = squares;
-    }
-    R_xlen_t found = 0;
-    for (R_xlen_t i = 0; i < n; ++i) {
-      among[found] = (int) i;
-      found += full[i];
-      straight += full[i] & same[i];
-    }
-    complete += (double) found;
-    for (int j = 0; j < k; ++j) {
-      double* d = &off[j * block];
-      double sums = sum[j];
-      for (R_xlen_t i = 0; i < found; ++i) {
-        d[i] = d[among[i]];
-        sums += d[i];
-      }
-      sum[j] = sums;
-      add_products(d, off.data(), j + 1, found, &cross[j * k]);
-    }
+  ItemSums of(k);
+  for (int j = 0; j < k; ++j) for (R_xlen_t i = 0; i < rows.size() && std::isnan(of.shift[j]); ++i) {
+    double x;
+    columns[j].fetch(1, [&](R_xlen_t) { return (R_xlen_t) rows[i] - 1; }, &x);
+    of.shift[j] = turned(x, turn[j]);
   }
+  const size_t patterns = patterns_of(columns, turn, rows.size());
+  if (patterns > 0) add_by_patterns(columns, turn, rows.begin(), rows.size(), patterns, of);
+  else add_by_rows(columns, turn, rows.begin(), rows.size(), of);
   NumericMatrix covariance(k, k);
   NumericVector mean(k), sd(k), answered(k);
   for (int j = 0; j < k; ++j) {
-    answered[j] = count[j];
-    mean[j] = count[j] > 0 ? shift[j] + own[j] / count[j] : NA_REAL;
-    const double spread = count[j] > 1 ? (square[j] - own[j] * own[j] / count[j]) / (count[j] - 1) : NA_REAL;
-    sd[j] = count[j] > 1 ? std::sqrt(spread > 0 ? spread : 0) : NA_REAL;
-    for (int l = 0; l <= j; ++l) covariance(j, l) = covariance(l, j) = complete > 1 ? (cross[j * k + l] - sum[j] * sum[l] / complete) / (complete - 1) : NA_REAL;
+    answered[j] = of.count[j];
+    mean[j] = of.count[j] > 0 ? of.shift[j] + of.own[j] / of.count[j] : NA_REAL;
+    const double spread = of.count[j] > 1 ? (of.square[j] - of.own[j] * of.own[j] / of.count[j]) / (of.count[j] - 1) : NA_REAL;
+    sd[j] = of.count[j] > 1 ? std::sqrt(spread > 0 ? spread : 0) : NA_REAL;
+    for (int l = 0; l <= j; ++l) covariance(j, l) = covariance(l, j) = of.complete > 1 ? (of.cross[j * k + l] - of.sum[j] * of.sum[l] / of.complete) / (of.complete - 1) : NA_REAL;
   }
-  return List::create(_["complete"] = complete, _["covariance"] = covariance, _["n"] = answered, _["mean"] = mean, _["sd"] = sd, _["straightlined"] = straight);
+  return List::create(_["complete"] = of.complete, _["covariance"] = covariance, _["n"] = answered, _["mean"] = mean, _["sd"] = sd, _["straightlined"] = of.straight);
 }

@@ -256,7 +256,17 @@ test_that("scores are those of base R", {
   of <- function(take, least, low = rep(0, 5), span = rep(0, 5)) core$score_values(items, turn, low, span, weights, 2500, take, least)
   looked <- lapply(items, function(item) core$looked_up(as.raw(ifelse(is.na(item), 0, 6 - item)), 5:1, NULL, list()))
   expect_identical(core$score_values(looked, turn, 0 * turn, 0 * turn, weights, 2500, "sum", 2), core$score_values(items, turn, 0 * turn, 0 * turn, weights, 2500, "sum", 2))
-  expect_identical(core$scale_moments(looked, turn, 7:2400), core$scale_moments(items, turn, 7:2400))
+  # Five items are added up by rows, fewer by the patterns of their answers, and decimals by rows.
+  half <- core$looked_up(as.raw(ifelse(is.na(items[[1]]), 0, 6 - items[[1]])), c(5, 4, 3, 2, 1.5), NULL, list())
+  blank <- core$looked_up(raw(2500), 5:1, NULL, list())
+  for (at in list(1:5, 2:3, 3, c(4, 2, 1))) for (rows in list(7:2400, rev(seq(1, 2500, 2)), 5L, integer())) {
+    expect_identical(core$scale_moments(looked[at], turn[at], rows), core$scale_moments(items[at], turn[at], rows))
+    expect_identical(core$scale_moments(c(list(half), looked[at]), c(7, turn[at]), rows), core$scale_moments(c(list(as.vector(half)[1:2500]), items[at]), c(7, turn[at]), rows))
+    expect_identical(core$scale_moments(c(list(blank), looked[at]), c(6, turn[at]), rows), core$scale_moments(c(list(rep(NA_integer_, 2500)), items[at]), c(6, turn[at]), rows))
+  }
+  few <- core$scale_moments(looked[2:3], turn[2:3], 1:2500)
+  expect_equal(few$covariance, stats::cov(m[, 2:3], use = "complete.obs"), ignore_attr = TRUE)
+  expect_equal(few[c("complete", "straightlined")], list(complete = sum(rowSums(has[, 2:3]) == 2), straightlined = sum(items[[2]] == items[[3]], na.rm = TRUE)))
   expect_equal(of("mean", 3), ifelse(rowSums(has) < 3, NA, total / w))
   expect_equal(of("sum", 1), ifelse(rowSums(has) < 1, NA, ifelse(rowSums(has) < 5, total / w * sum(weights), total)))
   expect_equal(of("percent", 2, rep(1, 5), rep(4, 5)), ifelse(rowSums(has) < 2, NA, 100 * (total - w) / (4 * w)))
