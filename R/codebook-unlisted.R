@@ -146,6 +146,7 @@ in_order_of <- function(fits, said) {
 
 # A label near to the text that no record has.
 never_met <- function(variable, met, labels, cell) {
+  if (length(labels) == 0) return(NULL)
   left <- !variable$codes$code %in% met & variable$codes$label %in% labels
   if (!any(left)) return(NULL)
   nearest(cell, as.character(variable$codes$label)[left], most = 0.5)

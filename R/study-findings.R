@@ -23,19 +23,11 @@ findings <- function(study) {
   if (!is.null(study$told)) return(study$told)
   findings <- lapply(study$findings, masked_finding, hidden = private_variables(study$book))
   column <- function(name, none) vapply(findings, function(finding) finding[[name]], none)
-  who <- respondents_shown(study)
   out <- data.frame(
     level = factor(column("level", ""), c("error", "warning", "note")), kind = column("kind", ""),
     variable = column("variable", ""),
     written = column("written", ""), count = as.integer(column("count", 0)),
-    examples = vapply(
-      findings,
-      function(finding) paste(
-        who(if (is.null(study$chosen)) finding$rows else intersect(finding$rows, study$chosen)),
-        collapse = "; "
-      ),
-      ""
-    ),
+    examples = examples_shown(findings, study),
     path = column("path", ""), message = column("message", "")
   )
   out <- accept_findings(out, study$book)
@@ -46,6 +38,16 @@ findings <- function(study) {
   out$level <- as.character(out$level)
   rownames(out) <- NULL
   out
+}
+
+# The respondents of each finding, of all findings at once.
+examples_shown <- function(findings, study) {
+  rows <- lapply(findings, `[[`, "rows")
+  if (!is.null(study$chosen)) rows <- lapply(rows, intersect, study$chosen)
+  who <- split(respondents_shown(study)(unlist(rows)), rep(seq_along(rows), lengths(rows)))
+  shown <- rep("", length(rows))
+  shown[lengths(rows) > 0] <- vapply(who, paste, "", collapse = "; ")
+  shown
 }
 
 # Many outputs tell of the findings: their table is made once for all.

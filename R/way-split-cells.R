@@ -44,8 +44,15 @@ decode_set <- function(cells, variable, export, book, kinds) {
 # A cell that is one option as it stands: that comes before the study's written forms.
 is_option <- function(cells, variable, export) {
   separator <- variable$settings$separator
-  plain_segments(cells, separator) %in% plain_segments(option_forms(variable, export)$form,
-    separator)
+  forms <- plain_segments(option_forms(variable, export)$form, separator)
+  # Where no option holds the separator, a cell that is parted by it is none.
+  ends <- stringi::stri_trim_both(separator)
+  may <- !nzchar(ends) | any(stringi::stri_detect_fixed(forms, "\u001f")) |
+    !stringi::stri_detect_fixed(cells, separator)
+  if (!all(may)) may <- may | stringi::stri_endswith_fixed(stringi::stri_trim_right(cells), ends)
+  option <- logical(length(cells))
+  option[may] <- plain_segments(cells[may], separator) %in% forms
+  option
 }
 
 # A cell that is as a whole a written form of a missing reason: without an export

@@ -142,38 +142,53 @@ void add_by_rows(const std::vector<Column>& columns, NumericVector turn, const i
   }
 }
 
-// How many patterns of places there can be, where adding them up is exact and worth it: few of them
-// for the rows, of whole numbers in bytes; else 0.
-size_t patterns_of(const std::vector<Column>& columns, NumericVector turn, R_xlen_t rows) {
-  size_t all = 1;
-  for (size_t j = 0; j < columns.size(); ++j) {
-    if (!columns[j].places.narrow || !(std::isnan(turn[j]) || turn[j] == std::floor(turn[j]))) return 0;
-    for (double x : columns[j].values) if (!(std::isnan(x) || (x == std::floor(x) && std::fabs(x) < 1e4))) return 0;
-    all *= columns[j].values.size();
-    if (all > (size_t) 1 << 18 || all > (size_t) rows / 4) return 0;
+// The different values of a column in bytes, and which of them stands at each place: several texts
+// may have one value.
+struct Answers {
+  std::vector<double> values;
+  std::vector<uint8_t> at;
+  explicit Answers(const std::vector<double>& table) : values(1, NAN) {
+    for (double x : table) {
+      size_t k = 0;
+      if (!std::isnan(x)) for (k = 1; k < values.size() && values[k] != x; ++k) {}
+      if (k == values.size()) values.push_back(x);
+      at.push_back((uint8_t) k);
+    }
   }
-  return all;
+};
+
+// Empty where adding up by patterns would not be exact, or not be worth it: whole numbers in bytes,
+// and few patterns for the rows.
+std::vector<Answers> few_answers(const std::vector<Column>& columns, NumericVector turn, R_xlen_t rows) {
+  std::vector<Answers> out;
+  size_t patterns = 1;
+  auto whole = [](double x) { return std::isnan(x) || (x == std::floor(x) && std::fabs(x) < 1e4); };
+  for (size_t j = 0; j < columns.size(); ++j) {
+    if (!columns[j].places.narrow || !whole(turn[j])) return {};
+    out.emplace_back(columns[j].values);
+    if (!std::all_of(out[j].values.begin(), out[j].values.end(), whole)) return {};
+    patterns *= out[j].values.size();
+    if (patterns > (size_t) 1 << 18 || patterns > (size_t) rows / 4) return {};
+  }
+  return out;
 }
 
 // Whole numbers have the same sums in any order: rows are counted by what they answered, and each
 // pattern is added once.
-void add_by_patterns(const std::vector<Column>& columns, NumericVector turn, const int* rows, R_xlen_t size, size_t patterns, ItemSums& to) {
+void add_by_patterns(const std::vector<Column>& columns, const std::vector<Answers>& answers, NumericVector turn, const int* rows, R_xlen_t size, ItemSums& to) {
   const int k = to.k;
+  size_t patterns = 1;
+  for (const Answers& answer : answers) patterns *= answer.values.size();
   std::vector<int> counts(patterns);
   std::vector<uint32_t> pattern(block);
   for (R_xlen_t from = 0; from < size; from += block) {
     const R_xlen_t n = std::min(block, size - from);
     std::fill(pattern.begin(), pattern.end(), 0);
-    const int* at = rows + from;
-    // Rows that follow one another need not be sought.
-    int apart = 0;
-    for (R_xlen_t i = 0; i < n; ++i) apart |= at[i] - at[0] - (int) i;
-    for (const Column& column : columns) {
-      const uint32_t base = (uint32_t) column.values.size();
-      const uint8_t* narrow = column.places.narrow;
-      const uint8_t* next = narrow + at[0] - 1;
-      if (apart == 0) for (R_xlen_t i = 0; i < n; ++i) pattern[i] = pattern[i] * base + next[i];
-      else for (R_xlen_t i = 0; i < n; ++i) pattern[i] = pattern[i] * base + narrow[at[i] - 1];
+    for (int j = 0; j < k; ++j) {
+      const uint32_t base = (uint32_t) answers[j].values.size();
+      const uint8_t* narrow = columns[j].places.narrow;
+      const uint8_t* at = answers[j].at.data();
+      for (R_xlen_t i = 0; i < n; ++i) pattern[i] = pattern[i] * base + at[narrow[rows[from + i] - 1]];
     }
     for (R_xlen_t i = 0; i < n; ++i) ++counts[pattern[i]];
   }
@@ -184,8 +199,8 @@ void add_by_patterns(const std::vector<Column>& columns, NumericVector turn, con
     bool full = true, same = true;
     size_t left = at;
     for (int j = k - 1; j >= 0; --j) {
-      x[j] = columns[j].values[left % columns[j].values.size()];
-      left /= columns[j].values.size();
+      x[j] = answers[j].values[left % answers[j].values.size()];
+      left /= answers[j].values.size();
     }
     for (int j = 0; j < k; ++j) {
       full &= !std::isnan(x[j]);
@@ -294,9 +309,9 @@ List scale_moments(List items, NumericVector turn, IntegerVector rows) {
     columns[j].fetch(1, [&](R_xlen_t) { return (R_xlen_t) rows[i] - 1; }, &x);
     of.shift[j] = turned(x, turn[j]);
   }
-  const size_t patterns = patterns_of(columns, turn, rows.size());
-  if (patterns > 0) add_by_patterns(columns, turn, rows.begin(), rows.size(), patterns, of);
-  else add_by_rows(columns, turn, rows.begin(), rows.size(), of);
+  const std::vector<Answers> few = few_answers(columns, turn, rows.size());
+  if (few.empty()) add_by_rows(columns, turn, rows.begin(), rows.size(), of);
+  else add_by_patterns(columns, few, turn, rows.begin(), rows.size(), of);
   NumericMatrix covariance(k, k);
   NumericVector mean(k), sd(k), answered(k);
   for (int j = 0; j < k; ++j) {

@@ -264,6 +264,9 @@ test_that("scores are those of base R", {
     expect_identical(core$scale_moments(c(list(half), looked[at]), c(7, turn[at]), rows), core$scale_moments(c(list(as.vector(half)[1:2500]), items[at]), c(7, turn[at]), rows))
     expect_identical(core$scale_moments(c(list(blank), looked[at]), c(6, turn[at]), rows), core$scale_moments(c(list(rep(NA_integer_, 2500)), items[at]), c(6, turn[at]), rows))
   }
+  # Several texts of a file have one value.
+  twice <- lapply(items, function(item) core$looked_up(as.raw(ifelse(is.na(item), 0, 6 - item + 5 * (seq_along(item) %% 2))), c(5:1, 5:1), NULL, list()))
+  expect_identical(core$scale_moments(twice[2:4], turn[2:4], 1:2500), core$scale_moments(items[2:4], turn[2:4], 1:2500))
   few <- core$scale_moments(looked[2:3], turn[2:3], 1:2500)
   expect_equal(few$covariance, stats::cov(m[, 2:3], use = "complete.obs"), ignore_attr = TRUE)
   expect_equal(few[c("complete", "straightlined")], list(complete = sum(rowSums(has[, 2:3]) == 2), straightlined = sum(items[[2]] == items[[3]], na.rm = TRUE)))
