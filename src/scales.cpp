@@ -162,7 +162,7 @@ struct Answers {
 std::vector<Answers> few_answers(const std::vector<Column>& columns, NumericVector turn, R_xlen_t rows) {
   std::vector<Answers> out;
   size_t patterns = 1;
-  auto whole = [](double x) { return std::isnan(x) || (x == std::floor(x) && std::fabs(x) < 1e4); };
+  auto whole = [](double x) { return std::isnan(x) || (x == std::floor(x) && std::fabs(x) < 1e3); };
   for (size_t j = 0; j < columns.size(); ++j) {
     if (!columns[j].places.narrow || !whole(turn[j])) return {};
     out.emplace_back(columns[j].values);
