@@ -157,8 +157,9 @@ struct Answers {
   }
 };
 
-// Empty where adding up by patterns would not be exact, or not be worth it: whole numbers in bytes,
-// and few patterns for the rows.
+// Empty where adding up by patterns would not be exact, or not be worth it. Exact are whole numbers
+// so small that no sum of their products outgrows what a double holds; worth it, few patterns for
+// the rows.
 std::vector<Answers> few_answers(const std::vector<Column>& columns, NumericVector turn, R_xlen_t rows) {
   std::vector<Answers> out;
   size_t patterns = 1;
