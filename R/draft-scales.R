@@ -237,8 +237,11 @@ missing_word <- function(cells) {
 }
 
 may_be_missing <- function(cells) {
+  # `k. A.`, with whatever space.
+  dotted <- which(stringi::stri_detect_fixed(cells, "."))
+  spaced <- stringi::stri_detect_regex(cells[dotted], "[.]\\p{White_Space}")
   stringi::stri_startswith_charclass(cells, "[(\\[\\{<*\\-[:White_Space:][^\\u0000-\\u007F]]") |
-    stringi::stri_detect_fixed(cells, ". ") |
+    replace(logical(length(cells)), dotted, spaced) |
     fold_in(cells, c(missing_words(), order_words()$no_opinion$word))
 }
 

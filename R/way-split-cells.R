@@ -49,7 +49,7 @@ is_option <- function(cells, variable, export) {
   ends <- stringi::stri_trim_both(separator)
   may <- !nzchar(ends) | any(stringi::stri_detect_fixed(forms, "\u001f")) |
     !stringi::stri_detect_fixed(cells, separator)
-  if (!all(may)) may <- may | stringi::stri_endswith_fixed(stringi::stri_trim_right(cells), ends)
+  if (!all(may)) may <- may | stringi::stri_endswith_fixed(text_trim(cells), ends)
   option <- logical(length(cells))
   option[may] <- plain_segments(cells[may], separator) %in% forms
   option

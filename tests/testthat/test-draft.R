@@ -178,7 +178,7 @@ test_that("answer scales are put in order whatever the order of appearance", {
   words <- Filter(function(word) grepl("^[[:alpha:]]", word), core$missing_words())
   for (form in list(words, toupper(words), paste0(" (", words, ")"), paste0("\u2013 ", words, " \u2013")))
     expect_equal(utils::head(core$missing_word(c(form, many)), length(form)), names(words))
-  expect_equal(utils::head(core$missing_word(c(cells, "k. A.", many)), 5), c(NA, NA, NA, "dont_know", "refused"))
+  expect_equal(utils::head(core$missing_word(c(cells, "k. A.", "k.\u00a0A.", "k.  A.", many)), 7), c(NA, NA, NA, "dont_know", rep("refused", 3)))
   expect_equal(utils::head(core$missing_word(c(cells, "Neither agree nor disagree", many)), 2), c(NA, "dont_know"))
   # Ends with numbers of their own are those; two that say nothing of their order are a guess, and said to be one.
   ends <- list(

@@ -29,6 +29,22 @@ test_that("cells of several answers are tiled: longest first, separators between
   }
 })
 
+test_that("a cell is one option by its plain form, however it is parted", {
+  set.seed(4)
+  project <- demo_project(withr::local_tempdir())
+  variable <- core$known_book(project)$variables$reasons
+  forms <- core$option_forms(variable, list(cells = "labels"))$form
+  expect_true(any(grepl("; ", forms, fixed = TRUE)))
+  for (separator in c(";", ", ", " ", "|", "\n")) {
+    variable$settings$separator <- separator
+    pick <- function(...) sample(c(...), 2000, TRUE)
+    cells <- paste0(pick("", forms, "my words"), pick("", separator, trimws(separator), " "), pick("", toupper(forms)), pick("", separator, "\u200b", paste0(separator, separator)))
+    plain <- core$plain_segments(cells, separator) %in% core$plain_segments(forms, separator)
+    expect_true(any(plain) && !all(plain))
+    expect_identical(core$is_option(cells, variable, list(cells = "labels")), plain, info = separator)
+  }
+})
+
 test_that("a split keeps write-ins, gaps and what excludes apart, in cells and in boxes", {
   heard <- function(...) list(label = "Heard", split = utils::modifyList(list(column = "a", separator = ";", options = list(radio = "Radio", press = "Press", none = "None")), list(...)))
   frame <- data.frame(id = 1:6, part = "Low", a = c("Radio;Press", "None;Radio", "", "Refused", "Radio;my phone", "None"))
