@@ -20,6 +20,27 @@ held_column <- function(column, folder) {
   column
 }
 
+# What another process can hand over of a column, and the column again.
+stored_column <- function(column, folder) {
+  column <- lapply(column[c("value", "reason")], narrow_vector, folder = folder)
+  shared <- same_places(column$value, column$reason)
+  list(
+    value = stored_vector(column$value, folder), shared = shared,
+    reason = if (shared) list(
+      table = looked_parts(column$reason)$table, attributes = as.list(attributes(column$reason))
+    ) else stored_vector(column$reason, folder)
+  )
+}
+
+mapped_column <- function(stored) {
+  value <- mapped_vector(stored$value)
+  if (!stored$shared) return(list(value = value, reason = mapped_vector(stored$reason)))
+  places <- looked_parts(value)
+  list(value = value, reason = looked_up(
+    places$index, stored$reason$table, places$folder, stored$reason$attributes
+  ))
+}
+
 # A byte a row where few values occur.
 narrow_vector <- function(x, folder) {
   if (length(x) < least_held() || is_mapped(x)) return(x)

@@ -3,12 +3,19 @@
 tally_study <- function(study) {
   if (!is.null(study$tallies)) return(study)
   kept <- kept_variables(study$book)
-  each <- function(names, tally) by_two(with_names(names, names), function(name) {
-    tally(study, name)
-  }, shares_work(nrow(study$data)))
+  shared <- shares_work(nrow(study$data))
+  study$tallies <- list(counts = by_two(
+    with_names(kept, kept), function(name) count_variable(study, name), shared
+  ))
   scores <- intersect(kept, names(Filter(is_score, study$book$variables)))
-  study$tallies <- list(counts = each(kept, count_variable))
-  study$tallies$proofs <- each(kept, proof_of)
-  study$tallies$scales <- examine_scales(study, scores)$scales
+  examined <- function(score) examine_scales(study, score)$scales
+  # Scales, which take longest, first; they go by what was counted.
+  counted <- by_two(c(
+    lapply(with_names(scores, scores), function(score) function() examined(score)),
+    lapply(with_names(kept, kept), function(name) function() proof_of(study, name))
+  ), function(count) count(), shared)
+  of_scales <- seq_along(counted) <= length(scores)
+  study$tallies$proofs <- counted[!of_scales]
+  study$tallies$scales <- unlist(unname(counted[of_scales]), recursive = FALSE)
   study
 }

@@ -8,48 +8,59 @@ decode_answers <- function(inputs, book, records, placed) {
     which(who %in% joined_id(sheet$wave, sheet$respondent))
   })
   beside <- decode_beside(reading, inputs, book, offsets, names(placed$of))
-  pending <- pending_columns(reading[setdiff(names(reading), names(beside))], inputs, book)
-  problems <- placed$problems
-  values <- ledger <- findings <- contradicted <- list()
-  for (k in seq_along(reading)) {
-    name <- names(reading)[k]
-    signal_progress("decode", name, k, length(reading))
-    sent <- name %in% names(beside)
-    answers <- if (sent) fetched(beside[[name]]) else decode_variable(
-      reading[[name]], inputs, book, offsets, touched[[name]]
+  on.exit(beside$stop_waiting())
+  here <- reading[setdiff(names(reading), beside$names)]
+  pending <- pending_columns(here, inputs, book)
+  parts <- list()
+  for (name in names(here)) {
+    signal_progress("decode", name, match(name, names(reading)), length(reading))
+    answers <- decode_variable(here[[name]], inputs, book, offsets, touched[[name]])
+    if (!is.null(placed$of[[name]])) answers <- corrected_answers(
+      answers, here[[name]], placed$of[[name]], records, book
     )
-    ledger <- c(ledger, held_entries(answers$ledger, book$held))
-    findings <- c(findings, answers$findings)
-    for (rule in names(answers$against)) contradicted[[rule]][[name]] <- answers$against[[rule]]
-    if (!is.null(placed$of[[name]])) {
-      of_rows <- function(rows) answers$texts[match(rows, answers$texts$row), ]
-      fixed <- correct_answer(
-        answers$column, reading[[name]], placed$of[[name]], records, book, of_rows
-      )
-      answers$column <- fixed$column
-      ledger <- c(ledger, fixed$ledger)
-      problems <- c(problems, fixed$problems)
-    }
-    values[[name]] <- held_column(answers$column, book$held)
-    if (sent) next
-    gone <- used_up(reading[[name]], book$exports[names(inputs)], pending)
+    answers$column <- held_column(answers$column, book$held)
+    answers$ledger <- held_entries(answers$ledger, book$held)
+    parts[[name]] <- answers[c("column", "ledger", "findings", "against", "problems")]
+    gone <- used_up(here[[name]], book$exports[names(inputs)], pending)
     pending <- gone$pending
     inputs <- Map(let_go, inputs, gone$columns)
   }
   forget_waiting()
+  parts[beside$names] <- lapply(beside$wait(), fetched, folder = book$held)
+  parts <- parts[names(reading)]
+  all_of <- function(what) unlist(unname(lapply(parts, `[[`, what)), recursive = FALSE)
+  problems <- c(placed$problems, all_of("problems"))
   if (length(problems) > 0) stop_mavik(
     "build_error", paste(problems, collapse = "\n"), facts = list(problems = problems)
   )
   list(
-    values = values, ledger = ledger, contradicted = contradicted,
-    findings = c(alone_findings(inputs, offsets, book), merge_findings(findings))
+    values = lapply(parts, `[[`, "column"), ledger = all_of("ledger"),
+    contradicted = contradicted_by_rule(parts),
+    findings = c(alone_findings(inputs, offsets, book), merge_findings(all_of("findings")))
   )
+}
+
+corrected_answers <- function(answers, variable, placed, records, book) {
+  of_rows <- function(rows) answers$texts[match(rows, answers$texts$row), ]
+  fixed <- correct_answer(answers$column, variable, placed, records, book, of_rows)
+  answers$column <- fixed$column
+  answers$ledger <- c(answers$ledger, fixed$ledger)
+  answers$problems <- fixed$problems
+  answers
+}
+
+# By rule and variable, the rows in which two files contradict each other.
+contradicted_by_rule <- function(parts) {
+  out <- list()
+  for (name in names(parts)) for (rule in names(parts[[name]]$against))
+    out[[rule]][[name]] <- parts[[name]]$against[[rule]]
+  out
 }
 
 # How many variables are still to read each column of each export.
 pending_columns <- function(reading, inputs, book) lapply(
   book$exports[names(inputs)],
-  function(export) table(unlist(lapply(reading, columns_in, export = export)))
+  function(export) table(as.character(unlist(lapply(reading, columns_in, export = export))))
 )
 
 # The columns of each export that no further variable reads.

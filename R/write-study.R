@@ -43,14 +43,17 @@ write_outputs <- function(study, beside, out, digests, language) {
     outputs, study, shown, beside, out, digests
   )
   # What lists rows needs nothing that is counted.
-  rows <- begin_rows(outputs[has("rows_alone")], study, each)
+  rows <- begin_writing(outputs[has("rows_alone")], function(outputs) each(outputs, study), study)
   on.exit(rows$stop_waiting())
   signal_progress("count", "answers")
   shown <- if (is.null(language)) NULL else tally_study(study_in(study, language))
   study <- with_findings(with_tables(tally_study(study)))
   shown <- if (!is.null(shown)) with_findings(with_tables(shown))
-  sums <- each(outputs[!has("last") & !has("rows_alone")], study, shown)
-  sums <- c(sums, rows$wait())
+  others <- begin_writing(
+    outputs[!has("last") & !has("rows_alone")], function(outputs) each(outputs, study, shown), study
+  )
+  on.exit(others$stop_waiting(), add = TRUE)
+  sums <- c(others$wait(), rows$wait())
   study$language <- language
   for (output in outputs[has("last")]) output$write(study, file.path(beside, output$file), sums)
 }
@@ -71,10 +74,10 @@ write_each <- function(outputs, study, shown, beside, out, digests) {
 }
 
 # Where work is shared another process does it meanwhile, else it is done now. What that has not
-# begun when all else is written is done here.
-begin_rows <- function(outputs, study, each) {
+# begun when it is waited for is done here, from the other end.
+begin_writing <- function(outputs, each, study) {
   if (!shares_work(nrow(study$data))) {
-    sums <- each(outputs, study)
+    sums <- each(outputs)
     return(list(wait = function() sums, stop_waiting = function() NULL))
   }
   claims <- tempfile("claims-")
@@ -82,7 +85,7 @@ begin_rows <- function(outputs, study, each) {
   claimed <- function(output) dir.create(file.path(claims, output$file), showWarnings = FALSE)
   write_unclaimed <- function(outputs) {
     done <- list()
-    for (output in outputs) if (claimed(output)) done[[output$file]] <- each(list(output), study)
+    for (output in outputs) if (claimed(output)) done[[output$file]] <- each(list(output))
     lapply(done, lapply, function(sum) sum())
   }
   job <- split_off(function() write_unclaimed(outputs), TRUE)

@@ -281,7 +281,7 @@ test_that("what splits off is waited for, done here where it does not end, and t
   # What a process that is gone had begun to write is written here, and nothing twice.
   for (dies in c("none", "a")) {
     written <- tempfile()
-    each <- function(outputs, study) {
+    each <- function(outputs) {
       name <- outputs[[1]]$file
       if (Sys.getpid() != mine && name == dies) tools::pskill(Sys.getpid(), 9L)
       # The other process is slow: what it has not begun is taken from it.
@@ -289,7 +289,7 @@ test_that("what splits off is waited for, done here where it does not end, and t
       cat(name, "", file = written, append = TRUE)
       stats::setNames(list(function() toupper(name)), name)
     }
-    rows <- core$begin_rows(list(list(file = "a"), list(file = "b")), list(data = data.frame()), each)
+    rows <- core$begin_writing(list(list(file = "a"), list(file = "b")), each, list(data = data.frame()))
     Sys.sleep(0.3)
     sums <- rows$wait()
     expect_equal(vapply(sums, function(sum) sum(), "")[c("a", "b")], c(a = "A", b = "B"))
