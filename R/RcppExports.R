@@ -169,12 +169,36 @@ as_places <- function(index) {
     .Call(`_mavik_as_places`, index)
 }
 
-repeated_rows <- function(x) {
-    .Call(`_mavik_repeated_rows`, x)
+repeated_rows <- function(x, most = 4e6) {
+    .Call(`_mavik_repeated_rows`, x, most)
 }
 
 reserve_room <- function(bytes) {
     invisible(.Call(`_mavik_reserve_room`, bytes))
+}
+
+run_texts <- function(packed) {
+    .Call(`_mavik_run_texts`, packed)
+}
+
+run_bytes <- function(x) {
+    .Call(`_mavik_run_bytes`, x)
+}
+
+run_is_spread <- function(x) {
+    .Call(`_mavik_run_is_spread`, x)
+}
+
+run_rows <- function(packed, index) {
+    .Call(`_mavik_run_rows`, packed, index)
+}
+
+run_blanks <- function(x) {
+    .Call(`_mavik_run_blanks`, x)
+}
+
+run_holding <- function(x, letter) {
+    .Call(`_mavik_run_holding`, x, letter)
 }
 
 score_values <- function(items, turn, low, span, weights, n, take, least) {

@@ -21,5 +21,6 @@ csv_column <- function(column) {
   if (inherits(column, "Date")) return(date_to_text(as.double(column), "date"))
   if (inherits(column, "POSIXct")) return(date_to_text(as.double(column), "datetime"))
   if (is.logical(column)) return(as.character(column))
-  if (is.character(column) && is.null(listed_parts(column))) enc2utf8(column) else column
+  in_utf8 <- !is.null(listed_parts(column)) || is_run(column)
+  if (is.character(column) && !in_utf8) enc2utf8(column) else column
 }

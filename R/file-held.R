@@ -96,6 +96,7 @@ stored_vector <- function(x, folder) {
 
 # Texts that come again are kept once; what hardly comes again stays as it is.
 stored_text <- function(x, folder) {
+  if (is_run(x)) return(list(plain = x))
   parts <- listed_parts(x)
   if (is.null(parts)) {
     # Where the first all differ, as keys do, the rest is not looked at.

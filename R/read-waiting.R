@@ -79,6 +79,24 @@ length.mavik_waiting <- function(x) length(unclass(x)$names)
 forget_waiting <- function() assign("waiting", NULL, envir = session)
 
 read_piece <- function(part, name) {
+  column <- read_packed(part, name)
+  column$cells <- unpack_texts(column$cells)
+  column
+}
+
+# The trimmed text of each row in a run of bytes; NULL where that takes more than to put them
+# behind each other.
+waiting_texts <- function(columns, name) {
+  held <- unclass(columns)
+  if (length(held$then) > 0) return(NULL)
+  parts <- lapply(held$parts, function(part) {
+    piece <- read_packed(part, name)
+    run_rows(piece$cells, piece$index)
+  })
+  if (any(vapply(parts, is.null, TRUE))) NULL else run_texts(do.call(c, parts))
+}
+
+read_packed <- function(part, name) {
   place <- match(name, part$names)
   bytes <- tryCatch({
     con <- file(part$file, "rb")
@@ -88,9 +106,7 @@ read_piece <- function(part, name) {
   }, error = function(e) raw(), warning = function(w) raw())
   if (length(bytes) != part$size[place]) stop_mavik("build_error", part$file,
     ": a file of the work folder is gone or was cut short while the build ran: build again")
-  column <- unserialize(bytes)
-  column$cells <- unpack_texts(column$cells)
-  column
+  unserialize(bytes)
 }
 
 # Distinct cells in order of first appearance, whatever the parts. Keys never come again.

@@ -26,8 +26,7 @@ decode_answers <- function(inputs, book, records, placed) {
     inputs <- Map(let_go, inputs, gone$columns)
   }
   forget_waiting()
-  parts[beside$names] <- lapply(beside$wait(), fetched, folder = book$held)
-  parts <- parts[names(reading)]
+  parts <- c(parts, lapply(beside$wait(), fetched, folder = book$held))[names(reading)]
   all_of <- function(what) unlist(unname(lapply(parts, `[[`, what)), recursive = FALSE)
   problems <- c(placed$problems, all_of("problems"))
   if (length(problems) > 0) stop_mavik(

@@ -252,8 +252,7 @@ export_files <- function(export, book) {
 
 # Each part is of one wave and one export.
 bind_records <- function(parts, folder = NULL) {
-  bind <- function(name) if (length(parts) == 1) parts[[1]][[name]] else
-    unlist(lapply(parts, `[[`, name), use.names = FALSE)
+  bind <- function(name) joined_texts(lapply(parts, `[[`, name))
   same <- function(name) {
     if (is.null(folder)) return(bind(name))
     value <- vapply(parts, function(part) c(part[[name]], NA)[1], "")
@@ -265,8 +264,8 @@ bind_records <- function(parts, folder = NULL) {
     wave = same("wave"), key = bind("key"), id = bind("id"), export = same("export"),
     line = bind("line")
   ))
-  if (anyNA(records$id)) records$id[is.na(records$id)] <- records$key[is.na(records$id)]
-  if (identical(records$id, records$key)) records$id <- NULL
+  if (has_gaps(records$id)) records$id[is.na(records$id)] <- records$key[is.na(records$id)]
+  if (alike_texts(records$id, records$key)) records$id <- NULL
   records
 }
 

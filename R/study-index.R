@@ -10,7 +10,7 @@ index_of <- function(read) {
     )
   })
   base <- !vapply(index, `[[`, TRUE, "parallel")
-  if (!any(vapply(index[base], function(export) anyNA(export$key), TRUE))) return(index)
+  if (!any(vapply(index[base], function(export) has_gaps(export$key), TRUE))) return(index)
   keys <- bind_records(lapply(
     index[base],
     function(export) list(
@@ -119,7 +119,7 @@ cuts_lines <- function(export) reader_for(export$source, export$shown)$laid_out 
 # As it is kept: texts that nobody asks for are not made when it is read.
 packed <- function(export) {
   for (name in c("key", "record")) if (!is.null(export[[name]])) export[[name]] <-
-    pack_texts(export[[name]])
+    packed_texts(export[[name]])
   export
 }
 
@@ -130,6 +130,7 @@ index_texts <- function(texts, rows = NULL) {
 }
 
 rows_called <- function(texts, text) {
+  if (is_run(texts)) texts <- run_bytes(texts)
   if (is.raw(texts) && !is.na(text)) packed_rows(texts, text) else which(texts == text)
 }
 

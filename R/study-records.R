@@ -4,7 +4,7 @@
 read_keys <- function(export, raw) {
   if (is_numbered(export)) return(rep(NA_character_, raw$records))
   keys <- read_texts(raw, export$key)
-  blank <- which(!nzchar(keys))
+  blank <- rows_blank(keys)
   if (length(blank) > 0) {
     stop_build(export, raw$lines[blank[1]], "the key `", export$key, "` is blank in ",
       count_of(length(blank), "record"),
@@ -15,7 +15,7 @@ read_keys <- function(export, raw) {
 
 # Records without a key are numbered within their wave.
 with_numbers <- function(records) {
-  if (!anyNA(records$key)) return(records)
+  if (!has_gaps(records$key)) return(records)
   numbered <- is.na(records$key)
   records$key[numbered] <- number_to_text(stats::ave(
     seq_along(numbered), records$wave, FUN = seq_along
@@ -23,7 +23,11 @@ with_numbers <- function(records) {
   records
 }
 
+# Of large files that wait in parts as one run of bytes.
 read_texts <- function(raw, column) {
+  many <- is_waiting(raw$columns) && raw$records >= least_held()
+  run <- if (many) waiting_texts(raw$columns, column)
+  if (!is.null(run)) return(run)
   column <- raw$columns[[column]]
   at_rows(text_trim(column$cells), column$index)
 }

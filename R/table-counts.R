@@ -28,7 +28,7 @@ count_variable <- function(study, name) {
 count_distinct <- function(value, rows = NULL) {
   value <- texts_met(value, rows)
   again <- repeated_rows(value)
-  length(value) - length(again) + length(unique(value[again])) - anyNA(value)
+  length(value) - length(again) + length(unique(value[again])) - has_gaps(value)
 }
 
 # Cells with each reason, and the variables that have it, over several variables.

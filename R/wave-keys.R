@@ -12,7 +12,8 @@ key_findings <- function(study) {
     level, kind, name, shown(records$key[rows]), length(rows), rows, path, paste0(...)
   ))
   numbered <- vapply(book$exports, is_numbered, TRUE)
-  exponent <- which(in_exponent_form(records$key))
+  exponent <- rows_holding(records$key, "E")
+  exponent <- exponent[in_exponent_form(records$key[exponent])]
   c(
     keys_in_exports(records, rows_by_wave(study), numbered, say),
     say(
@@ -70,10 +71,11 @@ panel_keys <- function(records, by_wave, say) {
 }
 
 keys_in_waves <- function(records, say) {
-  several <- unique(data.frame(key = records$key, wave = records$wave))
+  again <- repeated_rows(records$key)
+  several <- unique(data.frame(key = records$key[again], wave = records$wave[again]))
   twice <- several$key[duplicated(several$key)]
   say(
-    "note", "key_in_waves", which(records$key %in% twice), c("study", "design"),
+    "note", "key_in_waves", again[records$key[again] %in% twice], c("study", "design"),
     "keys that stand in several waves, while each wave is of people of its own: ",
     "if they are the same people, say `design: panel`"
   )

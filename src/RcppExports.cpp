@@ -74,12 +74,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // near_numbers
-NumericVector near_numbers(CharacterVector x, bool made);
+NumericVector near_numbers(SEXP x, bool made);
 RcppExport SEXP _mavik_near_numbers(SEXP xSEXP, SEXP madeSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< CharacterVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
     Rcpp::traits::input_parameter< bool >::type made(madeSEXP);
     rcpp_result_gen = Rcpp::wrap(near_numbers(x, made));
     return rcpp_result_gen;
@@ -532,13 +532,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // repeated_rows
-IntegerVector repeated_rows(SEXP x);
-RcppExport SEXP _mavik_repeated_rows(SEXP xSEXP) {
+IntegerVector repeated_rows(SEXP x, double most);
+RcppExport SEXP _mavik_repeated_rows(SEXP xSEXP, SEXP mostSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
-    rcpp_result_gen = Rcpp::wrap(repeated_rows(x));
+    Rcpp::traits::input_parameter< double >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(repeated_rows(x, most));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -550,6 +551,74 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
     reserve_room(bytes);
     return R_NilValue;
+END_RCPP
+}
+// run_texts
+SEXP run_texts(SEXP packed);
+RcppExport SEXP _mavik_run_texts(SEXP packedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type packed(packedSEXP);
+    rcpp_result_gen = Rcpp::wrap(run_texts(packed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// run_bytes
+SEXP run_bytes(SEXP x);
+RcppExport SEXP _mavik_run_bytes(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(run_bytes(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// run_is_spread
+bool run_is_spread(SEXP x);
+RcppExport SEXP _mavik_run_is_spread(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(run_is_spread(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// run_rows
+SEXP run_rows(SEXP packed, IntegerVector index);
+RcppExport SEXP _mavik_run_rows(SEXP packedSEXP, SEXP indexSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type packed(packedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type index(indexSEXP);
+    rcpp_result_gen = Rcpp::wrap(run_rows(packed, index));
+    return rcpp_result_gen;
+END_RCPP
+}
+// run_blanks
+IntegerVector run_blanks(SEXP x);
+RcppExport SEXP _mavik_run_blanks(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(run_blanks(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// run_holding
+IntegerVector run_holding(SEXP x, std::string letter);
+RcppExport SEXP _mavik_run_holding(SEXP xSEXP, SEXP letterSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< std::string >::type letter(letterSEXP);
+    rcpp_result_gen = Rcpp::wrap(run_holding(x, letter));
+    return rcpp_result_gen;
 END_RCPP
 }
 // score_values
@@ -918,8 +987,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_mavik_likely_starts", (DL_FUNC) &_mavik_likely_starts, 2},
     {"_mavik_join_index", (DL_FUNC) &_mavik_join_index, 3},
     {"_mavik_as_places", (DL_FUNC) &_mavik_as_places, 1},
-    {"_mavik_repeated_rows", (DL_FUNC) &_mavik_repeated_rows, 1},
+    {"_mavik_repeated_rows", (DL_FUNC) &_mavik_repeated_rows, 2},
     {"_mavik_reserve_room", (DL_FUNC) &_mavik_reserve_room, 1},
+    {"_mavik_run_texts", (DL_FUNC) &_mavik_run_texts, 1},
+    {"_mavik_run_bytes", (DL_FUNC) &_mavik_run_bytes, 1},
+    {"_mavik_run_is_spread", (DL_FUNC) &_mavik_run_is_spread, 1},
+    {"_mavik_run_rows", (DL_FUNC) &_mavik_run_rows, 2},
+    {"_mavik_run_blanks", (DL_FUNC) &_mavik_run_blanks, 1},
+    {"_mavik_run_holding", (DL_FUNC) &_mavik_run_holding, 2},
     {"_mavik_score_values", (DL_FUNC) &_mavik_score_values, 8},
     {"_mavik_gaps_of_score", (DL_FUNC) &_mavik_gaps_of_score, 4},
     {"_mavik_scale_moments", (DL_FUNC) &_mavik_scale_moments, 3},
@@ -949,9 +1024,11 @@ static const R_CallMethodDef CallEntries[] = {
 
 void begin_looked(DllInfo* dll);
 void begin_mapped(DllInfo* dll);
+void begin_run(DllInfo* dll);
 RcppExport void R_init_mavik(DllInfo *dll) {
     R_registerRoutines(dll, NULL, CallEntries, NULL, NULL);
     R_useDynamicSymbols(dll, FALSE);
     begin_looked(dll);
     begin_mapped(dll);
+    begin_run(dll);
 }

@@ -3,6 +3,7 @@
 #include <cstring>
 #include <string>
 #include <unordered_set>
+#include "run.h"
 using namespace Rcpp;
 
 // The folding of a text that is plain ASCII: small letters, ` as ', white space squeezed and
@@ -57,14 +58,14 @@ LogicalVector fold_among(CharacterVector x, CharacterVector words) {
 // near forms already (`made`).
 
 // [[Rcpp::export]]
-NumericVector near_numbers(CharacterVector x, bool made) {
-  R_xlen_t n = x.size();
+NumericVector near_numbers(SEXP x, bool made) {
+  R_xlen_t n = Rf_xlength(x);
   NumericVector out(n);
-  for (R_xlen_t i = 0; i < n; ++i) {
+  auto number = [&out, made](R_xlen_t i, const char* text) {
     uint64_t sum = 14695981039346656037ULL;
     bool plain = true, zero = false, begun = false;
     auto take = [&sum](unsigned char c) { sum = (sum ^ c) * 1099511628211ULL; };
-    for (const char* at = CHAR(STRING_ELT(x, i)); *at && plain; ++at) {
+    for (const char* at = text; *at && plain; ++at) {
       unsigned char c = (unsigned char) *at;
       if (c >= 128 && !made) plain = false;
       if (c == ' ' || (c >= 9 && c <= 13)) continue;
@@ -76,6 +77,9 @@ NumericVector near_numbers(CharacterVector x, bool made) {
     }
     if (!begun && zero) take('0');
     out[i] = plain ? (double) (sum >> 11) : NA_REAL;
-  }
+  };
+  Run run;
+  if (look_into_run(x, run)) run.each([&number](R_xlen_t i, const Rbyte* text, size_t) { number(i, (const char*) text); });
+  else for (R_xlen_t i = 0; i < n; ++i) number(i, CHAR(STRING_ELT(x, i)));
   return out;
 }

@@ -2,6 +2,7 @@
 #include "group_moments.cpp"
 #include "mapped.cpp"
 #include "narrow.cpp"
+#include "run.cpp"
 #include "scales.cpp"
 #include "tally.cpp"
 #include "tile_cells.cpp"

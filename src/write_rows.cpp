@@ -11,6 +11,7 @@
 #include <vector>
 #include "looked.h"
 #include "mapped.h"
+#include "run.h"
 using namespace Rcpp;
 
 // A table as comma-separated lines, verbatim: numbers in their shortest exact form,
@@ -44,9 +45,10 @@ struct Short { char text[15]; uint8_t size; };
 // What a column holds, with nothing of R touched while it is written. Of what is listed there
 // are the places, in bytes or integers (0 or `NA` for a gap), and the texts that stand there,
 // the gap's first, each with its comma, one behind the other in `bytes`; texts that are many beside
-// the rows stay R's.
+// the rows stay R's, or in their run.
 struct Shown {
-  enum Kind { WHOLE, NUMBER, TEXT, LISTED, SHORT } kind = WHOLE;
+  enum Kind { WHOLE, NUMBER, TEXT, RUN, LISTED, SHORT } kind = WHOLE;
+  Run run;
   const int* whole = nullptr;
   const uint8_t* narrow = nullptr;
   const double* number = nullptr;
@@ -166,6 +168,10 @@ Shown shown_of(SEXP column) {
   Shown out;
   Looked of;
   if (TYPEOF(column) == STRSXP) {
+    if (look_into_run(column, out.run)) {
+      out.kind = Shown::RUN;
+      return out;
+    }
     if (Rf_isNull(listed_parts(column))) {
       out.kind = Shown::TEXT;
       out.text = STRING_PTR_RO(column);
@@ -174,6 +180,11 @@ Shown shown_of(SEXP column) {
     List parts = listed_parts(column);
     SEXP known = parts["known"];
     of = places_in(parts["index"]);
+    if (of.wide && look_into_run(known, out.run)) {
+      out.kind = Shown::RUN;
+      out.whole = of.wide;
+      return out;
+    }
     if (of.wide && Rf_xlength(known) > of.n) {
       out.kind = Shown::TEXT;
       out.text = STRING_PTR_RO(known);
@@ -217,6 +228,14 @@ char* add_cell(Growing& out, char* p, const Shown& column, R_xlen_t row, size_t 
       const size_t size = (size_t) LENGTH(text);
       out.until(p);
       p = add_text(out.room(2 * size + 2 + bound), CHAR(text), size);
+      break;
+    }
+    case Shown::RUN: {
+      if (column.whole && column.whole[row] == NA_INTEGER) break;
+      const char* text = (const char*) column.run.at(column.whole ? column.whole[row] - 1 : row);
+      const size_t size = std::strlen(text);
+      out.until(p);
+      p = add_text(out.room(2 * size + 2 + bound), text, size);
       break;
     }
   }

@@ -230,6 +230,59 @@ test_that("packed texts are found and given back as they were", {
   for (text in c(unique(texts[!is.na(texts)]), "M00", "m001")) expect_identical(core$packed_rows(packed, text), which(texts == text))
 })
 
+# The same bytes from a run, and from places in it, as from plain texts.
+written_as <- function(run, x, places) {
+  files <- replicate(4, tempfile())
+  core$write_csv(list(key = run), files[1])
+  core$write_csv(list(key = x), files[2])
+  core$write_csv(list(key = core$listed_texts(places, run)), files[3])
+  core$write_csv(list(key = x[places]), files[4])
+  expect_identical(readLines(files[1]), readLines(files[2]))
+  expect_identical(readLines(files[3]), readLines(files[4]))
+  files[1]
+}
+
+test_that("texts in a run are the plain texts to whoever looks, and those that do not make them agree", {
+  set.seed(4)
+  letters_here <- c("a", "b", "E", "0", " ", "\u00e9", "\U1F3B5", ",", "\"", "\n")
+  plain <- c(0:5000, "", replicate(2500, paste(sample(letters_here, sample(0:9, 1), TRUE), collapse = "")))
+  for (n in c(0, 1, 15:17, 33, 6000)) for (most in c(10, 700, 4e6)) {
+    x <- sample(plain, n, TRUE)
+    made <- function() core$run_texts(core$pack_texts(x))
+    run <- made()
+    expect_identical(core$repeated_rows(run, most), which(duplicated(x) | duplicated(x, fromLast = TRUE)))
+    expect_identical(core$repeated_rows(x, most), core$repeated_rows(x))
+    for (act in mget(c("near_marks", "rows_blank", "count_distinct"), core)) expect_identical(act(run), act(x))
+    expect_identical(core$rows_holding(run, "E"), grep("E", x))
+    expect_false(core$has_gaps(run))
+    rows <- sample(c(NA, seq_len(n + 2)), 60, TRUE)
+    expect_identical(list(run[rows], run[as.double(rows)], core$rows_called(run, "7")), list(x[rows], x[rows], which(x == "7")))
+    many <- sort(sample(n, 5000 * (n > 0), TRUE))
+    part <- run[many]
+    expect_equal(core$is_run(part), n > 0)
+    places <- as.integer(rows[which(rows <= n)])
+    expect_true(file.exists(written_as(run, x, places)))
+    # Nothing so far looked at the whole.
+    expect_false(core$run_is_spread(run) || core$run_is_spread(part))
+    expect_identical(part, x[many])
+    expect_identical(core$joined_texts(list(a = made(), b = run)), c(x, x))
+    other <- made()
+    other[2] <- "new"
+    expect_identical(other, replace(x, 2, "new"))
+    expect_identical(unserialize(serialize(made(), NULL)), x)
+  }
+  expect_null(core$run_texts(core$pack_texts(c("a", NA))))
+})
+
+test_that("the rows of cells that need no trimming are put behind each other, others are not", {
+  cells <- c("M1", "b c", "\u00e9", "", "d")
+  at <- function(index, of = cells) core$run_rows(core$pack_texts(of), index)
+  for (index in list(c(1L, 2L, 5L, 4L, 1L), integer(), 4L)) expect_identical(core$unpack_texts(at(index, cells[-3][c(1, 2, 3, 3, 4)])), cells[-3][c(1, 2, 3, 3, 4)][index])
+  expect_identical(at(1:2, c("a", "b")), core$pack_texts(c("a", "b")))
+  for (odd in c("\u00e9", " a", "a\t", "a\u200b", NA)) expect_null(at(1:2, c("a", odd)))
+  for (index in list(c(1L, NA), c(0L, 1L), 1:3)) expect_null(at(index, c("a", "b")))
+})
+
 test_that("different texts are counted as base R does, listed or not", {
   set.seed(9)
   texts <- c("a", NA, "b", "a", "")
