@@ -64,6 +64,7 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
   used <- NULL
   on.exit(end_work(work, used))
   problems <- input_problems(book$document)
+  plain <- book
   book <- with_sheets(book, exports, problems)
   corrections <- problems$collect("corrections", read_corrections(book))
   # One export is decoded as soon as it is read; of several the first ones wait.
@@ -91,9 +92,8 @@ build_book <- function(book, exports = list(), digests = FALSE, asked = NULL) {
   study <- study_of(inputs, book, corrections, digests)
   study$inputs <- lapply(study$inputs, await_digest)
   study$index <- finish_index(index, study$purged)
-  if (!is.null(study$purged)) forget_cache(book)
+  if (holds_secrets(book) || !is.null(study$purged)) forget_cache(plain, !is.null(study$purged))
   study <- without_private(study)
-  study$purged <- NULL
   study$notes <- notes
   study$book["held"] <- list(NULL)
   # What is read at once leaves the parts of an earlier build alone.
@@ -263,7 +263,7 @@ bind_records <- function(parts, folder = NULL) {
   records <- with_numbers(list(
     wave = same("wave"), key = bind("key"), id = bind("id"), export = same("export"),
     line = bind("line")
-  ))
+  ), !is.null(folder) && sum(lengths(lapply(parts, `[[`, "line"))) >= least_held())
   if (has_gaps(records$id)) records$id[is.na(records$id)] <- records$key[is.na(records$id)]
   if (alike_texts(records$id, records$key)) records$id <- NULL
   records

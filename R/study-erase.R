@@ -130,13 +130,15 @@ used_cells <- function(column) {
   column
 }
 
-# What the cache holds of people who are purged goes with them; a study that was
-# kept of these very files and this codebook never held them.
-forget_cache <- function(book) {
+# What the cache holds of people who are purged goes with them, and what was not private when it
+# was kept; a study that was kept of these very files and this codebook, before its sheets are
+# read, never held either.
+forget_cache <- function(book, purged) {
   if (is.null(book$file)) return(invisible())
   folder <- study_folder(book)
   kept <- suppressWarnings(tryCatch(readRDS(file.path(folder, "study.rds"))$stamp,
     error = function(e) NULL))
   current <- !is.null(kept) && identical(kept, study_stamp(book, book$file))
-  unlink(c(index_file(book), if (!current) folder), recursive = TRUE)
+  index <- if (purged || key_is_private(book)) index_file(book)
+  unlink(c(index, if (!current) folder), recursive = TRUE)
 }

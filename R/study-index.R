@@ -94,8 +94,13 @@ index_stamp <- function(book) {
   )
 }
 
+# Private keys stay in the raw files: an index from before they were private goes.
 keep_index <- function(study) {
   file <- index_file(study$book)
+  if (key_is_private(study$book)) {
+    unlink(file)
+    return(invisible(FALSE))
+  }
   if (
     is.null(file) ||
     !all(vapply(study$book$exports, function(export) is.character(export$source), TRUE))
@@ -138,7 +143,7 @@ rows_called <- function(texts, text) {
 # changed is vouched for by its digest.
 known_index <- function(book) {
   file <- index_file(book)
-  if (is.null(file) || !file.exists(file)) return(NULL)
+  if (is.null(file) || !file.exists(file) || key_is_private(book)) return(NULL)
   kept <- suppressWarnings(tryCatch(readRDS(file), error = function(e) NULL))
   now <- index_stamp(book)
   if (

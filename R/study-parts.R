@@ -95,8 +95,7 @@ shown_work <- function(book) if (is.null(book$file)) "in R" else book$file
 # outlives its build.
 may_keep_parts <- function(book) {
   lasts <- work_place(book) != passing_place()
-  lasts && length(erasing_screens(book)) == 0 && length(private_variables(book)) == 0 &&
-    !key_is_private(book)
+  lasts && length(erasing_screens(book)) == 0 && !holds_secrets(book)
 }
 
 delimited_sizes <- function(book) {

@@ -11,12 +11,21 @@ without_private <- function(study) {
   }
   study$findings <- lapply(study$findings, masked_finding, hidden = hidden)
   if (key_is_private(book)) {
-    study$records$key <- number_to_text(match(study$records$key, unique(study$records$key)))
+    study$records$key <- numbered_keys(study$records$key)
     study["index"] <- list(NULL)
     study$records$id <- NULL
   }
   study$book <- without_sources(book, hidden, !is.null(study$purged))
+  study$purged <- NULL
   study
+}
+
+holds_secrets <- function(book) length(private_variables(book)) > 0 || key_is_private(book)
+
+# Each key's place among the different ones.
+numbered_keys <- function(keys) {
+  if (is_run(keys) && length(repeated_rows(keys)) == 0) return(run_of_numbers(seq_along(keys)))
+  number_to_text(match(keys, unique(keys)))
 }
 
 masked_entry <- function(entry) {

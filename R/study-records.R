@@ -14,12 +14,12 @@ read_keys <- function(export, raw) {
 }
 
 # Records without a key are numbered within their wave.
-with_numbers <- function(records) {
+with_numbers <- function(records, many = FALSE) {
   if (!has_gaps(records$key)) return(records)
   numbered <- is.na(records$key)
-  records$key[numbered] <- number_to_text(stats::ave(
-    seq_along(numbered), records$wave, FUN = seq_along
-  )[numbered])
+  numbers <- stats::ave(seq_along(numbered), records$wave, FUN = seq_along)
+  if (many && all(numbered)) records$key <- run_of_numbers(numbers) else
+    records$key[numbered] <- number_to_text(numbers[numbered])
   records
 }
 

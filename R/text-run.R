@@ -23,3 +23,11 @@ joined_texts <- function(parts) {
 
 alike_texts <- function(x, y) if (is_run(x) && is_run(y)) identical(run_bytes(x), run_bytes(y)) else
   identical(x, y)
+
+# Whole numbers as texts, so many at a time.
+run_of_numbers <- function(numbers, size = 1e5) {
+  starts <- seq(1, length(numbers), by = size)
+  run_texts(do.call(c, lapply(starts, function(from) pack_texts(number_to_text(
+    numbers[seq(from, min(from + size - 1, length(numbers)))]
+  )))))
+}

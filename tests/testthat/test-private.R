@@ -94,3 +94,37 @@ test_that("a private key names nobody, and records still hang together", {
   expect_match(capture.output(print(why(study, "q", "secret2", exports = frames)))[1], "(private)", fixed = TRUE)
   expect_match(message_of(why(study, "q", "secret2")), "give `one` and `two` again")
 })
+
+test_that("no private key is kept beside the codebook, whoever asks first, and its record is found all the same", {
+  lines <- function(private) c(
+    "mavik: 1", "study: {title: K}", "waves: {one: {label: One}}", "exports: {one: {wave: one, file: raw/one.csv, key: id}}", "variables:",
+    paste0("  id: {is: key, label: Id, private: ", private, "}"), "  q: {column: q, label: Q, level: ratio}"
+  )
+  project <- project_with(lines("no"), list("one.csv" = "id,q\nsecret1,1\nsecret2,2\n"))
+  kept <- file.path(project, ".mavik")
+  expect_equal(command("check", project)$status, 0)
+  expect_equal(command("answers", "q", "--project", project)$status, 0)
+  expect_setequal(found_in_files(kept, c("secret1", "secret2")), c("secret1", "secret2"))
+  # What was kept while it was not private goes with the next build.
+  writeLines(sub("label: Q", "label: Q, private: yes", lines("no")), list.files(project, "[.]yml$", full.names = TRUE))
+  expect_true("study" %in% list.files(kept))
+  expect_equal(command("build", project)$status, 0)
+  expect_equal(list.files(kept, "^(study|records.rds)$"), "records.rds")
+  # What is kept of the codebook as it stands stays.
+  expect_equal(command("answers", "id", "--project", project)$status, 0)
+  expect_equal(command("build", project)$status, 0)
+  expect_setequal(list.files(kept, "^(study|records.rds)$"), c("records.rds", "study"))
+  unlink(file.path(project, "out"), recursive = TRUE)
+  writeLines(lines("yes"), list.files(project, "[.]yml$", full.names = TRUE))
+  calls <- list(why = c("why", "q", "secret2", "--project", project), check = c("check", project), answers = c("answers", "q", "--project", project))
+  for (asked in c("why", "check", "why", "answers", "why")) {
+    forget()
+    said <- command(calls[[asked]])
+    expect_equal(said$status, 0, info = paste(said$err, collapse = "\n"))
+    if (asked == "why") expect_match(said$out, "raw/one.csv:3", all = FALSE)
+    if (asked != "why") expect_equal(found_in_files(kept, c("secret1", "secret2")), character(), ignore_attr = TRUE)
+  }
+  expect_equal(command("build", project, "--parts", "2")$status, 0)
+  # In the raw file alone.
+  expect_equal(length(found_in_files(project, "secret2")), 1)
+})
