@@ -4,7 +4,7 @@ kind_of_box <- function(answers, profile) {
   # A dash beside crosses is an empty box, though a gap elsewhere.
   for (texts in list(profile$cells$text, answers$text)) if (length(texts) == 2) {
     tick <- tick_of_pair(text_fold(texts))
-    if (!is.na(tick)) return(list(
+    if (!is.na(tick) && is_of_question(texts, tick, profile)) return(list(
       kind = "ticks", grounds = box_words(texts[tick], texts[-tick]),
       tick = texts[tick], untick = texts[-tick]
     ))
@@ -14,6 +14,11 @@ kind_of_box <- function(answers, profile) {
     tick = answers$text
   )
 }
+
+# `TRUE` and `FALSE` tick a box where the heading has a question and its option, and are answers
+# elsewhere.
+is_of_question <- function(texts, tick, profile) !identical(text_fold(texts[tick]), "true") ||
+  nzchar(stem_of_box(c(profile, list(kind = "ticks", tick = texts[tick])))[1])
 
 # A word for a tick, or the option's own text, and blanks.
 is_tick <- function(answers, profile) {
@@ -27,9 +32,10 @@ is_tick <- function(answers, profile) {
 }
 
 # Which of two answers ticks the box that the other leaves: `Checked` and `Unchecked`, a full box
-# and an empty one. `Yes` and `No` are answers of their own.
+# and an empty one, or what is so to a computer. `Yes` and `No` are answers of their own.
 tick_of_pair <- function(folded) {
-  for (k in 1:2) if (folded[k] %in% tick_signs && folded[3 - k] %in% empty_signs ||
+  for (k in 1:2) if (folded[k] == "true" && folded[3 - k] == "false" ||
+    folded[k] %in% tick_signs && folded[3 - k] %in% empty_signs ||
     folded[k] %in% tick_words && folded[3 - k] %in% paste0(
       c("un", "not ", "nicht ", "non ", "no ", "n\u00e3o ", "niet "), folded[k]
     )) return(k)

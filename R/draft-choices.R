@@ -121,17 +121,18 @@ are_write_ins <- function(labels, frequent) {
   tail & (!frequent | labels$count <= 2)
 }
 
-# `Y` and `N` beside `Yes` and `No`.
+# `Y` and `N` beside `Yes` and `No`, or one of these.
 short_forms <- function(texts) {
   folded <- text_fold(texts)
   out <- rep(NA_character_, length(texts))
   for (pair in list(
     c("yes", "no"), c("ja", "nein"), c("oui", "non"), c("ja", "nee"), c("s\u00ed", "no"),
     c("si", "no"), c("s\u00ec", "no"), c("sim", "n\u00e3o"), c("tak", "nie")
-  )) if (all(pair %in% folded)) {
+  )) if (sum(pair %in% folded) + all(substr(pair, 1, 1) %in% folded) > 1) {
     word <- match(pair, folded)
     letter <- match(substr(pair, 1, 1), folded)
-    out[letter[!is.na(letter)]] <- texts[word[!is.na(letter)]]
+    both <- !is.na(letter) & !is.na(word)
+    out[letter[both]] <- texts[word[both]]
   }
   out
 }

@@ -21,8 +21,16 @@ coded_lines <- function(column, entry, seen, plan) {
     if (length(list) > 0 && !is_shared(list[[1]]) && !is.null(list[[1]]$learnt)) paste0(
       "    # ", text_squeeze(list[[1]]$learnt)
     ),
-    odd_lines(column, "    ", said = if (!is.null(other)) "taken as write-ins")
+    odd_lines(
+      column, "    ", left_odd(column, plan), if (!is.null(other)) "taken as write-ins"
+    )
   )
+}
+
+# But for numbers that the file as a whole takes for missing.
+left_odd <- function(column, plan) {
+  if (NROW(column$odd) == 0) return(column$odd)
+  column$odd[!column$odd$text %in% plan$missing$coded_missing$forms, ]
 }
 
 # Several texts that are no label, a few each: what people wrote beside the list.

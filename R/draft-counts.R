@@ -52,7 +52,9 @@ codes_of_counts <- function(ordered, start) {
   count[start == -1] <- 0
   last <- length(count)
   if (is.infinite(count[last])) count[last] <- count[last - 1] + 1
-  if (!all(diff(count) == 1) || !count[1] %in% 0:1) return(codes_in_order(ordered))
+  # `Half a mile` is no count.
+  parts <- is.finite(start) & abs(start - round(start)) > 0.01
+  if (any(parts) || !all(diff(count) == 1) || !count[1] %in% 0:1) return(codes_in_order(ordered))
   count
 }
 
@@ -165,4 +167,25 @@ star_steps <- function(labels) {
 zero_words <- function() {
   table <- order_words()$number
   table$word[table$value == 0]
+}
+
+# `1/2`, `1 3/4`, `half a mile`, `less than a kilometre`: what they count, in digits.
+counted_in_digits <- function(folded) {
+  folded <- stringi::stri_trim_left(stringi::stri_replace_all_fixed(
+    folded, c("\u00bd", "\u00bc", "\u00be"), c(" 1/2", " 1/4", " 3/4"), vectorize_all = FALSE
+  ))
+  part <- stringi::stri_match_first_regex(
+    folded, "(?<![0-9/.,])(?:([0-9]+)(?: and)? )?([1-3])[/\u2044]([2-4])(?![0-9/\u2044])"
+  )
+  if (!is.na(part[1]) && as.numeric(part[3]) < as.numeric(part[4])) folded <- sub(
+    part[1], number_to_text(sum(as.numeric(part[2]), as.numeric(part[3]) / as.numeric(part[4]),
+    na.rm = TRUE)), folded, fixed = TRUE
+  )
+  unit <- "(?=mile|kil[o\u00f3]|m[e\u00e8]t[er]|block|pound|lit(re|er)|glass|cup|bottle|page)"
+  of <- function(text, words, count) stringi::stri_replace_first_regex(
+    text, paste0("(?<![\\p{L}])(?:", words, ") ", unit), paste0(count, " ")
+  )
+  folded <- sub("\\bd'(?=une? )", "de ", folded, perl = TRUE)
+  folded <- of(of(folded, "half (?:a|an|of a)|half", "0.5"), "(?:a )?quarter of (?:a|an)", "0.25")
+  of(folded, "a|an|one|ein|eine|einen|einem|un|une|una|uno|um|uma|een", "1")
 }

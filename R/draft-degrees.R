@@ -103,3 +103,15 @@ step_of <- function(wording, poles) {
   if (wording$denied) step <- if (is.na(wording$weight)) -4.2 * sign(step) else -step
   step
 }
+
+# `SD`, `D`, `N`, `A`, `SA`: agreement or satisfaction by its letters, both ends of it among them.
+letter_steps <- function(labels) {
+  folded <- gsub("[. ]", "", text_fold(labels))
+  folded[folded %in% c("u", "ns", "nad", "nand", "nsnd")] <- "n"
+  for (steps in list(c("sd", "d", "n", "a", "sa"), c("vd", "d", "n", "s", "vs"))) {
+    step <- match(folded, steps)
+    if (length(step) > 3 && !anyNA(step) && !anyDuplicated(step) && all(c(1, 5) %in% step))
+      return(step)
+  }
+  NULL
+}

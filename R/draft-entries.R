@@ -68,7 +68,9 @@ block_lines <- function(block, seen, plan) {
         universe = universe_text(plan$skips[[column]], FALSE),
         by_wave = absent_in_waves(column, plan))
       c(entry_text(plan$names[[column]], keys, indent = "      "),
-        odd_lines(profile, "        ", said = if (!is.null(other)) "taken as write-ins"))
+        odd_lines(
+          profile, "        ", left_odd(profile, plan), if (!is.null(other)) "taken as write-ins"
+        ))
     }))
   )
 }

@@ -27,7 +27,7 @@ learnt_order <- function(labels) {
   grounds <- list(
     "times of day" = clock_steps, "numbers in the labels" = number_steps, "stars" = star_steps,
     "quantities in the words" = quantity_steps, "schooling" = schooling_steps,
-    "words of degree" = degree_steps
+    "words of degree" = degree_steps, "letters for words of degree" = letter_steps
   )
   for (ground in names(grounds)) {
     step <- grounds[[ground]](labels)
@@ -174,7 +174,10 @@ plain_quantity <- function(folded) {
   folded <- stringi::stri_replace_first_regex(
     folded, "^[\\[(]([-+0-9.e]+), ?([-+0-9.e]+|inf)[\\])]$", "$1 - $2"
   )
-  text <- stringi::stri_replace_all_regex(folded, "[\\p{Sc}]|(?<=[0-9]) ?(usd|eur|gbp|kr)\\b", " ")
+  folded <- counted_in_digits(folded)
+  text <- stringi::stri_replace_all_regex(folded, paste0(
+    "[\\p{Sc}]|(?<=[0-9]) ?(usd|eur|gbp|chf|kr)\\b|\\b(usd|eur|gbp|chf|cad|aud|kr) ?(?=[0-9])"
+  ), " ")
   text <- stringi::stri_replace_all_regex(text, "[_\\[\\]()]|(?<=[a-z])[.](?= |$)", " ")
   text <- stringi::stri_replace_all_regex(text, "(?<=[0-9])[,.' ](?=[0-9]{3}(?![0-9]))", "")
   text <- stringi::stri_replace_all_regex(text, "(?<=[0-9]) ?k\\b", "000")

@@ -134,7 +134,11 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("Rarely or never", "Sometimes", "Often or always"), c("Never", "Some days", "Most days", "Every day"), c("Not in the last month", "Once a month", "Once a week", "Daily"), c("Hardly ever", "Once a term", "Once a month", "Every week"),
     c("Just me", "2 people", "3 people", "4 or more people"), c("No trust at all", "Not much trust", "Some trust", "A lot of trust", "Complete trust"), c("Far below average", "Below average", "Average", "Above average"),
     c("Before 1990", "1990-1999", "2000-2009", "Since 2010"), c("Got much worse", "Got a bit worse", "Stayed the same", "Got a bit better", "Got much better"),
-    c("1 Never", "2 Rarely", "3 Often", "4 Always"), c("1 choir", "2 choirs", "3 or more choirs"), c("2 weeks", "3 months", "1 year")
+    c("1 Never", "2 Rarely", "3 Often", "4 Always"), c("1 choir", "2 choirs", "3 or more choirs"), c("2 weeks", "3 months", "1 year"),
+    c("SD", "D", "N", "A", "SA"), c("S.D.", "D.", "U", "A.", "S.A."), c("vd", "d", "s", "vs"), c("too cold", "cold", "just right", "warm", "too hot"), c("much too cold", "about right", "too warm"),
+    c("Less than a mile", "1-2 miles", "2 to 5 miles", "Over 5 miles"), c("half a mile", "1 mile", "2 miles or more"), c("Weniger als ein Kilometer", "1 bis 3 Kilometer", "Mehr als 3 Kilometer"),
+    c("Moins d'un kilom\u00e8tre", "1 \u00e0 5 kilom\u00e8tres", "Plus de 5 kilom\u00e8tres"), c("Less than half a mile", "Half a mile to a mile", "More than a mile"), c("half a glass", "1 glass", "2 glasses"),
+    c("\u00bd hour", "1 hour", "1\u00bd hours", "2 hours"), c("1/4 pint", "1/2 pint", "1 pint", "2 pints"), c("free", "GBP 10", "GBP 12.50", "GBP 1,200"), c("kr 100", "kr 200", "kr 1 000")
   )
   for (scale in scales) {
     found <- core$scale_order(sample(scale))
@@ -227,10 +231,10 @@ test_that("spans of time are in order, however they are worded, and no span says
 test_that("boxes with a word for a tick and one for none are one question, and a moment is no key", {
   set.seed(38)
   pairs <- list(
-    c("\u2611", "\u2610"), c("Checked", "Unchecked"), c("Selected", "Not selected"), c("genannt", "nicht genannt"), c("coch\u00e9", "non coch\u00e9"), c("Quoted", "Not quoted"), c("[X]", "[ ]"), c("x", "-")
+    c("\u2611", "\u2610"), c("Checked", "Unchecked"), c("Selected", "Not selected"), c("genannt", "nicht genannt"), c("coch\u00e9", "non coch\u00e9"), c("Quoted", "Not quoted"), c("[X]", "[ ]"), c("x", "-"), c("TRUE", "FALSE")
   )
   headings <- list(c("How do you come? (Car)", "How do you come? (Bus)"), c("Come [Car]", "Come [Bus]"), c("come_1", "come_2"))
-  for (pair in pairs) for (heading in headings) {
+  for (pair in pairs) for (heading in if (pair[1] == "TRUE") headings[1:2] else headings) {
     frame <- data.frame(
       Begun = sprintf("2026-03-%02d 10:%02d", rep(1:6, each = 10), 1:10), "Response ID" = sprintf("R-%d", 60:1), a = sample(pair, 60, TRUE), b = sample(pair, 60, TRUE), check.names = FALSE
     )
@@ -243,7 +247,8 @@ test_that("boxes with a word for a tick and one for none are one question, and a
     boxes <- study$data[vapply(study$book$variables, `[[`, "", "way")[names(study$data)] == "option"]
     expect_equal(unname(lapply(boxes, as.integer)), lapply(frame[3:4], function(cells) ifelse(cells == "", NA, as.integer(cells == pair[1]))), ignore_attr = TRUE, info = paste(pair[1], heading[1]))
   }
-  # `Yes` and `No` are answers, and a name with brackets is no question.
+  # `TRUE` where no question has it as an option, `Yes` and `No` are answers, and a name with brackets is no question.
+  expect_equal(unname(vapply(look(data.frame(id = 1:60, Retired = c("TRUE", "FALSE"), come_1 = c("false", "true", "")))$columns[2:3], `[[`, "", "kind")), c("choice", "choice"))
   expect_equal(unname(vapply(look(data.frame(id = 1:60, a = c("Yes", "No"), b = c("-", "o")))$columns[2:3], `[[`, "", "kind")), c("choice", "choice"))
   expect_equal(core$option_in_brackets("Bus (the 12)"), c("", "Bus (the 12)"))
   # What stands among numbered names without a number comes behind them.
