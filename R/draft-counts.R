@@ -185,7 +185,7 @@ counted_in_digits <- function(folded) {
   of <- function(text, words, count) stringi::stri_replace_first_regex(
     text, paste0("(?<![\\p{L}])(?:", words, ") ", unit), paste0(count, " ")
   )
-  folded <- sub("\\bd'(?=une? )", "de ", folded, perl = TRUE)
+  folded <- sub("\\bd'(?=une? |[0-9])", "de ", folded, perl = TRUE)
   folded <- of(of(folded, "half (?:a|an|of a)|half", "0.5"), "(?:a )?quarter of (?:a|an)", "0.25")
   of(folded, "a|an|one|ein|eine|einen|einem|un|une|una|uno|um|uma|een", "1")
 }

@@ -115,3 +115,11 @@ letter_steps <- function(labels) {
   }
   NULL
 }
+
+# `Rarely (less than 25 %)`, `Often (50-75 %)`: the words say the order.
+order_without_brackets <- function(labels) {
+  plain <- stringi::stri_trim_both(gsub("\\([^()]*\\)", "", labels))
+  if (identical(plain, labels) || !all(nzchar(plain)) || anyDuplicated(text_fold(plain)))
+    return(NULL)
+  known_order(labels, bare_labels(plain))
+}

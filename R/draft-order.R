@@ -264,7 +264,7 @@ feet_of <- function(folded) {
 
 schooling_steps <- function(labels) {
   if (length(labels) < 3) return(NULL)
-  folded <- gsub("[^[:alnum:]' ]", " ", text_fold(labels))
+  folded <- gsub("[^[:alnum:] ]", " ", gsub("'s\\b", "", text_fold(labels)))
   step <- numeric()
   for (text in folded) {
     word <- first_word(
@@ -285,5 +285,6 @@ schooling_table <- function() once_a_session("schooling", function() {
   ))
   table <- table[nzchar(table$word), ]
   table$padded <- padded(table$word)
-  table[order(-nchar(table$word)), ]
+  # `Master's degree` is the higher of its words.
+  table[order(-nchar(table$word), -table$value), ]
 })

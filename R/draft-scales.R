@@ -38,6 +38,7 @@ order_by_words <- function(labels) {
   if (is.null(known)) known <- learnt_order(labels)
   if (is.null(known)) known <- known_order(labels, without_shared(bare))
   if (is.null(known)) known <- order_behind_yes(labels, bare)
+  if (is.null(known)) known <- order_without_brackets(labels)
   known
 }
 

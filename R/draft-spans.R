@@ -64,7 +64,8 @@ counted_spans <- function(text, words) {
 # `1 h 30`, `1 hour and 20 minutes`, `2 years 6 months`: the smaller unit holds both.
 joined_spans <- function(text, words) {
   pattern <- paste0(
-    "([0-9]+) ?", words$units, "(?: ?(?:,|and|und|et|y|e|en)?) ?([0-9]+)(?: ?", words$units, ")?$"
+    "([0-9]+) ?", words$units, "(?: ?(?:,|and|und|et|y|e|en)?) ?([0-9]+)(?: ?", words$units,
+    ")?(?=$| ?(?:[-\u2013]| to| bis| \u00e0| a| tot) ?[0-9])"
   )
   parts <- stringi::stri_match_first_regex(text, pattern)
   if (is.na(parts[1, 1])) return(text)

@@ -138,7 +138,10 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("SD", "D", "N", "A", "SA"), c("S.D.", "D.", "U", "A.", "S.A."), c("vd", "d", "s", "vs"), c("too cold", "cold", "just right", "warm", "too hot"), c("much too cold", "about right", "too warm"),
     c("Less than a mile", "1-2 miles", "2 to 5 miles", "Over 5 miles"), c("half a mile", "1 mile", "2 miles or more"), c("Weniger als ein Kilometer", "1 bis 3 Kilometer", "Mehr als 3 Kilometer"),
     c("Moins d'un kilom\u00e8tre", "1 \u00e0 5 kilom\u00e8tres", "Plus de 5 kilom\u00e8tres"), c("Less than half a mile", "Half a mile to a mile", "More than a mile"), c("half a glass", "1 glass", "2 glasses"),
-    c("\u00bd hour", "1 hour", "1\u00bd hours", "2 hours"), c("1/4 pint", "1/2 pint", "1 pint", "2 pints"), c("free", "GBP 10", "GBP 12.50", "GBP 1,200"), c("kr 100", "kr 200", "kr 1 000")
+    c("\u00bd hour", "1 hour", "1\u00bd hours", "2 hours"), c("1/4 pint", "1/2 pint", "1 pint", "2 pints"), c("free", "GBP 10", "GBP 12.50", "GBP 1,200"), c("kr 100", "kr 200", "kr 1 000"),
+    c("Rarely (less than 25%)", "Sometimes (25-50%)", "Often (50-75%)", "Nearly always (over 75%)"), c("Poor (D)", "Fair (C)", "Good (B)", "Excellent (A)"), c("Irrelevant", "Nice to have", "Fairly important", "Very important", "Essential"),
+    c("Under 1h", "1h-1h30", "1h30-2h", "Over 2h"), c("unter 1 h", "1 h bis 1 h 30", "1 h 30 bis 2 h", "\u00fcber 2 h"), c("moins d'1h", "1h-1h30", "1h30-2h", "plus de 2h"), c("less than 30 min", "30 min-1 h", "1 h-1 h 45", "1 h 45-3 h"),
+    c("No formal qualifications", "GCSE or equivalent", "A level or equivalent", "Bachelor's degree", "Master's degree", "Doctorate"), c("O level", "A level", "Bachelor", "Master")
   )
   for (scale in scales) {
     found <- core$scale_order(sample(scale))
