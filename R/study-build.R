@@ -26,7 +26,7 @@
 #'   record in the raw files (keys and lines, no answers; nothing where the key is
 #'   private); and the built study, without private answers. It is used only while
 #'   size and times of all files are the same, and removed where somebody is purged
-#'   who is still in it. It may be deleted at any time.
+#'   who is still in it, or what it holds has become private. It may be deleted at any time.
 #' @section Large studies: In parts, delimited files are cut where records begin, and what was
 #'   decoded and made waits in files of a work folder, `.mavik/parts` in the project (another:
 #'   the environment variable `MAVIK_WORK`). The columns of such a study are plain vectors to all
