@@ -121,16 +121,19 @@ are_write_ins <- function(labels, frequent) {
   tail & (!frequent | labels$count <= 2)
 }
 
-# `Y` and `N` beside `Yes` and `No`, or one of these.
+# `Y` and `N` beside `Yes` and `No`, or beside one of these and nothing else.
 short_forms <- function(texts) {
   folded <- text_fold(texts)
   out <- rep(NA_character_, length(texts))
   for (pair in list(
     c("yes", "no"), c("ja", "nein"), c("oui", "non"), c("ja", "nee"), c("s\u00ed", "no"),
     c("si", "no"), c("s\u00ec", "no"), c("sim", "n\u00e3o"), c("tak", "nie")
-  )) if (sum(pair %in% folded) + all(substr(pair, 1, 1) %in% folded) > 1) {
+  )) {
+    letters <- substr(pair, 1, 1)
+    if (!all(pair %in% folded) && !(all(letters %in% folded) && all(folded %in% c(pair, letters))))
+      next
     word <- match(pair, folded)
-    letter <- match(substr(pair, 1, 1), folded)
+    letter <- match(letters, folded)
     both <- !is.na(letter) & !is.na(word)
     out[letter[both]] <- texts[word[both]]
   }

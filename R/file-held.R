@@ -35,10 +35,7 @@ stored_column <- function(column, folder) {
 mapped_column <- function(stored) {
   value <- mapped_vector(stored$value)
   if (!stored$shared) return(list(value = value, reason = mapped_vector(stored$reason)))
-  places <- looked_parts(value)
-  list(value = value, reason = looked_up(
-    places$index, stored$reason$table, places$folder, stored$reason$attributes
-  ))
+  list(value = value, reason = at_places_of(value, stored$reason$table, stored$reason$attributes))
 }
 
 # A byte a row where few values occur.
@@ -50,9 +47,13 @@ narrow_vector <- function(x, folder) {
 }
 
 # A column looked up by the places of another that has the same.
-looked_like <- function(x, other) {
+looked_like <- function(x, other) at_places_of(
+  other, looked_parts(x)$table, as.list(attributes(x))
+)
+
+at_places_of <- function(other, table, attributes) {
   places <- looked_parts(other)
-  looked_up(places$index, looked_parts(x)$table, places$folder, as.list(attributes(x)))
+  looked_up(places$index, table, places$folder, attributes)
 }
 
 # Rows of the ledger; of a variable there are most often few, and each file takes its time.

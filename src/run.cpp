@@ -142,7 +142,7 @@ SEXP run_texts(SEXP packed) {
   R_xlen_t n = 0;
   const Rbyte* from = bytes;
   for (const Rbyte* to; (to = Run::close_of(from, end)); from = to + 1, ++n) {
-    if (*from == 0xFF) return R_NilValue;
+    if (*from == Run::gap) return R_NilValue;
     if (n % Run::step == 0) starts.push_back((double) (from - bytes));
   }
   NumericVector held(starts.begin(), starts.end());

@@ -7,6 +7,8 @@
 // begins.
 struct Run {
   static constexpr R_xlen_t step = 16;
+  // What stands for a gap among packed texts: a byte that UTF-8 does not have.
+  static constexpr Rbyte gap = 0xFF;
   const Rbyte* bytes = nullptr;
   const Rbyte* end = nullptr;
   const double* starts = nullptr;

@@ -254,6 +254,10 @@ test_that("boxes with a word for a tick and one for none are one question, and a
   expect_equal(unname(vapply(look(data.frame(id = 1:60, Retired = c("TRUE", "FALSE"), come_1 = c("false", "true", "")))$columns[2:3], `[[`, "", "kind")), c("choice", "choice"))
   expect_equal(unname(vapply(look(data.frame(id = 1:60, a = c("Yes", "No"), b = c("-", "o")))$columns[2:3], `[[`, "", "kind")), c("choice", "choice"))
   expect_equal(core$option_in_brackets("Bus (the 12)"), c("", "Bus (the 12)"))
+  # A letter is a short form of its word where nothing else stands beside them, or both words do.
+  expect_equal(core$short_forms(c("yes", "y", "n")), c(NA, "yes", NA))
+  expect_equal(core$short_forms(c("N", "No", "Yes", "Not yet")), c("No", NA, NA, NA))
+  expect_equal(core$short_forms(c("N", "S", "E", "W", "No")), rep(NA_character_, 5))
   # What stands among numbered names without a number comes behind them.
   expect_equal(core$codes_of_names(c("Level 2", "Level 3", "Not graded", "Level 1")), c(2, 3, 4, 1))
   expect_equal(core$codes_of_names(c("Hall 2", "Church", "School")), 1:3)

@@ -231,7 +231,7 @@ test_that("packed texts are found and given back as they were", {
 })
 
 # The same bytes from a run, and from places in it, as from plain texts.
-written_as <- function(run, x, places) {
+expect_written_alike <- function(run, x, places) {
   files <- replicate(4, tempfile())
   core$write_csv(list(key = run), files[1])
   core$write_csv(list(key = x), files[2])
@@ -239,7 +239,6 @@ written_as <- function(run, x, places) {
   core$write_csv(list(key = x[places]), files[4])
   expect_identical(readLines(files[1]), readLines(files[2]))
   expect_identical(readLines(files[3]), readLines(files[4]))
-  files[1]
 }
 
 test_that("texts in a run are the plain texts to whoever looks, and those that do not make them agree", {
@@ -261,7 +260,7 @@ test_that("texts in a run are the plain texts to whoever looks, and those that d
     part <- run[many]
     expect_equal(core$is_run(part), n > 0)
     places <- as.integer(rows[which(rows <= n)])
-    expect_true(file.exists(written_as(run, x, places)))
+    expect_written_alike(run, x, places)
     # Nothing so far looked at the whole.
     expect_false(core$run_is_spread(run) || core$run_is_spread(part))
     expect_identical(part, x[many])
