@@ -66,6 +66,7 @@ stem_of_box <- function(profile) {
     return(option_behind_number(asked))
   parts <- stem_of(asked)
   if (!nzchar(parts[1]) && profile$kind == "ticks") parts <- option_in_brackets(asked)
+  if (!nzchar(parts[1]) && profile$kind == "ticks") parts <- option_behind_colon(asked)
   tick <- if (profile$kind == "ticks") profile$tick else ""
   if (nzchar(parts[1]) || !nzchar(tick) || !endsWith(text_fold(asked), text_fold(tick)))
     return(parts)
@@ -89,6 +90,12 @@ option_in_brackets <- function(asked) {
   asks <- !is.na(parts[2]) && grepl("[?:]$|( .*){3}", parts[2])
   if (!asks || asks_several(parts[3])) return(c("", asked))
   c(text_trim(parts[2]), text_trim(parts[3]))
+}
+
+# `At the break: tea`
+option_behind_colon <- function(asked) {
+  parts <- stringi::stri_match_first_regex(asked, "^(.{4,}?):\\s+(.+)$")
+  if (is.na(parts[1])) c("", asked) else parts[2:3]
 }
 
 tick_lines <- function(set, seen, plan) {

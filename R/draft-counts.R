@@ -51,7 +51,7 @@ codes_of_counts <- function(ordered, start) {
   count <- round(start)
   count[start == -1] <- 0
   last <- length(count)
-  if (is.infinite(count[last])) count[last] <- count[last - 1] + 1
+  if (count[last] >= 1e300) count[last] <- count[last - 1] + 1
   # `Half a mile` is no count.
   parts <- is.finite(start) & abs(start - round(start)) > 0.01
   if (any(parts) || !all(diff(count) == 1) || !count[1] %in% 0:1) return(codes_in_order(ordered))
@@ -82,7 +82,7 @@ beyond_numbers <- function(highest) {
 }
 
 # Names that have an order of their own, which says nothing of more or less: months, days of the
-# week, `Q1` to `Q4`, `I` to `IV`, `A` to `E`, `a) ...`, `Feb 2026`.
+# week, `Q1` to `Q4`, `I` to `IV`, `A` to `E`, `a) ...`, `Feb 2026`, seasons, parts of a day.
 natural_codes <- function(labels) {
   if (length(labels) < 3) return(NULL)
   folded <- sub("[.]$", "", text_fold(labels))
@@ -97,7 +97,8 @@ natural_codes <- function(labels) {
     counted = ifelse(
       counted[, 2] %in% names(which.max(table(counted[, 2]))), as.integer(counted[, 3]), NA
     ),
-    period = period_steps(folded)
+    period = period_steps(folded), season = season_steps(folded), daytime = daytime_steps(folded),
+    but_one = order_but_one(labels)
   )
   # Letters without a gap are a row, others short for something.
   for (kind in c("letter", "lettered")) {
@@ -105,12 +106,36 @@ natural_codes <- function(labels) {
     if (!anyNA(row) && (min(row) > 1 || max(row) > length(row))) orders[[kind]] <- NA
   }
   # Only these are told from names where a label is not of them.
-  loose <- c("month", "weekday", "counted")
+  loose <- c("month", "weekday", "counted", "season", "daytime", "but_one")
   for (kind in names(orders)) if (length(orders[[kind]]) == length(labels)) {
     out <- if (!anyNA(orders[[kind]]) || kind %in% loose) codes_with_rest(orders[[kind]])
     if (!is.null(out)) return(out)
   }
   NULL
+}
+
+season_steps <- function(folded) {
+  words <- order_words()$season
+  words$value[match(sub("^(in|im|en|au|in the) ", "", folded), words$word)]
+}
+
+daytime_steps <- function(folded) {
+  words <- order_words()$daytime
+  step <- words$value[match(sub("^(in|in the|at|around|at around|am) ", "", folded), words$word)]
+  match(step, sort(unique(step)))
+}
+
+# `I joined later` beside `0-25%` to `76-100%`: quantities, all but one.
+order_but_one <- function(labels) {
+  if (length(labels) < 5 || length(labels) > 40) return(NULL)
+  apart <- vapply(millions_told(text_fold(labels)), function(text) {
+    quantity <- quantity_of(text)
+    is.na(quantity$start) && quantity$more == 0
+  }, TRUE)
+  if (sum(apart) != 1) return(NULL)
+  known <- learnt_order(labels[!apart])
+  if (is.null(known) || known$name != "quantities in the words") return(NULL)
+  match(labels, known$labels)
 }
 
 # Behind `Level 1` to `Level 3` stands `Not graded`; NULL where the rest is more than a third.

@@ -46,7 +46,7 @@ learnt_order <- function(labels) {
 # Where each label begins, as a number; NULL where not all are quantities of one kind.
 quantity_steps <- function(labels) {
   if (length(labels) < 3) return(NULL)
-  folded <- text_fold(labels)
+  folded <- millions_told(text_fold(labels))
   if (are_measured_apart(folded)) return(NULL)
   read <- list()
   silent <- 0
@@ -69,11 +69,12 @@ quantity_steps <- function(labels) {
   digits <- vapply(read, `[[`, TRUE, "told")
   # One label may say no more than `more often`.
   open <- which(is.na(start) & vapply(read, function(wording) wording$more != 0, TRUE))
-  if (length(open) == 1) start[open] <- if (read[[open]]$more > 0) Inf else
+  if (length(open) == 1) start[open] <- if (read[[open]]$more > 0) 1e300 else
     if (any(start == -1, na.rm = TRUE)) min(start[start > 0], na.rm = TRUE) / 2 else -Inf
   # What never was is longest ago.
   never <- grepl("^(i have |noch )?(never|nie|jamais|nunca|mai|nooit)( |$)", folded)
-  if (any(stringi::stri_detect_regex(folded, long_ago))) start[start == -1 & never] <- Inf
+  since <- stringi::stri_detect_regex(folded, long_ago) | !is.na(time_ago(folded))
+  if (any(since)) start[start == -1 & never] <- Inf
   if (anyNA(start) || anyDuplicated(start) || mean(digits) < 0.5) return(NULL)
   before <- unique(vapply(read[digits], `[[`, "", "before"))
   # `Line 1`, `Line 2` are names.
@@ -84,12 +85,25 @@ quantity_steps <- function(labels) {
   start
 }
 
+# Beside sums and thousands `m` stands for a million, elsewhere for a metre.
+millions_told <- function(folded) {
+  sums <- grepl("\\p{Sc}|\\b(usd|eur|gbp|chf|cad|aud)\\b|[0-9] ?k\\b", folded, perl = TRUE)
+  if (any(sums)) gsub("([0-9]) ?m\\b", "\\1 million", folded) else folded
+}
+
 seldom_words <- c("rarely", "very rarely", "seldom", "hardly ever", "almost never", "selten",
   "sehr selten", "fast nie", "rarement", "presque jamais", "rara vez", "casi nunca", "raramente",
   "quasi mai", "quase nunca", "zelden", "bijna nooit")
 alone_words <- c("just me", "only me", "just myself", "on my own", "alone", "by myself",
   "i live alone", "nobody else", "no one else", "none of them")
 not_lately <- "^not (once )?(in|within|during|over) the (last|past) "
+
+# `Today`, `last week`: how long ago, in minutes.
+time_ago <- function(folded) {
+  words <- order_words()$ago
+  said <- sub("^(in|within|during|earlier|at some point|sometime) ", "", folded)
+  words$value[match(said, words$word)]
+}
 
 every_day <- paste0("^(every day|each day|all days|daily|t\u00e4glich|jeden tag|tous les jours|",
   "chaque jour|todos los d\u00edas|cada d\u00eda|ogni giorno|tutti i giorni|elke dag|dagelijks)$")
@@ -127,6 +141,8 @@ quantity_of <- function(folded) {
   if (text %in% alone_words || grepl(not_lately, folded)) return(replace(
     none, c("start", "told"), list(-1, TRUE)
   ))
+  since <- time_ago(folded)
+  if (!is.na(since)) return(replace(none, c("start", "told"), list(since, TRUE)))
   # Among rates it is the lowest of them.
   if (text %in% seldom_words) return(replace(none, "start", 0.1))
   if (text %in% free_words) return(replace(none, c("start", "told"), list(-1, TRUE)))
@@ -180,11 +196,29 @@ plain_quantity <- function(folded) {
   ), " ")
   text <- stringi::stri_replace_all_regex(text, "[_\\[\\]()]|(?<=[a-z])[.](?= |$)", " ")
   text <- stringi::stri_replace_all_regex(text, "(?<=[0-9])[,.' ](?=[0-9]{3}(?![0-9]))", "")
-  text <- stringi::stri_replace_all_regex(text, "(?<=[0-9]) ?k\\b", "000")
-  text <- stringi::stri_replace_all_regex(text, "(?<=[0-9]) ?(m|million)\\b(?! ?(in|o))", "000000")
   text <- stringi::stri_replace_all_regex(text, "(?<=[0-9]),(?=[0-9])", ".")
+  text <- multiplied(multiplied(text, "k", 1e3), "(?:millions?|mio|mn)", 1e6)
   text <- stringi::stri_replace_all_regex(text, "(?<=[0-9])(?=[a-z])|(?<=[a-z])(?=[0-9])", " ")
   stringi::stri_trim_both(stringi::stri_replace_all_regex(text, " +", " "))
+}
+
+# `1.5k` is 1500, `1 to 2k` 1000 to 2000, and `500 to 1k` 500 to 1000.
+multiplied <- function(text, word, by) {
+  amount <- "([0-9]+(?:[.][0-9]+)?)"
+  span <- stringi::stri_match_first_regex(text, paste0(
+    amount, " ?(?:-|\u2013|to|and|bis|und|\u00e0|a|y|e) ?", amount, " ?", word, "(?![a-z])"
+  ))
+  if (isTRUE(as.numeric(span[2]) < as.numeric(span[3]))) text <- sub(
+    span[2], number_to_text(by * as.numeric(span[2])), text, fixed = TRUE
+  )
+  counted <- paste0(amount, "(?= ?", word, "(?![a-z]))")
+  for (number in stringi::stri_extract_all_regex(text, counted, omit_no_match = TRUE)[[1]]) {
+    text <- stringi::stri_replace_first_regex(
+      text, paste0("\\b\\Q", number, "\\E ?", word, "(?![a-z])"),
+      number_to_text(by * as.numeric(number))
+    )
+  }
+  text
 }
 
 number_in_words <- function(text) {
@@ -259,32 +293,3 @@ feet_of <- function(folded) {
   if (grepl("^(under|below|less|<)", folded)) start - 0.01 else
     if (grepl("(over|above|more|taller|\\+)$", folded)) start + 0.01 else start
 }
-
-# ---- schooling ----
-
-schooling_steps <- function(labels) {
-  if (length(labels) < 3) return(NULL)
-  folded <- gsub("[^[:alnum:] ]", " ", gsub("'s\\b", "", text_fold(labels)))
-  step <- numeric()
-  for (text in folded) {
-    word <- first_word(
-      stringi::stri_replace_all_regex(text, "\\b(school|schools)\\b", ""), schooling_table()
-    )
-    if (is.na(word)) return(NULL)
-    step <- c(step, word)
-  }
-  if ( anyDuplicated(step) || length(unique(step > 0)) < 1 || max(step) < 3)
-    return(NULL)
-  unname(step)
-}
-
-schooling_table <- function() once_a_session("schooling", function() {
-  table <- order_words()$schooling
-  table$word <- stringi::stri_trim_both(stringi::stri_replace_all_regex(
-    table$word, "\\b(school|schools)\\b", ""
-  ))
-  table <- table[nzchar(table$word), ]
-  table$padded <- padded(table$word)
-  # `Master's degree` is the higher of its words.
-  table[order(-nchar(table$word), -table$value), ]
-})

@@ -45,6 +45,14 @@ seams_of <- function(path, shares, heading) {
   c(inner[inner > heading & inner < size], Inf)
 }
 
+# What a large part takes in memory ends with the process that read it, and piles up nowhere.
+read_part_apart <- function(task) {
+  large <- min(task$to, file.size(task$path)) - task$from >= 5e7
+  job <- split_off(function() read_part(task), large)
+  on.exit(job$stop_waiting())
+  job$wait()
+}
+
 # One part. Its cells stand in a file, and what is known of them in another beside it, which
 # comes last: a part is there when that is.
 read_part <- function(task) {

@@ -111,7 +111,6 @@ delimited_sizes <- function(book) {
 # All delimited files of a build, read in parts; by the name of the first export of each.
 read_in_parts <- function(book, work, digests) {
   if (is.null(work) || isTRUE(work$asked$at_once)) return(list())
-  make_room(sum(delimited_sizes(book)))
   cuts <- list()
   on.exit(for (cut in cuts) if (cut$path != cut$source) unlink(cut$path))
   for (names in read_together(book$exports)) {
@@ -124,7 +123,7 @@ read_in_parts <- function(book, work, digests) {
   total <- length(tasks)
   if (length(open) < total) signal_notice(count_of(total - length(open), "part"), " of ", total,
     " kept by an earlier build")
-  parts[open] <- at_work(tasks[open], read_part, part_named, function(n) signal_progress(
+  parts[open] <- at_work(tasks[open], read_part_apart, part_named, function(n) signal_progress(
     "read", paste(count_of(length(cuts), "file"), "in parts"), n + total - length(open), total
   ))
   # Workers have all cores for the reading; what comes next leaves some idle.

@@ -54,8 +54,10 @@ input_of <- function(raw, export, book, digest = NULL) {
   id <- if (is_numbered(export) && !is.null(record)) record else key
   list(
     parallel = !is.null(export$adds_to),
-    records = list(wave = rep(export$wave, raw$records), key = key, id = id,
-      export = rep(export$name, raw$records), line = raw$lines),
+    records = list(
+      wave = same_text(export$wave, raw$records, book$held), key = key, id = id,
+      export = same_text(export$name, raw$records, book$held), line = raw$lines
+    ),
     record = record,
     columns = raw$columns[intersect(answer_columns(export, book), raw$names)],
     questions = raw$questions, names = raw$names,

@@ -125,3 +125,8 @@ at_places <- function(known, index, folder) {
     return(known[index])
   looked_up(index, known, folder, list())
 }
+
+# One text for all rows, which in a file takes no memory.
+same_text <- function(text, n, folder) {
+  if (is.null(folder)) rep(text, n) else held_vector(listed_texts(rep(1L, n), text), folder)
+}

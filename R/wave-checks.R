@@ -64,13 +64,9 @@ export_findings <- function(study) {
   )
   # Without a cell that could not be read nothing is lost.
   some <- unique(vapply(entries, `[[`, "", "variable"))
-  unread <- lapply(
-    with_names(some, some),
-    function(name) place[unlist(lapply(entries, function(entry) if (entry$variable == name)
-      entry$rows))]
-  )
   lost <- vapply(some, function(name) {
-    unlisted <- tabulate(unread[[name]], length(exports))
+    unread <- lapply(entries, function(entry) if (entry$variable == name) place[entry$rows])
+    unlisted <- tabulate(unlist(unread), length(exports))
     answered <- answered_by(study, name, place, length(exports))
     ifelse(unlisted + answered < 10, NA, unlisted / (unlisted + answered))
   }, numeric(length(exports)))

@@ -123,6 +123,9 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("nigdy", "czasami", "cz\u0119sto", "zawsze"), c("Rozhodn\u011b ne", "Sp\u00ed\u0161e ne", "Sp\u00ed\u0161e ano", "Rozhodn\u011b ano"),
     c("Mycket missn\u00f6jd", "Ganska missn\u00f6jd", "Ganska n\u00f6jd", "Mycket n\u00f6jd"), c("Slet ikke", "I nogen grad", "I h\u00f8j grad"),
     c("Helt uenig", "Litt uenig", "Verken enig eller uenig", "Litt enig", "Helt enig"), c("Eritt\u00e4in huono", "Kohtalainen", "Hyv\u00e4"),
+    c("3 m", "4.5 m", "10 m", "12 m"), c("\u00a3500k", "\u00a31m", "\u00a31.5m", "\u00a32m+"), c("0.5k", "1.5k", "2k"), c("up to 1 million", "1 to 2.5 million", "over 2.5 million"), c("\u00a3500 to 1k", "\u00a31-2k", "\u00a32-5k", "over \u00a35k"),
+    c("this month", "last month", "2-6 months ago", "more than 6 months ago", "never"), c("today", "this week", "last week", "longer ago", "never"), c("heute", "gestern", "letzte Woche", "l\u00e4nger her"),
+    c("XS", "S", "M", "L", "XL", "XXL"), c("pp", "p", "mp", "mf", "f", "ff"), c("Absolute beginner", "Elementary", "Intermediate", "Advanced", "Professional"),
     c("Completely dissatisfied", "Mostly dissatisfied", "Somewhat dissatisfied", "Neither satisfied nor dissatisfied", "Somewhat satisfied", "Mostly satisfied", "Completely satisfied"),
     c("Not prepared", "Partly prepared", "Largely prepared", "Fully prepared"), c("Definitely false", "Mostly false", "Mostly true", "Definitely true"),
     c("Nicht zufrieden", "Teilweise zufrieden", "\u00dcberwiegend zufrieden", "Vollkommen zufrieden"), c("Not implemented", "Partially implemented", "Mostly implemented", "Completely implemented"),
@@ -231,13 +234,29 @@ test_that("spans of time are in order, however they are worded, and no span says
   for (span in spans) expect_equal(core$scale_order(sample(span))$labels, span, info = span[1])
 })
 
+test_that("names with an order of their own stand in it, with what is none of them behind", {
+  lists <- list(
+    c("Early morning", "Morning", "Afternoon", "Evening", "It varies"), c("Fr\u00fchling", "Sommer", "Herbst", "Winter", "egal"), c("0-25%", "26-50%", "51-75%", "76-100%", "I joined later"),
+    c("under 5 km", "5-10 km", "10-20 km", "over 20 km", "It varies"), c("free", "up to \u00a35", "\u00a35 to \u00a310", "over \u00a310", "by arrangement")
+  )
+  for (list in lists) {
+    turned <- c(list[5], rev(list[1:4]))
+    expect_null(core$scale_order(turned), info = list[1])
+    expect_equal(core$natural_codes(turned), 5:1, info = list[1])
+  }
+  for (none in list(c("Soprano", "Alto", "Tenor", "Bass"), c("Fall", "Rise", "Stay"), c("2 m", "Blue", "Red", "Green", "White"), c("S", "A", "T", "B"))) {
+    expect_null(core$scale_order(none), info = none[1])
+    expect_null(core$natural_codes(none), info = none[1])
+  }
+})
+
 test_that("boxes with a word for a tick and one for none are one question, and a moment is no key", {
   set.seed(38)
   pairs <- list(
     c("\u2611", "\u2610"), c("Checked", "Unchecked"), c("Selected", "Not selected"), c("genannt", "nicht genannt"), c("coch\u00e9", "non coch\u00e9"), c("Quoted", "Not quoted"), c("[X]", "[ ]"), c("x", "-"), c("TRUE", "FALSE")
   )
-  headings <- list(c("How do you come? (Car)", "How do you come? (Bus)"), c("Come [Car]", "Come [Bus]"), c("come_1", "come_2"))
-  for (pair in pairs) for (heading in if (pair[1] == "TRUE") headings[1:2] else headings) {
+  headings <- list(c("How do you come? (Car)", "How do you come? (Bus)"), c("Come [Car]", "Come [Bus]"), c("Do you come > Car", "Do you come > Bus"), c("Ways: Tram", "Ways: Car"), c("come_1", "come_2"))
+  for (pair in pairs) for (heading in if (pair[1] == "TRUE") headings[1:4] else headings) {
     frame <- data.frame(
       Begun = sprintf("2026-03-%02d 10:%02d", rep(1:6, each = 10), 1:10), "Response ID" = sprintf("R-%d", 60:1), a = sample(pair, 60, TRUE), b = sample(pair, 60, TRUE), check.names = FALSE
     )
@@ -247,7 +266,9 @@ test_that("boxes with a word for a tick and one for none are one question, and a
     data.table::fwrite(frame, file)
     study <- build_study(drafted(file))
     expect_equal(study$records$key, frame$`Response ID`)
-    boxes <- study$data[vapply(study$book$variables, `[[`, "", "way")[names(study$data)] == "option"]
+    ways <- vapply(study$book$variables, `[[`, "", "way")
+    expect_equal(sum(ways == "split"), 1)
+    boxes <- study$data[ways[names(study$data)] == "option"]
     expect_equal(unname(lapply(boxes, as.integer)), lapply(frame[3:4], function(cells) ifelse(cells == "", NA, as.integer(cells == pair[1]))), ignore_attr = TRUE, info = paste(pair[1], heading[1]))
   }
   # `TRUE` where no question has it as an option, `Yes` and `No` are answers, and a name with brackets is no question.
