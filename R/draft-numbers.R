@@ -12,6 +12,7 @@ number_lines <- function(profile, entry, seen) {
   if (is_two_valued(profile)) return(two_valued_lines(profile, entry, seen))
   if (is_stepped(profile) || (seen$cells == "codes" && is_code_like(profile)))
     return(bare_codes(profile, entry))
+  profile <- with_other_mark(profile, seen$form$decimal)
   range <- number_range(profile, seen$form$decimal)
   c(
     entry(
@@ -27,8 +28,31 @@ number_lines <- function(profile, entry, seen) {
       "    # far from the others, and inside the range: ",
       comment_text(paste(range$unusual, collapse = ", "))
     ),
-    span_lines(profile, seen$form$decimal), odd_lines(profile, "    ", number_rest(profile))
+    profile$unread, span_lines(profile, seen$form$decimal),
+    odd_lines(profile, "    ", number_rest(profile))
   )
+}
+
+# A build reads one decimal mark in a file: `2,5` among points is a variant of 2.5.
+with_other_mark <- function(profile, decimal) {
+  decimal <- if (is.null(decimal)) "point" else decimal
+  cells <- profile$cells[is.na(profile$cells$gap), c("text", "count")]
+  other <- cells[is.na(text_to_number(cells$text, decimal)) & !is.na(in_other_mark(cells$text)), ]
+  odd <- profile$odd[is.na(text_to_number(profile$odd$text, decimal)), c("text", "count")]
+  odd <- odd[!odd$text %in% other$text, ]
+  if (nrow(other) > 101) {
+    profile$unread <- paste0("    # left as findings: \u201c", other$text[1], "\u201d and ",
+      nrow(other) - 1, " different more; the file's decimal mark is a ", decimal)
+    other <- other[0, ]
+  }
+  profile$odd <- rbind(other, odd)
+  profile
+}
+
+# Of three digits behind a mark nobody can say what they are.
+in_other_mark <- function(texts) {
+  marked <- grepl("^-?[0-9]*[.,]([0-9]{1,2}|[0-9]{4,})$", texts)
+  suppressWarnings(as.numeric(ifelse(marked, chartr(",", ".", texts), NA)))
 }
 
 # Spans are proposed to be read, never read by a draft.
@@ -46,6 +70,7 @@ span_lines <- function(column, decimal) {
 # Round bounds around the bulk of the answers; what lies far off is named.
 number_range <- function(column, decimal) {
   number <- text_to_number(column$cells$text, if (is.null(decimal)) "point" else decimal)
+  number <- ifelse(is.na(number), in_other_mark(column$cells$text), number)
   keep <- !is.na(number) & !number %in% far_numbers(column)$number
   # `05` among years is none of the year 5.
   short <- keep & number <= 99 & are_years_besides(number[keep], column$cells$count[keep])
@@ -173,7 +198,7 @@ number_meant <- function(text) {
       "times?|people|km|kg|cm|%)$"
     )
   )[, 2])
-  ifelse(is.na(word), unit, word)
+  ifelse(is.na(word), ifelse(is.na(unit), in_other_mark(text), unit), word)
 }
 
 number_variants <- function(column) {

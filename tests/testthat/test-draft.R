@@ -234,6 +234,26 @@ test_that("spans of time are in order, however they are worded, and no span says
   for (span in spans) expect_equal(core$scale_order(sample(span))$labels, span, info = span[1])
 })
 
+test_that("a number with the other decimal mark is a variant of itself, or told to be left", {
+  set.seed(6)
+  numbers <- sprintf("%.2f", stats::runif(120) * 50)
+  with_comma <- function(texts) sub(".", ",", texts, fixed = TRUE)
+  few <- sample(c("0.5", "1.25", "3", "4"), 120, TRUE)
+  for (mark in c("point", "comma")) {
+    own <- if (mark == "point") identity else with_comma
+    other <- if (mark == "point") with_comma else identity
+    mixed <- ifelse(seq_along(numbers) %in% c(9, 40), other(numbers), own(numbers))
+    frame <- data.frame(id = 1:120, main = own(numbers), second = own(rev(numbers)), few = other(few), mixed = mixed, many = other(numbers))
+    file <- tempfile(fileext = ".csv")
+    data.table::fwrite(frame, file)
+    draft <- drafted(file)
+    study <- build_study(draft)
+    expect_equal(as.list(study$data[c("main", "few", "mixed")]), list(main = as.numeric(numbers), few = as.numeric(few), mixed = as.numeric(numbers)), info = mark)
+    expect_equal(unique(subset(findings(study), kind == "unlisted")$variable), "many", info = mark)
+    expect_match(readLines(draft), paste0("left as findings: .* different more; the file's decimal mark is a ", mark), all = FALSE)
+  }
+})
+
 test_that("names with an order of their own stand in it, with what is none of them behind", {
   lists <- list(
     c("Early morning", "Morning", "Afternoon", "Evening", "It varies"), c("Fr\u00fchling", "Sommer", "Herbst", "Winter", "egal"), c("0-25%", "26-50%", "51-75%", "76-100%", "I joined later"),
