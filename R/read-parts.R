@@ -47,7 +47,8 @@ seams_of <- function(path, shares, heading) {
 
 # What a large part takes in memory ends with the process that read it, and piles up nowhere.
 read_part_apart <- function(task) {
-  large <- min(task$to, file.size(task$path)) - task$from >= 5e7
+  size <- min(task$to, file.size(task$path)) - task$from
+  large <- size >= getOption("mavik.least_apart", 5e7)
   job <- split_off(function() read_part(task), large)
   on.exit(job$stop_waiting())
   job$wait()

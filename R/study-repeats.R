@@ -3,7 +3,7 @@
 settle_repeats <- function(screened, settled, decoded, book, records) {
   retained <- which(is.na(screened$dropped))
   groups <- repeated_groups(records, retained)
-  screened$instead <- rep("", length(records$key))
+  screened$instead <- same_text("", length(records$key), book$held)
   if (length(groups) == 0) return(screened)
   if (is.null(book$duplicates)) stop_repeated(groups, records, book)
   keep <- book$duplicates$keep

@@ -8,13 +8,14 @@ screen_records <- function(settled, decoded, book, records) {
     state <- answered_counts(screen$counts, decoded, settled, book, n)
     screens()[[screen$kind]]$compute(screen, inputs, state, book, n)
   })
-  dropped <- rep(NA_character_, n)
-  for (name in names(met)) {
-    if (book$screens[[name]]$report) next
-    rows <- met[[name]]$rows
-    dropped[rows[is.na(dropped[rows])]] <- name
+  dropped <- rep(NA_integer_, n)
+  for (place in seq_along(met)) {
+    if (book$screens[[place]]$report) next
+    rows <- met[[place]]$rows
+    dropped[rows[is.na(dropped[rows])]] <- place
   }
-  list(met = lapply(met, `[[`, "rows"), more = lapply(met, `[[`, "more"), dropped = dropped)
+  list(met = lapply(met, `[[`, "rows"), more = lapply(met, `[[`, "more"),
+    dropped = held_vector(at_places(paste(names(met)), dropped, book$held), book$held))
 }
 
 # Of some variables: how many were answered (refusals count), and how many asked, in each

@@ -112,7 +112,9 @@ test_that("a file with slips reads the same in parts, or is refused in the same 
     whole <- tryCatch(table(core$read_raw(file, options, "f.csv")), mavik_error = conditionMessage)
     parts <- tryCatch({
       job <- core$parts_to_read(file, options, "f.csv", c("h1", "h2", "h3"), stats::runif(sample(5, 1)), folder)
-      if (is.null(job)) whole else table(core$join_parts(job, lapply(job$tasks, core$read_part)))
+      # Some as large parts are read: by processes of their own.
+      apart <- list(mavik.least_apart = if (i %% 4 == 0) 1)
+      if (is.null(job)) whole else table(core$join_parts(job, withr::with_options(apart, lapply(job$tasks, core$read_part_apart))))
     }, mavik_error = conditionMessage)
     expect_identical(parts, whole, info = text)
     if (is.list(whole)) "read" else sub(".*: ", "", whole)
