@@ -104,6 +104,9 @@ core_labels <- function(answers, total) {
   short <- short_forms(labels$text)
   meant[!is.na(short)] <- short[!is.na(short)]
   meant[bare] <- NA
+  # `0` beside `none`.
+  none <- labels$text[!bare & fold_in(labels$text, zero_words())]
+  if (length(none) == 1) meant[bare & labels$text == "0"] <- none
   own <- is.na(meant) & !bare & !written & (frequent | is_rare_label(labels, frequent, meant, bare))
   if (sum(own) < 2) return(NULL)
   list(

@@ -127,7 +127,7 @@ daytime_steps <- function(folded) {
 
 # `I joined later` beside `0-25%` to `76-100%`: quantities, all but one.
 order_but_one <- function(labels) {
-  if (length(labels) < 5 || length(labels) > 40) return(NULL)
+  if (length(labels) < 4 || length(labels) > 40) return(NULL)
   apart <- vapply(millions_told(text_fold(labels)), function(text) {
     quantity <- quantity_of(text)
     is.na(quantity$start) && quantity$more == 0

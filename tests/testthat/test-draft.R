@@ -125,6 +125,7 @@ test_that("answer scales are put in order whatever the order of appearance", {
     c("Helt uenig", "Litt uenig", "Verken enig eller uenig", "Litt enig", "Helt enig"), c("Eritt\u00e4in huono", "Kohtalainen", "Hyv\u00e4"),
     c("3 m", "4.5 m", "10 m", "12 m"), c("\u00a3500k", "\u00a31m", "\u00a31.5m", "\u00a32m+"), c("0.5k", "1.5k", "2k"), c("up to 1 million", "1 to 2.5 million", "over 2.5 million"), c("\u00a3500 to 1k", "\u00a31-2k", "\u00a32-5k", "over \u00a35k"),
     c("this month", "last month", "2-6 months ago", "more than 6 months ago", "never"), c("today", "this week", "last week", "longer ago", "never"), c("heute", "gestern", "letzte Woche", "l\u00e4nger her"),
+    c("too small", "a little small", "fits", "a little big", "too big"), c("up to 50 m", "50 to 100 m", "100 to 200 m", "further"),
     c("XS", "S", "M", "L", "XL", "XXL"), c("pp", "p", "mp", "mf", "f", "ff"), c("Absolute beginner", "Elementary", "Intermediate", "Advanced", "Professional"),
     c("Completely dissatisfied", "Mostly dissatisfied", "Somewhat dissatisfied", "Neither satisfied nor dissatisfied", "Somewhat satisfied", "Mostly satisfied", "Completely satisfied"),
     c("Not prepared", "Partly prepared", "Largely prepared", "Fully prepared"), c("Definitely false", "Mostly false", "Mostly true", "Definitely true"),
@@ -257,12 +258,13 @@ test_that("a number with the other decimal mark is a variant of itself, or told 
 test_that("names with an order of their own stand in it, with what is none of them behind", {
   lists <- list(
     c("Early morning", "Morning", "Afternoon", "Evening", "It varies"), c("Fr\u00fchling", "Sommer", "Herbst", "Winter", "egal"), c("0-25%", "26-50%", "51-75%", "76-100%", "I joined later"),
-    c("under 5 km", "5-10 km", "10-20 km", "over 20 km", "It varies"), c("free", "up to \u00a35", "\u00a35 to \u00a310", "over \u00a310", "by arrangement")
+    c("under 5 km", "5-10 km", "10-20 km", "over 20 km", "It varies"), c("free", "up to \u00a35", "\u00a35 to \u00a310", "over \u00a310", "by arrangement"),
+    c("within a mile", "1 to 3 miles", "further away", "not from home")
   )
   for (list in lists) {
-    turned <- c(list[5], rev(list[1:4]))
+    turned <- c(list[length(list)], rev(list[-length(list)]))
     expect_null(core$scale_order(turned), info = list[1])
-    expect_equal(core$natural_codes(turned), 5:1, info = list[1])
+    expect_equal(core$natural_codes(turned), rev(seq_along(list)), info = list[1])
   }
   for (none in list(c("Soprano", "Alto", "Tenor", "Bass"), c("Fall", "Rise", "Stay"), c("2 m", "Blue", "Red", "Green", "White"), c("S", "A", "T", "B"))) {
     expect_null(core$scale_order(none), info = none[1])
@@ -299,6 +301,7 @@ test_that("boxes with a word for a tick and one for none are one question, and a
   expect_equal(core$short_forms(c("yes", "y", "n")), c(NA, "yes", NA))
   expect_equal(core$short_forms(c("N", "No", "Yes", "Not yet")), c("No", NA, NA, NA))
   expect_equal(core$short_forms(c("N", "S", "E", "W", "No")), rep(NA_character_, 5))
+  expect_equal(look(data.frame(id = 1:60, fee = c("none", "\u00a35", "0", "\u00a310", "\u00a325", "\u00a375")))$columns$fee$variants, data.frame(text = "0", label = "none"))
   # What stands among numbered names without a number comes behind them.
   expect_equal(core$codes_of_names(c("Level 2", "Level 3", "Not graded", "Level 1")), c(2, 3, 4, 1))
   expect_equal(core$codes_of_names(c("Hall 2", "Church", "School")), 1:3)
