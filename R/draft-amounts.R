@@ -158,6 +158,9 @@ are_thousands <- function(texts) {
   sum(endsWith(marked[points], "0")) >= sum(points) / 2
 }
 
+# A form that was given says nothing where it is a point.
+decimal_of <- function(form) if (is.null(form$decimal)) "point" else form$decimal
+
 # The mark of the file's decimals, by columns in which it can be nothing else.
 decimal_comma <- function(columns) {
   texts <- unlist(lapply(columns, function(column) {

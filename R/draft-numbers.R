@@ -12,8 +12,9 @@ number_lines <- function(profile, entry, seen) {
   if (is_two_valued(profile)) return(two_valued_lines(profile, entry, seen))
   if (is_stepped(profile) || (seen$cells == "codes" && is_code_like(profile)))
     return(bare_codes(profile, entry))
-  profile <- with_other_mark(profile, seen$form$decimal)
-  range <- number_range(profile, seen$form$decimal)
+  decimal <- decimal_of(seen$form)
+  profile <- with_other_mark(profile, decimal)
+  range <- number_range(profile, decimal)
   c(
     entry(
       level = if (isTRUE(range$years)) "interval" else "ratio", range = range$text,
@@ -28,14 +29,13 @@ number_lines <- function(profile, entry, seen) {
       "    # far from the others, and inside the range: ",
       comment_text(paste(range$unusual, collapse = ", "))
     ),
-    profile$unread, span_lines(profile, seen$form$decimal),
+    profile$unread, span_lines(profile, decimal),
     odd_lines(profile, "    ", number_rest(profile))
   )
 }
 
 # A build reads one decimal mark in a file: `2,5` among points is a variant of 2.5.
 with_other_mark <- function(profile, decimal) {
-  decimal <- if (is.null(decimal)) "point" else decimal
   cells <- profile$cells[is.na(profile$cells$gap), c("text", "count")]
   other <- cells[is.na(text_to_number(cells$text, decimal)) & !is.na(in_other_mark(cells$text)), ]
   odd <- profile$odd[is.na(text_to_number(profile$odd$text, decimal)), c("text", "count")]
@@ -58,9 +58,7 @@ in_other_mark <- function(texts) {
 # Spans are proposed to be read, never read by a draft.
 span_lines <- function(column, decimal) {
   rest <- number_rest(column)
-  spans <- rest[!is.na(text_to_span(
-    text_fold(rest$text), "middle", if (is.null(decimal)) "point" else decimal
-  )), ]
+  spans <- rest[!is.na(text_to_span(text_fold(rest$text), "middle", decimal)), ]
   if (nrow(spans) == 0) return(NULL)
   paste0("    # typed as spans: ", comment_text(paste0(
     "\u201c", spans$text, "\u201d (", spans$count, ")", collapse = ", "
@@ -69,7 +67,7 @@ span_lines <- function(column, decimal) {
 
 # Round bounds around the bulk of the answers; what lies far off is named.
 number_range <- function(column, decimal) {
-  number <- text_to_number(column$cells$text, if (is.null(decimal)) "point" else decimal)
+  number <- text_to_number(column$cells$text, decimal)
   number <- ifelse(is.na(number), in_other_mark(column$cells$text), number)
   keep <- !is.na(number) & !number %in% far_numbers(column)$number
   # `05` among years is none of the year 5.

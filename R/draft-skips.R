@@ -76,7 +76,7 @@ filter_seen <- function(column, export, seen) {
       table = match(text_to_number(cells), codes), index = index
     ))
   }
-  value <- text_to_number(cells, if (is.null(seen$form$decimal)) "point" else seen$form$decimal)
+  value <- text_to_number(cells, decimal_of(seen$form))
   value[silent | value %in% far_numbers(profile)$number] <- NA
   list(column = column, kind = "number", table = value, index = index)
 }

@@ -17,11 +17,12 @@ store_cells <- function(columns, file) {
   })
   sizes <- lengths(pieces)
   bytes <- do.call(c, c(list(raw()), unname(pieces)))
-  problem <- write_bytes(bytes, enc2native(file))
-  if (nzchar(problem)) {
-    unlink(file)
-    stop_full(dirname(file), problem)
-  }
+  # Whoever reads the file meanwhile, or writes the same part, sees it whole.
+  beside <- paste0(file, ".writing-", random_name())
+  on.exit(unlink(beside))
+  problem <- write_bytes(bytes, enc2native(beside))
+  if (!nzchar(problem) && !file.rename(beside, file)) problem <- "it could not be put in place"
+  if (nzchar(problem)) stop_full(dirname(file), problem)
   list(file = file, from = cumsum(c(0, unname(sizes)))[seq_along(sizes)], size = unname(sizes),
     names = names(columns), digest = bytes_digest(bytes))
 }

@@ -43,6 +43,7 @@ begin_work <- function(book, asked) {
   if (!dir.exists(place)) stop_full(place, "the folder cannot be made")
   lock <- take_lock(place, shown_work(book))
   unlink(list.files(place, "^held-", full.names = TRUE), recursive = TRUE)
+  unlink(list.files(file.path(place, "read"), "[.]writing-", full.names = TRUE, recursive = TRUE))
   held <- tempfile("held-", place)
   dir.create(held, mode = "0700")
   kept <- may_keep_parts(book)

@@ -15,7 +15,7 @@ screen_records <- function(settled, decoded, book, records) {
     dropped[rows[is.na(dropped[rows])]] <- place
   }
   list(met = lapply(met, `[[`, "rows"), more = lapply(met, `[[`, "more"),
-    dropped = held_vector(at_places(paste(names(met)), dropped, book$held), book$held))
+    dropped = held_places(paste(names(met)), dropped, book$held))
 }
 
 # Of some variables: how many were answered (refusals count), and how many asked, in each
@@ -63,7 +63,7 @@ disposition_of <- function(dropped, decoded, settled, book, n) {
   gone <- which(!is.na(dropped))
   known <- c(known, unique(dropped[gone]))
   state[gone] <- match(dropped[gone], known)
-  held_vector(at_places(known, state, book$held), book$held)
+  held_places(known, state, book$held)
 }
 
 flow_findings <- function(screened, book, n, erased) {

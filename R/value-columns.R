@@ -126,7 +126,7 @@ at_places <- function(known, index, folder) {
   looked_up(index, known, folder, list())
 }
 
-# One text for all rows, which in a file takes no memory.
-same_text <- function(text, n, folder) {
-  if (is.null(folder)) rep(text, n) else held_vector(listed_texts(rep(1L, n), text), folder)
-}
+# The same in a file; of one text for all rows hardly any memory is taken.
+held_places <- function(known, index, folder) held_vector(at_places(known, index, folder), folder)
+
+same_text <- function(text, n, folder) held_places(text, rep(1L, n), folder)

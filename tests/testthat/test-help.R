@@ -24,31 +24,6 @@ said_by <- function(x, told, known) {
   known
 }
 
-# Most examples ask one and the same study: as long as none has changed its project, it is built once.
-sharing <- function() {
-  kept <- new.env()
-  now <- function(project) {
-    files <- list.files(project, recursive = TRUE)
-    vapply(core$with_names(files, files), function(file) core$file_digest(file.path(project, file)), "")
-  }
-  list(
-    demo_project = function(path, waves = 1) {
-      if (waves != 1) return(mavik::demo_project(path, waves))
-      if (is.null(kept$project) || !identical(now(kept$project), kept$files)) {
-        kept$project <- mavik::demo_project(path)
-        kept$files <- now(kept$project)
-        kept$study <- NULL
-      }
-      kept$project
-    },
-    build_study = function(codebook, ...) {
-      if (!identical(codebook, kept$project) || ...length() > 0 || !identical(now(codebook), kept$files)) return(mavik::build_study(codebook, ...))
-      if (is.null(kept$study)) kept$study <- mavik::build_study(codebook)
-      kept$study
-    }
-  )
-}
-
 delayedAssign("two", build_study(demo_project(tempfile(), 2)))
 delayedAssign("written", list.files(write_study(two, tempfile("out"))))
 
@@ -92,7 +67,6 @@ test_that("every exported function has a help page whose example runs and whose 
   aliases <- character()
   set.seed(7)
   before <- list(options(), Sys.getlocale(), getwd(), .Random.seed)
-  shared <- list2env(sharing(), parent = environment())
   for (page in pages) {
     rd <- suppressWarnings(tools::parse_Rd(page))
     names <- vapply(tagged(rd, "\\alias"), text_in, "")
@@ -101,7 +75,7 @@ test_that("every exported function has a help page whose example runs and whose 
     example <- tagged(rd, "\\examples")
     expect_length(example, 1)
     expect_false(grepl("dontrun|donttest", paste(readLines(page), collapse = "\n")), info = page)
-    env <- new.env(parent = shared)
+    env <- new.env(parent = environment())
     known <- c(names, unlist(lapply(functions, function(one) names(formals(one)))))
     told <- as.character(unlist(lapply(tagged(rd, "\\value"), codes_of)))
     told <- told[grepl("^[a-z][a-zA-Z_.0-9]*$", told)]
