@@ -13,7 +13,7 @@ number_lines <- function(profile, entry, seen) {
   if (is_stepped(profile) || (seen$cells == "codes" && is_code_like(profile)))
     return(bare_codes(profile, entry))
   decimal <- decimal_of(seen$form)
-  profile <- with_other_mark(profile, decimal)
+  profile <- with_meant(profile, decimal)
   range <- number_range(profile, decimal)
   c(
     entry(
@@ -34,19 +34,30 @@ number_lines <- function(profile, entry, seen) {
   )
 }
 
-# A build reads one decimal mark in a file: `2,5` among points is a variant of 2.5.
-with_other_mark <- function(profile, decimal) {
+# What odd cells mean as numbers. A build reads one decimal mark in a file: `2,5` among points is a
+# variant of 2.5.
+with_meant <- function(profile, decimal) {
   cells <- profile$cells[is.na(profile$cells$gap), c("text", "count")]
-  other <- cells[is.na(text_to_number(cells$text, decimal)) & !is.na(in_other_mark(cells$text)), ]
-  odd <- profile$odd[is.na(text_to_number(profile$odd$text, decimal)), c("text", "count")]
-  odd <- odd[!odd$text %in% other$text, ]
-  if (nrow(other) > 101) {
-    profile$unread <- paste0("    # left as findings: \u201c", other$text[1], "\u201d and ",
-      nrow(other) - 1, " different more; the file's decimal mark is a ", decimal)
-    other <- other[0, ]
+  number <- text_to_number(cells$text, decimal)
+  odd <- cells[is.na(number), ]
+  odd$meant <- number_meant(odd$text)
+  other <- which(!is.na(in_other_mark(odd$text)))
+  if (length(other) > 101) {
+    profile$unread <- paste0("    # left as findings: \u201c", odd$text[other[1]], "\u201d and ",
+      length(other) - 1, " different more; the file's decimal mark is a ", decimal)
+    odd <- odd[-other, ]
+  } else if (!may_be_joined(odd$text[other], number)) {
+    odd$meant[other] <- in_other_mark(odd$text[other])
   }
-  profile$odd <- rbind(other, odd)
+  profile$odd <- odd
   profile
+}
+
+# `1,3` among whole numbers may be the two answers 1 and 3.
+may_be_joined <- function(texts, number) {
+  number <- number[!is.na(number)]
+  parts <- as.numeric(unlist(strsplit(texts, "[.,]")))
+  all(is_whole(number)) && all(parts %in% number)
 }
 
 # Of three digits behind a mark nobody can say what they are.
@@ -68,7 +79,8 @@ span_lines <- function(column, decimal) {
 # Round bounds around the bulk of the answers; what lies far off is named.
 number_range <- function(column, decimal) {
   number <- text_to_number(column$cells$text, decimal)
-  number <- ifelse(is.na(number), in_other_mark(column$cells$text), number)
+  meant <- column$odd$meant[match(column$cells$text, column$odd$text)]
+  number <- ifelse(is.na(number), meant, number)
   keep <- !is.na(number) & !number %in% far_numbers(column)$number
   # `05` among years is none of the year 5.
   short <- keep & number <= 99 & are_years_besides(number[keep], column$cells$count[keep])
@@ -196,17 +208,17 @@ number_meant <- function(text) {
       "times?|people|km|kg|cm|%)$"
     )
   )[, 2])
-  ifelse(is.na(word), ifelse(is.na(unit), in_other_mark(text), unit), word)
+  ifelse(is.na(word), unit, word)
 }
 
 number_variants <- function(column) {
-  meant <- number_meant(column$odd$text)
+  meant <- column$odd$meant
   if (all(is.na(meant))) return(NULL)
   value <- number_to_text(meant[!is.na(meant)])
   forms_text(split(column$odd$text[!is.na(meant)], factor(value, unique(value))))
 }
 
-number_rest <- function(column) column$odd[is.na(number_meant(column$odd$text)), ]
+number_rest <- function(column) column$odd[is.na(column$odd$meant), ]
 
 # An entry with the gaps that the column's labels name beside those that its answers suggest.
 with_own_gaps <- function(entry, profile) function(..., missing = NULL, note = profile$grounds) {

@@ -255,6 +255,14 @@ test_that("a number with the other decimal mark is a variant of itself, or told 
   }
 })
 
+test_that("two numbers in one cell are no number with another decimal mark", {
+  file <- tempfile(fileext = ".csv")
+  data.table::fwrite(data.frame(id = 1:80, weight = 50 + 1:80 / 4, visits = c(rep(c(0:5, 7, 9, 12, 15, 18), 7), "2,5", "1,3", "9"), km = c(rep(c(3, 4, 7, 12, 21, 34, 55, 70, 82, 90, 96), 7), "2,5", "1,5", "8")), file)
+  document <- core$unclass_document(read_codebook(drafted(file)))
+  expect_null(document$variables$visits$variants)
+  expect_equal(unlist(document$variables$km$variants), c(`2.5` = "2,5", `1.5` = "1,5"))
+})
+
 test_that("names with an order of their own stand in it, with what is none of them behind", {
   lists <- list(
     c("Early morning", "Morning", "Afternoon", "Evening", "It varies"), c("Fr\u00fchling", "Sommer", "Herbst", "Winter", "egal"), c("0-25%", "26-50%", "51-75%", "76-100%", "I joined later"),
