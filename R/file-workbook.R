@@ -25,18 +25,19 @@ uncompiled <- function(expr) {
 }
 
 # The writer takes its time for each style that is set, however few its cells: what looks alike on
-# a sheet is set once.
+# a sheet is set once. It copies each, which of an object of its class takes longest: what it reads
+# of one stands in a list.
 pooled_styles <- function(set) {
   if (length(set) == 0) return(set)
   fields <- names(set[[1]]$style$getRefClass()$fields())
-  look <- vapply(set, function(part) paste(c(
-    part$sheet, mget(fields, envir = as.environment(part$style))
+  looks <- lapply(set, function(part) mget(fields, envir = as.environment(part$style)))
+  look <- vapply(seq_along(set), function(k) paste(c(
+    set[[k]]$sheet, looks[[k]]
   ), collapse = "\r"), "")
-  lapply(unname(split(set, factor(look, unique(look)))), function(alike) {
-    alike[[1]]$rows <- unlist(lapply(alike, `[[`, "rows"))
-    alike[[1]]$cols <- unlist(lapply(alike, `[[`, "cols"))
-    alike[[1]]
-  })
+  lapply(unname(split(seq_along(set), factor(look, unique(look)))), function(alike) list(
+    style = list(copy = function() looks[[alike[1]]]), sheet = set[[alike[1]]]$sheet,
+    rows = unlist(lapply(set[alike], `[[`, "rows")), cols = unlist(lapply(set[alike], `[[`, "cols"))
+  ))
 }
 
 # A sheet of a table of texts. `typed` are columns that people fill in, `notes` explain columns
