@@ -6,6 +6,8 @@ suppressPackageStartupMessages(library(testthat))
 if (!nzchar(Sys.getenv("TESTTHAT_CPUS"))) Sys.setenv(TESTTHAT_CPUS = max(1L, parallel::detectCores(), na.rm = TRUE) + 1L)
 # Room for what the tests make, which R would else clear away again and again.
 Sys.setenv(R_NSIZE = "8000000", R_VSIZE = "512M", R_GC_MEM_GROW = "3")
+# What a test says once is not worth compiling; the package is compiled as ever.
+Sys.setenv(R_ENABLE_JIT = "0")
 Sys.setenv(LOCPATH_MAVIK = normalizePath(".build/locales", mustWork = FALSE), NOT_CRAN = "true")
 named <- c(commandArgs(trailingOnly = TRUE), list(NULL))[[1]]
 results <- as.data.frame(test_dir("tests/testthat", filter = named, package = "mavik", load_package = "installed", reporter = "check", stop_on_failure = FALSE))

@@ -3,10 +3,14 @@
 type_forms <- function(file, cells, to = file) {
   book <- openxlsx::loadWorkbook(file)
   heads <- unlist(openxlsx::read.xlsx(book, "entry", rows = 2, colNames = FALSE))
-  for (name in setdiff(names(cells), "Kind"[!"Kind" %in% heads])) for (row in seq_len(nrow(cells))) {
-    value <- cells[[name]][[row]]
-    if (is.na(value) || identical(value, "")) next
-    openxlsx::writeData(book, "entry", value, startCol = match(name, heads), startRow = row + 2, colNames = FALSE)
+  for (name in setdiff(names(cells), "Kind"[!"Kind" %in% heads])) {
+    values <- cells[[name]]
+    filled <- which(!is.na(values) & as.character(values) != "")
+    kind <- vapply(filled, function(at) class(values[[at]])[1], "")
+    # The writer takes its time for each range.
+    for (run in split(filled, cumsum(c(1, diff(filled)) > 1 | c("", kind)[seq_along(kind)] != kind))) openxlsx::writeData(
+      book, "entry", do.call(c, as.list(values)[run]), startCol = match(name, heads), startRow = run[1] + 2, colNames = FALSE
+    )
   }
   openxlsx::saveWorkbook(book, to, overwrite = TRUE)
   to
