@@ -10,6 +10,8 @@ erased_records <- function(inputs, book, records, sheet) {
   erase <- erasing_screens(book)
   none <- list(rows = integer(), counts = integer())
   if (length(erase) == 0) return(none)
+  # Who meets one is dropped there or before: what stands behind the last tells nothing of it.
+  book$screens <- book$screens[seq_len(max(match(erase, names(book$screens))))]
   part <- part_of_book(book, unlist(lapply(book$screens, `[[`, "reads")))
   placed <- place_corrections(sheet, records, book, NULL)
   placed$of <- placed$of[intersect(names(placed$of), names(part$variables))]

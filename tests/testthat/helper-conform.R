@@ -93,7 +93,9 @@ conform_format <- function(pkg, name, edition) {
   expect_true(nzchar(format$help) && nzchar(format$cannot), info = name)
   expect_true(all(format$needs %in% names(pkg$formats())), info = name)
   all <- edition$study$retained
-  for (rows in list(all[seq(1, length(all), 5)], all[1])) {
+  # What has no answers to read back goes out once.
+  told <- name %in% c("docx", "html", "dictionary", "datapackage", "selections", "methods")
+  for (rows in if (told) all[1] else list(all[seq(1, length(all), 5)], all[1])) {
     part <- edition
     part$study$retained <- rows
     part$n <- length(rows)
@@ -106,10 +108,10 @@ conform_format <- function(pkg, name, edition) {
     format$write(part, folder)
     expect_setequal(setdiff(list.files(folder), before), format$files(part))
     expect_equal(pkg$compare_edition(part, name, format$back(part, folder)) > 0, !is.null(format$back(part, folder)$value), info = name)
+    if (told) next
     # One record too many is seen by every reader.
     part$n <- part$n + 1L
-    seen <- tryCatch(pkg$compare_edition(part, name, format$back(part, folder)), mavik_release_error = function(e) "seen", error = function(e) "seen")
-    if (!name %in% c("docx", "html", "dictionary", "datapackage", "selections", "methods")) expect_equal(seen, "seen", info = name)
+    expect_equal(tryCatch(pkg$compare_edition(part, name, format$back(part, folder)), error = function(e) "seen"), "seen", info = name)
   }
 }
 

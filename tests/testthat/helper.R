@@ -117,7 +117,7 @@ command <- function(..., env = character(), wd = getwd()) {
 forget <- function() rm(list = ls(core$session, all.names = TRUE), envir = core$session)
 
 # How many of the cases that a test draws at random are tried: all by `make thorough`.
-cases <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else as.integer(ceiling(all / 8))
+cases <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else as.integer(ceiling(all / 12))
 
 # The same of moments at which something is killed: the first two.
 moments <- function(all) if (nzchar(Sys.getenv("MAVIK_THOROUGH"))) all else all[1:2]

@@ -127,19 +127,19 @@ test_that("JSON has one shape whatever the counts", {
 })
 
 test_that("a workbook of the codebook that was edited since is told, with the line that brings it back", {
-  project <- demo_project(tempfile())
-  book <- file.path(project, "choirs.xlsx")
+  project <- project_with(c(head_lines, "  q: {column: q, label: Q, level: nominal, codes: {1: Agree, 2: Disagree}}"), list("a.csv" = "id,q\n1,Agree\n2,Disagree\n"))
+  book <- file.path(project, "study.xlsx")
   command("convert", project, book)
   expect_equal(command("build", project)$err, character())
   change <- openxlsx::loadWorkbook(book)
   openxlsx::writeData(change, "study", "Another title", startCol = 1, startRow = 2)
   openxlsx::saveWorkbook(change, book, overwrite = TRUE)
   Sys.setFileTime(book, Sys.time() + 5)
-  for (run in list(c("build", project), c("answers", "voice", "--project", project), c("check", project))) {
+  for (run in list(c("build", project), c("answers", "q", "--project", project), c("check", project))) {
     said <- command(run)$err
-    expect_match(said, "choirs.yml is built; choirs.xlsx beside it is newer", fixed = TRUE)
-    expect_match(said, paste0("mavik convert ", book, " ", file.path(project, "choirs.yml")), fixed = TRUE)
+    expect_match(said, "study.yml is built; study.xlsx beside it is newer", fixed = TRUE)
+    expect_match(said, paste0("mavik convert ", book, " ", file.path(project, "study.yml")), fixed = TRUE)
   }
-  expect_equal(command("convert", book, file.path(project, "choirs.yml"))$status, 0)
+  expect_equal(command("convert", book, file.path(project, "study.yml"))$status, 0)
   expect_equal(command("build", project)$err, character())
 })

@@ -29,8 +29,8 @@ test_that("values, reasons and labels come back from every format through other 
 test_that("a release of many records goes out in several Parquet files that hold what one would", {
   project <- demo_project(tempfile())
   file <- file.path(project, "choirs.yml")
-  kinds <- c(codes = "{values: codes, gaps: codes}", labels = "{values: labels, gaps: labels}", beside = "{values: labels, gaps: beside}", plain = "{values: codes}")
-  formats <- c("parquet, sqlite, postgresql_script", "parquet", "parquet, sqlite, postgresql_script", "parquet")
+  kinds <- c(codes = "{values: codes, gaps: codes}", labels = "{values: labels, gaps: labels}", beside = "{values: codes, gaps: beside}")
+  formats <- c("parquet, sqlite, postgresql_script", "parquet", "parquet")
   lines <- paste0("  many_", names(kinds), ": {formats: [", formats, "], ", substring(kinds, 2))
   text <- readLines(file, encoding = "UTF-8")
   writeLines(append(text, lines, match("releases:", text)), file, useBytes = TRUE)

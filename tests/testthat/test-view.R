@@ -1,9 +1,17 @@
+# One for all tests of this file.
+view_browser <- local({
+  started <- NULL
+  function() {
+    if (is.null(started)) started <<- start_browser(env = testthat::teardown_env())
+    started
+  }
+})
+
 # A page of the demo, or of another project, open in a real browser.
-open_view <- function(project, browser = NULL, ..., env = parent.frame()) {
+open_view <- function(project, browser = view_browser(), ...) {
   file <- tempfile(fileext = ".html")
   done <- command("view", project, "--out", file, ...)
   if (done$status != 0) stop(paste(done$err, collapse = "\n"))
-  if (is.null(browser)) browser <- start_browser(env = env)
   browser$seconds <- browser$open(file)
   browser$file <- file
   browser
