@@ -47,12 +47,12 @@ add_text_sheet <- function(book, name, table, widths, typed = character(), notes
   openxlsx::addWorksheet(book, name)
   rows <- seq_len(max(nrow(table) + spare, 1)) + 1
   columns <- seq_along(table)
-  openxlsx::addStyle(book, name, sheet_styles$body(), rows, columns, gridExpand = TRUE)
+  openxlsx::addStyle(book, name, plain_style("body"), rows, columns, gridExpand = TRUE)
   mine <- match(typed, names(table))
   if (length(mine) > 0) openxlsx::addStyle(
-    book, name, sheet_styles$typed(), rows, mine, gridExpand = TRUE, stack = TRUE
+    book, name, plain_style("typed"), rows, mine, gridExpand = TRUE, stack = TRUE
   )
-  openxlsx::writeData(book, name, table, headerStyle = sheet_styles$head(), keepNA = FALSE)
+  openxlsx::writeData(book, name, table, headerStyle = plain_style("head"), keepNA = FALSE)
   openxlsx::setColWidths(book, name, columns, widths)
   fit_rows(book, name, table, widths)
   openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = fixed + 1)
@@ -62,6 +62,9 @@ add_text_sheet <- function(book, name, table, widths, typed = character(), notes
   )
   add_notes(book, name, names(table), notes)
 }
+
+# One for all: the writer takes its time for each.
+plain_style <- function(name) once_a_session(paste("style", name), sheet_styles[[name]])
 
 sheet_styles <- list(
   head = function(...) openxlsx::createStyle(
@@ -81,8 +84,7 @@ sheet_styles <- list(
 
 # A note on the heading of each column that has one.
 add_notes <- function(book, sheet, columns, notes, row = 1) {
-  # One for all: the writer takes its time for each.
-  style <- sheet_styles$note()
+  style <- plain_style("note")
   for (name in intersect(columns, names(notes))) openxlsx::writeComment(
     book, sheet, match(name, columns), row, openxlsx::createComment(
       notes[[name]], author = "Mavik", style = style, visible = FALSE, width = 3,

@@ -18,7 +18,7 @@ write_tables <- function(tables, title, path) {
 }
 
 make_tables_workbook <- function(tables, title, path) make_workbook(path, function(book) {
-  styles <- table_styles()
+  styles <- once_a_session("table_styles", table_styles)
   sheets <- sheet_names(names(tables))
   openxlsx::addWorksheet(book, "index")
   for (k in seq_along(tables)) {
