@@ -48,7 +48,7 @@ test: all .build/test-packages
 	@Rscript tools/locales.R
 	@MAVIK_SOURCE="$(CURDIR)" Rscript tools/test.R
 
-# The same with all cases that are drawn at random, of which `make test` tries an eighth.
+# The same with all cases that are drawn at random, of which `make test` tries a twelfth.
 thorough: all .build/test-packages
 	@Rscript tools/locales.R
 	@MAVIK_SOURCE="$(CURDIR)" MAVIK_THOROUGH=yes Rscript tools/test.R

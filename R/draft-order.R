@@ -125,15 +125,18 @@ are_measured_apart <- function(folded) {
 
 # `start`, whether a number is told, the word before it, whether it is a bare number, whether
 # it says `more` (1) or `less` (-1) without one, how often, or how long.
-quantity_of <- function(folded) {
+quantity_of <- function(folded) lately_of("quantities", paste0("=", folded), folded, read_quantity)
+
+read_quantity <- function(folded) {
   words <- order_words()
   text <- plain_spans(plain_quantity(folded))
-  rate <- if (is.na(every_few(text))) first_word(text, words$rate) else every_few(text)
+  every <- every_few(text)
+  rate <- if (is.na(every)) first_word(text, words$rate) else every
   bound <- bound_of(text)
   counted <- number_in_words(text)
   digits <- stringi::stri_extract_all_regex(counted, "[0-9]+([.][0-9]+)?")[[1]]
   number <- as.numeric(digits)
-  if (!is.na(every_few(text))) number <- 1
+  if (!is.na(every)) number <- 1
   none <- list(
     start = NA_real_, told = FALSE, before = "", plain = FALSE, rated = FALSE, spans = FALSE,
     more = if (text %in% words$more$word) 1 else if (text %in% words$less$word) -1 else 0
@@ -159,7 +162,7 @@ quantity_of <- function(folded) {
     start = if (zero) -1 else start + bound * nudge,
     told = TRUE, plain = !is.na(text_to_number(folded)), more = 0,
     rated = !is.na(rate), spans = is.na(rate) && grepl(span_words()$unit, counted, perl = TRUE),
-    before = if (is.na(every_few(text))) word_before(counted, words) else ""
+    before = if (is.na(every)) word_before(counted, words) else ""
   )
 }
 
