@@ -5,7 +5,6 @@
 #'
 #' @keywords internal
 #' @useDynLib mavik, .registration = TRUE
-#' @importFrom Rcpp evalCpp
 "_PACKAGE"
 
 # Columns of the figures' data, named in `aes()`.

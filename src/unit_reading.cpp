@@ -1,4 +1,5 @@
 // What reads and looks up, compiled as one: headers take longer than what is written here.
+#include "routines.h"
 #include "cut_lines.cpp"
 #include "dates.cpp"
 #include "fold_ascii.cpp"

@@ -1,4 +1,5 @@
 // What counts, keeps and writes, and what R calls, compiled as one.
+#include "routines.h"
 #include "group_moments.cpp"
 #include "mapped.cpp"
 #include "narrow.cpp"

@@ -106,6 +106,23 @@ test_that("the shell completes commands and options, the manual is one, and swit
   expect_null(getOption("mavik.quiet"))
 })
 
+test_that("a command loads what it needs: of Rcpp nothing, until a kernel fails", {
+  demo <- demo_project(tempfile())
+  script <- tempfile(fileext = ".R")
+  writeLines(c(
+    "core <- loadNamespace('mavik')",
+    "for (call in list(c('look', 'raw/spring.csv'), c('answers', 'voice'), c('why', 'years', '0188'))) if (core$run_command(call) != 0) stop(call[1])",
+    "before <- isNamespaceLoaded('Rcpp')",
+    # A kernel is handed a vector of the wrong kind.
+    "failed <- tryCatch({ core$pair_counts('x', new.env(), 1L, 1L); FALSE }, error = function(e) TRUE)",
+    "counts <- core$pair_counts(c(1L, 2L, 2L), c(1L, 1L, 1L), 2L, 1L)",
+    "cat('told', before, failed, isNamespaceLoaded('Rcpp'), counts)"
+  ), script)
+  told <- withr::with_dir(demo, system2(file.path(R.home("bin"), "Rscript"), c("--default-packages=NULL", shQuote(script)),
+    stdout = TRUE, stderr = FALSE, env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
+  expect_equal(utils::tail(told, 1), "told FALSE TRUE TRUE 1 2")
+})
+
 test_that("a project is found from its folders, and a folder without a codebook says what comes next", {
   demo <- demo_project(tempfile())
   inside <- file.path(demo, "raw")
