@@ -3,18 +3,20 @@
 
 file_digest <- function(path) {
   size <- file.size(path)
-  large <- isTRUE(size >= 2^22) && !dir.exists(path)
-  digest <- if (large) pass_over(local_path(path), size, bytes_digest)
+  if (dir.exists(path) || !isTRUE(size < 2^22)) return(large_digest(path, size))
+  bytes_digest(readBin(path, "raw", size))
+}
+
+large_digest <- function(path, size) {
+  digest <- if (!dir.exists(path)) pass_over(local_path(path), size, bytes_digest)
   if (!is.null(digest)) return(digest)
   connection <- file(path, "rb")
   on.exit(close(connection))
   as_hex(openssl::blake2b(connection))
 }
 
-# Of many bytes the library that is faster.
-bytes_digest <- function(bytes) as_hex(
-  if (length(bytes) < 2^22) openssl::blake2b(bytes) else sodium::hash(bytes, size = 64L)
-)
+# The library that is loaded in a tenth of the other's time, and faster.
+bytes_digest <- function(bytes) as_hex(sodium::hash(bytes, size = 64L))
 
 as_hex <- function(hash) paste(format(unclass(hash)), collapse = "")
 
