@@ -45,7 +45,8 @@ defined_in <- function(code) {
 # is no argument or local name of the file.
 used_in <- function(code) {
   called <- mentioned <- own <- character()
-  walk <- function(one) {
+  # Compiled, which takes less than to walk through all files.
+  walk <- compiler::cmpfun(function(one) {
     if (is.name(one)) mentioned <<- c(mentioned, as.character(one))
     if (is.pairlist(one)) own <<- c(own, names(one))
     if (is.call(one)) {
@@ -62,7 +63,7 @@ used_in <- function(code) {
     if (is.call(one) || is.pairlist(one) || is.expression(one)) {
       for (part in as.list(one)) if (!missing(part)) walk(part)
     }
-  }
+  })
   walk(as.expression(code))
   list(calls = setdiff(unique(called), ""), names = unique(setdiff(c(mentioned, called), own)))
 }

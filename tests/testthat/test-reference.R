@@ -68,6 +68,7 @@ test_that("what the outputs and the JSON of the commands hold is what the refere
   expect_equal(command("entry", project, "--wave", "spring", "--forms", "2", "--onto")$status, 0)
   type_forms(typed[1], data.frame(`Member no` = "9001", Q3 = "Alto", check.names = FALSE))
   file.copy(typed[1], typed[2])
+  new_secret(secret <- tempfile())
   calls <- list(
     "look FILE" = c("look", raw), "check PROJECT" = c("check", project), "check PROJECT --where CONDITION" = c("check", project, "--where", "years > 60"),
     "check PROJECT --respondent ID" = c("check", project, "--respondent", "0188"), "build PROJECT" = c("build", project),
@@ -76,7 +77,7 @@ test_that("what the outputs and the JSON of the commands hold is what the refere
     "scales" = c("scales", "--project", project), "compare OLD NEW" = c("compare", out, out),
     entry = c("entry", project, "--wave", "autumn"), "entry --print FILE.html" = c("entry", project, "--wave", "spring", "--print", tempfile(fileext = ".html")),
     "entry --compare FIRST SECOND" = c("entry", "--compare", typed, "--project", project),
-    view = c("view", project, "--out", tempfile(fileext = ".html")), "release NAME" = c("release", "archive", "--project", project),
+    view = c("view", project, "--out", tempfile(fileext = ".html")), "release NAME" = c("release", "public", "--secret", secret, "--project", project),
     "align WAVE FILE" = c("align", "autumn", "--dry-run", "--project", project),
     "align 'PATTERN' FILE..." = c("align", "aut*", "--dry-run", "--project", project), "reference" = c("reference")
   )
@@ -145,17 +146,14 @@ test_that("what the codebook page says of a variable's cells is how they are rea
 # The kinds that the code gives: a level, and behind it the kind, in any call.
 kinds_given <- function(files) {
   found <- character()
-  walk <- function(one) {
+  walk <- compiler::cmpfun(function(one) {
     if (is.call(one)) {
-      args <- as.list(one)[-1]
-      texts <- rep("", length(args))
-      single <- vapply(args, is.character, NA) & lengths(args) == 1
-      texts[single] <- unlist(args[single])
+      texts <- vapply(as.list(one)[-1], function(arg) if (is.character(arg) && length(arg) == 1) arg else "", "")
       at <- which(utils::head(texts, -1) %in% c("error", "warning", "note"))
       if (length(at) > 0 && !as.character(one[[1]])[1] %in% c("c", "%in%", "if")) found <<- c(found, texts[at + 1])
     }
     if (is.call(one) || is.pairlist(one) || is.expression(one)) for (part in as.list(one)) if (!missing(part)) walk(part)
-  }
+  })
   for (file in files) walk(parse(file, keep.source = FALSE, encoding = "UTF-8"))
   unique(grep("^[a-z_]+$", found, value = TRUE))
 }

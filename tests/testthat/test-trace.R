@@ -13,7 +13,7 @@ test_that("each story starts in the raw cell and ends in the analysis file, with
   set.seed(11)
   touched <- unique(ledger(study)$respondent)
   keys <- c(sample(touched, 7), sample(cells$singer, 5))
-  for (name in names(cells)) {
+  for (name in sample(names(cells), min(length(cells), cases(6 * length(cells))))) {
     for (key in sample(keys, cases(8))) {
       told <- why(project, name, key)
       row <- match(key, cells$singer)
