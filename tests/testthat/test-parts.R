@@ -384,7 +384,8 @@ test_that("killed at any moment, a build in parts leaves whole outputs and goes 
     there <- c(file.path(project, "out"), list.files(project, "^out[.]before", full.names = TRUE))
     expect_true(any(vapply(there, function(folder) identical(digests_in(folder), before), TRUE)))
   }
-  expect_equal(installed("build", project, "--parts", "5")$status, 0)
+  again <- installed("build", project, "--parts", "5")
+  expect_equal(again$status, 0, info = paste(again$err, collapse = "\n"))
   expect_identical(digests_in(file.path(project, "out")), before)
   expect_equal(list.files(file.path(project, ".mavik", "parts")), "read")
 })
