@@ -131,5 +131,7 @@ is_alive <- function(owner, lock) {
   pid <- suppressWarnings(as.integer(owner[2]))
   if (is.na(pid) || !isTRUE(tools::pskill(pid, 0L))) return(FALSE)
   began <- process_began(pid)
-  !nzchar(began) || is.na(owner[3]) || identical(began, owner[3])
+  # Where the system does not say, or the process has just ended.
+  if (!nzchar(began)) return(isTRUE(tools::pskill(pid, 0L)))
+  is.na(owner[3]) || identical(began, owner[3])
 }
