@@ -3,12 +3,9 @@
 
 file_digest <- function(path) {
   size <- file.size(path)
-  if (dir.exists(path) || !isTRUE(size < 2^22)) return(large_digest(path, size))
-  bytes_digest(readBin(path, "raw", size))
-}
-
-large_digest <- function(path, size) {
-  digest <- if (!dir.exists(path)) pass_over(local_path(path), size, bytes_digest)
+  plain <- isTRUE(size > 0) && !dir.exists(path)
+  if (plain && size < 2^22) return(bytes_digest(readBin(path, "raw", size)))
+  digest <- if (plain) pass_over(local_path(path), size, bytes_digest)
   if (!is.null(digest)) return(digest)
   connection <- file(path, "rb")
   on.exit(close(connection))
