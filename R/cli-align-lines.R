@@ -128,7 +128,8 @@ align_lines_shown <- function(alignment) {
 }
 
 align_line_shown <- function(row, lines) {
-  nothing <- paste0("nothing; ", lines$grounds[row])
+  of <- lines$variable[row]
+  nothing <- paste0("nothing", if (nzchar(of)) paste(" for", of), "; ", lines$grounds[row])
   wrapped <- function(text, indent) cli::ansi_strwrap(
     text, width = align_width(), indent = indent, exdent = 6
   )

@@ -9,7 +9,7 @@ command_align <- list(
       "--sheet", "FILE", "where decisions stand, .xlsx or .csv (default: sheets/align-WAVE.xlsx)"
     ),
     value_option(
-      "--accept", "NUMBERS", "take these lines without the sheet: 1,3-5, `sure` or `all`"
+      "--accept", "NUMBERS", "take these lines without the sheet: 1,3-5, `sure`, both (1,sure) or `all`"
     ),
     flag_option("--dry-run", "write nothing: neither the sheet nor the codebook"),
     value_option(
@@ -162,8 +162,12 @@ align_several <- function(given) {
 
 lines_meant <- function(text, lines) {
   if (text == "all") return(lines$line)
-  if (text == "sure") return(lines$line[lines$sure])
-  numbers_meant(text, "--accept")
+  parts <- strsplit(text, "[, ]+")[[1]]
+  numbers <- paste(parts[parts != "sure"], collapse = ",")
+  sort(unique(c(
+    if ("sure" %in% parts) lines$line[lines$sure],
+    if (nzchar(numbers) || !"sure" %in% parts) numbers_meant(numbers, "--accept")
+  )))
 }
 
 align_parts <- function(alignment) unclass(alignment)[c(

@@ -113,9 +113,9 @@ flow_text <- function(value, key = "", top = FALSE) {
 
 # A text as YAML reads it back to the letter.
 scalar_text <- function(text, quote = FALSE) {
-  if (!quote && !grepl("_x", text, fixed = TRUE) && is_plain_scalar(text)) return(text)
   # What looks like an escaped character of a workbook would be read as that character.
-  escape <- stringi::stri_detect_regex(text, "_x[0-9A-Fa-f]{4}_")
+  escape <- grepl("_x", text, fixed = TRUE) && grepl("_x[0-9A-Fa-f]{4}_", text)
+  if (!quote && !escape && is_plain_scalar(text)) return(text)
   if (!escape && !stringi::stri_detect_regex(text, "[\\p{Cc}\\x{2028}\\x{2029}\\x{FEFF}]"))
     return(paste0("'", stringi::stri_replace_all_fixed(text, "'", "''"), "'"))
   points <- utf8ToInt(enc2utf8(text))

@@ -21,11 +21,11 @@ entries_beside <- function(seen, plan) {
   })
 }
 
-# A plan for columns beside a codebook: under names that it has not taken, with its code lists
-# where they are the same.
-plan_beside <- function(seen, book) {
+# A plan for columns beside a codebook: under names that neither it nor what comes with them
+# (`also`) has taken, with its code lists where they are the same.
+plan_beside <- function(seen, book, also = NULL) {
   plan <- plan_draft(seen)
-  taken <- c(names(book$variables), names(book$blocks), names(book$document$code_lists))
+  taken <- c(names_taken(book), also)
   called <- function(units) vapply(units, `[[`, "", "name")
   own <- c(unname(plan$names), called(plan$blocks), called(plan$sets))
   fresh <- utils::tail(make.unique(c(taken, own), sep = "_"), length(own))
@@ -45,6 +45,10 @@ plan_beside <- function(seen, book) {
   plan$key <- "numbered"
   plan
 }
+
+names_taken <- function(book) c(
+  names(book$variables), names(book$blocks), names(book$document$code_lists)
+)
 
 # The same list as one of the codebook's is that one; the others get names of their own.
 lists_beside <- function(lists, book, taken) {

@@ -109,7 +109,7 @@ tick_lines <- function(set, seen, plan) {
     ""
   )
   others <- plan
-  others$names <- plan$names[setdiff(names(plan$names), set$columns)]
+  others$names <- plan$names[!names(plan$names) %in% set$columns]
   names <- option_names(set$name, labels, others)
   ticks <- unique(vapply(ones, `[[`, "", "tick"))
   unticks <- unique(unlist(lapply(ones, `[[`, "untick")))

@@ -121,11 +121,10 @@ find_heading <- function(top, form) {
     cells <- row(k)
     if (top$records <= k + 1) break
     if (k == 1 && is_names_row(cells, first, top)) roles <- "names"
-    else if (is_marks(cells, top) || are_told_codes(cells, top)) roles <- c(roles, "marks")
+    else if (!"marks" %in% roles && (is_marks(cells, top) || are_told_codes(cells, top))) roles <-
+      c(roles, "marks")
     else if (k == 1 && is_options_row(cells, first, top)) roles <- c(roles, "options")
-    else if (length(roles) == k - 1 && is_question_row(cells, top)) roles <- c(
-      roles, "questions"
-    )
+    else if (all(roles == "marks") && is_question_row(cells, top)) roles <- c(roles, "questions")
     else break
   }
   names_role <- if (any(c("options", "names") %in% roles)) "questions" else if (
@@ -144,7 +143,9 @@ is_marks <- function(cells, top) {
   shape <- shape_of(cells)
   shapes <- unique(shape[told])
   most <- shapes[which.max(tabulate(match(shape[told], shapes)))]
-  marked <- grepl("9", most) && grepl("[^a9 _.]", most) && !grepl("a a", most, fixed = TRUE)
+  # A moment or a range of numbers is an answer, words with blanks between them are a question.
+  marked <- grepl("9", most) && grepl("[^a9 _.]", most) && !grepl("a( [^a9]*)? a", most) &&
+    grepl("[^9/:,. -]", most)
   if (!marked) return(FALSE)
   alike <- told & shape == most
   unlike <- mapply(function(column, cell) {
@@ -178,7 +179,9 @@ is_question_row <- function(cells, top) {
   once <- mapply(
     function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells
   )
-  sentence <- grepl(" ", cells) & nchar(cells) > 12
+  # A moment or an amount is no sentence.
+  sentence <- grepl(" ", cells) & nchar(cells) > 12 &
+    stringi::stri_count_regex(cells, "\\p{L}") > nchar(cells) / 2
   unlike <- is.na(text_to_number(cells)) & hold_numbers(top$columns)
   repeats_name <- text_fold(cells) == text_fold(top$names)
   numbers <- !is.na(text_to_number(cells))

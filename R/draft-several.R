@@ -226,7 +226,7 @@ option_names <- function(set, labels, plan) {
 
 # Where long names of several questions begin alike, their number tells them apart.
 set_prefix <- function(set, plan, most = 14) {
-  alike <- unique(c(unname(plan$names), vapply(plan$sets, `[[`, "", "name")))
+  alike <- sort_c(unique(c(set, unname(plan$names), vapply(plan$sets, `[[`, "", "name"))))
   alike <- alike[substr(alike, 1, most) == substr(set, 1, most) & nchar(alike) >= most]
   if (length(alike) < 2) substr(set, 1, most) else paste0(substr(set, 1, most - 3), "_",
     match(set, alike))

@@ -62,7 +62,9 @@ change_lines_of <- function(pairs, own, study, options) {
   if (length(made) == 0) return(list())
   shown <- vapply(
     made,
-    function(line) paste(line$match, paste(vapply(line$edits, edit_shown, ""), collapse = "; ")), ""
+    function(line) paste(line$match, if (length(line$edits) == 0) line$grounds else paste(
+      vapply(line$edits, edit_shown, ""), collapse = "; "
+    )), ""
   )
   lapply(unname(split(made, factor(shown, unique(shown)))), function(same) {
     first <- same[[1]]
@@ -132,6 +134,9 @@ added_line <- function(change, variable, study, line) {
     option <- with_names(list(list(label = change$now, by_wave = absent)), name)
     return(line(list(new_edit(options_path_of(variable, study), option))))
   }
+  if (is.null(variable$codes)) return(line(list(), sure = FALSE, grounds = paste0(
+    change$grounds, "; its codes have no labels: say what this means, under `codes` or `missing`"
+  )))
   users <- recodes_of(variable, study$book)
   if (length(users) > 0) return(line(list(), sure = FALSE, grounds = paste0(
     change$grounds, "; ", some_of(users), " must say where it goes, so add it to both yourself"

@@ -15,6 +15,7 @@ export_line <- function(pairs, own, study, options) {
     toupper(substr(own$wave, 1, 1)), gsub("_", " ", substring(own$wave, 2))
   )
   by <- if (is.na(key)) "; no column names the respondent" else paste0(", by ", key)
+  faults <- if (!is.na(key)) key_faults(own$export$columns[[key]], study$book)
   kept <- unique(unlist(lapply(
     Filter(function(pair) keeps_name(pair, study), pairs), function(pair) pair$slot$variable
   )))
@@ -22,14 +23,42 @@ export_line <- function(pairs, own, study, options) {
     "export", "",
     c(
       list(new_edit(c("waves", own$wave), list(label = label))),
-      lapply(called, function(name) new_edit(c("exports", name), exports[[name]]))
+      lapply(called, function(name) new_edit(c("exports", name), exports[[name]])),
+      wave_edit(study$book)
     ),
-    grounds = paste0(count_of(own$export$records, "record"), by, if (length(kept) > 0) paste0(
+    grounds = paste0(count_of(own$export$records, "record"), by, faults, if (length(kept) > 0) paste0(
       "; with this alone ", some_of(kept, 3), " would be read as before, by the column's name: ",
       "decide that first"
     )),
-    sure = !is.na(key) && length(kept) == 0
+    sure = !is.na(key) && length(kept) == 0 && is.null(faults)
   )
+}
+
+# What keeps a build from reading the wave by this key.
+key_faults <- function(column, book) {
+  count <- occurrences(column)
+  told <- nzchar(column$cells)
+  blank <- sum(count[!told])
+  again <- if (is.null(book$duplicates)) sum(count[told] > 1) else 0
+  if (blank + again > 0) paste0(
+    if (again > 0) paste0("; ", count_of(again, "key"), " stand", if (again == 1) "s",
+      " more than once: say which record to retain, `duplicates: {keep: last, by: ...}`"),
+    if (blank > 0) paste0("; ", count_of(blank, "record"), " without a key")
+  )
+}
+
+# A study of one wave seldom says of which each row is; with a second the analysis file must.
+wave_edit <- function(book) {
+  name <- wave_name(book)
+  if (!is.null(name)) list(new_edit(
+    c("variables", name), list(is = "wave", label = "Wave"), after = key_variable(book)
+  ))
+}
+
+# What its variable of waves will be called; NULL where it has one, or has done without.
+wave_name <- function(book) {
+  if (length(book$waves) != 1 || any(vapply(book$variables, is_wave, TRUE))) return(NULL)
+  setdiff(c("wave", "survey_wave", "wave_of_survey"), names_taken(book))[1]
 }
 
 # The column that names the respondents of a wave: as it was called before, or by its looks.

@@ -5,7 +5,7 @@ new_lines <- function(pairs, own, study) {
   seen$columns <- seen$columns[intersect(names(seen$columns), own$extra)]
   if (length(seen$columns) == 0) return(list())
   seen$cells <- own$cells
-  plan <- plan_beside(seen, study$book)
+  plan <- plan_beside(seen, study$book, if (length(own$known) == 0) wave_name(study$book))
   c(
     lapply(setdiff(own$extra, plan$used), ignored_line, own = own, seen = seen, study = study),
     new_entry_lines(entries_beside(seen, plan), pairs, own, study)

@@ -20,9 +20,13 @@ change_names <- c(
 # those that a person has to decide.
 parts_of_lines <- function(lines) {
   possible <- !lines$sure & lines$match == "possible"
-  list(
-    "Sure: `--accept sure` writes these" = which(lines$sure),
-    "Possible: is it this question?" = which(possible),
-    "Open: for a person to decide" = which(!lines$sure & !possible)
+  # What brings the wave into the codebook goes with all others.
+  first <- lines$line[lines$match == "export" & !lines$sure]
+  with_names(
+    list(which(lines$sure), which(possible), which(!lines$sure & !possible)), c(
+      paste0("Sure: `--accept ", paste(c(first, "sure"), collapse = ","), "` writes these",
+        if (length(first) > 0) paste(" and line", first)),
+      "Possible: is it this question?", "Open: for a person to decide"
+    )
   )
 }

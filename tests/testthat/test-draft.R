@@ -629,6 +629,9 @@ test_that("headings with options in odd places are found out", {
     body(ids, pick(20:60), pick(c("A", "B")), pick(c("Good", "Bad")), pick(c("Yes", "No")), pick(c("Home", "")), pick(c("Choir", "")), pick(c("Church", "")))))$heading, c("questions", "options"))
   # Mere numbers of questions above short texts.
   expect_equal(form(c("Q1,Q2,Q3", "Town,Mood,Part", body(pick(c("A", "B")), pick(c("Good", "Bad")), pick(c("Alto", "Bass")))))$heading, c("names", "questions"))
+  # A moment above few answers is one of them, and a row of questions has no second below.
+  expect_equal(form(c("Q1,Choir", ",2025/06/26 20:40", ",we sing every Tuesday", "Agree,53", ",none"))$heading, "names")
+  expect_equal(form(c("Q1,Q2", ",Which of them was it then?", ",And what was the other one?", "Agree,53", ",none"))$heading, c("names", "questions"))
 })
 
 test_that("a coded and a worded file whose headings differ are paired by their answers", {
@@ -704,6 +707,11 @@ test_that("boxes named by their options are one question, and names that a draft
   expect_equal(data$q3_words[ticked[, 3]], frame$Q3_Other_TEXT[ticked[, 3]])
   expect_equal(data$meals_other, (grepl("Other", frame$Meals) | seq_len(120) < 5) + 0)
   expect_equal(data$meals_words[1:4], c("pie", "ice", "tea", "jam"))
+  # Single boxes of long names that begin alike.
+  alike <- list(id = 1:120, "Rating / Overall 2" = sample(4, 120, TRUE), "Rating / Overall [Folk]" = box("Ticked"), "Rating / Overall 3" = sample(letters[1:2], 120, TRUE), "Rating / Overall [Rock; pop]" = ifelse(nzchar(box("x")), "Checked", "Unchecked"))
+  names <- names(core$compile_codebook(core$as_codebook(drafted(as.data.frame(alike, optional = TRUE))))$variables)
+  expect_match(names, "^id$|^rating_over(_|all_)[1-9a-z]")
+  expect_equal(c(length(names), anyDuplicated(names)), c(7, 0))
   # Headings that end like those of numbers of things, and are none.
   things <- c("Panel ID", "PanelID", "member_id", "case id", "choir no", "household id")
   none <- c("Hours of piano", "casino", "covid", "prepaid", "amount paid", "number of choirs", "steroid", "volcano", "humid", "Number of the key")

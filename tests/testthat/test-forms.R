@@ -119,6 +119,23 @@ test_that("a step that a wave adds takes the next code only where it is the high
   project <- form_project(waves, second)
   lines <- align_wave(project, "second", file.path(project, "raw/b.csv"))$lines
   expect_match(lines$writes[lines$match == "added"], "4: Hall")
+  # Ratings whose codes have no labels, and two lists with a step of nobody knows where: a line each.
+  waves$first$pain <- waves$first$agree <- waves$first$years %% 3 + 2
+  path <- file.path(project, "study.yml")
+  writeLines(sub("pain: .*", "pain: {column: pain, label: Pain, level: ordinal, range: [2, 4]}", sub("agree: .*", "agree: {column: agree, label: Agree, level: ordinal, range: [2, 4]}", readLines(path))), path)
+  utils::write.csv(waves$first, file.path(project, "raw/a.csv"), row.names = FALSE)
+  second$pain <- second$agree <- c(1, 1, 1, 1, waves$first$pain[-(1:4)])
+  second$agree[5] <- 1
+  second$id[2] <- 1
+  utils::write.csv(second, file.path(project, "raw/b.csv"), row.names = FALSE)
+  found <- align_wave(project, "second", file.path(project, "raw/b.csv"))
+  lines <- found$lines[!nzchar(found$lines$writes), ]
+  expect_equal(lines$variable, c("pain", "agree"))
+  expect_match(lines$grounds, "new option .1.: [45] answers; its codes have no labels")
+  expect_output(print(found), "nothing for pain; new option", fixed = TRUE)
+  # A key that a build would refuse is no sure one.
+  expect_false(found$lines$sure[1])
+  expect_match(found$lines$grounds[1], "1 key stands more than once: say which record to retain")
 })
 
 test_that("a file of another study is told before anything else", {

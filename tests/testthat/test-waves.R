@@ -612,6 +612,31 @@ test_that("the same responses again, as codes, become a parallel, and what the s
   expect_equal(command("answers", "reasons", "--waves", "--project", both)$status, 0)
 })
 
+test_that("a second wave brings the variable that tells waves apart, and with its first line what is sure", {
+  withr::local_seed(8)
+  project <- tempfile()
+  dir.create(file.path(project, "raw"), recursive = TRUE)
+  wave <- function(name, ...) data.table::fwrite(data.frame(Mood = sample(c("Good", "Bad"), 60, TRUE), ...), file.path(project, "raw", name))
+  wave("spring.csv", Member = sprintf("M%03d", 1:60))
+  # No column names its respondents, and a question of its own is called so.
+  wave("autumn.csv", Wave = sample(c("High", "Low", "Flat"), 60, TRUE))
+  expect_equal(command("draft", file.path(project, "raw/spring.csv"), "--out", file.path(project, "study.yml"))$status, 0)
+  align <- function(...) command("align", "autumn", file.path(project, "raw/autumn.csv"), "--project", project, ...)
+  found <- align_wave(project, "autumn", file.path(project, "raw/autumn.csv"))
+  first <- found$lines$line[found$lines$match == "export"]
+  expect_match(found$lines$writes[first], "variables > wave: {is: wave, label: Wave}", fixed = TRUE)
+  expect_false(found$lines$sure[first])
+  expect_equal(align("--accept", "sure")$status, 2)
+  expect_match(align("--dry-run")$out, paste0("`--accept ", first, ",sure` writes these and line ", first), all = FALSE)
+  expect_equal(align("--accept", paste0(first, ",sure"))$status, 0)
+  expect_equal(align("--accept", "all")$status, 0)
+  study <- build_study(project)
+  expect_equal(c(table(study$data$wave)), c(60L, 60L), ignore_attr = TRUE)
+  expect_setequal(setdiff(names(study$data), c("member", "wave", "mood")), "wave_x")
+  # Whoever has such a variable, or has done without in several waves, is left alone.
+  expect_false(any(grepl("is: wave", align_wave(demo_project(tempfile()), "autumn", file.path(demo_project(tempfile()), "raw/autumn.xlsx"))$lines$writes)))
+})
+
 test_that("decisions that lack a column are refused, not passed over", {
   project <- demo_project(tempfile())
   wanted <- function(decisions) message_of(align_wave(project, "autumn", file.path(project, "raw/autumn.xlsx"), decisions = decisions))
