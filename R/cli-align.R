@@ -9,7 +9,7 @@ command_align <- list(
       "--sheet", "FILE", "where decisions stand, .xlsx or .csv (default: sheets/align-WAVE.xlsx)"
     ),
     value_option(
-      "--accept", "NUMBERS", "take these lines without the sheet: 1,3-5, `sure`, both (1,sure) or `all`"
+      "--accept", "NUMBERS", "take these lines without the sheet: 1,3-5, `sure`, both or `all`"
     ),
     flag_option("--dry-run", "write nothing: neither the sheet nor the codebook"),
     value_option(

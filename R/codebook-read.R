@@ -192,9 +192,11 @@ read_lines <- function(lines, shown) {
       message = vapply(scan$refused, function(refusal) refusal$message, "")
     ))
   }
+  # What its library warns of, a list as a key, the scan has lost too.
   document <- tryCatch(
-    yaml::yaml.load(paste(lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE),
-    error = function(e) stop_yaml(shown, conditionMessage(e), scan$lost)
+    suppressWarnings(yaml::yaml.load(
+      paste(lines, collapse = "\n"), handlers = text_handlers, eval.expr = FALSE
+    )), error = function(e) stop_yaml(shown, conditionMessage(e), scan$lost)
   )
   if (!is.null(scan$lost)) stop_yaml(shown, scan$lost$message, scan$lost)
   if (is.null(document)) stop_mavik("codebook_error", shown,

@@ -99,6 +99,13 @@ title_rows <- function(top, most = 12) {
 is_names_row <- function(cells, first, top) {
   told <- nzchar(cells)
   if (mean(told) < 0.9 || mean(nchar(first) > 25 & grepl(" ", first)) < 0.3) return(FALSE)
+  # Of few records the first may well hold what no other does.
+  above_numbers <- function(column, cell) {
+    rest <- setdiff(column$cells, c(cell, ""))
+    length(rest) > 0 && !anyNA(text_to_number(rest))
+  }
+  if (top$records < 12 && mean(grepl("[0-9_]", cells[told])) < 0.5 &&
+    !any(mapply(above_numbers, top$columns, cells))) return(FALSE)
   once <- mapply(
     function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells
   )

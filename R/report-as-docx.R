@@ -148,7 +148,7 @@ doc_variable <- function(edition, name) {
     ))) doc_text(variable$question, italic = TRUE),
     doc_text(paste(facts, collapse = "; ")),
     if (nzchar(universe)) doc_text(paste("Asked where", universe)),
-    doc_text(made_in_words(variable, book), grey = TRUE),
+    doc_text(gsub("`", "", made_in_words(variable, book), fixed = TRUE), grey = TRUE),
     if (has_text(variable$note)) doc_text(variable$note),
     doc_statistics(counts$statistics, variable$decimals), doc_counts(counts)
   )
@@ -184,9 +184,7 @@ doc_counts <- function(counts) {
     grey = length(codes$code) + 1 + seq_len(nrow(gaps)))
 }
 
-doc_escape <- function(text) htmltools::htmlEscape(gsub(
-  "`", "", enc2utf8(as.character(text)), fixed = TRUE
-))
+doc_escape <- function(text) htmltools::htmlEscape(enc2utf8(as.character(text)))
 
 doc_run <- function(text, size = NULL, bold = FALSE, italic = FALSE, grey = FALSE) paste0(
   "<w:r><w:rPr>", if (bold) "<w:b/>", if (italic) "<w:i/>",

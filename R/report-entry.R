@@ -189,9 +189,10 @@ is_bare <- function(codes) any(codes$label == number_to_text(codes$code))
 
 boxes_html <- function(codes, gaps, across = FALSE) {
   t <- htmltools::tags
-  box <- function(code, label) t$span(
-    class = "box", t$i(), t$small(number_to_text(code)), if (label != number_to_text(code)) label
-  )
+  box <- function(code, label) {
+    code <- number_or_text(code)
+    t$span(class = "box", t$i(), if (nzchar(code)) t$small(code), if (label != code) label)
+  }
   t$div(
     class = if (across || sum(nchar(codes$label)) < 60) "boxes" else "boxes down",
     Map(box, as.list(codes$code), codes$label), gaps_html(gaps)

@@ -26,10 +26,12 @@ export_line <- function(pairs, own, study, options) {
       lapply(called, function(name) new_edit(c("exports", name), exports[[name]])),
       wave_edit(study$book)
     ),
-    grounds = paste0(count_of(own$export$records, "record"), by, faults, if (length(kept) > 0) paste0(
-      "; with this alone ", some_of(kept, 3), " would be read as before, by the column's name: ",
-      "decide that first"
-    )),
+    grounds = paste0(
+      count_of(own$export$records, "record"), by, faults, if (length(kept) > 0) paste0(
+        "; with this alone ", some_of(kept, 3), " would be read as before, by the column's name: ",
+        "decide that first"
+      )
+    ),
     sure = !is.na(key) && length(kept) == 0 && is.null(faults)
   )
 }
@@ -74,7 +76,11 @@ key_of_wave <- function(own, study) {
 # One file of the wave as the codebook says it, without what goes without saying.
 export_entry <- function(file, first, key, response, pairs, own, study) {
   form <- file$form
-  met <- function(pattern) length(ignored_among(pattern, own$export$names)) > 0
+  used <- c(key, response, vapply(pairs, function(pair) paste0(pair$column, ""), ""))
+  met <- function(pattern) {
+    columns <- ignored_among(pattern, own$export$names)
+    length(columns) > 0 && !any(columns %in% used)
+  }
   ignored <- Filter(met, as.character(ignored_before(study)))
   Filter(Negate(is.null), list(
     wave = if (!file$parallel) own$wave, adds_to = if (file$parallel) first,

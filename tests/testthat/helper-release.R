@@ -8,7 +8,7 @@ awkward_release <- function(releases) {
     "  b: {wave: autumn, file: raw/b.csv, key: Key, response: No, cells: labels}",
     "missing: {refused: {code: -2, label: \"Prefer not, say\"}}",
     "variables:", "  person: {is: key, label: Person}", "  wave: {is: wave, label: Wave}",
-    "  sing: {column: Sing, label: \"Do you \\\"sing\\\", ever? <i>\", level: nominal, codes: {0: No, 1: 'Yes, \"often\"', 12: Ähnlich}}",
+    "  sing: {column: Sing, label: \"Do you \\\"sing\\\", ever? <i> `now`\", level: nominal, codes: {0: No, 1: 'Yes, \"often\"', 12: Ähnlich}}",
     "  ease: {column: Ease, label: Ease, level: ordinal, codes: {1: Not at all, 7: Completely}, range: [1, 7]}",
     "  size: {column: Size, label: Size, level: interval, decimals: 1}",
     "  born: {column: Born, label: Born, level: date}", "  sent: {column: Sent, label: Sent, level: datetime}",
@@ -31,7 +31,7 @@ awkward_release <- function(releases) {
   )
   b <- rows(
     "Key,No,Sing,Ease,Size,Born,Sent,Place,Words,Hear,Mail,Trial",
-    "007,resp-06,\u00c4hnlich,3,2,1850-02-03,2026-10-02T10:00,0010020,_x000D_ stays,Radio,secret@x.example,real",
+    "007,resp-06,\u00c4hnlich,3,-12345678901234567890,1850-02-03,2026-10-02T10:00,0010020,_x000D_ stays,Radio,secret@x.example,real",
     "x9,resp-07,No,,,1999-01-01,,5x,,,,real"
   )
   project_with(codebook, list(a.csv = enc2utf8(a), b.csv = enc2utf8(b)))

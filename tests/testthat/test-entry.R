@@ -360,6 +360,14 @@ test_that("a questionnaire to print has each question, its codes, and whom to sk
   )
   for (condition in names(cases)) expect_equal(words(condition), cases[[condition]])
   expect_null(words("belonging > 3"))
+  # A question of one box has no code to show.
+  project <- project_with(c(
+    "mavik: 1", "study: {title: Solo}", "waves: {one: {label: One}}", "exports: {main: {wave: one, file: raw/a.csv, key: id, cells: labels}}",
+    "variables: {id: {is: key, label: Id}, alone: {label: Alone, split: {columns: {solo: Solo}, options: {solo: I sang alone}}}}"
+  ))
+  writeLines(c("id,Solo", "1,x"), file.path(project, "raw/a.csv"))
+  expect_equal(command("entry", project, "--print", page, "--replace")$status, 0)
+  expect_equal(trimws(xml2::xml_text(xml2::xml_find_first(xml2::read_html(page), "//div[starts-with(@class, 'boxes')]"))), "I sang alone")
 })
 
 test_that("the sheet of corrections offers waves, respondents and variables, and keeps its lines", {

@@ -98,7 +98,7 @@ test_that("the scripts load the data wherever the folder lies, with levels in or
     withr::with_dir("/", source(script, local = loaded, encoding = "UTF-8"))
     expect_equal(levels(loaded$analysis$ease), c("Not at all", 2:6, "Completely"))
     expect_s3_class(loaded$analysis$ease, "ordered")
-    expect_equal(attr(loaded$analysis$sing, "label"), "Do you \"sing\", ever? <i>")
+    expect_equal(attr(loaded$analysis$sing, "label"), "Do you \"sing\", ever? <i> `now`")
     expect_equal(plain_text(loaded$analysis$born), truth$data$born)
     expect_equal(plain_text(`attr<-`(loaded$analysis$sent, "label", NULL)), truth$data$sent)
     missing <- loaded$missing
@@ -135,7 +135,7 @@ test_that("the script for pandas gives the same categories, texts, numbers and r
     read <- jsonlite::fromJSON(system2("/usr/bin/python3", c(python, shQuote(file.path(place, name, "load.py"))), stdout = TRUE))
     expect_equal(read$ease, levels(shown$ease))
     expect_true(read$ordered)
-    expect_equal(read$label, "Do you \"sing\", ever? <i>")
+    expect_equal(read$label, "Do you \"sing\", ever? <i> `now`")
     expect_equal(read$person, truth$data$person)
     expect_equal(plain_text(read$sing), plain_text(shown$sing))
     expect_equal(plain_text(read$why), study$book$reasons$label[match(truth$reasons$sing, study$book$reasons$name)] |> plain_text())
