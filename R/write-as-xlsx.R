@@ -19,10 +19,15 @@ format_xlsx <- new_format(
     path <- file.path(folder, "analysis.xlsx")
     data <- read_release_sheet(path, "data")
     gaps <- read_release_sheet(path, "gaps")
+    texts <- sheet_texts(path, nrow(data))
     list(
       n = nrow(data), names = setdiff(names(data), paste0(edition$names, ".gap")),
       digits = 15,
-      value = function(name) from_sheet(data[[name]], edition_column(edition, name)),
+      value = function(name) {
+        read <- data[[name]]
+        if (!is.numeric(read) && any(unique(read) %in% c(TRUE, FALSE))) read <- texts(name)
+        from_sheet(read, edition_column(edition, name))
+      },
       reason = function(name) gap_column(function(name) gaps[[name]], name, edition)
     )
   }
@@ -186,6 +191,19 @@ read_release_sheet <- function(path, sheet) suppressWarnings(openxlsx::read.xlsx
   path, sheet, check.names = FALSE, skipEmptyRows = FALSE, skipEmptyCols = FALSE, sep.names = " ",
   na.strings = ""
 ))
+
+# The texts of a column that has truth values by that reader, which takes `true` and `false` for
+# them.
+sheet_texts <- function(path, n) {
+  whole <- NULL
+  function(name) {
+    if (is.null(whole)) whole <<- read_export(path, sheet = "data")
+    column <- whole$columns[[name]]
+    texts <- rep("", n)
+    texts[whole$lines - 1L] <- column$cells[column$index]
+    texts
+  }
+}
 
 # As it was written: dates from their numbers, texts from the form of their control characters.
 from_sheet <- function(read, written) {

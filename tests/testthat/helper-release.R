@@ -17,7 +17,7 @@ awkward_release <- function(releases) {
     "  hear: {label: Hear of it, split: {column: Hear, separator: ';', options: {hear_radio: Radio, hear_none: \"None, at all\"}, exclusive: hear_none}}",
     "  mail: {column: Mail, label: Mail, level: text, private: yes}",
     "  trial: {column: Trial, label: Trial, level: nominal, codes: {1: trial, 2: real}, kept: no}",
-    "  low: {label: Low, recode: {of: sing, to: {1: [No], 2: ['Yes, \"often\"', Ähnlich]}}, codes: {1: low, 2: high}}",
+    "  low: {label: Low, recode: {of: sing, to: {1: [No], 2: ['Yes, \"often\"', Ähnlich]}}, codes: {1: 'true', 2: 'FALSE'}}",
     "screens: {trials: {if: 'trial == \"trial\"'}}", "releases:", paste0("  ", releases)
   )
   rows <- function(...) paste0(c(..., ""), collapse = "\n")
