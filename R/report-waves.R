@@ -90,22 +90,24 @@ statistics_by_wave <- function(study, statistics) {
   book <- study$book
   waves <- utils::tail(names(book$waves), 8)
   names <- unique(statistics$variable)
-  chosen <- lapply(names, function(name) {
-    main_statistic(statistics[statistics$variable == name, ])
-  })
+  chosen <- lapply(
+    split(seq_len(nrow(statistics)), factor(statistics$variable, names)), main_statistic, statistics
+  )
+  asked <- lapply(book$variables[names], waves_asked, book = book)
   columns <- list("Variable" = names, "Statistic" = vapply(chosen, `[[`, "", "words"))
   for (wave in waves) {
-    asked <- vapply(names, function(name) wave %in% waves_asked(book$variables[[name]], book), TRUE)
-    told <- do.call(rbind, lapply(chosen, function(trend) {
-      row <- trend$rows[match(wave, trend$rows$wave), ]
-      value <- if (is.na(row$value[1])) "" else
-        number_show(row$value[1], if (startsWith(trend$words, "%")) 1 else 2)
-      n <- if (is.na(row$answered[1])) 0L else as.integer(row$answered[1])
-      data.frame(n = n, value = value)
-    }))
+    there <- vapply(asked, function(own) wave %in% own, TRUE)
+    of_wave <- function(what) vapply(
+      chosen, function(trend) trend[[what]][match(wave, trend$wave)], 0
+    )
+    n <- of_wave("answered")
+    value <- of_wave("value")
+    places <- ifelse(startsWith(columns$Statistic, "%"), 1, 2)
     label <- book$waves[[wave]]$label
-    columns[[paste0(label, ", n")]] <- ifelse(asked, grouped(told$n), "not asked")
-    columns[[label]] <- ifelse(asked, told$value, "")
+    columns[[paste0(label, ", n")]] <- ifelse(
+      there, grouped(as.integer(ifelse(is.na(n), 0, n))), "not asked"
+    )
+    columns[[label]] <- ifelse(there & !is.na(value), number_show(value, places), "")
   }
   last <- if (length(book$waves) > length(waves)) paste0(", of the last ", length(waves), " waves")
   list(
@@ -117,19 +119,27 @@ statistics_by_wave <- function(study, statistics) {
   )
 }
 
-# The mean, or the share of the commonest answer; of yes and no that of yes.
-main_statistic <- function(own) {
-  if (any(own$statistic == "mean")) {
-    return(list(words = "mean", rows = own[own$statistic == "mean", ]))
-  }
-  shares <- own[own$statistic == "share", ]
-  shares$value[is.na(shares$value)] <- 0
-  if (nrow(shares) == 0) return(list(words = "", rows = shares))
-  code <- factor(shares$code, unique(shares$code))
-  top <- names(which.max(tapply(shares$value * shares$answered, code, sum)))
-  if (setequal(shares$code, c("0", "1"))) top <- "1"
-  words <- paste0("% ", shares$label[match(top, shares$code)])
-  list(words = words, rows = shares[shares$code == top, ])
+# The mean, or the share of the commonest answer; of yes and no that of yes. `own` are the rows of
+# one variable.
+main_statistic <- function(own, statistics) {
+  kind <- statistics$statistic[own]
+  told <- function(words, rows, value) list(
+    words = words, wave = statistics$wave[rows], value = value, answered = as.double(
+      statistics$answered[rows]
+    )
+  )
+  means <- own[kind == "mean"]
+  if (length(means) > 0) return(told("mean", means, statistics$value[means]))
+  shares <- own[kind == "share"]
+  value <- statistics$value[shares]
+  value[is.na(value)] <- 0
+  if (length(shares) == 0) return(told("", shares, value))
+  codes <- statistics$code[shares]
+  code <- factor(codes, unique(codes))
+  top <- names(which.max(tapply(value * statistics$answered[shares], code, sum)))
+  if (setequal(codes, c("0", "1"))) top <- "1"
+  words <- paste0("% ", statistics$label[shares[match(top, codes)]])
+  told(words, shares[codes == top], value[codes == top])
 }
 
 gaps_by_wave <- function(study, statistics) {
