@@ -7,7 +7,8 @@
 #' @param files Paths of the exports of one wave, or a data frame. A further file
 #'   with the same respondents becomes an export that adds to the first, and
 #'   where one holds words and the other codes, the codes are learnt from both;
-#'   one with other respondents is stacked; one of two or three columns
+#'   one with other respondents is stacked; one with other questions of the same
+#'   respondents, a record each, adds to the first too, by their key; one of two or three columns
 #'   (variable, code, label) gives the labels of codes.
 #' @param sheet The sheet of a workbook that has several.
 #' @param wave_column The heading of the column that tells the waves of one file apart:
@@ -23,7 +24,8 @@
 #'   named) its codes and their labels. Where it names gaps alone the column stays a number, where
 #'   it names the ends of a rating the other points are codes too; a code beside a list that names
 #'   most answers is left to be found by the build. Labels without a place stand in the comment.
-#' @section Errors: Those of [read_export()]; files that share too few columns.
+#' @section Errors: Those of [read_export()]; files that share too few columns
+#'   and no respondents.
 #' @examples
 #' project <- demo_project(tempfile())
 #' draft <- draft_codebook(file.path(project, "raw/spring.csv"), project = project)
@@ -47,6 +49,12 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
   whole <- if (sum(together) > 1) bind_exports(lapply(sorted$data[together], `[[`, "export")) else
     sorted$data[[1]]$export
   if (sum(together) > 1) seen <- look_at(whole, seen$form)
+  for (k in which(sorted$role == "joined")) {
+    file <- sorted$data[[k]]
+    fresh <- setdiff(file$export$names, c(file$joined, whole$names))
+    whole <- join_questions(whole, file$export, seen$keys$column, file$joined)
+    seen$columns <- c(seen$columns, questions_alone(sorted$seen[[k]]$columns[fresh]))
+  }
   seen <- with_labels(seen, sorted$labels, "by the label file")
   seen <- with_labels(seen, labels_carried(whole), "by the labels that the column carries")
   if (!is.null(waves)) {
@@ -82,7 +90,9 @@ draft_exports <- function(sorted, seen, plan, project) {
     here <- file$export$names
     parallel <- sorted$role[k] == "parallel"
     ground <- vapply(seen$columns[plan$ignored], function(column) comment_text(column$grounds), "")
-    elsewhere <- setdiff(here, c(names(ground), used, if (plan$key != "numbered") plan$key))
+    elsewhere <- setdiff(
+      here, c(names(ground), used, if (plan$key != "numbered") plan$key, file$joined)
+    )
     ignored <- c(
       if (!parallel) ground[names(ground) %in% here],
       with_names(
@@ -101,9 +111,10 @@ draft_exports <- function(sorted, seen, plan, project) {
     }
     list(name = names[k], file = drafted_file(file$file, project), role = sorted$role[k],
       base = names[1], form = sorted$seen[[k]]$form,
-      cells = if (k == 1) seen$cells else sorted$seen[[k]]$cells, response = if (
+      cells = if (k == 1 && !any(sorted$role == "joined")) seen$cells else sorted$seen[[k]]$cells,
+      response = if (
         !is.null(plan$record) && plan$record %in% here
-      ) plan$record, ignored = ignored, key = file$paired$key)
+      ) plan$record, ignored = ignored, key = c(file$paired$key, file$joined)[1])
   })
 }
 

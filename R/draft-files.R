@@ -1,7 +1,8 @@
 # Several files of one wave: more respondents (stacked), the same responses
-# again (a parallel, often as codes), or the labels of codes.
+# again (a parallel, often as codes), other questions of the same respondents, or the labels of
+# codes.
 
-# Reads all, and says of each what it is: `base`, `stacked`, `parallel` or `labels`.
+# Reads all, and says of each what it is: `base`, `stacked`, `parallel`, `joined` or `labels`.
 # `form_of` says the layout of a file.
 sort_files <- function(files, sheet, form_of = function(file) find_form(file, sheet)) {
   read <- lapply(files, function(file) {
@@ -14,42 +15,63 @@ sort_files <- function(files, sheet, form_of = function(file) find_form(file, sh
     "draft_error", "none of the files holds answers: ", some_of(unlist(files))
   )
   seen <- lapply(data, function(file) look_at(file$export, file$form))
-  # The worded file is the base: it says what the codes mean.
-  first <- order(vapply(seen, `[[`, "", "cells") == "codes")
-  data <- data[first]
-  seen <- seen[first]
+  # The worded file is the base: it says what the codes mean. Of other questions the one is that
+  # more people answered.
+  sorted <- roles_of_files(data, seen, order(vapply(seen, `[[`, "", "cells") == "codes"))
+  records <- vapply(sorted$data, function(file) file$export$records, 0L)
+  larger <- which(sorted$role == "joined" & records > records[1])
+  if (length(larger) > 0) {
+    front <- larger[which.max(records[larger])]
+    sorted <- roles_of_files(
+      sorted$data, sorted$seen, c(front, setdiff(seq_along(records), front))
+    )
+  }
+  c(sorted, list(labels = unlist(
+    lapply(read[labels], function(file) labels_from(file$export, sorted$data[[1]]$export$names)),
+    recursive = FALSE
+  )))
+}
+
+# What each file is to the first of them in this order.
+roles_of_files <- function(data, seen, order) {
+  data <- data[order]
+  seen <- seen[order]
+  for (i in seq_along(data)) data[[i]][c("paired", "joined")] <- NULL
   for (i in seq_along(data)[-1]) data[[i]]$paired <- paired_with_base(data[[i]], data[[1]])
+  for (i in seq_along(data)[-1]) data[[i]]$joined <- joined_to_base(data[[i]], data[[1]], seen[[1]])
   role <- vapply(
     seq_along(data),
     function(k) if (k == 1) "base" else role_of(data[[k]], data[[1]], seen[[1]]), ""
   )
-  list(
-    data = data, seen = seen, role = role,
-    labels = unlist(
-      lapply(read[labels], function(file) labels_from(file$export, data[[1]]$export$names)),
-      recursive = FALSE
-    )
-  )
+  list(data = data, seen = seen, role = role)
 }
 
 # Where few headings are the same, answers may tell that the responses are.
 paired_with_base <- function(other, base) {
+  if (!ask_alike(other, base)) paired_by_answers(base$export, other$export)
+}
+
+# The key in a file of other questions.
+joined_to_base <- function(other, base, seen) {
+  if (is.null(other$paired) && !ask_alike(other, base)) key_beside(
+    base$export, seen$keys$column, other$export
+  )
+}
+
+ask_alike <- function(other, base) {
   shared <- intersect(base$export$names, other$export$names)
-  if (length(shared) >= 0.5 * min(length(base$export$names), length(other$export$names)))
-    return(NULL)
-  paired_by_answers(base$export, other$export)
+  length(shared) >= 0.5 * min(length(base$export$names), length(other$export$names))
 }
 
 role_of <- function(other, base, seen) {
   key <- if (is.null(seen$keys)) NULL else seen$keys$column
   shared <- intersect(base$export$names, other$export$names)
   if (!is.null(other$paired)) return("parallel")
-  if (length(shared) < 0.5 * min(length(base$export$names), length(other$export$names))) {
-    stop_mavik(
-      "draft_error", other$file, ": shares ", count_of(length(shared), "column"), " with ",
-      base$file, "; draft them apart"
-    )
-  }
+  if (!is.null(other$joined)) return("joined")
+  if (!ask_alike(other, base)) stop_mavik(
+    "draft_error", other$file, ": shares ", count_of(length(shared), "column"), " with ",
+    base$file, ", and no column of it names the same respondents; draft them apart"
+  )
   if (is.null(key) || !key %in% shared) return("stacked")
   mine <- text_trim(base$export$columns[[key]]$cells)
   theirs <- text_trim(other$export$columns[[key]]$cells)

@@ -21,7 +21,8 @@ draft_lines <- function(seen, plan) {
 }
 
 export_lines <- function(export, seen, plan) {
-  parallel <- export$role == "parallel"
+  adds <- c(parallel = "the same respondents again", joined = "more questions of the same people")
+  adds <- adds[export$role]
   why <- if (isTRUE(plan$restarts)) paste0(
     "the keys stand in several files with other answers: other persons under the same numbers? ",
     "If the files are waves, draft the first and `mavik align` the next"
@@ -29,8 +30,8 @@ export_lines <- function(export, seen, plan) {
     "nothing identifies a respondent: Mavik numbers the records" else
       paste0(seen$columns[[plan$key]]$grounds, odd_keys(seen$columns[[plan$key]]))
   c(
-    paste0("  ", export$name, ":"), if (parallel) paste0(
-      "    adds_to: ", export$base, "   # the same respondents again"
+    paste0("  ", export$name, ":"), if (!is.na(adds)) paste0(
+      "    adds_to: ", export$base, "   # ", adds
     ) else wave_key_lines(plan),
     paste0("    file: ", yaml_word(export$file)), paste0(
       "    key: ", yaml_word(if (is.null(export$key)) plan$key else export$key), "   # ",

@@ -1,7 +1,8 @@
 #' Add to a codebook what a newer file brings
 #'
 #' Columns, labels and spellings that the codebook does not know yet are added to
-#' its text; every edit, comment and order in it stays.
+#' its text; every edit, comment and order in it stays. A file with other questions of the
+#' same respondents, a record each, becomes an export that adds to theirs.
 #'
 #' @param codebook Path of a codebook file or its project folder.
 #' @param files Paths of the newer exports of one wave, or a data frame.
@@ -20,18 +21,34 @@ draft_onto <- function(codebook, files, sheet = NULL) {
   book <- compile_codebook(parse_codebook(path))
   files <- if (is.data.frame(files)) list(files) else as.list(files)
   sorted <- sort_files(files, sheet)
+  stop_joined(sorted, "add one file after the other")
   exports <- lapply(sorted$data, `[[`, "export")
   seen <- if (length(exports) > 1) look_at(bind_exports(exports), sorted$seen[[1]]$form) else
     sorted$seen[[1]]
   edits <- list(lines = codebook_lines(path), added = character(), left = character())
   for (variable in book$variables) edits <- add_answers(edits, variable, seen, book)
-  later <- is_later_wave(exports[[1]], book)
+  met <- if (length(files) == 1) joins_export(sorted$data[[1]], book)
+  later <- is.null(met) && is_later_wave(exports[[1]], book)
   if (later) edits$left <- c(edits$left, paste0(
     "this file is not the one that the codebook reads, by its respondents and their answers: if ",
     "it is a later wave, `mavik align WAVE FILE` adds it; no column of it was added"
-  )) else edits <- add_columns(edits, seen, book)
+  )) else edits <- add_columns(add_export(edits, met, seen), seen, book, met)
   # The edited text must read, or nothing is given out.
   compile_codebook(parse_lines(edits$lines, path))
+  edits
+}
+
+# A file of other questions that the same respondents answered is an export of its own.
+add_export <- function(edits, met, seen) {
+  if (is.null(met)) return(edits)
+  edits$lines <- text_add_entries(edits$lines, "exports", c(
+    paste0("  ", met$name, ":"), paste0("    adds_to: ", met$base),
+    paste0("    file: ", yaml_word(met$file)), paste0("    key: ", yaml_word(met$key)),
+    paste0("    cells: ", seen$cells), form_lines(seen$form, character())
+  ))
+  edits$added <- c(edits$added, paste0(
+    "export ", met$name, " of ", met$file, ": more questions of the people of ", met$base
+  ))
   edits
 }
 
@@ -138,9 +155,10 @@ add_variant <- function(edits, variable, label, form) {
 }
 
 # Columns that no variable reads and no export ignores.
-add_columns <- function(edits, seen, book) {
+add_columns <- function(edits, seen, book, met) {
+  export <- c(met$name, names(book$exports))[1]
   known <- unlist(c(
-    lapply(book$variables, columns_of),
+    met$key, lapply(book$variables, columns_of),
     lapply(book$exports, function(export) c(export$key, export$response))
   ))
   passed <- ignored_among(
@@ -150,7 +168,6 @@ add_columns <- function(edits, seen, book) {
   fresh$columns <- seen$columns[setdiff(names(seen$columns), c(known, passed))]
   if (length(fresh$columns) == 0) return(edits)
   plan <- plan_beside(fresh, book)
-  export <- names(book$exports)[1]
   for (column in plan$ignored) {
     path <- c("exports", export, "ignored")
     there <- path_id(path) %in% scan_yaml(edits$lines)$marks$id

@@ -170,6 +170,7 @@ wave_exports <- function(document, wave, files, before, sheet) {
     ]
   }
   sorted <- sort_files(as.list(unname(files)), sheet, form_of)
+  stop_joined(sorted, "align that one, then add this with `mavik draft FILE --onto CODEBOOK`")
   data <- lapply(seq_along(sorted$data), function(k) c(
     sorted$data[[k]][c("form", "export")],
     list(inside = inside[[sorted$data[[k]]$file]], parallel = sorted$role[k] == "parallel")

@@ -387,6 +387,50 @@ test_that("two files of the same responses become base and parallel, and teach e
   }
 })
 
+test_that("files with other questions of the same respondents are joined by their key, at once or one after the other", {
+  withr::local_seed(71)
+  ids <- sprintf("M%03d", 1:80)
+  first <- data.frame(Member = ids, Mood = sample(c("Good", "Bad"), 80, TRUE), Age = sample(18:80, 80, TRUE))
+  # Another name of the key, another order, a stranger, ten who are not there, and a question of both.
+  second <- data.frame(Person = sample(c(ids[-(1:10)], "X999")), Part = sample(c("Soprano", "Alto", "Bass"), 71, TRUE), Years = sample(0:40, 71, TRUE))
+  second$Age <- first$Age[match(second$Person, first$Member)]
+  second$Notes <- ""
+  project <- tempfile()
+  dir.create(file.path(project, "raw"), recursive = TRUE)
+  raw <- file.path(project, "raw", c("a.csv", "b.csv"))
+  data.table::fwrite(first, raw[1])
+  data.table::fwrite(second, raw[2], sep = ";")
+  path <- file.path(project, "study.yml")
+  wanted <- merge(first, second[c("Person", "Part", "Years")], by.x = "Member", by.y = "Person", all.x = TRUE, sort = FALSE)
+  wanted <- wanted[match(first$Member, wanted$Member), ]
+  is_joined <- function() {
+    study <- build_study(project)
+    variables <- study$book$variables
+    expect_setequal(names(study$data), c("member", "mood", "age", "part", "years"))
+    expect_equal(variables$part$codes$label[match(study$data$part, variables$part$codes$code)], wanted$Part)
+    expect_equal(study$data$years, wanted$Years)
+    expect_equal(unique(as.character(study$reasons$part[1:10])), "not_found")
+    expect_equal(sum(findings(study)$kind == "one_file_only"), 2)
+    expect_true("Notes" %in% study$book$exports$b$ignored)
+  }
+  expect_equal(command("draft", raw, "--out", path)$status, 0)
+  is_joined()
+  expect_equal(command("draft", raw[1], "--out", file.path(project, "one.yml"))$status, 0)
+  file.rename(file.path(project, "one.yml"), path)
+  done <- command("draft", raw[2], "--onto", path)
+  expect_match(done$out, "export b of raw/b.csv: more questions of the people of a", all = FALSE)
+  is_joined()
+  # The file that more people are in is the base, also where its answers are numbers and it comes last.
+  data.table::fwrite(data.frame(Member = ids, Age = first$Age, Mood = match(first$Mood, c("Bad", "Good"))), raw[1])
+  expect_match(draft_codebook(rev(raw), project = project), "adds_to: a ", fixed = TRUE, all = FALSE)
+  # Nothing is new a second time; several records a person are no such file, nor is one to align with another.
+  expect_equal(draft_onto(path, raw[2])$added, character())
+  data.table::fwrite(second[sample(71, 200, TRUE), ], raw[2])
+  expect_match(message_of(draft_codebook(raw)), "no column of it names the same respondents; draft them apart")
+  data.table::fwrite(second[c("Person", "Part", "Years")], raw[2])
+  expect_match(message_of(align_wave(demo_project(tempfile()), "late", raw)), "holds other questions of the respondents of .*a.csv; align that one")
+})
+
 test_that("files of other respondents are stacked, and a label file says what codes mean", {
   set.seed(15)
   half <- function(from) data.frame(Id = from + 1:50, Q1 = sample(c(1:3, 9), 50, TRUE), Q2 = sample(1:2, 50, TRUE), Q3 = sample(200, 50))
