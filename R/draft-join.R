@@ -35,6 +35,28 @@ join_questions <- function(whole, other, key, their_key) {
   whole
 }
 
+# A file that has what answers name, each once, is looked up.
+list_hint <- function(base, other) {
+  folded <- function(column) text_fold(column$cells)
+  lists <- Filter(function(name) {
+    column <- other$columns[[name]]
+    all(occurrences(column)[nzchar(folded(column))] <= 1)
+  }, other$names)
+  for (theirs in lists) for (mine in base$names) {
+    column <- base$columns[[mine]]
+    named <- folded(column)
+    counts <- occurrences(column) * nzchar(named)
+    met <- named %in% folded(other$columns[[theirs]])
+    # Numbers meet by chance.
+    if (sum(counts > 0) > 2 && anyNA(text_to_number(named[counts > 0])) &&
+      weighted_share(met, counts) >= 0.8) return(paste0(
+        "; it looks like a list of what `", mine, "` names: say it under `lookups`, with the key `",
+        theirs, "`"
+      ))
+  }
+  ""
+}
+
 # The key is the base's.
 questions_alone <- function(columns) lapply(columns, function(column) {
   if (column$kind == "key") column$kind <- "identifier"

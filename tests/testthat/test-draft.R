@@ -427,6 +427,9 @@ test_that("files with other questions of the same respondents are joined by thei
   expect_equal(draft_onto(path, raw[2])$added, character())
   data.table::fwrite(second[sample(71, 200, TRUE), ], raw[2])
   expect_match(message_of(draft_codebook(raw)), "no column of it names the same respondents; draft them apart")
+  expect_match(
+    message_of(draft_codebook(file.path(demo_project(tempfile()), "raw", c("spring.csv", "roster.csv")))), "looks like a list of what `Q2` names: say it under `lookups`, with the key `Choir code`"
+  )
   data.table::fwrite(second[c("Person", "Part", "Years")], raw[2])
   expect_match(message_of(align_wave(demo_project(tempfile()), "late", raw)), "holds other questions of the respondents of .*a.csv; align that one")
 })
