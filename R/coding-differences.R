@@ -42,8 +42,7 @@ read_entry <- function(file, export, book) {
 entry_texts <- function(variable, input, export) {
   columns <- columns_in(variable, export)
   if (is_boxed(version_in(variable, export))) return(NULL)
-  raw <- input$columns[[columns[[1]]]]
-  text_trim(raw$cells)[raw$index]
+  column_texts(input$columns[[columns[[1]]]])
 }
 
 is_boxed <- function(version) !is.null(at_key(version$settings, "columns"))

@@ -53,11 +53,6 @@ check_entry_words <- function(of, export, wave, book) {
   )
 }
 
-free_name <- function(name, taken) {
-  tries <- c(name, paste0(name, "_", seq_len(length(taken) + 1) + 1))
-  setdiff(tries, taken)[1]
-}
-
 # What an export of its own says of the sheet.
 new_typed_entry <- function(name, wave, of, without, file, book) {
   same <- Filter(function(export) export$wave == wave && is.null(export$adds_to), book$exports)

@@ -49,11 +49,13 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
   whole <- if (sum(together) > 1) bind_exports(lapply(sorted$data[together], `[[`, "export")) else
     sorted$data[[1]]$export
   if (sum(together) > 1) seen <- look_at(whole, seen$form)
+  if (restarts) stop_joined(sorted, "draft it apart: the keys stand for several people")
   for (k in which(sorted$role == "joined")) {
     file <- sorted$data[[k]]
-    fresh <- setdiff(file$export$names, c(file$joined, whole$names))
+    before <- whole$names
     whole <- join_questions(whole, file$export, seen$keys$column, file$joined)
-    seen$columns <- c(seen$columns, questions_alone(sorted$seen[[k]]$columns[fresh]))
+    fresh <- sorted$seen[[k]]$columns[setdiff(whole$names, before)]
+    seen$columns <- c(seen$columns, questions_alone(fresh))
   }
   seen <- with_labels(seen, sorted$labels, "by the label file")
   seen <- with_labels(seen, labels_carried(whole), "by the labels that the column carries")

@@ -53,7 +53,7 @@ is_middle <- function(text, words) {
   any(c(text, plain) %in% words$middle$word) ||
     grepl("^(neither|weder|ni|n\u00e9|nem|noch|neither) .* (nor|noch|ni|n\u00e9|nem) ", text) ||
     grepl("^(not|no) .* not ", text) || grepl("neutral|undecided", text) ||
-    grepl("^(just |about )?(the )?right [a-z]+$", text)
+    grepl("^(just |about )?(the )?right (length|size|amount|number|speed|pace|level)$", text)
 }
 
 # Which stems stand for the low and which for the high end; NULL where they are of

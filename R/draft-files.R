@@ -48,19 +48,17 @@ roles_of_files <- function(data, seen, order) {
 
 # Where few headings are the same, answers may tell that the responses are.
 paired_with_base <- function(other, base) {
-  if (!ask_alike(other, base)) paired_by_answers(base$export, other$export)
+  if (!ask_alike(other$export, base$export)) paired_by_answers(base$export, other$export)
 }
 
 # The key in a file of other questions.
 joined_to_base <- function(other, base, seen) {
-  if (is.null(other$paired) && !ask_alike(other, base)) key_beside(
-    base$export, seen$keys$column, other$export
-  )
+  if (is.null(other$paired)) key_beside(base$export, seen$keys$column, other$export)
 }
 
 ask_alike <- function(other, base) {
-  shared <- intersect(base$export$names, other$export$names)
-  length(shared) >= 0.5 * min(length(base$export$names), length(other$export$names))
+  shared <- intersect(base$names, other$names)
+  length(shared) >= 0.5 * min(length(base$names), length(other$names))
 }
 
 role_of <- function(other, base, seen) {
@@ -68,9 +66,10 @@ role_of <- function(other, base, seen) {
   shared <- intersect(base$export$names, other$export$names)
   if (!is.null(other$paired)) return("parallel")
   if (!is.null(other$joined)) return("joined")
-  if (!ask_alike(other, base)) stop_mavik(
+  if (!ask_alike(other$export, base$export)) stop_mavik(
     "draft_error", other$file, ": shares ", count_of(length(shared), "column"), " with ",
-    base$file, ", and no column of it names the same respondents; draft them apart",
+    base$file, ", and no column of it names the same respondents, or they answer one otherwise there; draft ",
+    "them apart",
     list_hint(base$export, other$export)
   )
   if (is.null(key) || !key %in% shared) return("stacked")
@@ -85,18 +84,19 @@ role_of <- function(other, base, seen) {
 # How far the records of one key agree in the answers that both files hold: the same
 # responses agree nearly wholly, other persons under the same numbers by chance.
 same_answers <- function(mine, other, key) {
-  keys <- lapply(list(mine, other), function(export) {
-    text_trim(export$columns[[key]]$cells)[export$columns[[key]]$index]
-  })
-  row <- match(keys[[1]], keys[[2]])
+  agree <- agreement_by_column(mine, other, key, key)
+  if (length(agree) == 0) NULL else stats::median(agree)
+}
+
+agreement_by_column <- function(mine, other, key, their_key) {
+  row <- match(column_texts(mine$columns[[key]]), column_texts(other$columns[[their_key]]))
   both <- which(!is.na(row))
-  agree <- unlist(lapply(setdiff(intersect(mine$names, other$names), key), function(name) {
+  unlist(lapply(setdiff(intersect(mine$names, other$names), c(key, their_key)), function(name) {
     a <- text_fold(mine$columns[[name]]$cells)[mine$columns[[name]]$index[both]]
     b <- text_fold(other$columns[[name]]$cells)[other$columns[[name]]$index[row[both]]]
     full <- nzchar(a) & nzchar(b)
     if (sum(full) >= 5 && length(unique(a[full])) > 1) mean(a[full] == b[full])
   }))
-  if (length(agree) == 0) NULL else stats::median(agree)
 }
 
 # One in words, the other in codes: equal answers look unlike.
@@ -129,10 +129,7 @@ bind_exports <- function(exports) {
 
 # For each column that both hold: how often each code meets each label.
 codes_met <- function(base, parallel, key, columns) {
-  row <- match(
-    text_trim(base$columns[[key]]$cells)[base$columns[[key]]$index],
-    text_trim(parallel$columns[[key]]$cells)[parallel$columns[[key]]$index]
-  )
+  row <- match(column_texts(base$columns[[key]]), column_texts(parallel$columns[[key]]))
   lapply(with_names(columns, columns), function(name) {
     column <- base$columns[[name]]
     other <- parallel$columns[[name]]

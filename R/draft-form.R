@@ -100,12 +100,8 @@ is_names_row <- function(cells, first, top) {
   told <- nzchar(cells)
   if (mean(told) < 0.9 || mean(nchar(first) > 25 & grepl(" ", first)) < 0.3) return(FALSE)
   # Of few records the first may well hold what no other does.
-  above_numbers <- function(column, cell) {
-    rest <- setdiff(column$cells, c(cell, ""))
-    length(rest) > 0 && !anyNA(text_to_number(rest))
-  }
   if (top$records < 12 && mean(grepl("[0-9_]", cells[told])) < 0.5 &&
-    !any(mapply(above_numbers, top$columns, cells))) return(FALSE)
+    !any(above_numbers(cells, top))) return(FALSE)
   once <- mapply(
     function(column, cell) sum(column$index == match(cell, column$cells)) == 1, top$columns, cells
   )
@@ -189,12 +185,14 @@ is_question_row <- function(cells, top) {
   # A moment or an amount is no sentence.
   sentence <- grepl(" ", cells) & nchar(cells) > 12 &
     stringi::stri_count_regex(cells, "\\p{L}") > nchar(cells) / 2
-  unlike <- is.na(text_to_number(cells)) & hold_numbers(top$columns)
+  unlike <- above_numbers(cells, top)
   repeats_name <- text_fold(cells) == text_fold(top$names)
   numbers <- !is.na(text_to_number(cells))
   mean(once[told]) >= 0.9 && mean((sentence | unlike | repeats_name)[told]) >= 0.5 &&
     mean(numbers[told]) < 0.1
 }
+
+above_numbers <- function(cells, top) is.na(text_to_number(cells)) & hold_numbers(top$columns)
 
 hold_numbers <- function(columns) vapply(columns, function(column) {
   counts <- occurrences(column)

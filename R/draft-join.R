@@ -1,27 +1,39 @@
 # Files with other questions of the same respondents, joined by their key.
 
-# The column of `other` that holds the keys of `base`, each once; NULL where none does. One of
-# another name must hold nearly all of them.
+# The column of `other` that holds the keys of `base`, each once; NULL where none does, or where
+# both ask the same otherwise.
 key_beside <- function(base, key, other) {
-  if (is.null(key) || !key %in% base$names) return(NULL)
-  mine <- text_trim(base$columns[[key]]$cells)
-  same <- function(column) {
-    theirs <- text_trim(column$cells)
-    told <- nzchar(theirs)
-    if (sum(told) < 2 || any(occurrences(column)[told] > 1)) return(0)
-    mean(theirs[told] %in% mine)
-  }
-  if (key %in% other$names) return(if (same(other$columns[[key]]) >= 0.5) key)
-  share <- vapply(other$columns, same, 0)
-  if (any(share >= 0.8)) other$names[which.max(share)]
+  if (is.null(key) || !key %in% base$names || ask_alike(other, base)) return(NULL)
+  found <- Filter(function(name) holds_keys(
+    other$columns[[name]], base$columns[[key]], name == key
+  ), unique(c(intersect(key, other$names), other$names)))
+  if (length(found) == 0) return(NULL)
+  # A column of the same heading is read in both files: it must be the same question.
+  if (all(agreement_by_column(base, other, key, found[1]) >= 0.8)) found[1]
 }
+
+# Numbers that run on without holes are those of any list: they must be the same ones under the same
+# heading. Other keys do not meet by chance.
+holds_keys <- function(column, keys, same_heading) {
+  if (!each_once(column)) return(FALSE)
+  theirs <- setdiff(text_trim(column$cells), "")
+  mine <- setdiff(text_trim(keys$cells), "")
+  if (length(theirs) < 2) return(FALSE)
+  shares <- c(mean(theirs %in% mine), mean(mine %in% theirs))
+  if (run_on(mine) || run_on(theirs)) return(same_heading && min(shares) >= 0.8)
+  shares[1] >= if (same_heading) 0.5 else 0.8
+}
+
+run_on <- function(keys) {
+  number <- text_to_number(keys)
+  all(is_whole(number)) && length(number) > 0.2 * (max(number) - min(number) + 1)
+}
+
+each_once <- function(column) all(occurrences(column)[nzchar(text_trim(column$cells))] <= 1)
 
 # The columns that `other` has more, beside the records of `whole` with the same key.
 join_questions <- function(whole, other, key, their_key) {
-  keys <- function(export, name) text_trim(export$columns[[name]]$cells)[
-    export$columns[[name]]$index
-  ]
-  row <- match(keys(whole, key), keys(other, their_key))
+  row <- match(column_texts(whole$columns[[key]]), column_texts(other$columns[[their_key]]))
   fresh <- setdiff(other$names, c(their_key, whole$names))
   whole$columns[fresh] <- lapply(other$columns[fresh], function(column) {
     cells <- c(column$cells, "")
@@ -38,10 +50,7 @@ join_questions <- function(whole, other, key, their_key) {
 # A file that has what answers name, each once, is looked up.
 list_hint <- function(base, other) {
   folded <- function(column) text_fold(column$cells)
-  lists <- Filter(function(name) {
-    column <- other$columns[[name]]
-    all(occurrences(column)[nzchar(folded(column))] <= 1)
-  }, other$names)
+  lists <- Filter(function(name) each_once(other$columns[[name]]), other$names)
   for (theirs in lists) for (mine in base$names) {
     column <- base$columns[[mine]]
     named <- folded(column)
@@ -63,27 +72,26 @@ questions_alone <- function(columns) lapply(columns, function(column) {
   column
 })
 
-# The export of the codebook to which a file adds other questions of its respondents, and the
-# column that says whose they are; NULL where it is no such file.
-joins_export <- function(file, book) {
-  if (is.data.frame(file$file)) return(NULL)
+# The exports of the codebook to whose respondents a file adds other questions, and the column that
+# says whose they are: it must be one. None where it asks what an export asks.
+exports_joined <- function(file, book) {
+  if (is.data.frame(file$file)) return(list())
   inside <- named_from(file$file, book$project)
   of_files <- Filter(function(export) !is.null(export$file), book$exports)
-  if (inside %in% unlist(lapply(of_files, export_files, book = book))) return(NULL)
-  exports <- Filter(function(export) !is_numbered(export), platform_exports(of_files))
-  for (export in exports) {
+  if (inside %in% unlist(lapply(of_files, export_files, book = book))) return(list())
+  met <- lapply(unname(platform_exports(of_files)), function(export) {
     path <- export_path(export, book)
-    if (is_pattern(export$file) || !file.exists(path)) next
+    if (is_numbered(export) || is_pattern(export$file) || !file.exists(path)) return(NULL)
     known <- read_raw(
       path, export[c("heading", "skip", "delimiter", "encoding", "sheet")], export$file
     )
-    shared <- intersect(known$names, file$export$names)
-    if (length(shared) >= 0.5 * min(length(known$names), length(file$export$names))) next
     key <- key_beside(known, export$key, file$export)
-    name <- utils::tail(make.unique(c(names(book$exports), export_name(inside)), sep = "_"), 1)
-    if (!is.null(key)) return(list(name = name, base = export$name, key = key, file = inside))
-  }
-  NULL
+    if (!is.null(key)) list(
+      name = free_name(export_name(inside), names(book$exports)), base = export$name, key = key,
+      file = inside
+    )
+  })
+  Filter(Negate(is.null), met)
 }
 
 # Where files are the export of one wave, or newer ones.

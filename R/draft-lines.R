@@ -21,7 +21,8 @@ draft_lines <- function(seen, plan) {
 }
 
 export_lines <- function(export, seen, plan) {
-  adds <- c(parallel = "the same respondents again", joined = "more questions of the same people")
+  adds <- c(parallel = "the same respondents again", joined =
+    "more questions of the same people, by their key: see that it means the same in both")
   adds <- adds[export$role]
   why <- if (isTRUE(plan$restarts)) paste0(
     "the keys stand in several files with other answers: other persons under the same numbers? ",

@@ -27,15 +27,29 @@ draft_onto <- function(codebook, files, sheet = NULL) {
     sorted$seen[[1]]
   edits <- list(lines = codebook_lines(path), added = character(), left = character())
   for (variable in book$variables) edits <- add_answers(edits, variable, seen, book)
-  met <- if (length(files) == 1) joins_export(sorted$data[[1]], book)
-  later <- is.null(met) && is_later_wave(exports[[1]], book)
-  if (later) edits$left <- c(edits$left, paste0(
-    "this file is not the one that the codebook reads, by its respondents and their answers: if ",
-    "it is a later wave, `mavik align WAVE FILE` adds it; no column of it was added"
-  )) else edits <- add_columns(add_export(edits, met, seen), seen, book, met)
+  met <- if (length(files) == 1) exports_joined(sorted$data[[1]], book)
+  left <- not_added(exports[[1]], met, book)
+  if (is.null(left)) {
+    joined <- if (length(met) == 1) met[[1]]
+    edits <- add_columns(add_export(edits, joined, seen), seen, book, joined)
+  } else edits$left <- c(edits$left, paste0(left, "; no column of it was added"))
   # The edited text must read, or nothing is given out.
   compile_codebook(parse_lines(edits$lines, path))
   edits
+}
+
+# Why columns of a file are no questions of the study; NULL where they are.
+not_added <- function(export, met, book) {
+  if (length(met) > 1) return(paste0(
+    "the respondents of this file stand in ", some_of(vapply(met, `[[`, "", "base")),
+    ": say under `exports` to which of them it `adds_to`"
+  ))
+  if (length(met) == 1) return(NULL)
+  if (is_later_wave(export, book)) paste0(
+    "this file is not the one that the codebook reads, by its respondents and their answers: if ",
+    "it is a later wave, `mavik align WAVE FILE` adds it"
+  ) else if (!reads_alike(export, book))
+    "this file has other columns than the codebook reads, and no key of its respondents"
 }
 
 # A file of other questions that the same respondents answered is an export of its own.
@@ -154,13 +168,19 @@ add_variant <- function(edits, variable, label, form) {
   )
 }
 
+reads_alike <- function(export, book) ask_alike(export, list(names = unique(c(
+  columns_asked(book), ignored_among(unlist(lapply(book$exports, `[[`, "ignored")), export$names)
+))))
+
+columns_asked <- function(book) unlist(c(
+  lapply(book$variables, columns_of),
+  lapply(book$exports, function(export) c(export$key, export$response))
+))
+
 # Columns that no variable reads and no export ignores.
 add_columns <- function(edits, seen, book, met) {
   export <- c(met$name, names(book$exports))[1]
-  known <- unlist(c(
-    met$key, lapply(book$variables, columns_of),
-    lapply(book$exports, function(export) c(export$key, export$response))
-  ))
+  known <- c(met$key, columns_asked(book))
   passed <- ignored_among(
     unlist(lapply(book$exports, `[[`, "ignored")), names(seen$columns)
   )

@@ -6,10 +6,7 @@
 paired_by_answers <- function(base, other) {
   keys <- same_keys(base, other)
   if (is.null(keys)) return(NULL)
-  row <- match(
-    text_trim(base$columns[[keys[1]]]$cells)[base$columns[[keys[1]]]$index],
-    text_trim(other$columns[[keys[2]]]$cells)[other$columns[[keys[2]]]$index]
-  )
+  row <- match(column_texts(base$columns[[keys[1]]]), column_texts(other$columns[[keys[2]]]))
   worded <- columns_of_kind(base, function(number) mean(is.na(number)) > 0.5)
   coded <- columns_of_kind(other, function(number) all(is_whole(number)))
   partner <- vapply(with_names(worded, worded), function(name) {

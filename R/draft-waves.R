@@ -131,11 +131,10 @@ plan_waves <- function(plan, export, waves) {
   plan$waves <- waves
   plan$without <- waves_without(export, plan$used, waves)
   if (plan$key == "numbered") return(plan)
-  key <- export$columns[[plan$key]]
   coded <- setdiff(names(plan$columns), c(plan$key, waves$column))
   coded <- coded[vapply(plan$columns[coded], `[[`, "", "kind") %in% c("choice", "number", "ticks")]
   plan$people <- people_compared(
-    text_trim(key$cells)[key$index], waves$of, export$columns[coded]
+    column_texts(export$columns[[plan$key]]), waves$of, export$columns[coded]
   )
   plan
 }

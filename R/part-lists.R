@@ -68,3 +68,9 @@ one_held <- function() {
     held
   }
 }
+
+# The name, or with the first number behind it that makes it new.
+free_name <- function(name, taken) {
+  tries <- c(name, paste0(name, "_", seq_len(length(taken) + 1) + 1))
+  setdiff(tries, taken)[1]
+}

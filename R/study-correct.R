@@ -36,7 +36,7 @@ read_correction_sheet <- function(file, book) {
       ), ": they are ", some_of(columns, 13),
       if (length(raw$names) == 1) "; is it saved with another delimiter than the comma?")
   }
-  texts <- lapply(raw$columns, function(column) text_trim(column$cells)[column$index])
+  texts <- lapply(raw$columns, column_texts)
   if (differences) texts[c("was", "now")] <- texts[c("first", "right")]
   texts[setdiff(correction_columns, names(texts))] <- list(rep("", raw$records))
   if (!"wave" %in% raw$names) texts$wave <- rep(names(book$waves)[1], raw$records)

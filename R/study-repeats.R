@@ -97,6 +97,8 @@ repeat_findings <- function(judged, keep, book) {
   )
 }
 
+retain_one <- "say which record to retain, `duplicates: {keep: last, by: ...}`"
+
 stop_repeated <- function(groups, records, book) {
   keys <- vapply(groups, function(rows) records$key[rows[1]], "")
   shown <- vapply(utils::head(groups, 5), function(rows) {
@@ -110,8 +112,8 @@ stop_repeated <- function(groups, records, book) {
     if (length(groups) == 1) "stands" else "stand", " more than once: ", paste(
       shown, collapse = "; "
     ), if (rest > 0) paste(" and", rest, "more"),
-    ". A key must name one respondent: say which record to retain, `duplicates: {keep: last, by: ",
-    "...}`, take the repeats out of the export, or choose another key column",
+    ". A key must name one respondent: ", retain_one, ", take the repeats out of the export, or ",
+    "choose another key column",
     if (length(unique(records$export[unlist(groups)])) > 1)
       "; where two exports hold the same responses, say of one that it `adds_to` the other",
     facts = list(keys = keys))

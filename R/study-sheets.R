@@ -65,7 +65,7 @@ read_sheet <- function(file, book, needed, may = character(), shown = file) {
       some_of(raw$names, 12),
       if (length(raw$names) == 1) "; is it saved with another delimiter than the comma?")
   }
-  texts <- lapply(raw$columns, function(column) text_trim(column$cells)[column$index])
+  texts <- lapply(raw$columns, column_texts)
   keep <- Reduce(`|`, lapply(texts, nzchar), logical(raw$records))
   c(lapply(texts, `[`, keep), list(.line = raw$lines[keep]))
 }

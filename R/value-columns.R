@@ -22,6 +22,9 @@ with_values <- function(value, rows, fresh) {
   value
 }
 
+# The text of a raw column in each record.
+column_texts <- function(column) text_trim(column$cells)[column$index]
+
 # How often each distinct cell of a raw column occurs.
 occurrences <- function(column) count_between(column$index, NULL, 1L, length(column$cells))
 

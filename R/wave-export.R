@@ -44,7 +44,7 @@ key_faults <- function(column, book) {
   again <- if (is.null(book$duplicates)) sum(count[told] > 1) else 0
   if (blank + again > 0) paste0(
     if (again > 0) paste0("; ", count_of(again, "key"), " stand", if (again == 1) "s",
-      " more than once: say which record to retain, `duplicates: {keep: last, by: ...}`"),
+      " more than once: ", retain_one),
     if (blank > 0) paste0("; ", count_of(blank, "record"), " without a key")
   )
 }

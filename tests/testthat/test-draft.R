@@ -426,11 +426,42 @@ test_that("files with other questions of the same respondents are joined by thei
   # Nothing is new a second time; several records a person are no such file, nor is one to align with another.
   expect_equal(draft_onto(path, raw[2])$added, character())
   data.table::fwrite(second[sample(71, 200, TRUE), ], raw[2])
-  expect_match(message_of(draft_codebook(raw)), "no column of it names the same respondents; draft them apart")
+  expect_match(message_of(draft_codebook(raw)), "no column of it names the same respondents, or they answer one otherwise there; draft them apart")
   expect_match(
     message_of(draft_codebook(file.path(demo_project(tempfile()), "raw", c("spring.csv", "roster.csv")))), "looks like a list of what `Q2` names: say it under `lookups`, with the key `Choir code`"
   )
+  # Whose keys they are: those of a list, which may be anybody's, or of a question asked in both.
+  joins <- function(keys, theirs, heading = "Nr", mine = NULL, other = NULL) {
+    frames <- list(data.frame(Nr = keys, Mood = "Good", Age = seq_along(keys) %% 9, Town = "A"), data.frame(Key = theirs, Hall = paste("Hall", seq_along(theirs)), Seats = 1, Date = "x"))
+    names(frames[[2]])[1] <- heading
+    if (!is.null(mine)) for (k in 1:2) frames[[k]]$Remarks <- list(mine, other)[[k]]
+    exports <- lapply(frames, function(frame) { file <- tempfile(fileext = ".csv"); data.table::fwrite(frame, file); read_export(file) })
+    !is.null(core$key_beside(exports[[1]], "Nr", exports[[2]]))
+  }
+  far <- sort(sample(1e5, 60))
+  cases <- list(
+    list(TRUE, ids, c(ids[-(1:10)], "X9"), "Person"), list(FALSE, 1:40, 1:8), list(TRUE, 1:40, 40:1), list(FALSE, 1:40, 1:40, "Row"), list(TRUE, far, far[1:30]),
+    list(FALSE, ids, rep(ids, 2)), list(FALSE, ids, sub("M", "K", ids)),
+    # Written before any was tried, and left alone.
+    list(TRUE, far, far, "Person"), list(TRUE, 1:100, 1:95), list(FALSE, 1:100, 1:20), list(FALSE, 101:180, 1:80), list(TRUE, ids, c(ids[1:50], sprintf("G%03d", 1:20))),
+    list(FALSE, 2001:2040, 2001:2010, "Year"), list(FALSE, far, 1:60, "Row"), list(FALSE, ids, ids, "Nr", paste("a", 1:80), paste("b", 1:80)), list(TRUE, ids, ids, "Nr", paste("a", 1:80), paste("a", 1:80))
+  )
+  expect_equal(vapply(cases, function(case) do.call(joins, case[-1]), TRUE), vapply(cases, `[[`, TRUE, 1))
+  # In a panel nobody knows of which wave a further file is, and what is no file of the study adds nothing.
+  panel <- file.path(project, "panel.yml")
+  data.table::fwrite(first, file.path(project, "raw/c.csv"))
+  data.table::fwrite(first, raw[1])
   data.table::fwrite(second[c("Person", "Part", "Years")], raw[2])
+  writeLines(c(
+    "mavik: 1", "study: {title: P, design: panel}", "waves: {s: {label: S}, t: {label: T}}", "exports:", "  a: {wave: s, file: raw/a.csv, key: Member, cells: labels}",
+    "  c: {wave: t, file: raw/c.csv, key: Member, cells: labels}", "variables:", "  member: {is: key, label: M}", "  wave: {is: wave, label: W}", "  age: {column: Age, label: Age, level: ratio}"
+  ), panel)
+  edits <- draft_onto(panel, raw[2])
+  expect_equal(edits$lines, readLines(panel))
+  expect_match(edits$left, "stand in `a` and `c`: say under `exports` to which of them it `adds_to`")
+  edits <- draft_onto(demo_project(tempfile()), raw[2])
+  expect_equal(edits$added, character())
+  expect_match(edits$left, "other columns than the codebook reads")
   expect_match(message_of(align_wave(demo_project(tempfile()), "late", raw)), "holds other questions of the respondents of .*a.csv; align that one")
 })
 
