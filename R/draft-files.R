@@ -68,9 +68,8 @@ role_of <- function(other, base, seen) {
   if (!is.null(other$joined)) return("joined")
   if (!ask_alike(other$export, base$export)) stop_mavik(
     "draft_error", other$file, ": shares ", count_of(length(shared), "column"), " with ",
-    base$file, ", and no column of it names the same respondents, or they answer one otherwise there; draft ",
-    "them apart",
-    list_hint(base$export, other$export)
+    base$file, ", and no column of it names the same respondents, or they answer one otherwise ",
+    "there; draft them apart", list_hint(base$export, other$export)
   )
   if (is.null(key) || !key %in% shared) return("stacked")
   mine <- text_trim(base$export$columns[[key]]$cells)
