@@ -17,8 +17,7 @@ command_completions <- list(
 # The options of every command: flags and what stands behind them.
 options_of_commands <- function() lapply(commands(), function(command) {
   lapply(c(command$options(), help_option()), function(option) list(
-    flag = option@long_flag, help = option@help,
-    value = if (option@action == "store") option@metavar
+    flag = option$flag, help = option$help, value = option$value
   ))
 })
 
@@ -105,8 +104,8 @@ man_page <- function() {
       plain(paste0(command$summary, ".")),
       unlist(lapply(options, function(option) c(
         ".TP", paste0(".B ", plain(paste(c(
-          option@long_flag, if (option@action == "store") option@metavar
-        ), collapse = " "))), plain(option@help)
+          option$flag, option$value
+        ), collapse = " "))), plain(option$help)
       ))),
       ".PP", "Example:", ".PP", ".nf", plain(command$example), ".fi"
     )

@@ -99,60 +99,11 @@ next_words <- function(files) {
 }
 
 # A command is one object `command_<name>`: `summary`, `arguments` (as shown, and
-# how many at most), `options` (of optparse), `example`, and `run`, which takes
+# how many at most), `options` (`new_option`), `example`, and `run`, which takes
 # what was given and returns the exit status.
 commands <- function() {
   commands <- parts_named("command_")
   commands[order(vapply(commands, `[[`, 0, "place"))]
-}
-
-parse_arguments <- function(name, command, args) {
-  parser <- optparse::OptionParser(
-    option_list = c(command$options(), help_option()), add_help_option = FALSE
-  )
-  check_flags(args, parser@options, name)
-  given <- tryCatch(
-    optparse::parse_args(parser, args, positional_arguments = TRUE, print_help_and_exit = FALSE),
-    error = function(e) stop_mavik(
-      "usage_error", conditionMessage(e), "; `mavik ", name, " --help` shows how"
-    )
-  )
-  if (length(given$args) > command$most && !given$options$help) {
-    stop_mavik(
-      "usage_error", "`mavik ", name, "` takes ", count_of(command$most, "argument"), " at most; `",
-      given$args[command$most + 1], "` is one too many"
-    )
-  }
-  c(given$options, list(args = given$args))
-}
-
-# Every flag is one of the command's, stands once, and has its value behind it.
-check_flags <- function(args, options, name) {
-  flags <- lapply(options, function(option) stats::na.omit(c(option@long_flag, option@short_flag)))
-  known <- unlist(flags)
-  usage <- function(...) stop_mavik("usage_error", ..., "; `mavik ", name, " --help` shows how")
-  seen <- integer()
-  k <- 1
-  while (k <= length(args)) {
-    flag <- sub("=.*", "", args[k])
-    if (startsWith(flag, "-") && flag != "-") {
-      which <- match(TRUE, vapply(flags, function(own) flag %in% own, TRUE))
-      if (is.na(which)) {
-        stop_mavik("usage_error", "`", args[k], "` is not an option of `mavik ", name, "`",
-          did_you_mean(flag, known),
-          "; `mavik ", name, " --help` lists them")
-      }
-      if (which %in% seen) usage("`", flag, "` is given twice: once is enough")
-      seen <- c(seen, which)
-      named <- options[[which]]
-      if (named@action == "store" && !grepl("=", args[k], fixed = TRUE)) {
-        k <- k + 1
-        if (k > length(args) || sub("=.*", "", args[k]) %in% known) usage("`", flag,
-          "` needs a value behind it (", named@metavar, ")")
-      }
-    }
-    k <- k + 1
-  }
 }
 
 # Where they stand; JSON is printed alone. The status of a command that did its work.
@@ -184,21 +135,14 @@ exit_words <- "Exit status: 0 done; 1 `check` has open errors or warnings; 2 not
 command_help <- function(name, command) {
   options <- c(command$options(), help_option())
   flags <- vapply(options, function(option) {
-    value <- if (option@action == "store") paste0(" ", option@metavar) else ""
-    paste0(
-      paste(
-        c(option@short_flag[!is.na(option@short_flag) & nzchar(option@short_flag)],
-          option@long_flag),
-        collapse = ", "
-      ),
-      value
-    )
+    paste0(paste(c(option$letter, option$flag), collapse = ", "),
+      if (!is.null(option$value)) paste0(" ", option$value))
   }, "")
   c(
     paste0(command$summary, "."), "", paste("  mavik", name, command$arguments, "[OPTIONS]"), "",
     paste0(
       "  ", formatC(flags, width = -max(nchar(flags)) - 2),
-      vapply(options, function(option) option@help, "")
+      vapply(options, `[[`, "", "help")
     ), "",
     "Example:", paste0("  ", command$example)
   )

@@ -4,7 +4,7 @@
 # Runs `write(beside)` for a new folder that then takes the place of `place`.
 replace_folder <- function(place, out, write) {
   lock <- take_lock(place, out)
-  on.exit(unlink(lock, recursive = TRUE))
+  on.exit(release_lock(place, lock))
   recover_folder(place)
   beside <- paste0(place, ".writing-", random_name())
   if (!dir.create(beside, showWarnings = FALSE)) stop_mavik(
@@ -92,6 +92,12 @@ put_lock <- function(place, lock, out) {
   tryCatch(write_checked(line_bytes(c(this_process(), "")), file.path(mine, "owner")),
     error = function(e) if (dir.exists(mine)) stop(e))
   !file.exists(lock) && suppressWarnings(file.rename(mine, lock))
+}
+
+# Let go of at once: to delete a folder takes a step for the owner and one for the folder.
+release_lock <- function(place, lock) {
+  gone <- paste0(place, ".locking-", random_name())
+  unlink(if (suppressWarnings(file.rename(lock, gone))) gone else lock, recursive = TRUE)
 }
 
 # A lock that somebody has taken since it was looked at goes back.

@@ -42,6 +42,8 @@ begin_work <- function(book, asked) {
   dir.create(place, recursive = TRUE, showWarnings = FALSE, mode = "0700")
   if (!dir.exists(place)) stop_full(place, "the folder cannot be made")
   lock <- take_lock(place, shown_work(book))
+  left <- list.files(dirname(place), "[.]locking-", full.names = TRUE)
+  unlink(left[startsWith(left, paste0(place, "."))], recursive = TRUE)
   unlink(list.files(place, "^held-", full.names = TRUE), recursive = TRUE)
   unlink(list.files(file.path(place, "read"), "[.]writing-", full.names = TRUE, recursive = TRUE))
   held <- tempfile("held-", place)
@@ -75,7 +77,7 @@ end_work <- function(work, used = NULL) {
     setdiff(list.files(work$parts, full.names = TRUE), used), recursive = TRUE
   )
   if (!work$kept || length(list.files(work$parts)) == 0) unlink(work$place, recursive = TRUE)
-  unlink(work$lock, recursive = TRUE)
+  release_lock(work$place, work$lock)
 }
 
 work_place <- function(book) {

@@ -1,13 +1,16 @@
 # Options of commands: flags, values, and those that several commands share.
 
-flag_option <- function(name, help) {
-  optparse::make_option(name, action = "store_true", default = FALSE, help = help)
+# What an option is. `value` says in a word what stands behind it, and is NULL for
+# a flag; without a default an option that is not given is NULL.
+new_option <- function(flag, help, value = NULL, default = if (is.null(value)) FALSE,
+                       letter = NULL) {
+  list(flag = flag, letter = letter, help = help, value = value, default = default)
 }
 
+flag_option <- function(name, help) new_option(name, help)
+
 value_option <- function(name, metavar, help, default = NULL) {
-  optparse::make_option(
-    name, type = "character", default = default, metavar = metavar, help = help
-  )
+  new_option(name, help, value = metavar, default = default)
 }
 
 project_option <- function() {
@@ -26,8 +29,4 @@ json_option <- function() flag_option("--json", "print it as JSON")
 # Of commands that write pages and figures.
 replace_option <- function() flag_option("--replace", "write over files that stand there")
 
-help_option <- function() {
-  list(optparse::make_option(
-    c("-h", "--help"), action = "store_true", default = FALSE, help = "this help"
-  ))
-}
+help_option <- function() list(new_option("--help", "this help", letter = "-h"))

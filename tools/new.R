@@ -64,9 +64,7 @@ skeletons <- list(
   command = c(
     "command_KEY <- list(", "  place = 50, summary = \"What it does, in a line\",",
     "  arguments = \"[PROJECT]\", most = 1, example = \"mavik KEY choirs\",",
-    "  options = function() list(",
-    "    optparse::make_option(\"--json\", action = \"store_true\", default = FALSE,",
-    "      help = \"print it as JSON\")", "  ),",
+    "  options = function() list(flag_option(\"--json\", \"print it as JSON\")),",
     "  json = list(\"KEY PROJECT\" = c(records = \"how many records\")),",
     "  run = function(given) {",
     "    study <- build_study(if (length(given$args) == 0) \".\" else given$args)",

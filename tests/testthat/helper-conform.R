@@ -150,7 +150,7 @@ conform_command <- function(pkg, name) {
   help <- utils::capture.output(status <- pkg$run_command(c(name, "--help")))
   expect_equal(status, 0)
   expect_true(any(grepl(known$example, help, fixed = TRUE)), info = name)
-  for (option in known$options()) expect_true(nzchar(option@help), info = paste(name, option@long_flag))
+  for (option in known$options()) expect_true(nzchar(option$help), info = paste(name, option$flag))
   said <- utils::capture.output(type = "message", status <- pkg$run_command(c(name, "--no-such-option")))
   expect_equal(status, 2, info = name)
   expect_match(said, "not an option", all = FALSE)

@@ -80,7 +80,7 @@ test_that("the shell completes commands and options, the manual is one, and swit
   expect_setequal(completed(""), c(names(core$commands()), "--help", "--version"))
   expect_equal(completed("sca"), "scales")
   for (name in names(core$commands())) {
-    flags <- vapply(c(core$commands()[[name]]$options(), core$help_option()), function(one) one@long_flag, "")
+    flags <- vapply(c(core$commands()[[name]]$options(), core$help_option()), `[[`, "", "flag")
     expect_setequal(completed(name, "--"), flags)
   }
   expect_equal(completed("build", "--out", "ra"), "raw")

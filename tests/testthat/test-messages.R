@@ -46,11 +46,13 @@ test_that("what is no codebook is told as what it is, and the way to one", {
 
 test_that("an option that does not exist, lacks its value or occurs twice is told as that", {
   cases <- list(list(c("--bogus"), "`--bogus` is not an option of `mavik build`; `mavik build --help`"), list("--ou", "did you mean `--out`"), list("--out", "`--out` needs a value behind it (DIR)"), list(c("--out", "--json"), "`--out` needs a value"),
-    list(c("--out", "a", "--out", "b"), "`--out` is given twice"), list(c("--where=years > 1", "--where", "x"), "`--where` is given twice"))
+    list(c("--out", "a", "--out", "b"), "`--out` is given twice"), list(c("--where=years > 1", "--where", "x"), "`--where` is given twice"),
+    list("--json=yes", "`--json` takes no value"), list(c("--out", "--huot"), "written `--out=--huot`"))
   for (case in cases) {
-    said <- core$say_error
     expect_match(message_of(core$parse_arguments("build", core$commands()$build, c("p", case[[1]])), "mavik_usage_error"), case[[2]], fixed = TRUE)
   }
+  given <- core$parse_arguments("why", core$commands()$why, c("--wave=a=b==", "R=", "-h", "--project", "ab="))
+  expect_identical(given[c("wave", "project", "help", "json", "args")], list(wave = "a=b==", project = "ab=", help = TRUE, json = FALSE, args = "R="))
   expect_match(paste(command("--help")$out, collapse = " "), "Exit status: 0 done; 1 .*; 2 nothing was written")
 })
 

@@ -58,6 +58,18 @@ test_that("a lock holds as long as its process lives, and no longer", {
     expect_equal(sum(vapply(taken, `[`, "", 1) == "TRUE"), 1)
     expect_equal(lengths(taken), rep(2, 8))
     expect_length(unique(vapply(taken, `[`, "", 2)), 1)
+    # Nor where a process is killed while it takes or lets go.
+    unlink(lock, recursive = TRUE)
+    ownerless <- vapply(seq(0.02, 0.06, length.out = 20), function(wait) {
+      job <- parallel::mcparallel(repeat core$release_lock(place, core$take_lock(place, out)))
+      Sys.sleep(wait)
+      tools::pskill(job$pid, tools::SIGKILL)
+      suppressWarnings(parallel::mccollect(job))
+      left <- dir.exists(lock) && length(core$lock_owner(lock)) < 2
+      unlink(c(lock, Sys.glob(paste0(place, ".locking-*"))), recursive = TRUE)
+      left
+    }, TRUE)
+    expect_equal(sum(ownerless), 0)
     unlink(lock, recursive = TRUE)
     suppressWarnings(parallel::mccollect(job))
   }
