@@ -27,14 +27,16 @@ install_command <- function(dir = NULL) {
   if (file.exists(path) && !mark %in% readLines(path, warn = FALSE)) stop_mavik(
     "write_error", path, ": another file of this name stands there"
   )
-  # R starts faster without the packages that it attaches for who types at it, and with room for
-  # what it loads, which it would else clear away again and again.
+  # R starts faster without the packages that it attaches for who types at it, with room for what it
+  # loads, which it would else clear away again and again, and in large pages of memory.
   start <- paste(shQuote(file.path(R.home("bin"), "Rscript")), "--default-packages=NULL")
   script <- system.file("exec", "mavik", package = "mavik", mustWork = TRUE)
   library <- dirname(system.file(package = "mavik"))
   writeLines(c(
     "#!/bin/sh", mark, paste0("R_LIBS=", shQuote(library), "${R_LIBS:+:$R_LIBS}"),
-    "R_NSIZE=${R_NSIZE:-1500000} R_VSIZE=${R_VSIZE:-64M}", "export R_LIBS R_NSIZE R_VSIZE",
+    "R_NSIZE=${R_NSIZE:-1500000} R_VSIZE=${R_VSIZE:-64M}",
+    "GLIBC_TUNABLES=${GLIBC_TUNABLES:-glibc.malloc.hugetlb=1}",
+    "export R_LIBS R_NSIZE R_VSIZE GLIBC_TUNABLES",
     paste("exec", start, shQuote(script), "\"$@\"")
   ), path)
   Sys.chmod(path, "755")

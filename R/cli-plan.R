@@ -25,7 +25,8 @@ with_plan <- function(workers, book, expr) {
 }
 
 with_threads <- function(at_least, expr) {
-  threads <- data.table::setDTthreads(max(data.table::getDTthreads(), at_least))
+  if (at_least <= threads_allowed()) return(expr)
+  threads <- data.table::setDTthreads(at_least)
   on.exit(data.table::setDTthreads(threads))
   expr
 }

@@ -34,8 +34,8 @@ split_off <- function(work, really = has_workers()) {
 # much to do.
 shares_work <- function(rows) has_workers() || threads_for(rows) > 1
 
-# As many as the user lets data.table have; few rows need none, and to ask loads a package.
-threads_for <- function(rows) if (rows >= 1e5) data.table::getDTthreads() else 1L
+# Few rows need none.
+threads_for <- function(rows) if (rows >= 1e5) threads_allowed() else 1L
 
 # Does something to each item of a list; where work is shared every other one by a process that
 # splits off.

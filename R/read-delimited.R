@@ -16,10 +16,9 @@ reader_delimited <- new_reader(
   }
 )
 
-# As many parts at once as the user lets data.table have threads.
 cut_file <- function(path, mark, skip, heads) {
   make_room(file.size(path))
-  threads <- if (file.size(path) > 6e7) data.table::getDTthreads() else 1L
+  threads <- if (file.size(path) > 6e7) threads_allowed() else 1L
   read_cells(local_path(path), mark, skip, heads, threads)
 }
 

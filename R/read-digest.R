@@ -17,14 +17,18 @@ bytes_digest <- function(bytes) as_hex(sodium::hash(bytes, size = 64L))
 
 as_hex <- function(hash) paste(format(unclass(hash)), collapse = "")
 
+# The digest of fewer bytes takes no longer than to split off a process, after which each page of
+# memory that is written to is copied once.
+worth_splitting <- 2^27
+
 # Begins at once; call what comes back to have the digest.
-digest_beside <- function(path, large = 2^24, written = FALSE) digests_beside(
+digest_beside <- function(path, large = worth_splitting, written = FALSE) digests_beside(
   path, large, written
 )[[1]]
 
 # Those of several files, by one process that takes one after the other. What was `written` is
 # brought to the disk meanwhile; who needs it there looks once more, which then takes no time.
-digests_beside <- function(paths, large = 2^24, written = FALSE) {
+digests_beside <- function(paths, large = worth_splitting, written = FALSE) {
   job <- split_off(function() {
     digests <- vapply(paths, file_digest, "")
     if (written) for (path in paths) sync_file(local_path(path))

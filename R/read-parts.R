@@ -18,7 +18,7 @@ parts_to_read <- function(source, options, shown, wanted, ends, folder) {
     skip = if (k == 1) options$skip else 0, heads = if (k == 1) length(options$heading) else 0L,
     from = if (k == 1) 0 else ends[k - 1], to = ends[k], expected = 0L,
     wanted = match(names, raw$names), names = names,
-    threads = if (has_workers()) 1L else data.table::getDTthreads(),
+    threads = if (has_workers()) 1L else threads_allowed(),
     file = file.path(folder, paste0("part-", k, ".cells"))
   ))
   list(tasks = tasks, head = head, path = path, source = real_path(source), options = options,

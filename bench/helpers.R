@@ -44,16 +44,19 @@ make_codebook <- function(path) {
   ), path)
 }
 
-# Runs code in a fresh R; returns its seconds and the most memory it held.
-measure <- function(code) {
+# Runs code in a fresh R, started with these arguments and variables; returns the seconds of
+# the process and the most memory it held.
+measure <- function(code, args = character(), env = character()) {
   script <- tempfile(fileext = ".R")
   writeLines(c(
-    "started <- proc.time()[['elapsed']]", code, "spent <- proc.time()[['elapsed']] - started",
+    code,
     "peak <- grep('VmHWM', readLines('/proc/self/status'), value = TRUE)",
-    "cat('RESULT', spent, as.numeric(gsub('[^0-9]', '', peak)) / 1024, '\\n')"
+    "cat('RESULT', as.numeric(gsub('[^0-9]', '', peak)) / 1024, '\\n')"
   ), script)
-  out <- system2(file.path(R.home("bin"), "Rscript"), script, stdout = TRUE)
-  as.numeric(strsplit(sub("RESULT ", "", grep("^RESULT", out, value = TRUE)), " ")[[1]][1:2])
+  spent <- system.time(out <- system2(
+    file.path(R.home("bin"), "Rscript"), c(args, script), stdout = TRUE, env = env
+  ))[["elapsed"]]
+  c(spent, as.numeric(sub("RESULT ", "", grep("^RESULT", out, value = TRUE))))
 }
 
 # What a command line says: sizes, and numbers behind words.
@@ -73,16 +76,16 @@ read_as_text <- function(file) sprintf(
   "x <- data.table::fread('%s', colClasses = 'character', na.strings = NULL, showProgress = FALSE)", file)
 
 # Jobs side by side, the first of them the measure of the others; `fresh` is what goes
-# before each run.
+# before each run. R is started for all of them as `mavik` starts it.
 compare_jobs <- function(n, file, jobs, fresh) {
-  first <- sprintf("data.table::setDTthreads(%d)", said("--threads", 1L))
-  took <- vapply(jobs, function(job) {
-    runs <- vapply(seq_len(said("--rounds", 1L)), function(round) {
-      unlink(fresh, recursive = TRUE)
-      measure(paste(first, job, sep = "\n"))
-    }, numeric(2))
-    apply(runs, 1, stats::median)
-  }, numeric(2))
+  env <- c("R_NSIZE=1500000", "R_VSIZE=64M", "GLIBC_TUNABLES=glibc.malloc.hugetlb=1",
+    sprintf("R_DATATABLE_NUM_THREADS=%d", said("--threads", 1L)))
+  # By turns, since a machine is not as fast in one minute as in the next.
+  runs <- replicate(said("--rounds", 1L), vapply(jobs, function(job) {
+    unlink(fresh, recursive = TRUE)
+    measure(job, "--default-packages=NULL", env)
+  }, numeric(2)), simplify = "array")
+  took <- apply(runs, 1:2, stats::median)
   cat(sprintf("%s respondents, %.0f MiB, threads: %d, rounds: %d\n",
     format(n, big.mark = ",", scientific = FALSE), file.size(file) / 2^20, said("--threads", 1L), said("--rounds", 1L)))
   cat(sprintf("  %-24s %7.1f s %8.0f MiB   %.2f  %.2f of the first\n", names(jobs), took[1, ], took[2, ],

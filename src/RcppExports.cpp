@@ -11,6 +11,16 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// cores_here
+int cores_here();
+RcppExport SEXP _mavik_cores_here() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(cores_here());
+    return rcpp_result_gen;
+END_RCPP
+}
 // line_starts
 NumericVector line_starts(std::string path, int every);
 RcppExport SEXP _mavik_line_starts(SEXP pathSEXP, SEXP everySEXP) {
@@ -945,6 +955,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_mavik_cores_here", (DL_FUNC) &_mavik_cores_here, 0},
     {"_mavik_line_starts", (DL_FUNC) &_mavik_line_starts, 2},
     {"_mavik_cut_lines", (DL_FUNC) &_mavik_cut_lines, 6},
     {"_mavik_dates_parse", (DL_FUNC) &_mavik_dates_parse, 2},

@@ -1,5 +1,6 @@
 // What reads and looks up, compiled as one: headers take longer than what is written here.
 #include "routines.h"
+#include "cores.cpp"
 #include "cut_lines.cpp"
 #include "dates.cpp"
 #include "fold_ascii.cpp"
