@@ -35,7 +35,7 @@ plan_file <- function() file.path(tools::R_user_dir("mavik", "config"), "plan.ym
 
 # All cores where raw files are large: threads are there at once, workers take seconds to begin.
 threads_of_size <- function(sizes) {
-  if (sum(sizes) < large_file) 1L else as.integer(min(future::availableCores(), 8))
+  if (sum(sizes) < large_file) 1L else as.integer(min(parallelly::availableCores(), 8))
 }
 
 plan_keys <- c("plan", "workers", "template", "resources")

@@ -13,7 +13,7 @@ decode_cells <- function(cells, variable, export, book, kinds = NULL, role = NUL
   }
   way <- way_of(variable)
   if (identical(role, ".written") && holds_one(variable)) {
-    return(decode_written_column(cells, kinds, book))
+    return(decode_written_column(cells, book))
   }
   if (!is.null(way$decode)) return(way$decode(
     cells, variable, if (is.null(role)) names(way$reads(variable))[1] else role, export, book, kinds
@@ -207,7 +207,7 @@ write_in_codes <- function(variable, folded) {
   suppressWarnings(as.numeric(sheet$code[match(folded, sheet$folded)]))
 }
 
-decode_written_column <- function(cells, kinds, book) {
+decode_written_column <- function(cells, book) {
   value <- text_trim(cells)
   blank <- !nzchar(value)
   value[blank] <- NA

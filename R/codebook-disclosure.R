@@ -81,13 +81,13 @@ check_change <- function(name, change, out, book, note) {
       "is no identifier: a pseudonym stands for a key or an identifier",
     shift = if (!is_date(variable)) "is no date",
     limit = if (!number) "is no number: only numbers stop at a bound",
-    coarsen = coarsen_problem(change, variable, book)
+    coarsen = coarsen_problem(change, variable)
   )
   if (!is.null(problem)) note(c(path, if (change$kind %in% c("coarsen", "limit")) name), "`", name,
     "` ", problem)
 }
 
-coarsen_problem <- function(change, variable, book) {
+coarsen_problem <- function(change, variable) {
   if (!is.null(change$by)) return(if (!is_date(variable)) paste0(
     "is no date: `", change$by, "` is a step of dates"
   ))

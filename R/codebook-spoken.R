@@ -99,7 +99,7 @@ variable_in <- function(variable, say, book) {
   if (!all(is.na(place))) names(variable$variants)[!is.na(place)] <- variable$codes$label[
     place[!is.na(place)]
   ]
-  variable$delivered <- delivered_in(variable$delivered, old, variable$codes, say, book)
+  variable$delivered <- delivered_in(variable$delivered, old, variable$codes, book)
   if (length(variable$versions) > 0) variable$versions <- lapply(
     variable$versions, variable_in, say = say, book = book
   )
@@ -119,7 +119,7 @@ options_in <- function(variable, say) {
   variable
 }
 
-delivered_in <- function(delivered, old, new, say, book) {
+delivered_in <- function(delivered, old, new, book) {
   if (is.null(delivered)) return(NULL)
   place <- match(text_fold(delivered), text_fold(old$label))
   delivered[!is.na(place)] <- new$label[place[!is.na(place)]]

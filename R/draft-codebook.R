@@ -68,7 +68,7 @@ draft_codebook <- function(files, sheet = NULL, project = NULL, wave_column = NU
   if (!is.null(waves)) plan <- plan_waves(plan, sorted$data[[1]]$export, waves)
   seen$columns <- plan$columns
   plan$exports <- draft_exports(sorted, seen, plan, project)
-  plan <- learn_codes(plan, sorted, seen)
+  plan <- learn_codes(plan, sorted)
   plan$skips <- block_skips(skips_seen(whole, seen, plan), plan)
   structure(unname(enc2utf8(draft_lines(seen, plan))), class = "mavik_draft",
     project = if (!is.null(project)) real_path(project))
@@ -121,7 +121,7 @@ draft_exports <- function(sorted, seen, plan, project) {
 }
 
 # Codes that a parallel holds for the labels of the base.
-learn_codes <- function(plan, sorted, seen) {
+learn_codes <- function(plan, sorted) {
   for (k in which(sorted$role == "parallel")) {
     if (sorted$seen[[k]]$cells != "codes" || plan$key == "numbered") next
     base <- sorted$data[[1]]$export

@@ -47,11 +47,11 @@ profile_cells <- function(column, counts, name, question, records, sign) {
     unique = nrow(cells) == sum(cells$count) && nrow(cells) > 1
   )
   kind <- kind_of(profile, answers, sign)
-  c(profile, if (is.null(column$levels)) kind else kind_of_levels(column, kind, answers))
+  c(profile, if (is.null(column$levels)) kind else kind_of_levels(column, kind))
 }
 
 # A factor says itself which answers there are, and in which order.
-kind_of_levels <- function(column, kind, answers) {
+kind_of_levels <- function(column, kind) {
   levels <- enc2utf8(column$levels)
   levels <- levels[nzchar(text_trim(levels)) & is.na(missing_word(levels))]
   if (kind$kind %in% c("personal", "paradata", "empty") || length(levels) < 2 ||

@@ -30,7 +30,7 @@ question_lines <- function(seen, plan) {
       lines,
       paste0(
         "  # ", if (isTRUE(skip$block)) of[[1]]$name else plan$names[[column]], ": ",
-        comment_text(skip_text(skip, plan))
+        comment_text(skip_text(skip))
       )
     )
     if (column %in% in_block) {

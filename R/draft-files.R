@@ -76,7 +76,7 @@ role_of <- function(other, base, seen) {
   theirs <- text_trim(other$export$columns[[key]]$cells)
   if (length(intersect(mine, theirs)) < 0.5 * min(length(mine), length(theirs))) return("stacked")
   same <- same_answers(base$export, other$export, key)
-  if (is.null(same) || same >= 0.8 || forms_differ(base, other, seen, shared)) "parallel" else
+  if (is.null(same) || same >= 0.8 || forms_differ(base, other, shared)) "parallel" else
     "restarts"
 }
 
@@ -99,7 +99,7 @@ agreement_by_column <- function(mine, other, key, their_key) {
 }
 
 # One in words, the other in codes: equal answers look unlike.
-forms_differ <- function(base, other, seen, shared) {
+forms_differ <- function(base, other, shared) {
   numbers <- function(export) mean(vapply(shared, function(name) {
     cells <- text_trim(export$columns[[name]]$cells)
     mean(is.na(text_to_number(cells[nzchar(cells)])))

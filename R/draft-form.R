@@ -112,7 +112,6 @@ is_names_row <- function(cells, first, top) {
 
 # Which of the first rows are heading: rows whose cells are unlike those below.
 find_heading <- function(top, form) {
-  width <- length(top$columns)
   row <- function(record) vapply(
     top$columns, function(column) if (top$records >= record) column$cells[column$index[record]] else
       "", "",

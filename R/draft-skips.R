@@ -245,7 +245,7 @@ block_skips <- function(skips, plan) {
   })
 }
 
-skip_text <- function(skip, plan) {
+skip_text <- function(skip) {
   paste0(
     if (skip$sure) "asked only where " else "perhaps asked only where ",
     skip$universe, ": blank in ", grouped(skip$counts$outside - skip$counts$against), " of ",

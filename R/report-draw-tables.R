@@ -8,7 +8,7 @@ table_figures <- function(table) {
     kind <- fitting_figure(figure, section)
     drawn <- switch(kind,
       bars = draw_bars(section, table), stacked = draw_stacked(
-        table$columns$label, shares_in(section), table, section
+        table$columns$label, shares_in(section), section
       ), means = draw_means(section, table), boxes = draw_boxes(section, table),
       histogram = draw_counts(section), lines = draw_over(section, table), NULL
     )
@@ -97,7 +97,7 @@ svg_bar <- function(x, y, width, height, fill) sub("/>", paste0(
 ), svg_rect(x, y, width, height, fill), fixed = TRUE)
 
 # Answers one after the other in each row, in steps of one hue.
-draw_stacked <- function(labels, shares, table, section) {
+draw_stacked <- function(labels, shares, section) {
   keep <- colSums(is.na(shares)) == 0
   shares <- t(shares[, keep, drop = FALSE])
   labels <- labels[keep]
@@ -126,11 +126,11 @@ draw_stacked <- function(labels, shares, table, section) {
 stacked_items <- function(table) {
   if (!same_codes(table$sections)) return(vapply(table$sections, function(section)
     figure_with_caption(if (section$kind == "codes") draw_stacked(
-      "All", shares_in(section), table, section
+      "All", shares_in(section), section
     ) else draw_bars(section, table), section, table), ""))
   first <- table$sections[[1]]
   shares <- do.call(cbind, lapply(table$sections, function(section) shares_in(section)[, 1]))
-  drawn <- draw_stacked(vapply(table$sections, `[[`, "", "label"), shares, table, first)
+  drawn <- draw_stacked(vapply(table$sections, `[[`, "", "label"), shares, first)
   if (is.null(drawn)) return(character())
   first$label <- table$title
   figure_with_caption(drawn, first, table)

@@ -29,7 +29,7 @@ print_form <- function(
   )
   target <- entry_export(codebook, of, export, wave, NULL, without)
   check_may_write(file, raw_places(target$book), replace)
-  groups <- form_groups(fields_to_type(target), target$book)
+  groups <- form_groups(fields_to_type(target))
   form <- form_html(groups, target)
   numbers <- if (is.null(forms)) "" else number_to_text(seq_len(forms))
   pages <- vapply(numbers, function(number) gsub("{form}", number, form, fixed = TRUE), "")
@@ -53,7 +53,7 @@ form_page <- function(book, body) {
 }
 
 # Questions as they stand on paper: a block, the boxes of one question, or a question alone.
-form_groups <- function(fields, book) {
+form_groups <- function(fields) {
   unit <- vapply(fields, function(field) {
     if (is.null(field$block)) field$variable else field$block
   }, "")
@@ -143,11 +143,11 @@ group_html <- function(group) {
   first <- group$fields[[1]]
   kinds <- unique(vapply(group$fields, `[[`, "", "kind"))
   codes <- unique(lapply(group$fields, `[[`, "codes"))
-  body <- if (length(group$fields) == 1) field_html(first, group)
+  body <- if (length(group$fields) == 1) field_html(first)
     else if (identical(kinds, "choice") && length(codes) == 1) matrix_html(group)
     else if (all(kinds %in% c("tick", "words"))) ticks_html(group)
     else lapply(group$fields, function(field) t$div(
-      class = "item", t$span(class = "words", item_words(field, group)), field_html(field, group)
+      class = "item", t$span(class = "words", item_words(field, group)), field_html(field)
     ))
   t$article(
     t$p(class = "question", t$b(paste0(group$number, ".")), if (nzchar(group$stem)) group$stem),
@@ -162,7 +162,7 @@ item_words <- function(field, group) {
   sub("^ - ", "", own)
 }
 
-field_html <- function(field, group) {
+field_html <- function(field) {
   t <- htmltools::tags
   switch(field$kind,
     choice = boxes_html(field$codes, field$gaps, across = is_bare(field$codes)),

@@ -2,7 +2,6 @@
 
 waves_section <- function(study) {
   t <- htmltools::tags
-  book <- study$book
   if (!has_waves(study)) return(NULL)
   statistics <- told_statistics(study)
   t$section(

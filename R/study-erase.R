@@ -140,7 +140,7 @@ forget_cache <- function(book, purged) {
   folder <- study_folder(book)
   kept <- suppressWarnings(tryCatch(readRDS(file.path(folder, "study.rds"))$stamp,
     error = function(e) NULL))
-  current <- !is.null(kept) && identical(kept, study_stamp(book, book$file))
+  current <- !is.null(kept) && identical(kept, study_stamp(book))
   index <- if (purged || key_is_private(book)) index_file(book)
   unlink(c(index, if (!current) folder), recursive = TRUE)
 }

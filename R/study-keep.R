@@ -4,7 +4,7 @@
 
 study_folder <- function(book) file.path(book$project, ".mavik", "study")
 
-study_stamp <- function(book, path) {
+study_stamp <- function(book) {
   files <- c(
     unlist(lapply(unname(book$exports), export_files, book = book)), sheet_files(book),
     lapply(book$lookups, `[[`, "file"), instrument_files(book$document)
@@ -25,7 +25,7 @@ study_with <- function(codebook, names, exports = list(), ledger = FALSE) {
     codebook, exports, digests = FALSE
   ))
   book <- known_book(codebook)
-  stamp <- study_stamp(book, book$file)
+  stamp <- study_stamp(book)
   folder <- study_folder(book)
   kept <- read_kept_file(file.path(folder, "study.rds"))
   if (identical(kept$stamp, stamp)) {

@@ -67,8 +67,6 @@ repeat_findings <- function(judged, keep, book) {
   conflict <- lengths(lapply(judged, `[[`, "differ")) > 0
   tie <- vapply(judged, `[[`, TRUE, "tie")
   shown <- function(level, kind, of, ...) {
-    rows <- unlist(lapply(judged[of],
-      function(judgement) c(if (!is.na(judgement$kept)) judgement$kept, judgement$rest)))
     first <- unlist(lapply(judged[of], function(judgement) judgement$rest[1]))
     if (any(of)) list(new_finding(
       level, kind, "", "", sum(lengths(lapply(judged[of], `[[`, "rest"))), first, "duplicates",

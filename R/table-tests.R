@@ -80,9 +80,8 @@ persons_test <- function(value, waves, persons, coded, weighted) {
 # For each row the letters of the columns than which a cell is higher, group by group.
 share_letters <- function(together, groups) {
   p <- together$percent / 100
-  n <- together$effective
   differ <- function(i, a, b) {
-    n <- n[i, ]
+    n <- together$effective[i, ]
     pooled <- (p[i, a] * n[a] + p[i, b] * n[b]) / (n[a] + n[b])
     z <- (p[i, a] - p[i, b]) / sqrt(pooled * (1 - pooled) * (1 / n[a] + 1 / n[b]))
     2 * stats::pnorm(-abs(z))

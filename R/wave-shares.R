@@ -38,7 +38,7 @@ sides_of <- function(reading, pair, own, study) {
   spread <- switch(kind,
     coded = coded_spread(reading, pair, raw, counts, own, study),
     number = number_spread(pair, raw, counts, own, study),
-    options = option_spread(pair, raw, counts, own, study), NULL
+    options = option_spread(pair, raw, counts, study), NULL
   )
   if (is.null(spread)) spread <- list(
     answer = "answered", before = sum(!is.na(study$data[[pair$slot$variable]][rows_before(
@@ -128,7 +128,7 @@ number_spread <- function(pair, raw, counts, own, study, bands = 8) {
   )
 }
 
-option_spread <- function(pair, raw, counts, own, study) {
+option_spread <- function(pair, raw, counts, study) {
   variable <- pair$slot$version
   variable$cells <- pair$cells
   full <- which(counts > 0)

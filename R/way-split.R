@@ -69,7 +69,7 @@ way_split <- new_way(
   check = function(variable, book, say) check_split(variable, book, say),
   decode = function(cells, variable, role, export, book, kinds) {
     if (role == "cell") return(decode_set(cells, variable, export, book, kinds))
-    if (role == ".written") return(decode_written_column(cells, kinds, book))
+    if (role == ".written") return(decode_written_column(cells, book))
     decode_tick(cells, variable, role, book)
   },
   compute = function(variable, inputs, book, rows) {

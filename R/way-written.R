@@ -17,7 +17,7 @@ way_written <- new_way(
     variable
   },
   decode = function(cells, variable, role, export, book, kinds) {
-    if (isTRUE(variable$settings$own)) return(decode_written_column(cells, kinds, book))
+    if (isTRUE(variable$settings$own)) return(decode_written_column(cells, book))
     source <- version_in(book$variables[[variable$settings$of]], export)
     if (is_absent(source)) source <- book$variables[[variable$settings$of]]
     main <- decode_cells(cells, source, export, book, kinds)

@@ -21,7 +21,7 @@ known_truth <- function(node, cells_of, book) {
   name <- expr_uses(node)
   cells <- if (length(name) == 1) cells_of(name)
   if (is.null(cells)) list(yes = NULL, no = NULL)
-  else if (!is.null(cells$states)) known_by_code(node, name, cells$states, book)
+  else if (!is.null(cells$states)) known_by_code(node, name, cells$states)
   else if (cells$kind %in% c("number", "date")) known_by_number(node, cells)
   else list(yes = NULL, no = NULL)
 }
@@ -36,7 +36,7 @@ any_formula <- function(formulas) {
 
 # The leaf is worked out for each code and reason that a cell can hold; `states` has `value`,
 # `reason` and the `formula` that says that the cell holds it.
-known_by_code <- function(node, name, states, book) {
+known_by_code <- function(node, name, states) {
   column <- new_column(states$value, states$reason)
   truth <- evaluate_expression(
     list(tree = node), with_names(list(column), name), length(states$value)

@@ -80,9 +80,11 @@ read_as_text <- function(file) sprintf(
 compare_jobs <- function(n, file, jobs, fresh) {
   env <- c("R_NSIZE=1500000", "R_VSIZE=64M", "GLIBC_TUNABLES=glibc.malloc.hugetlb=1",
     sprintf("R_DATATABLE_NUM_THREADS=%d", said("--threads", 1L)))
-  # By turns, since a machine is not as fast in one minute as in the next.
+  # By turns, since a machine is not as fast in one minute as in the next, and once what the job
+  # before left to be written stands on the disk.
   runs <- replicate(said("--rounds", 1L), vapply(jobs, function(job) {
     unlink(fresh, recursive = TRUE)
+    system2("sync")
     measure(job, "--default-packages=NULL", env)
   }, numeric(2)), simplify = "array")
   took <- apply(runs, 1:2, stats::median)

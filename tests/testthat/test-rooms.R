@@ -145,6 +145,18 @@ test_that("lines are at most 100 characters wide, functions 45 lines, files 300"
   expect_length(long, 0)
 })
 
+# The arguments that a function never reads.
+unread_arguments <- function(act) setdiff(names(formals(act)), c(all.names(body(act)), unlist(lapply(formals(act), all.names)), "..."))
+
+test_that("no function takes what it does not read", {
+  expect_equal(unread_arguments(function(a, b, c = b, ...) a + 1), "c")
+  # Constructors take their fields as they are, methods and parts of a contract what the others of their kind take.
+  given <- "^new_|^[.]onLoad$|^as[.]data[.]frame[.]|^\\[<-[.]|^expr_set$"
+  names <- grep(given, Filter(function(name) is.function(core[[name]]), ls(core)), value = TRUE, invert = TRUE)
+  expect_gt(length(names), 2000)
+  expect_equal(unlist(lapply(names, function(name) paste(name, unread_arguments(core[[name]]), recycle0 = TRUE))), NULL)
+})
+
 test_that("what rooms hand each other has no field that its constructor does not name", {
   named <- function(shape) setdiff(names(formals(core[[shape]])), "...")
   expect_shape <- function(thing, shape) expect_equal(setdiff(names(thing), named(shape)), character(), info = shape)
