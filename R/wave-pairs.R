@@ -96,14 +96,19 @@ pair_by_rules <- function(board, rules, own, study) {
   both <- function(slot) some(intersect(
     named(slot), if (length(slot$questions) == 0) board$left() else worded(slot)
   ))
-  near_worded <- function(slot) {
-    column <- some(named(slot))
-    if (length(column) == 0 || length(slot$questions) == 0) return(column)
+  # Platforms change capitals and blanks of a heading as they please.
+  called <- function(slot) board$left()[text_fold(board$left()) %in% text_fold(slot$columns)]
+  near_worded <- function(find) function(slot) {
+    column <- some(find(slot))
+    if (length(column) != 1 || length(slot$questions) == 0) return(column)
     if (max(wording_likeness(slot$questions, export$questions[[column]])) >= 0.6) column
   }
   if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both, fits = FALSE)
   if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
-  if ("name" %in% rules) by("rule", "same name", near_worded)
+  if ("name" %in% rules) {
+    by("rule", "same name", near_worded(named))
+    by("rule", "same name but for capitals or blanks", near_worded(called))
+  }
   if ("codes" %in% rules) pair_by_list(board, own, by)
 }
 

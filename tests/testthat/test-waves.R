@@ -271,6 +271,26 @@ test_that("decisions are kept: accepted lines are written, rejected ones do not 
   expect_match(command("align", "autumn", "--project", project, "--sheet", csv)$out, "Nothing is proposed", all = FALSE)
 })
 
+test_that("a heading in other capitals is the same one where it is the only one and its answers fit", {
+  first <- data.frame(id = 1:30, `How many years` = 1:30, `Hall used` = rep(c("Old hall", "Chapel"), 15), `Last sung` = sprintf("2026-03-%02d", 1:30), Notes = paste("note", 1:30), check.names = FALSE)
+  second <- stats::setNames(transform(first, id = 31:60), c("id", "HOW  MANY YEARS", "hall used", "LAST SUNG", "NOTES"))
+  aligned <- function(second) {
+    project <- project_with(character())
+    for (file in c("one", "two")) utils::write.csv(list(one = first, two = second)[[file]], file.path(project, "raw", paste0(file, ".csv")), row.names = FALSE)
+    writeLines(draft_codebook(file.path(project, "raw/one.csv"), project = project), file.path(project, "study.yml"))
+    list(project = project, found = align_wave(project, "later", file.path(project, "raw/two.csv")))
+  }
+  rules <- function(made) sum(made$found$columns$rule == "same name but for capitals or blanks")
+  made <- aligned(second)
+  expect_equal(rules(made), 4)
+  accept_alignment(made$found, made$found$lines$line[made$found$lines$sure])
+  study <- build_study(made$project)
+  expect_true(all(vapply(c("years", "hall_used", "last_sung", "notes"), function(name) identical(study$data[[name]][1:30], study$data[[name]][31:60]), TRUE)))
+  # Two of the name, and one whose answers are other ones, are a person's to decide.
+  expect_equal(rules(aligned(cbind(second, `notes ` = "x"))), 3)
+  expect_equal(rules(aligned(replace(second, "hall used", rep(c("3", "4"), 15)))), 3)
+})
+
 test_that("a question turned round under the same name is a person's to decide, and is not read as before meanwhile", {
   agree <- c("Disagree", "Neither", "Agree")
   wave <- function(questions, ids) paste(c(paste(c("id", "a", "b", "c", "d"), collapse = ","), paste0("\"", c("Respondent", questions), "\"", collapse = ","),
