@@ -4,7 +4,7 @@
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars exec/*) $(shell find inst -type f)
 DEMO := choirs
 
-# Large pages of memory, where the system has them: all that is run here is quicker by them.
+# Large pages of memory, where the system has them, as the command itself asks for.
 export GLIBC_TUNABLES ?= glibc.malloc.hugetlb=1
 
 all: .build/installed docs/reference.html

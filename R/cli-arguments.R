@@ -25,15 +25,15 @@ cut_arguments <- function(args, options, name, usage) {
     if (!startsWith(flag, "-") || flag == "-") {
       rest <- c(rest, args[k])
     } else {
-      which <- match(TRUE, vapply(flags, function(own) flag %in% own, TRUE))
-      if (is.na(which)) stop_mavik(
+      place <- match(TRUE, vapply(flags, function(own) flag %in% own, TRUE))
+      if (is.na(place)) stop_mavik(
         "usage_error", "`", args[k], "` is not an option of `mavik ", name, "`",
         did_you_mean(flag, unlist(flags)), "; `mavik ", name, " --help` lists them"
       )
-      if (which %in% seen) usage("`", flag, "` is given twice: once is enough")
-      seen <- c(seen, which)
-      value <- value_behind(args, k, options[[which]], unlist(flags), usage)
-      cut <- c(cut, paste0(options[[which]]$flag, value))
+      if (place %in% seen) usage("`", flag, "` is given twice: once is enough")
+      seen <- c(seen, place)
+      value <- value_behind(args, k, options[[place]], unlist(flags), usage)
+      cut <- c(cut, paste0(options[[place]]$flag, value))
       if (!is.null(value) && !grepl("=", args[k], fixed = TRUE)) k <- k + 1
     }
     k <- k + 1
@@ -61,15 +61,15 @@ value_behind <- function(args, k, option, known, usage) {
 }
 
 options_table <- function(options) {
-  flags <- vapply(options, `[[`, "", "flag")
   valued <- !vapply(options, function(option) is.null(option$value), TRUE)
-  cbind(sub("^--", "", flags), NA, as.integer(valued), ifelse(valued, "character", "logical"))
+  cbind(names_of_options(options), NA, as.integer(valued), ifelse(valued, "character", "logical"))
 }
 
+names_of_options <- function(options) sub("^--", "", vapply(options, `[[`, "", "flag"))
+
 with_defaults <- function(given, options) {
-  names(options) <- sub("^--", "", vapply(options, `[[`, "", "flag"))
-  all <- lapply(stats::setNames(nm = names(options)), function(name) {
-    if (is.null(given[[name]])) options[[name]]$default else given[[name]]
-  })
+  all <- with_names(lapply(options, `[[`, "default"), names_of_options(options))
+  told <- intersect(names(given), names(all))
+  all[told] <- given[told]
   Filter(Negate(is.null), all)
 }

@@ -1,4 +1,5 @@
 #include <Rcpp/Lighter>
+#include <algorithm>
 #include <thread>
 using namespace Rcpp;
 

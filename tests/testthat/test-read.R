@@ -11,6 +11,24 @@ awkward_table <- function(seed, rows = 30, columns = 5) {
 
 file_text <- function(cells, mark, end) paste0(paste(apply(cells, 1, function(row) paste(quote_cell(row, mark), collapse = mark)), collapse = end), end)
 
+test_that("threads are as many as data.table takes by itself, which is not loaded to be asked", {
+  script <- tempfile(fileext = ".R")
+  writeLines(c(
+    "said <- c('', '1', '2', '3', '64', '0', '-1', 'two')", "told <- function(ask) paste(vapply(said, function(number) {",
+    "  if (nzchar(number)) Sys.setenv(R_DATATABLE_NUM_THREADS = number) else Sys.unsetenv('R_DATATABLE_NUM_THREADS')", "  as.integer(ask())", "}, 0L), collapse = ' ')",
+    "ours <- told(utils::getFromNamespace('threads_allowed', 'mavik'))", "loaded <- isNamespaceLoaded('data.table')",
+    "theirs <- told(function() { suppressWarnings(data.table::setDTthreads(NULL)); data.table::getDTthreads() })",
+    "writeLines(c(ours, theirs, as.character(loaded)))"
+  ), script)
+  told <- withr::with_envvar(
+    c(R_LIBS = paste(.libPaths(), collapse = ":"), OMP_NUM_THREADS = NA, OMP_THREAD_LIMIT = NA, R_DATATABLE_NUM_PROCS_PERCENT = NA),
+    system2(file.path(R.home("bin"), "Rscript"), c("--default-packages=NULL", script), stdout = TRUE)
+  )
+  expect_match(told[1], "^[1-9][0-9]*( [1-9][0-9]*){7}$")
+  expect_equal(told[1], told[2])
+  expect_equal(told[3], "FALSE")
+})
+
 test_that("any delimiter, line end and encoding reads to the same cells, and every record knows its line", {
   marks <- c(comma = ",", semicolon = ";", tab = "\t", pipe = "|")
   for (seed in 1:12) {
