@@ -96,7 +96,7 @@ pair_by_rules <- function(board, rules, own, study) {
   both <- function(slot) some(intersect(
     named(slot), if (length(slot$questions) == 0) board$left() else worded(slot)
   ))
-  # Platforms change capitals and blanks of a heading as they please.
+  # Platforms change the capitals of a heading as they please.
   called <- function(slot) board$left()[text_fold(board$left()) %in% text_fold(slot$columns)]
   near_worded <- function(find) function(slot) {
     column <- some(find(slot))
@@ -107,7 +107,7 @@ pair_by_rules <- function(board, rules, own, study) {
   if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
   if ("name" %in% rules) {
     by("rule", "same name", near_worded(named))
-    by("rule", "same name but for capitals or blanks", near_worded(called))
+    by("rule", "same name but for capitals", near_worded(called))
   }
   if ("codes" %in% rules) pair_by_list(board, own, by)
 }

@@ -280,7 +280,7 @@ test_that("a heading in other capitals is the same one where it is the only one 
     writeLines(draft_codebook(file.path(project, "raw/one.csv"), project = project), file.path(project, "study.yml"))
     list(project = project, found = align_wave(project, "later", file.path(project, "raw/two.csv")))
   }
-  rules <- function(made) sum(made$found$columns$rule == "same name but for capitals or blanks")
+  rules <- function(made) sum(made$found$columns$rule == "same name but for capitals")
   made <- aligned(second)
   expect_equal(rules(made), 4)
   accept_alignment(made$found, made$found$lines$line[made$found$lines$sure])
