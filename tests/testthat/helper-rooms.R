@@ -26,7 +26,7 @@ file_facts <- local({
     lapply(files, function(file) {
       id <- unname(tools::md5sum(file))
       if (is.null(known[[id]])) {
-        code <- parse(file, keep.source = FALSE, encoding = "UTF-8")
+        code <- parse(file, keep.source = TRUE, encoding = "UTF-8")
         known[[id]] <<- c(list(defined = defined_in(code)), used_in(code))
       }
       known[[id]]
@@ -41,31 +41,22 @@ defined_in <- function(code) {
   }))
 }
 
-# `calls`: what is called, `pkg::f` as one; `names`: what is called or handed on and
-# is no argument or local name of the file.
+# `calls`: what is called, and what of packages is named, as `pkg::f`; `names`: what is called or
+# handed on and is no argument or local name of the file.
 used_in <- function(code) {
-  called <- mentioned <- own <- character()
-  # Compiled, which takes less than to walk through all files.
-  walk <- compiler::cmpfun(function(one) {
-    if (is.name(one)) mentioned <<- c(mentioned, as.character(one))
-    if (is.pairlist(one)) own <<- c(own, names(one))
-    if (is.call(one)) {
-      head <- if (is.name(one[[1]])) as.character(one[[1]]) else ""
-      called <<- c(called, head)
-      inner <- if (is.call(one[[1]])) one[[1]][[1]]
-      if (identical(inner, as.name("::")) || identical(inner, as.name(":::"))) {
-        called <<- c(called, paste0(one[[1]][[2]], "::", one[[1]][[3]]))
-      }
-      if (head %in% c("<-", "<<-", "for") && is.name(one[[2]])) own <<- c(own, as.character(one[[2]]))
-      if (head == "function") own <<- c(own, names(one[[2]]))
-      if (head %in% c("$", "@")) return(walk(one[[2]]))
-    }
-    if (is.call(one) || is.pairlist(one) || is.expression(one)) {
-      for (part in as.list(one)) if (!missing(part)) walk(part)
-    }
-  })
-  walk(as.expression(code))
-  list(calls = setdiff(unique(called), ""), names = unique(setdiff(c(mentioned, called), own)))
+  tokens <- utils::getParseData(code)
+  tokens <- tokens[tokens$terminal & tokens$token != "COMMENT", ]
+  name <- gsub("`", "", tokens$text)
+  beside <- function(by) c("", "", name, "")[seq_along(name) + 2 + by]
+  plain <- !beside(-1) %in% c("$", "@")
+  packaged <- beside(-1) %in% c("::", ":::")
+  called <- tokens$token == "SYMBOL_FUNCTION_CALL" & plain
+  mentioned <- called | tokens$token %in% c("SYMBOL", "SPECIAL") & plain
+  own <- tokens$token == "SYMBOL_FORMALS" | plain & beside(1) %in% c("<-", "<<-", "in")
+  list(
+    calls = unique(c(name[called & !packaged], paste0(beside(-2), "::", name)[packaged])),
+    names = setdiff(name[mentioned & !packaged], name[own])
+  )
 }
 
 # Every use of a name from another room.
