@@ -42,10 +42,11 @@ command_build <- list(
       exports = locate_exports(book, list())
     )))
     built <- function() {
-      study <- choose_records(
+      # What the outputs tell of the findings, the summary tells too.
+      study <- with_findings(choose_records(
         build_book(book, digests = TRUE, asked = asked),
         if (!is.null(given$wave)) strsplit(given$wave, "[, ]+")[[1]], given$where
-      )
+      ))
       write_study(study, out, language = given$language)
       study
     }
@@ -83,7 +84,6 @@ build_json <- function(out) {
 }
 
 build_summary <- function(study, out) {
-  study <- with_findings(study)
   c(
     heading_shown(study$book$study$title), "",
     heading_shown("Read"), read_shown(study), "",

@@ -21,8 +21,10 @@ findings <- function(study) {
   keep_own_options()
   check_study_class(study)
   if (!is.null(study$told)) return(study$told)
-  findings <- lapply(study$findings, masked_finding, hidden = private_variables(study$book))
-  column <- function(name, none) vapply(findings, function(finding) finding[[name]], none)
+  hidden <- private_variables(study$book)
+  findings <- study$findings
+  if (length(hidden) > 0) findings <- lapply(findings, masked_finding, hidden = hidden)
+  column <- function(name, none) vapply(findings, `[[`, none, name)
   out <- data.frame(
     level = factor(column("level", ""), c("error", "warning", "note")), kind = column("kind", ""),
     variable = column("variable", ""),
@@ -46,7 +48,7 @@ examples_shown <- function(findings, study) {
   if (!is.null(study$chosen)) rows <- lapply(rows, intersect, study$chosen)
   who <- split(respondents_shown(study)(unlist(rows)), rep(seq_along(rows), lengths(rows)))
   shown <- rep("", length(rows))
-  shown[lengths(rows) > 0] <- vapply(who, paste, "", collapse = "; ")
+  shown[lengths(rows) > 0] <- stringi::stri_join_list(unname(who), sep = "; ")
   shown
 }
 
