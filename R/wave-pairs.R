@@ -69,49 +69,6 @@ pair_decided <- function(board, decided, turned, own, study) {
   }
 }
 
-# What is asked in the same words is the same question, whatever its answers look
-# like. A column that several questions could be is nobody's by rule.
-pair_by_rules <- function(board, rules, own, study) {
-  export <- own$export
-  by <- function(match, rule, of, fits = TRUE) {
-    asked <- board$open()
-    columns <- lapply(board$slots[asked], of)
-    often <- table(unlist(columns))
-    for (i in which(lengths(columns) == 1)) {
-      column <- columns[[i]]
-      slot <- board$slots[[asked[i]]]
-      # Turned round it is another question, or the same one upside down.
-      turned <- nzchar(turned_round_by(export$questions[[column]], slot$questions))
-      alike <- !turned && (!fits || fits_well(slot, column, own, study))
-      if (often[[column]] == 1 && alike) board$set(asked[i], column, match, rule)
-    }
-  }
-  folded <- with_names(text_fold(export$questions), export$names)
-  some <- function(values) values[!is.na(values)]
-  named <- function(slot) intersect(slot$columns, board$left())[1]
-  worded <- function(slot) {
-    left <- board$left()
-    left[nzchar(folded[left]) & folded[left] %in% text_fold(slot$questions)]
-  }
-  both <- function(slot) some(intersect(
-    named(slot), if (length(slot$questions) == 0) board$left() else worded(slot)
-  ))
-  # Platforms change the capitals of a heading as they please.
-  called <- function(slot) board$left()[text_fold(board$left()) %in% text_fold(slot$columns)]
-  near_worded <- function(find) function(slot) {
-    column <- some(find(slot))
-    if (length(column) != 1 || length(slot$questions) == 0) return(column)
-    if (max(wording_likeness(slot$questions, export$questions[[column]])) >= 0.6) column
-  }
-  if (all(c("name", "wording") %in% rules)) by("same", "name and wording", both, fits = FALSE)
-  if ("wording" %in% rules) by("rule", "same wording", worded, fits = FALSE)
-  if ("name" %in% rules) {
-    by("rule", "same name", near_worded(named))
-    by("rule", "same name but for capitals", near_worded(called))
-  }
-  if ("codes" %in% rules) pair_by_list(board, own, by)
-}
-
 keys_before <- function(study) unlist(lapply(
   study$book$exports, function(export) c(if (!is_numbered(export)) export$key, export$response)
 ))

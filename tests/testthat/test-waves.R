@@ -291,6 +291,31 @@ test_that("a heading in other capitals is the same one where it is the only one 
   expect_equal(rules(aligned(replace(second, "hall used", rep(c("3", "4"), 15)))), 3)
 })
 
+test_that("a heading or a wording with other marks at its end is the same one, and marks alone are none", {
+  answers <- list(1:40, rep(c("Old hall", "Chapel"), 20), rep(c("Chapel", "Old hall"), each = 20), 41:80, rep(c("Radio", ""), 20))
+  paired <- function(before, now, asked = NULL) {
+    project <- project_with(character())
+    write <- function(names, file) {
+      heading <- lapply(c(list(c("id", names)), asked[file]), function(texts) paste0("\"", texts, "\"", collapse = ","))
+      path <- file.path(project, "raw", paste0(file, ".csv"))
+      writeLines(c(unlist(heading), do.call(paste, c(c(list(1:40 + 100 * (file == "two")), answers[seq_along(names)]), sep = ","))), path)
+      path
+    }
+    writeLines(draft_codebook(write(before, "one"), project = project), file.path(project, "study.yml"))
+    found <- align_wave(project, "later", write(now, "two"))$columns
+    stats::setNames(found$column, found$variable)[grepl("but for marks at its end", found$rule)]
+  }
+  others <- c("YEARS SUNG", "Hall used", "Hall liked...", "How old :", "Heard of us [Radio]")
+  expect_setequal(paired(c("Years sung?", "Hall used*", "Hall liked!", "How old", "Heard of us? [Radio]"), others), others)
+  # The wording goes before a name that moved.
+  halls <- list(one = c("Id", "How many years", "Which hall is used", "Which hall is liked"), two = c("Id", "How many years?", "Which hall is liked?", "Which hall is used?"))
+  moved <- paired(c("q1", "q2", "q3"), c("q1", "q2", "q3"), halls)
+  expect_equal(moved[order(moved)], c(years = "q1", hall_liked = "q2", hall_used = "q3"))
+  # Nothing but marks, a sign that counts, and two of the name.
+  for (pair in list(c("?", "*"), c("Share 1.5", "Share 15"), c("Score +", "Score -"), c("Score +", "Score"))) expect_length(paired(pair[1], pair[2]), 0)
+  expect_length(paired("Years", c("Years:", "Years?")), 0)
+})
+
 test_that("a question turned round under the same name is a person's to decide, and is not read as before meanwhile", {
   agree <- c("Disagree", "Neither", "Agree")
   wave <- function(questions, ids) paste(c(paste(c("id", "a", "b", "c", "d"), collapse = ","), paste0("\"", c("Respondent", questions), "\"", collapse = ","),
