@@ -49,16 +49,19 @@ align_width <- function() min(max(cli::console_width(), 80), 140)
 pairs_shown <- function(alignment, match, title) {
   some <- alignment$columns[alignment$columns$match == match, ]
   if (nrow(some) == 0) return(NULL)
-  c(
-    "", heading_shown(title),
-    columns_shown(list(
-      column = some$column, to = paste("is", some$variable), rule = some$rule,
-      wording = shorten(
-        vapply(some$wording, function(question) stem_of(question)[2], "", USE.NAMES = FALSE), 60
-      )
-    ))
-  )
+  shown <- columns_shown(list(
+    column = some$column, to = paste("is", some$variable), rule = some$rule,
+    wording = shorten(
+      vapply(some$wording, function(question) stem_of(question)[2], "", USE.NAMES = FALSE), 60
+    )
+  ))
+  below <- lapply(some$grounds, grounds_shown)
+  c("", heading_shown(title), unlist(Map(c, shown, below), use.names = FALSE))
 }
+
+grounds_shown <- function(grounds) if (nzchar(grounds)) cli::ansi_strwrap(
+  visible_controls(grounds), width = align_width() - 6, indent = 6, exdent = 6
+)
 
 near_shown <- function(alignment) {
   some <- alignment$columns[alignment$columns$match == "possible", ]
@@ -70,7 +73,7 @@ near_shown <- function(alignment) {
       "  ",
       shorten(some$wording[row], 70)
     ),
-    paste0("      ", some$grounds[row]),
+    grounds_shown(some$grounds[row]),
     if (nzchar(some$candidates[row])) cli::ansi_strwrap(
       paste0("or else ", some$candidates[row]), width = align_width() - 6, indent = 6, exdent = 14
     )

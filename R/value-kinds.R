@@ -48,6 +48,7 @@ finding_kinds <- c(
   one_file_only = "responses that only one of two parallel exports has",
   outside_bands = "numbers that no band covers",
   outside_project = "a file outside the project folder",
+  question_reworded = "a question that a later wave asks in other words",
   question_turned = "a question that a later wave asks the other way round",
   range = "answers outside the range, set aside",
   received = "how many records there are",

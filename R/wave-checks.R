@@ -2,7 +2,7 @@
 
 audit_waves <- list(findings = function(study) {
   c(
-    export_findings(study), erased_findings(study), key_findings(study), turned_questions(study),
+    export_findings(study), erased_findings(study), key_findings(study), reworded_questions(study),
     wave_findings(study)
   )
 })

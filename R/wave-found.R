@@ -20,7 +20,9 @@ columns_found <- function(pairs, own) {
       of(function(pair) utils::head(pair$slot$questions, 1))
     ),
     variable = of(function(pair) pair$slot$variable),
-    rule = of(function(pair) pair$rule), grounds = of(function(pair) pair$grounds),
+    rule = of(function(pair) pair$rule), grounds = of(function(pair) paste(c(
+      if (nzchar(pair$grounds)) pair$grounds, asked_before(pair, own$export$questions)
+    ), collapse = "; ")),
     candidates = of(function(pair) paste(pair$candidates, collapse = "; ")))
   lines <- rbind(
     lines,
@@ -34,6 +36,15 @@ columns_found <- function(pairs, own) {
   lines <- lines[order(match(lines$match, align_matches), match(lines$column, own$export$names)), ]
   rownames(lines) <- NULL
   lines
+}
+
+# What a question was asked by where the column asks it in other words.
+asked_before <- function(pair, questions) {
+  before <- pair$slot$questions
+  if (is.na(pair$column) || length(before) == 0) return(NULL)
+  now <- questions[[pair$column]]
+  if (!nzchar(now) || text_unnumbered(now) %in% text_unnumbered(before)) return(NULL)
+  paste0("it was \u201c", shorten_text(before[length(before)], 70), "\u201d")
 }
 
 align_matches <- c(

@@ -24,11 +24,13 @@ pair_by_rules <- function(board, rules, own, study) {
   if ("wording" %in% rules) {
     by("rule", "same wording", finders$worded, fits = FALSE)
     by("rule", "same wording but for marks at its end", finders$worded_unmarked)
+    by("rule", "same wording but for its number", finders$worded_unnumbered)
   }
   if ("name" %in% rules) {
     by("rule", "same name", finders$named)
     by("rule", "same name but for capitals", finders$called)
     by("rule", "same name but for marks at its end", finders$unmarked)
+    by("rule", "same name but for its number", finders$unnumbered)
   }
   if ("codes" %in% rules) pair_by_list(board, own, by)
 }
@@ -44,30 +46,60 @@ rule_finders <- function(board, questions) {
   }
   # Platforms change the capitals of a heading as they please, and marks at its end.
   called <- function(slot) board$left()[text_fold(board$left()) %in% text_fold(slot$columns)]
-  unmarked <- function(slot) among_unmarked(
-    with_names(board$left(), board$left()), slot$columns
-  )
+  names <- with_names(names(questions), names(questions))
+  asked <- unique(unlist(lapply(board$slots, `[[`, "questions")))
   near_worded <- function(find) function(slot) {
     column <- some(find(slot))
     if (length(column) != 1 || length(slot$questions) == 0) return(column)
-    if (max(wording_likeness(slot$questions, questions[[column]])) >= 0.6) column
+    if (is_worded_alike(questions[[column]], slot$questions, setdiff(asked, slot$questions))) column
   }
   list(
     both = function(slot) some(intersect(
       named(slot), if (length(slot$questions) == 0) board$left() else worded(slot)
     )),
     worded = worded, named = near_worded(named), called = near_worded(called),
-    worded_unmarked = function(slot) among_unmarked(folded[board$left()], slot$questions),
-    unmarked = near_worded(unmarked)
+    worded_unmarked = find_bare(folded, board, "questions", text_unmarked),
+    worded_unnumbered = find_bare(folded, board, "questions", text_unnumbered),
+    unmarked = near_worded(find_bare(names, board, "columns", text_unmarked)),
+    unnumbered = near_worded(find_bare(names, board, "columns", text_unnumbered))
   )
 }
 
-# The names of those texts that are one of the others but for marks that end a heading, or the
-# part of it before what stands in brackets. Nothing but marks is no text.
-among_unmarked <- function(texts, others) {
-  unmarked <- function(x) stringi::stri_replace_all_regex(
-    text_fold(x), "[ ?!.:*\\x{2026}]+(?= ?\\[|$)", ""
+# Whether a wording is near to a question's own, and clearly nearer than to any other question's: of
+# a battery one item is much like the next, which may have taken its name.
+is_worded_alike <- function(wording, own, others) {
+  near <- max(wording_likeness(own, wording))
+  if (near < 0.6) return(FALSE)
+  item <- function(texts) text_unnumbered(vapply(texts, function(text) stem_of(text)[2], ""))
+  likeness <- function(texts) max(0, wording_likeness(item(texts), item(wording)))
+  likeness(own) >= likeness(others) + 0.1
+}
+
+# Finds the columns left whose text is a question's but for what `bare` takes off, where no other
+# column of the file and no other question is so called: in `1. choice` and `2. choice` the number
+# counts.
+find_bare <- function(texts, board, of, bare) {
+  file <- bare(texts)
+  known <- unlist(lapply(board$slots, function(slot) unique(bare(slot[[of]]))))
+  once <- function(all) setdiff(all, c("", all[duplicated(all)]))
+  sole <- intersect(once(file), once(known))
+  function(slot) intersect(
+    names(texts)[file %in% intersect(bare(slot[[of]]), sole)], board$left()
   )
-  bare <- unmarked(texts)
-  names(texts)[nzchar(bare) & bare %in% unmarked(others)]
+}
+
+# Without marks that end it, or end the part of it before what stands in brackets.
+text_unmarked <- function(x) stringi::stri_replace_all_regex(
+  text_fold(x), "[ ?!.:*\\x{2026}]+(?= ?\\[|$)", ""
+)
+
+# Also without the question's number (`3. `, `Q3a) `, `Q3_2 `), where two words follow at least.
+text_unnumbered <- function(x) {
+  x <- text_unmarked(x)
+  number <- "[0-9]{1,3}(?:[._][0-9]{1,3})*[a-z]?"
+  rest <- stringi::stri_replace_first_regex(x, paste0(
+    "^(?:(?:q|question|frage) ?", number, "[ .):-]+|", number, "[.):\\x{3001}-][ .):-]*)",
+    "(?=[^0-9 ])"
+  ), "")
+  ifelse(stringi::stri_count_words(rest) > 1, rest, x)
 }

@@ -1,8 +1,9 @@
-# Wordings that turn a question round: `I do not look forward to it` for `I look forward to it`.
+# Wordings that changed between waves, and those that turn a question round: `I do not look forward
+# to it` for `I look forward to it`.
 
-# Questions that a wave asks turned round under the name of the one before; not where the codebook
-# says of the wave what it holds.
-turned_questions <- function(study) {
+# Questions that a wave asks turned round, or in other words, under the name of the one before; not
+# where the codebook says of the wave what it holds.
+reworded_questions <- function(study) {
   book <- study$book
   exports <- Filter(function(export) is.null(export$adds_to), book$exports)
   answers <- Filter(function(variable) is_answer(variable) && holds_one(variable), book$variables)
@@ -17,11 +18,31 @@ turned_questions <- function(study) {
     later <- setdiff(which(nzchar(said) & !said %in% said[first]), first)
     own <- vapply(exports, function(export) !is.null(variable$versions) &&
       !identical(version_in(variable, export), variable), TRUE)
-    by <- vapply(later, function(k) if (own[k]) "" else turned_round_by(said[k], said[first]), "")
-    lapply(which(nzchar(by)), function(k) question_turned_finding(
-      variable, exports[[later[k]]], said[c(first, later[k])], by[k], study
-    ))
+    wave <- vapply(exports, `[[`, "", "wave")
+    unlist(lapply(later[!own[later]], function(k) {
+      before <- said[seq_len(k - 1)][wave[seq_len(k - 1)] != wave[k]]
+      reworded_finding(variable, exports[[k]], said[[k]], unique(before[nzchar(before)]), study)
+    }), recursive = FALSE)
   }), recursive = FALSE)
+}
+
+# `before` are the wordings of earlier waves, the first of them first.
+reworded_finding <- function(variable, export, said, before, study) {
+  if (length(before) == 0) return(list())
+  by <- turned_round_by(said, before[1])
+  if (nzchar(by)) return(list(question_turned_finding(
+    variable, export, c(before[1], said), by, study
+  )))
+  if (text_unnumbered(said) %in% text_unnumbered(before)) return(list())
+  list(new_finding(
+    "note", "question_reworded", variable$name, "", sum(study$records$export == export$name),
+    integer(), variable$path, paste0(
+      "wave ", export$wave, " asks \u201c", text_squeeze(said), "\u201d, before it was \u201c",
+      text_squeeze(before[length(before)]), "\u201d: if that is another question, say `by_wave: {",
+      export$wave, ": absent}` and make a question of its own of it; `by_wave: {", export$wave,
+      ": {column: ", columns_in(variable, export), "}}` says that it is the same"
+    )
+  ))
 }
 
 question_turned_finding <- function(variable, export, said, by, study) new_finding(

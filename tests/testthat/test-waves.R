@@ -354,6 +354,40 @@ test_that("a question turned round under the same name is a person's to decide, 
   expect_equal(told$count, c(60, 60))
 })
 
+test_that("an item that took another's name or place is a person's to decide, and a wave's other words are told", {
+  agree <- c("Disagree", "Neither", "Agree")
+  wave <- function(questions, ids) paste(c("id,a,b,c,d,e", paste0("\"", c("Respondent", questions), "\"", collapse = ","),
+    sprintf("%d,%s,%s,%s,%s,%d", ids, rep(agree, length.out = 60), rep(agree, each = 2, length.out = 60), rep(agree, each = 3, length.out = 60), rep(c("Yes", "No"), 30), ids %% 40L)), collapse = "\n")
+  aligned <- function(first, second) {
+    project <- project_with(character(), list(one.csv = wave(first, 1:60), two.csv = wave(second, 101:160)))
+    writeLines(draft_codebook(file.path(project, "raw/one.csv"), project = project), file.path(project, "study.yml"))
+    list(project = project, found = align_wave(project, "later", file.path(project, "raw/two.csv")))
+  }
+  first <- c("1. I like Mondays", "2. I like Tuesdays", "3. I like Thursdays", "Have you sung a solo?", "How many years have you been singing?")
+  second <- c("1. I like Fridays", "2. I like Tuesdays", "3. I like Thursdays", "HAVE YOU SUNG A SOLO", "For how many years have you been singing by now?")
+  made <- aligned(first, second)
+  columns <- made$found$columns
+  expect_equal(columns$match[match(letters[1:5], columns$column)], c("possible", "same", "same", "rule", "rule"))
+  expect_match(columns$grounds[columns$column == "a"], "which others have too.*it was .1. I like Mondays.")
+  expect_match(columns$grounds[columns$column == "e"], "it was .How many years have you been singing")
+  expect_equal(sum(nzchar(columns$grounds)), 2)
+  expect_false(any(made$found$lines$sure))
+  shown <- command("align", "later", file.path(made$project, "raw/two.csv"), "--project", made$project, "--dry-run")$out
+  expect_match(shown, "it was .How many years have you been singing", all = FALSE)
+  # Taken over, the item is said to be the same; other words alone are told by a build.
+  accept_alignment(made$found, made$found$lines$line)
+  study <- build_study(made$project)
+  told <- findings(study)[findings(study)$kind == "question_reworded", ]
+  expect_equal(told$variable, columns$variable[columns$column == "e"])
+  expect_match(told$message, "asks .For how many years .*, before it was .How many years .*by_wave: .later: absent")
+  expect_equal(told[c("level", "count")], data.frame(level = "note", count = 60L), ignore_attr = TRUE)
+  # All moved up by one: each is followed by its words, and what is left over is nobody's for sure.
+  moved <- aligned(first, c("1. I like Tuesdays", "2. I like Thursdays", "3. I like Fridays", first[4:5]))$found$columns
+  moved <- moved[match(c("a", "b", "c"), moved$column), ]
+  expect_equal(moved$match, c("rule", "rule", "possible"))
+  expect_equal(moved$variable, c("b", "c_x", "a"))
+})
+
 test_that("wordings that are turned round are told from those that only changed", {
   turned <- list(c("I trust my conductor", "I do not trust my conductor"), c("Ich singe gern vor Publikum", "Ich singe nicht gern vor Publikum"), c("The hall is warm enough", "The hall is cold enough"),
     c("Me gusta ensayar", "No me gusta ensayar"), c("Rehearsals are well organised", "Rehearsals are disorganised"), c("I can hear the others", "I cannot hear the others"), c("We agree on the music", "We disagree on the music"), c("I sing with fear", "I sing without fear"))
