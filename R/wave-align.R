@@ -10,8 +10,9 @@
 #' @param decisions A data frame as [read_decisions()] gives it (at least `match`, `column`,
 #'   `wording`, `variable`, `writes` and `decision`): `accept`, `reject`, the variable that a
 #'   column is, or the column in which a question stands. What was rejected is not proposed again.
-#' @param rules Which rules match a column: `"name"`, `"wording"`, `"codes"` (the same
-#'   code list, where only one question has it).
+#' @param rules Which rules match a column: `"name"`, `"wording"` (both also but for capitals, marks
+#'   at the end and the question's number), `"codes"` (the same code list, where only one question
+#'   has it). Where words changed, the name counts only if no other question is worded as nearly.
 #' @param merge_options Whether options that the new wave adds are proposed for the code list.
 #' @param keep_label Where a label changed, whether the `"older"` is kept or the `"newer"` takes its
 #'   place.

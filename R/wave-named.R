@@ -51,6 +51,8 @@ rule_finders <- function(board, questions) {
   near_worded <- function(find) function(slot) {
     column <- some(find(slot))
     if (length(column) != 1 || length(slot$questions) == 0) return(column)
+    # A file without wordings asks nothing in other words.
+    if (!nzchar(questions[[column]])) return(column)
     if (is_worded_alike(questions[[column]], slot$questions, setdiff(asked, slot$questions))) column
   }
   list(
