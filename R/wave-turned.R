@@ -20,20 +20,19 @@ reworded_questions <- function(study) {
       !identical(version_in(variable, export), variable), TRUE)
     wave <- vapply(exports, `[[`, "", "wave")
     unlist(lapply(later[!own[later]], function(k) {
+      by <- turned_round_by(said[k], said[first])
+      if (nzchar(by)) return(list(question_turned_finding(
+        variable, exports[[k]], said[c(first, k)], by, study
+      )))
       before <- said[seq_len(k - 1)][wave[seq_len(k - 1)] != wave[k]]
-      reworded_finding(variable, exports[[k]], said[[k]], unique(before[nzchar(before)]), study)
+      reworded_finding(variable, exports[[k]], said[[k]], before[nzchar(before)], study)
     }), recursive = FALSE)
   }), recursive = FALSE)
 }
 
-# `before` are the wordings of earlier waves, the first of them first.
+# `before` are the wordings of earlier waves.
 reworded_finding <- function(variable, export, said, before, study) {
-  if (length(before) == 0) return(list())
-  by <- turned_round_by(said, before[1])
-  if (nzchar(by)) return(list(question_turned_finding(
-    variable, export, c(before[1], said), by, study
-  )))
-  if (text_unnumbered(said) %in% text_unnumbered(before)) return(list())
+  if (length(before) == 0 || text_unnumbered(said) %in% text_unnumbered(before)) return(list())
   list(new_finding(
     "note", "question_reworded", variable$name, "", sum(study$records$export == export$name),
     integer(), variable$path, paste0(
