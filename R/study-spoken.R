@@ -102,6 +102,5 @@ translation_findings <- function(book) {
 study_in <- function(study, language) {
   if (is.null(language)) return(study)
   study$book <- book_in(study$book, language)
-  study["told"] <- list(NULL)
   study
 }

@@ -4,13 +4,11 @@
 # is like it, and no other question or column has that list: else another question may well have
 # taken the list over, as where an item of a battery went and another came, and a person decides.
 pair_by_list <- function(board, own, by) {
-  lists <- vapply(board$slots, function(slot) list_of_codes(slot$version), "")
-  shared <- unique(lists[duplicated(lists)])
-  is_sole <- function(slot) !list_of_codes(slot$version) %in% shared &&
-    length(same_list(slot, own$export$names, own)) == 1
+  is_sole <- function(slot, column) length(same_list(slot, own$export$names, own)) == 1 &&
+    sum(lengths(lapply(board$slots, same_list, columns = column, own = own))) == 1
   like <- function(slot) {
     column <- same_list(slot, board$left(), own)
-    alike <- length(column) == 1 && is_called_alike(slot, column, own) && is_sole(slot)
+    alike <- length(column) == 1 && is_called_alike(slot, column, own) && is_sole(slot, column)
     if (alike) column else character()
   }
   by("rule", "same code list", like)
@@ -18,9 +16,9 @@ pair_by_list <- function(board, own, by) {
   columns <- lapply(board$slots[asked], function(slot) same_list(slot, board$left(), own))
   often <- table(unlist(columns))
   for (i in which(lengths(columns) == 1)) if (often[[columns[[i]]]] == 1) board$set(
-    asked[i], columns[[i]], "possible", "", if (is_sole(board$slots[[asked[i]]])) paste0(
+    asked[i], columns[[i]], "possible", "", if (is_sole(board$slots[[asked[i]]], columns[[i]])) {
       "the same code list, which no other question has; name and wording differ"
-    ) else "the same code list, which others have too; of what is left only these two have it"
+    } else "the same code list, which others have too; of what is left only these two have it"
   )
 }
 

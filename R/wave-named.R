@@ -44,8 +44,6 @@ rule_finders <- function(board, questions) {
     left <- board$left()
     left[nzchar(folded[left]) & folded[left] %in% text_fold(slot$questions)]
   }
-  # Platforms change the capitals of a heading as they please, and marks at its end.
-  called <- function(slot) board$left()[text_fold(board$left()) %in% text_fold(slot$columns)]
   names <- with_names(names(questions), names(questions))
   asked <- unique(unlist(lapply(board$slots, `[[`, "questions")))
   near_worded <- function(find) function(slot) {
@@ -59,11 +57,13 @@ rule_finders <- function(board, questions) {
     both = function(slot) some(intersect(
       named(slot), if (length(slot$questions) == 0) board$left() else worded(slot)
     )),
-    worded = worded, named = near_worded(named), called = near_worded(called),
+    worded = worded, named = near_worded(named),
+    # Platforms change the capitals of a heading as they please, and marks at its end.
+    called = near_worded(find_bare(names, board, "columns", text_fold)),
     worded_unmarked = find_bare(folded, board, "questions", text_unmarked),
-    worded_unnumbered = find_bare(folded, board, "questions", text_unnumbered),
+    worded_unnumbered = find_unnumbered(folded, board, "questions"),
     unmarked = near_worded(find_bare(names, board, "columns", text_unmarked)),
-    unnumbered = near_worded(find_bare(names, board, "columns", text_unnumbered))
+    unnumbered = near_worded(find_unnumbered(names, board, "columns"))
   )
 }
 
@@ -90,18 +90,9 @@ find_bare <- function(texts, board, of, bare) {
   )
 }
 
-# Without marks that end it, or end the part of it before what stands in brackets.
-text_unmarked <- function(x) stringi::stri_replace_all_regex(
-  text_fold(x), "[ ?!.:*\\x{2026}]+(?= ?\\[|$)", ""
-)
-
-# Also without the question's number (`3. `, `Q3a) `, `Q3_2 `), where two words follow at least.
-text_unnumbered <- function(x) {
-  x <- text_unmarked(x)
-  number <- "[0-9]{1,3}(?:[._][0-9]{1,3})*[a-z]?"
-  rest <- stringi::stri_replace_first_regex(x, paste0(
-    "^(?:(?:q|question|frage) ?", number, "[ .):-]+|", number, "[.):\\x{3001}-][ .):-]*)",
-    "(?=[^0-9 ])"
-  ), "")
-  ifelse(stringi::stri_count_words(rest) > 1, rest, x)
+# One numbered heading in each file is no numbering: `1. hour of singing`, `2. hour of singing`.
+find_unnumbered <- function(texts, board, of) {
+  said <- c(texts, unlist(lapply(board$slots, `[[`, of)))
+  if (sum(text_unnumbered(said) != text_unmarked(said)) < 3) return(function(slot) character())
+  find_bare(texts, board, of, text_unnumbered)
 }
