@@ -21,21 +21,26 @@ as_hex <- function(hash) paste(format(unclass(hash)), collapse = "")
 # memory that is written to is copied once.
 worth_splitting <- 2^27
 
-# Begins at once; call what comes back to have the digest.
-digest_beside <- function(path, large = worth_splitting, written = FALSE) digests_beside(
-  path, large, written
-)[[1]]
+# Begins at once, or where it is `later` when what comes back is first called, with `begin` or to
+# have the digest.
+digest_beside <- function(path, large = worth_splitting, written = FALSE, later = FALSE) {
+  digests_beside(path, large, written, later)[[1]]
+}
 
 # Those of several files, by one process that takes one after the other. What was `written` is
 # brought to the disk meanwhile; who needs it there looks once more, which then takes no time.
-digests_beside <- function(paths, large = worth_splitting, written = FALSE) {
-  job <- split_off(function() {
+digests_beside <- function(paths, large = worth_splitting, written = FALSE, later = FALSE) {
+  force(paths)
+  job <- digests <- NULL
+  start <- function() job <<- split_off(function() {
     digests <- vapply(paths, file_digest, "")
     if (written) for (path in paths) sync_file(local_path(path))
     digests
   }, isTRUE(sum(file.size(paths)) >= large))
-  digests <- NULL
-  lapply(seq_along(paths), function(k) function() {
+  if (!later) start()
+  lapply(seq_along(paths), function(k) function(begin = FALSE) {
+    if (is.null(job)) start()
+    if (begin) return(NULL)
     if (is.null(digests)) digests <<- job$wait()
     digests[[k]]
   })
@@ -44,9 +49,9 @@ digests_beside <- function(paths, large = worth_splitting, written = FALSE) {
 # Of a file that has been read: the digest that was begun is to be one of what was read.
 digest_as_read <- function(digest, path, before, shown) {
   force(digest)
-  function() {
-    sum <- digest()
-    check_as_read(path, before, shown)
+  function(begin = FALSE) {
+    sum <- digest(begin)
+    if (!begin) check_as_read(path, before, shown)
     sum
   }
 }

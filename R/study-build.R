@@ -112,6 +112,7 @@ study_of <- function(inputs, book, sheet, digests) {
   }
   placed <- place_corrections(sheet, records, book, erased$keys[erased$keys$whole, ])
   columns <- decode_answers(inputs, book, records, placed)
+  begin_digests(facts)
   for (name in names(inputs)) inputs[[name]]["columns"] <- list(NULL)
   rows <- rows_of_records(records, book)
   rows$contradicted <- columns$contradicted
@@ -255,7 +256,9 @@ bind_records <- function(parts, folder = NULL) {
   bind <- function(name) joined_texts(lapply(parts, `[[`, name))
   same <- function(name) {
     if (is.null(folder)) return(bind(name))
-    value <- vapply(parts, function(part) c(part[[name]], NA)[1], "")
+    value <- vapply(parts, function(part) {
+      if (length(part[[name]]) > 0) part[[name]][[1]] else NA_character_
+    }, "")
     known <- unique(value)
     sizes <- lengths(lapply(parts, `[[`, "line"))
     held_vector(listed_texts(rep(match(value, known), sizes), known), folder)

@@ -8,7 +8,11 @@ facts_of_inputs <- function(inputs, book) {
   facts[order(match(vapply(facts, `[[`, "", "export"), names(book$exports)))]
 }
 
-# Digests were begun when the files had been read.
+# Where threads are allowed, two processes decode: digests are begun when they have done that.
+begin_digests <- function(facts) {
+  for (fact in facts) if (is.function(fact$blake2b)) fact$blake2b(begin = TRUE)
+}
+
 await_digest <- function(facts) {
   if (is.function(facts$blake2b)) facts$blake2b <- facts$blake2b()
   facts

@@ -69,7 +69,7 @@ ledger_table <- function(entries, study) {
   }), lapply(entries, `[[`, index))
   notes <- lapply(entries, `[[`, "note")
   records <- study$records
-  data.frame(
+  new_frame(
     wave = listed_rows(records$wave, rows), respondent = if (key_is_private(study$book)) rep(
       masked, length(rows)
     ) else listed_rows(records$key, rows),

@@ -29,8 +29,10 @@ read_file <- function(exports, book, digests, parted = NULL) {
   )
   if (inherits(raw, "condition")) stop(raw)
   # Reading takes all cores; what comes next leaves some idle.
-  digest <- if (!is.null(parted)) parted$digest else if (!is.null(before))
-    digest_as_read(digest_beside(export$source), export$source, before, export$shown)
+  digest <- if (!is.null(parted)) parted$digest else if (!is.null(before)) digest_as_read(
+    digest_beside(export$source, later = shares_work(raw$records)), export$source, before,
+    export$shown
+  )
   if (is_typed(export)) raw <- typed_records(raw, export, book)
   findings <- c(heading_findings(exports, raw, book), raw$typed)
   if (is.null(export$apart)) {

@@ -1,4 +1,5 @@
 output_analysis <- list(
+  rows_alone = TRUE,
   file = "analysis.csv",
   help = "the analysis file: the kept variables in codes, gaps empty",
   write = function(study, path) {

@@ -20,11 +20,6 @@ write_record <- function(record, path) write_checked(line_bytes(jsonlite::toJSON
 
 # `folder` holds the outputs that were written before, `sums` give their digests.
 provenance_of <- function(study, folder, sums) {
-  files <- sort_c(list.files(folder))
-  outputs <- lapply(with_names(files, files), function(name) {
-    path <- file.path(folder, name)
-    c(list(bytes = file.size(path)), if (!is.null(sums[[name]])) list(blake2b = sums[[name]]()))
-  })
   told <- findings(study)
   open <- open_findings(told)
   record <- list(
@@ -37,12 +32,22 @@ provenance_of <- function(study, folder, sums) {
       as.list(table(factor(open$level, c("error", "warning", "note")))),
       list(accepted = sum(nzchar(told$accepted)))
     ),
-    interventions = as.list(interventions(study)),
-    outputs = outputs
+    interventions = as.list(interventions(study))
   )
+  record$outputs <- record_outputs(folder, sums)
   record$chosen <- study$choice
   record$language <- study$language
   record
+}
+
+# Waits for what is still being written, so it comes last.
+record_outputs <- function(folder, sums) {
+  force(sums)
+  files <- sort_c(list.files(folder))
+  lapply(with_names(files, files), function(name) {
+    path <- file.path(folder, name)
+    c(list(bytes = file.size(path)), if (!is.null(sums[[name]])) list(blake2b = sums[[name]]()))
+  })
 }
 
 # The document as built; the file and its digest where it was built as it stands there.

@@ -53,7 +53,8 @@ write_outputs <- function(study, beside, out, digests, language) {
     outputs[!has("last") & !has("rows_alone")], function(outputs) each(outputs, study, shown), study
   )
   on.exit(others$stop_waiting(), add = TRUE)
-  sums <- c(others$wait(), rows$wait())
+  # Asked for when all else of a record is made.
+  delayedAssign("sums", c(others$wait(), rows$wait()))
   study$language <- language
   for (output in outputs[has("last")]) output$write(study, file.path(beside, output$file), sums)
 }
