@@ -14,6 +14,7 @@ codebook_page <- function(study, release = NULL) {
   t <- htmltools::tags
   book <- study$book
   names <- kept_variables(book)
+  articles <- variable_articles(study, names)
   main <- list(
     t$header(
       t$h1(book$study$title),
@@ -25,7 +26,7 @@ codebook_page <- function(study, release = NULL) {
     t$section(t$h2("Missing reasons"), reasons_section(study, names, is.null(release))),
     t$section(
       t$h2("Variables"),
-      lapply(runs_of_blocks(book, names), function(run) block_section(study, run))
+      lapply(runs_of_blocks(book, names), function(run) block_section(study, run, articles))
     ),
     if (is.null(release)) unpublished_section(book, names),
     t$footer(
@@ -104,106 +105,17 @@ runs_of_blocks <- function(book, names) {
   unname(split(names, cumsum(change)))
 }
 
-block_section <- function(study, run) {
+block_section <- function(study, run, articles) {
   t <- htmltools::tags
   first <- study$book$variables[[run[1]]]
-  articles <- lapply(run, function(name) variable_article(study, name))
-  if (is.null(first$block)) return(articles)
+  if (is.null(first$block)) return(unname(articles[run]))
   t$div(class = "block",
     t$p(
       class = "about", t$strong("Block"), t$code(first$block, .noWS = "after"),
       if (!is.null(first$stem)) paste0(": ", first$stem)
     ),
-    if (!is.null(first$asked)) t$p(class = "question", first$asked), articles)
+    if (!is.null(first$asked)) t$p(class = "question", first$asked), unname(articles[run]))
 }
-
-# Written as text: a study has hundreds of these.
-variable_article <- function(study, name) {
-  variable <- study$book$variables[[name]]
-  counts <- study$tallies$counts[[name]]
-  scales <- if (is_score(variable)) scales_of(study, name)
-  htmltools::HTML(paste0(
-    "<article id=\"v-", name, "\" aria-labelledby=\"h-", name, "\">\n<h3 id=\"h-", name,
-    "\"><code class=\"name\">", name, "</code> ",
-    htmltools::htmlEscape(paste0(variable$label, "")), "</h3>\n",
-    if (
-      !is.null(variable$question) &&
-      text_fold(variable$question) != text_fold(paste0(variable$label, ""))
-    ) paste0("<p class=\"question\">", htmltools::htmlEscape(variable$question), "</p>\n"),
-    page_about(c(
-      made_in_words(variable, study$book), unlist(reading_in_words(variable, study$book))
-    )),
-    if (!is.null(variable$note)) page_about(variable$note, code = FALSE),
-    page_facts(article_facts(variable, counts)),
-    if (!is.null(counts$statistics)) statistics_table(counts$statistics, variable),
-    if (!is.null(counts$bins)) draw_histogram(
-      counts$bins$breaks, counts$bins$counts, paste("Distribution of", name), height = 120
-    ),
-    if (!is.null(counts$codes) || nrow(counts$gaps) > 0) counts_table(counts),
-    paste(unlist(proof_tables(study$tallies$proofs[[name]])), collapse = "\n"),
-    paste(unlist(lapply(scales, scale_tables)), collapse = "\n"), "</article>\n"
-  ))
-}
-
-article_facts <- function(variable, counts) list(
-  "Level" = variable$level, "Unit" = variable$unit,
-  "Range" = if (!is.null(variable$range)) paste(range_shown(variable), collapse = " to "),
-  "Answered" = paste0(
-    grouped(counts$answered), " of ", grouped(counts$n), " (",
-    percent_shown(100 * counts$answered / counts$n), ")"
-  ),
-  "Distinct" = counts$distinct, "Earliest" = counts$span[1], "Latest" = counts$span[2]
-)
-
-# Over all waves.
-scales_of <- function(study, name) Filter(
-  function(scale) scale$scale == name && !nzchar(scale$wave), study$tallies$scales
-)
-
-statistics_table <- function(statistics, variable) {
-  decimals <- if (is.null(variable$decimals)) 2 else variable$decimals
-  words <- c(
-    n = "n", mean = "Mean", sd = "SD", min = "Smallest", q1 = "Lower quartile",
-    median = "Median", q3 = "Upper quartile", max = "Largest"
-  )
-  places <- ifelse(names(words) %in% c("min", "max"), decimals, max(decimals, 2))
-  shown <- as.list(number_show(unlist(statistics[names(words)]), places))
-  shown$n <- grouped(statistics[["n"]])
-  names(shown) <- words
-  page_table(
-    "Statistics of the answered", shown,
-    structure(rep("number", length(shown)), names = names(shown))
-  )
-}
-
-counts_table <- function(counts) {
-  coded <- !is.null(counts$codes)
-  codes <- counts$codes
-  if (!coded) codes <- new_frame(
-    code = "", label = "Answered", count = counts$answered,
-    of_all = share(counts$answered, counts$n), of_answered = NA_real_
-  )
-  gaps <- counts$gaps
-  percent <- c(codes$of_all, gaps$of_all)
-  gap <- rep(c(FALSE, TRUE), c(nrow(codes), nrow(gaps)))
-  columns <- list(
-    "Code" = c(if (coded) number_or_text(codes$code) else "", number_to_text(gaps$code), ""),
-    "Label" = c(codes$label, gaps$label, "All rows"),
-    "Count" = grouped(c(codes$count, gaps$count, counts$n)),
-    "% of all" = c(percent_shown(percent), ""), "% of answered" = c(
-      percent_shown(codes$of_answered), rep("", nrow(gaps) + 1)
-    ),
-    " " = c(page_bar(percent, gap), "")
-  )
-  page_table("Answers and gaps", columns[coded | names(columns) != "% of answered"],
-    c(
-      "Code" = "number", "Label" = "row", "Count" = "number", "% of all" = "number",
-      "% of answered" = "number", " " = "bar"
-    ),
-    class = c(ifelse(gap & !duplicated(gap), "gap first-gap", ifelse(gap, "gap", "")), "total"))
-}
-
-number_or_text <- function(code) if (is.numeric(code)) number_to_text(code) else code
 
 unpublished_section <- function(book, names) {
   t <- htmltools::tags

@@ -35,26 +35,53 @@ write_page <- function(html, path) write_checked(charToRaw(enc2utf8(without_cont
 # A character that steers a terminal or turns a line round is shown, never passed on.
 without_controls <- function(html) visible_controls(html, keep = "\n\t\r")
 
-page_facts <- function(facts) {
-  facts <- Filter(function(fact) length(fact) > 0 && !is.na(fact), facts)
-  htmltools::HTML(paste0("<dl class=\"facts\">", paste0(
-    "<div><dt>", htmltools::htmlEscape(names(facts)), "</dt><dd>",
-    htmltools::htmlEscape(vapply(facts, as.character, "")), "</dd></div>",
-    collapse = "", recycle0 = TRUE
-  ), "</dl>\n"))
+page_facts <- function(facts) htmltools::HTML(facts_lists(list(facts)))
+
+# Of several things at once; a fact that is not there is left out.
+facts_lists <- function(all) {
+  all <- lapply(all, function(facts) facts[vapply(facts, function(fact) {
+    length(fact) > 0 && !is.na(fact)
+  }, TRUE)])
+  lines <- paste0(
+    "<div><dt>", htmltools::htmlEscape(unlist(lapply(all, names))), "</dt><dd>",
+    htmltools::htmlEscape(vapply(unlist(unname(all), recursive = FALSE), as.character, "")),
+    "</dd></div>", recycle0 = TRUE
+  )
+  paste0("<dl class=\"facts\">", join_by(lines, lengths(all)), "</dl>\n", recycle0 = TRUE)
 }
 
-# Lines that say something about what they stand under, each a paragraph.
+# What is said about what it stands under: with code one paragraph, else one for each line.
 page_about <- function(lines, code = TRUE) {
-  if (length(lines) == 0) return("")
-  words <- if (code) page_words(lines) else htmltools::htmlEscape(lines)
-  paste0("<p class=\"about\">", words, "</p>\n", collapse = "")
+  if (code) return(about_each(list(lines)))
+  paste0("<p class=\"about\">", htmltools::htmlEscape(lines), "</p>\n", collapse = "",
+    recycle0 = TRUE)
+}
+
+# Of several things at once.
+about_each <- function(all) {
+  said <- lengths(all) > 0
+  text <- join_by(with_code(as.character(unlist(all))), lengths(all), " ")
+  ifelse(said, paste0("<p class=\"about\">", text, "</p>\n"), "")
+}
+
+# Texts pasted together, so many at a time.
+join_by <- function(texts, sizes, mark = "") {
+  out <- rep("", length(sizes))
+  out[sizes > 0] <- stringi::stri_join_list(
+    unname(split(texts, rep(seq_along(sizes), sizes))), sep = mark
+  )
+  out
 }
 
 # A table from columns of equal length, named by their headings. `as` says what each is:
 # "text" (the default, with code between backticks), "row" (the row's heading), "number",
 # "bar", "code" or "digest"; `class` marks rows. Bars come ready, all else is escaped.
-page_table <- function(caption, columns, as = character(), class = "") {
+page_table <- function(caption, columns, as = character(), class = "") htmltools::HTML(
+  page_tables(caption, columns, as, class)
+)
+
+# Several of the same columns, one's rows behind the other's, so many each.
+page_tables <- function(caption, columns, as = character(), class = "", sizes = NULL) {
   kind <- ifelse(is.na(as[names(columns)]), "text", as[names(columns)])
   open <- c(text = "<td>", row = "<th scope=\"row\">", number = "<td class=\"number\">",
     bar = "<td class=\"bar\">",
@@ -79,19 +106,22 @@ page_table <- function(caption, columns, as = character(), class = "") {
     "<tr", ifelse(nzchar(class), paste0(" class=\"", class, "\""), ""), ">",
     do.call(paste0, unname(cells)), "</tr>"
   )
-  htmltools::HTML(paste0(
+  paste0(
     "<div class=\"wide\"><table><caption>", htmltools::htmlEscape(caption), "</caption><thead><tr>",
     paste(heads, collapse = ""),
-    "</tr></thead><tbody>\n", paste(rows, collapse = "\n"), "\n</tbody></table></div>"
-  ))
+    "</tr></thead><tbody>\n", join_by(rows, if (is.null(sizes)) length(rows) else sizes, "\n"),
+    "\n</tbody></table></div>", recycle0 = TRUE
+  )
 }
 
 page_caption <- function(text) htmltools::tags$p(class = "about", text)
 
 # A sentence with what stands between backticks as code.
-page_words <- function(text) htmltools::HTML(stringi::stri_replace_all_regex(
+page_words <- function(text) htmltools::HTML(with_code(text))
+
+with_code <- function(text) stringi::stri_replace_all_regex(
   htmltools::htmlEscape(text), "`([^`]+)`", "<code>$1</code>"
-))
+)
 
 # Bars of `percent`; gaps are drawn open, so that print without colour tells them apart.
 page_bar <- function(percent, gap = FALSE) {
