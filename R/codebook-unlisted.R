@@ -28,16 +28,24 @@ unlisted_findings <- function(cells, counts, decoded, variable, rows_of) {
   odd <- which(decoded$kind == "unlisted" & counts > 0)
   if (length(odd) == 0) return(list())
   met <- unique(decoded$value[counts > 0 & !is.na(decoded$value)])
+  new_findings("warning", "unlisted", variable$name, cells[odd], counts[odd], lapply(odd, rows_of),
+    variable$path, unlisted_messages(cells[odd], counts[odd], variable, met))
+}
+
+unlisted_messages <- function(cells, counts, variable, met) {
   labels <- as.character(if (identical(variable$storage,
     "set")) variable$options$label else variable$codes$label)
-  near <- labels_near(cells[odd], labels)
-  number <- text_to_number(cells[odd])
-  path <- paste(variable$path, collapse = " > ")
-  lapply(seq_along(odd), function(k) {
-    place <- odd[k]
-    new_finding("warning", "unlisted", variable$name, cells[place], counts[place], rows_of(place),
-      path, unlisted_message(cells[place], variable, met, counts[place], near[[k]], number[k]))
-  })
+  number <- text_to_number(cells)
+  near <- labels_near(cells, labels)
+  out <- rep("not one of its values, set aside; add it under `variants`, `missing` or `codes`",
+    length(cells))
+  # Of the rest there is no more to say.
+  more <- which(!is_coded(variable) | lengths(near) > 0 | number %in% variable$codes$code)
+  out[more] <- vapply(more, function(k) {
+    said <- unlisted_message(cells[k], variable, met, counts[k], near[[k]], number[k])
+    if (is.null(said)) out[k] else said
+  }, "")
+  out
 }
 
 unlisted_number <- function(cell) {
@@ -56,6 +64,7 @@ unlisted_number <- function(cell) {
 }
 
 # `met` are the codes that some record of the file has.
+# Nothing where no more can be said than of any.
 unlisted_message <- function(cell, variable, met, count, labels, number) {
   if (identical(variable$storage, "set")) return(unlisted_set(cell, variable))
   if (is_date(variable)) return(unlisted_date(cell, variable))
@@ -74,11 +83,10 @@ unlisted_message <- function(cell, variable, met, count, labels, number) {
     "not a label, set aside; ", if (!is.null(said)) paste0(said, "; "), "if it means `", near,
     "`, add `variants: {", yaml_word(near), ": [", yaml_word(cell), "]}`"
   ))
-  if (number %in% variable$codes$code) return(paste0(
+  if (number %in% variable$codes$code) paste0(
     "a bare code among labels, set aside; somebody began to code? ",
     "Take the file as the platform gave it, or correct the cell"
-  ))
-  "not one of its values, set aside; add it under `variants`, `missing` or `codes`"
+  )
 }
 
 unlisted_set <- function(cell, variable) {

@@ -77,10 +77,23 @@ set_reasons <- function(sets, option) {
 }
 
 set_written <- function(sets) {
-  has <- stringi::stri_detect_fixed(sets, set_mark)
   out <- rep("", length(sets))
-  out[has] <- stringi::stri_replace_first_regex(sets[has], "^[^\\x{1E}]*\\x{1E}", "")
+  mark <- marked_at(sets)
+  out[mark$has] <- stringi::stri_sub(sets[mark$has], mark$at + 1L)
   out
+}
+
+set_ticks <- function(sets) {
+  mark <- marked_at(sets)
+  sets[mark$has] <- stringi::stri_sub(sets[mark$has], 1L, mark$at - 1L)
+  sets
+}
+
+# Which sets have a write-in, and where it begins.
+marked_at <- function(sets) {
+  at <- stringi::stri_locate_first_fixed(sets, set_mark)[, 1]
+  has <- which(!is.na(at))
+  list(has = has, at = at[has])
 }
 
 ticks_shown <- function(ticks, labels, separator) {
@@ -92,14 +105,17 @@ ticks_shown <- function(ticks, labels, separator) {
 }
 
 set_text <- function(sets, labels, separator = "; ") {
-  ticks <- stringi::stri_replace_first_regex(sets, "\\x{1E}[\\s\\S]*$", "")
+  ticks <- set_ticks(sets)
   known <- unique(ticks)
   shown <- vapply(
     strsplit(known, ",", fixed = TRUE), ticks_shown, "", labels = labels, separator = separator
-  )[match(ticks, known)]
-  written <- set_written(sets)
-  ifelse(
-    nzchar(written), paste0(shown, ifelse(nzchar(shown), separator, ""), written),
-    ifelse(nzchar(shown), shown, "none")
   )
+  written <- set_written(sets)
+  place <- match(ticks, known)
+  out <- ifelse(nzchar(shown), shown, "none")[place]
+  also <- which(nzchar(written))
+  out[also] <- paste0(
+    ifelse(nzchar(shown), paste0(shown, separator), "")[place[also]], written[also]
+  )
+  out
 }

@@ -21,3 +21,12 @@ new_finding <- function(
   if (!is.null(columns)) finding$columns <- columns
   finding
 }
+
+# Several that differ in the text only and what is said of it.
+new_findings <- function(level, kind, variable, written, count, rows, path, message) {
+  path <- paste(path, collapse = " > ")
+  lapply(seq_along(written), function(k) list(
+    level = level, kind = kind, variable = variable, written = written[[k]], count = count[[k]],
+    rows = rows[[k]], path = path, message = message[[k]]
+  ))
+}
