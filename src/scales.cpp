@@ -1,5 +1,6 @@
 #include <Rcpp/Lighter>
 #include <algorithm>
+#include <array>
 #include <climits>
 #include <cmath>
 #include <cstdint>
@@ -157,52 +158,83 @@ struct Answers {
   }
 };
 
-// Empty where adding up by patterns would not be exact, or not be worth it. Exact are whole numbers
-// so small that no sum of their products outgrows what a double holds; worth it, few patterns for
-// the rows.
-std::vector<Answers> few_answers(const std::vector<Column>& columns, NumericVector turn, R_xlen_t rows) {
-  std::vector<Answers> out;
-  size_t patterns = 1;
-  auto whole = [](double x) { return std::isnan(x) || (x == std::floor(x) && std::fabs(x) < 1e3); };
-  for (size_t j = 0; j < columns.size(); ++j) {
-    if (!columns[j].places.narrow || !whole(turn[j])) return {};
-    out.emplace_back(columns[j].values);
-    if (!std::all_of(out[j].values.begin(), out[j].values.end(), whole)) return {};
-    patterns *= out[j].values.size();
-    if (patterns > (size_t) 1 << 18 || patterns > (size_t) rows / 4) return {};
+// What rows answer in all columns together: patterns are numbered, the last column's answers changing
+// first. None where columns are not looked up by bytes, or patterns not few for the rows.
+class Patterns {
+  const std::vector<Column>& columns;
+  std::vector<Answers> answers;
+  // What the answer at each place adds to the number.
+  std::vector<std::array<uint32_t, 256>> part;
+public:
+  size_t count = 1;
+  Patterns(const std::vector<Column>& from, R_xlen_t rows) : columns(from) {
+    for (const Column& column : columns) {
+      if (!column.places.narrow) { count = 0; return; }
+      answers.emplace_back(column.values);
+      count *= answers.back().values.size();
+      if (count > (size_t) 1 << 18 || count > (size_t) rows / 4) { count = 0; return; }
+    }
+    part.resize(columns.size());
+    size_t step = 1;
+    for (size_t j = columns.size(); j-- > 0; step *= answers[j].values.size())
+      for (size_t k = 0; k < answers[j].at.size(); ++k) part[j][k] = (uint32_t) (answers[j].at[k] * step);
   }
-  return out;
-}
+  // Does `act` for the answers of each pattern, in their order.
+  template <class Act> void each(Act act) const {
+    std::vector<size_t> place(answers.size(), 0);
+    std::vector<double> x;
+    for (const Answers& answer : answers) x.push_back(answer.values[0]);
+    for (size_t at = 0; at < count; ++at) {
+      act(at, x.data());
+      for (size_t j = answers.size(); j-- > 0;) {
+        const bool over = ++place[j] == answers[j].values.size();
+        if (over) place[j] = 0;
+        x[j] = answers[j].values[place[j]];
+        if (!over) break;
+      }
+    }
+  }
+  // Those of `n` rows, of which `row` gives the i-th; two columns at a time.
+  template <class Row> void find(R_xlen_t n, Row row, uint32_t* to) const {
+    std::fill(to, to + n, 0);
+    for (size_t j = 0; j < columns.size(); j += 2) {
+      const uint8_t* one = columns[j].places.narrow;
+      const uint32_t* first = part[j].data();
+      if (j + 1 == columns.size()) {
+        for (R_xlen_t i = 0; i < n; ++i) to[i] += first[one[row(i)]];
+        return;
+      }
+      const uint8_t* two = columns[j + 1].places.narrow;
+      const uint32_t* second = part[j + 1].data();
+      for (R_xlen_t i = 0; i < n; ++i) to[i] += first[one[row(i)]] + second[two[row(i)]];
+    }
+  }
+  // Whether no order of adding up makes a difference: whole numbers so small that no sum of their
+  // products outgrows what a double holds.
+  bool add_exactly(NumericVector turn) const {
+    auto whole = [](double x) { return std::isnan(x) || (x == std::floor(x) && std::fabs(x) < 1e3); };
+    for (size_t j = 0; j < answers.size(); ++j)
+      if (!whole(turn[j]) || !std::all_of(answers[j].values.begin(), answers[j].values.end(), whole)) return false;
+    return true;
+  }
+};
 
 // Whole numbers have the same sums in any order: rows are counted by what they answered, and each
 // pattern is added once.
-void add_by_patterns(const std::vector<Column>& columns, const std::vector<Answers>& answers, NumericVector turn, const int* rows, R_xlen_t size, ItemSums& to) {
+void add_by_patterns(const Patterns& patterns, NumericVector turn, const int* rows, R_xlen_t size, ItemSums& to) {
   const int k = to.k;
-  size_t patterns = 1;
-  for (const Answers& answer : answers) patterns *= answer.values.size();
-  std::vector<int> counts(patterns);
+  std::vector<int> counts(patterns.count);
   std::vector<uint32_t> pattern(block);
   for (R_xlen_t from = 0; from < size; from += block) {
     const R_xlen_t n = std::min(block, size - from);
-    std::fill(pattern.begin(), pattern.end(), 0);
-    for (int j = 0; j < k; ++j) {
-      const uint32_t base = (uint32_t) answers[j].values.size();
-      const uint8_t* narrow = columns[j].places.narrow;
-      const uint8_t* at = answers[j].at.data();
-      for (R_xlen_t i = 0; i < n; ++i) pattern[i] = pattern[i] * base + at[narrow[rows[from + i] - 1]];
-    }
+    patterns.find(n, [&](R_xlen_t i) { return rows[from + i] - 1; }, pattern.data());
     for (R_xlen_t i = 0; i < n; ++i) ++counts[pattern[i]];
   }
-  std::vector<double> x(k), d(k);
-  for (size_t at = 0; at < patterns; ++at) {
+  std::vector<double> d(k);
+  patterns.each([&](size_t at, const double* x) {
     const double times = counts[at];
-    if (times == 0) continue;
+    if (times == 0) return;
     bool full = true, same = true;
-    size_t left = at;
-    for (int j = k - 1; j >= 0; --j) {
-      x[j] = answers[j].values[left % answers[j].values.size()];
-      left /= answers[j].values.size();
-    }
     for (int j = 0; j < k; ++j) {
       full &= !std::isnan(x[j]);
       same &= x[j] == x[0];
@@ -212,14 +244,14 @@ void add_by_patterns(const std::vector<Column>& columns, const std::vector<Answe
       to.own[j] += times * d[j];
       to.square[j] += times * d[j] * d[j];
     }
-    if (!full) continue;
+    if (!full) return;
     to.complete += times;
     if (same) to.straight += times;
     for (int j = 0; j < k; ++j) {
       to.sum[j] += times * d[j];
       for (int l = 0; l <= j; ++l) to.cross[j * k + l] += times * d[j] * d[l];
     }
-  }
+  });
 }
 
 }
@@ -244,9 +276,31 @@ NumericVector score_values(List items, NumericVector turn, NumericVector low, Nu
     out.answered = 1;
     return out;
   };
+  auto score_of = [&](const Sums& row) {
+    const double score = mean ? row.total / row.weight : percent ? 100 * row.total / row.spans :
+      row.answered < (double) columns.size() ? row.total / row.weight * whole : row.total;
+    return row.answered < least || std::isnan(score) ? NA_REAL : score;
+  };
+  NumericVector out = no_init(rows);
+  double* to = out.begin();
+  const Patterns patterns(columns, rows);
+  if (patterns.count > 0) {
+    std::vector<double> scores(patterns.count);
+    patterns.each([&](size_t at, const double* x) {
+      Sums sums;
+      for (size_t j = 0; j < columns.size(); ++j) sums.add(adds(j, x[j]));
+      scores[at] = score_of(sums);
+    });
+    std::vector<uint32_t> pattern(block);
+    for (R_xlen_t from = 0; from < rows; from += block) {
+      const R_xlen_t size = std::min(block, rows - from);
+      patterns.find(size, [&](R_xlen_t i) { return from + i; }, pattern.data());
+      for (R_xlen_t i = 0; i < size; ++i) to[from + i] = scores[pattern[i]];
+    }
+    return out;
+  }
   std::vector<std::vector<Sums>> known(columns.size());
   for (size_t j = 0; j < columns.size(); ++j) for (double x : columns[j].values) known[j].push_back(adds(j, x));
-  NumericVector out(rows);
   std::vector<Sums> sums(block);
   std::vector<double> x(block);
   for (R_xlen_t from = 0; from < rows; from += block) {
@@ -261,12 +315,7 @@ NumericVector score_values(List items, NumericVector turn, NumericVector low, Nu
       columns[j].fetch(size, [&](R_xlen_t i) { return from + i; }, x.data());
       for (R_xlen_t i = 0; i < size; ++i) sums[i].add(adds(j, x[i]));
     }
-    for (R_xlen_t i = 0; i < size; ++i) {
-      const Sums& row = sums[i];
-      const double score = mean ? row.total / row.weight : percent ? 100 * row.total / row.spans :
-        row.answered < (double) columns.size() ? row.total / row.weight * whole : row.total;
-      out[from + i] = row.answered < least || std::isnan(score) ? NA_REAL : score;
-    }
+    for (R_xlen_t i = 0; i < size; ++i) to[from + i] = score_of(sums[i]);
   }
   return out;
 }
@@ -310,9 +359,9 @@ List scale_moments(List items, NumericVector turn, IntegerVector rows) {
     columns[j].fetch(1, [&](R_xlen_t) { return (R_xlen_t) rows[i] - 1; }, &x);
     of.shift[j] = turned(x, turn[j]);
   }
-  const std::vector<Answers> few = few_answers(columns, turn, rows.size());
-  if (few.empty()) add_by_rows(columns, turn, rows.begin(), rows.size(), of);
-  else add_by_patterns(columns, few, turn, rows.begin(), rows.size(), of);
+  const Patterns patterns(columns, rows.size());
+  if (patterns.count == 0 || !patterns.add_exactly(turn)) add_by_rows(columns, turn, rows.begin(), rows.size(), of);
+  else add_by_patterns(patterns, turn, rows.begin(), rows.size(), of);
   NumericMatrix covariance(k, k);
   NumericVector mean(k), sd(k), answered(k);
   for (int j = 0; j < k; ++j) {
