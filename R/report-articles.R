@@ -91,6 +91,7 @@ counts_tables <- function(all) {
 }
 
 tables_of_counts <- function(all, coded) {
+  if (length(all) == 0) return(character())
   rows <- lapply(all, rows_of_counts)
   field <- function(name) unlist(lapply(rows, `[[`, name), use.names = FALSE)
   sizes <- lengths(lapply(rows, `[[`, "label"))

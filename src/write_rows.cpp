@@ -73,13 +73,56 @@ constexpr R_xlen_t tile = 64;
 // A text with its comma, behind which there are bytes that may be copied too.
 struct Piece { const char* at; size_t size; };
 
-// A column as a row needs it: of what is listed the places, or the texts, of the tile.
+// Neighbours of few short texts: what stands there together, and the place of each in that list.
+struct Joint {
+  std::vector<const uint8_t*> places;
+  std::vector<size_t> sizes;
+  std::vector<Short> texts;
+  size_t longest = 0;
+  explicit Joint(const Shown& column) : places(1, column.narrow), sizes(1, column.shorts.size()), texts(column.shorts), longest(longest_of(texts)) {}
+  // Lists that outgrow the nearest cache would cost what they spare.
+  bool joins(const Shown& column, size_t most) {
+    const size_t longer = longest + longest_of(column.shorts);
+    if (longer > 15 || texts.size() * column.shorts.size() > most) return false;
+    std::vector<Short> both;
+    for (const Short& before : texts) for (const Short& behind : column.shorts) {
+      Short text = before;
+      std::memcpy(text.text + before.size, behind.text, behind.size);
+      text.size = (uint8_t) (before.size + behind.size);
+      both.push_back(text);
+    }
+    texts.swap(both);
+    places.push_back(column.narrow);
+    sizes.push_back(column.shorts.size());
+    longest = longer;
+    return true;
+  }
+  static size_t longest_of(const std::vector<Short>& texts) {
+    size_t out = 0;
+    for (const Short& text : texts) out = std::max(out, (size_t) text.size);
+    return out;
+  }
+};
+
+// A column, or several joined, as a row needs it: of what is listed the places, or the texts, of
+// the tile.
 struct Near {
   const Shown* all;
-  const Short* shorts;
-  uint8_t* places;
+  const Joint* joint;
+  uint16_t* places;
   Piece* pieces;
 };
+
+std::vector<Joint> joints_of(const std::vector<Shown>& shown, size_t most) {
+  std::vector<Joint> out;
+  bool open = false;
+  for (const Shown& column : shown) {
+    const bool is_short = column.kind == Shown::SHORT;
+    if (is_short && !(open && out.back().joins(column, most))) out.emplace_back(column);
+    open = is_short;
+  }
+  return out;
+}
 
 // Numbers come again: the last one with the same bits at its place is copied.
 struct Known { uint64_t bits; char size; char text[31]; };
@@ -250,7 +293,7 @@ void add_row(Growing& out, const std::vector<Near>& shown, R_xlen_t row, R_xlen_
   char* p = out.room(bound);
   for (const Near& column : shown) {
     if (column.places) {
-      const Short& text = column.shorts[column.places[at]];
+      const Short& text = column.joint->texts[column.places[at]];
       std::memcpy(p, text.text, 16);
       p += text.size;
     } else if (column.pieces) {
@@ -268,17 +311,24 @@ void add_row(Growing& out, const std::vector<Near>& shown, R_xlen_t row, R_xlen_
 
 // What one thread writes: rows of the columns become bytes.
 class Writer {
-  const std::vector<Shown>& shown;
   const int* rows;
   size_t bound;
-  std::vector<uint8_t> places;
+  std::vector<uint16_t> places;
   std::vector<Piece> pieces;
   std::vector<Near> near;
   std::vector<Known> known = std::vector<Known>(1024, Known{0, 0, {0}});
   R_xlen_t row(R_xlen_t i) const { return rows ? rows[i] - 1 : i; }
   void bring(const Near& column, R_xlen_t from, R_xlen_t n) {
     const Shown& all = *column.all;
-    if (column.places) for (R_xlen_t i = 0; i < n; ++i) column.places[i] = all.narrow[row(from + i)];
+    if (column.places) {
+      std::fill(column.places, column.places + n, 0);
+      for (size_t k = 0; k < column.joint->places.size(); ++k) {
+        const uint8_t* narrow = column.joint->places[k];
+        const uint16_t size = (uint16_t) column.joint->sizes[k];
+        if (rows) for (R_xlen_t i = 0; i < n; ++i) column.places[i] = (uint16_t) (column.places[i] * size + narrow[rows[from + i] - 1]);
+        else for (R_xlen_t i = 0; i < n; ++i) column.places[i] = (uint16_t) (column.places[i] * size + narrow[from + i]);
+      }
+    }
     if (column.pieces) for (R_xlen_t i = 0; i < n; ++i) {
       const size_t place = all.place(row(from + i)), start = all.starts[place];
       column.pieces[i] = Piece{all.bytes.data() + start, all.starts[place + 1] - start};
@@ -297,11 +347,15 @@ class Writer {
   }
 public:
   Growing out;
-  Writer(const std::vector<Shown>& shown, const int* rows, size_t bound) : shown(shown), rows(rows), bound(bound),
+  Writer(const std::vector<Shown>& shown, const std::vector<Joint>& joints, const int* rows, size_t bound) : rows(rows), bound(bound),
     places(shown.size() * tile), pieces(shown.size() * tile) {
-    for (size_t k = 0; k < shown.size(); ++k) near.push_back(Near{
-      &shown[k], shown[k].shorts.data(), shown[k].kind == Shown::SHORT ? &places[k * tile] : nullptr,
-      shown[k].kind == Shown::LISTED ? &pieces[k * tile] : nullptr});
+    size_t joint = 0;
+    for (size_t k = 0; k < shown.size();) {
+      const bool is_short = shown[k].kind == Shown::SHORT;
+      near.push_back(Near{&shown[k], is_short ? &joints[joint] : nullptr, is_short ? &places[k * tile] : nullptr,
+        shown[k].kind == Shown::LISTED ? &pieces[k * tile] : nullptr});
+      k += is_short ? joints[joint++].places.size() : 1;
+    }
   }
   Writer(const Writer&) = delete;
   Writer(Writer&&) = default;
@@ -354,8 +408,9 @@ std::string write_rows(std::string path, CharacterVector names, List columns, Nu
   if (!append) write(head);
   const R_xlen_t block = 1024;
   threads = std::max(1, threads);
+  const std::vector<Joint> joints = joints_of(shown, (size_t) std::min((R_xlen_t) 512, n));
   std::vector<Writer> writers;
-  for (int t = 0; t < threads; ++t) writers.emplace_back(shown, at, bound);
+  for (int t = 0; t < threads; ++t) writers.emplace_back(shown, joints, at, bound);
   R_xlen_t passed = 0;
   for (R_xlen_t from = 0; from < n && problem.empty(); from += threads * block) {
     std::vector<std::thread> beside;
