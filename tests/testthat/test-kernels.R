@@ -33,6 +33,19 @@ test_that("tables are written as plain R writes them, by any number of threads",
       }
     }
   }
+  # Neighbours of few and short texts, more together than one list holds, between others.
+  tables <- c(list(0:1, 1:5, c(-9L, 100L), 1:30, 0:9)[sample(5, 60, TRUE)], list(as.numeric(1:200) / 7, 10000000 + 1:3))[sample(62)]
+  places <- lapply(tables, function(table) sample(0:length(table), n, TRUE))
+  wide <- Map(function(table, places) core$looked_up(as.raw(places), table, NULL, list()), tables, places)
+  cells <- Map(function(table, places) ifelse(places == 0, "", core$number_to_text(table)[replace(places, places == 0, NA)]), tables, places)
+  wide[[30]] <- cells[[30]] <- rep("between", n)
+  lines <- do.call(paste, c(unname(cells), sep = ","))
+  for (some in list(NULL, rows, 1:3)) {
+    path <- tempfile()
+    expect_equal(core$write_rows(path, paste0("v", 1:62), unname(wide), some, 2L), "")
+    plain <- c(paste0("v", 1:62, collapse = ","), if (is.null(some)) lines else lines[some])
+    expect_identical(bytes_of(path), charToRaw(paste0(plain, "\n", collapse = "")))
+  }
   expect_match(core$write_rows(file.path(tempdir(), "no/such/folder.csv"), "a", list(1L), NULL, 1L), "[a-z]")
 })
 
@@ -319,6 +332,11 @@ test_that("scores are those of base R", {
   # Several texts of a file have one value.
   twice <- lapply(items, function(item) core$looked_up(as.raw(ifelse(is.na(item), 0, 6 - item + 5 * (seq_along(item) %% 2))), c(5:1, 5:1), NULL, list()))
   expect_identical(core$scale_moments(twice[2:4], turn[2:4], 1:2500), core$scale_moments(items[2:4], turn[2:4], 1:2500))
+  # By the patterns of the answers, as by rows.
+  for (take in c("mean", "sum", "percent")) for (at in list(2:3, 3, c(4, 2, 1))) for (kind in list(looked, twice)) {
+    score <- function(items) core$score_values(items, turn[at], rep(1, length(at)), rep(4, length(at)), weights[at], 2500, take, 2)
+    expect_identical(score(kind[at]), score(items[at]))
+  }
   few <- core$scale_moments(looked[2:3], turn[2:3], 1:2500)
   expect_equal(few$covariance, stats::cov(m[, 2:3], use = "complete.obs"), ignore_attr = TRUE)
   expect_equal(few[c("complete", "straightlined")], list(complete = sum(rowSums(has[, 2:3]) == 2), straightlined = sum(items[[2]] == items[[3]], na.rm = TRUE)))
