@@ -23,13 +23,14 @@ with_numbers <- function(records, many = FALSE) {
   records
 }
 
-# Of large files that wait in parts as one run of bytes.
+# Of large files as one run of bytes, where none has to be trimmed.
 read_texts <- function(raw, column) {
   many <- is_waiting(raw$columns) && raw$records >= least_held()
   run <- if (many) waiting_texts(raw$columns, column)
   if (!is.null(run)) return(run)
   column <- raw$columns[[column]]
-  at_rows(text_trim(column$cells), column$index)
+  packed <- if (is_run(column$cells)) run_rows(run_bytes(column$cells), column$index)
+  if (is.null(packed)) at_rows(text_trim(column$cells), column$index) else run_texts(packed)
 }
 
 # Keys that differ only in case, inner spaces or leading zeros.

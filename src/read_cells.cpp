@@ -2,6 +2,7 @@
 #include <exception>
 #include "cells.h"
 #include "looked.h"
+#include "run.h"
 using namespace Rcpp;
 
 namespace {
@@ -23,7 +24,25 @@ public:
   }
 };
 
-CharacterVector distinct_of(const cells::Texts& texts) {
+// So many texts that hardly ever come again, as keys are, stay one run of bytes until somebody looks
+// at the whole: to make R's of them takes longer than to read them.
+const size_t many_texts = 100000;
+
+SEXP run_of(const cells::Texts& texts) {
+  size_t size = 0;
+  for (const auto& text : texts.known) size += text.size + 1;
+  RawVector packed = no_init((R_xlen_t) size);
+  Rbyte* to = packed.begin();
+  for (const auto& text : texts.known) {
+    std::memcpy(to, text.at, text.size);
+    to += text.size;
+    *to++ = 0;
+  }
+  return run_texts(packed);
+}
+
+SEXP distinct_of(const cells::Texts& texts, size_t rows) {
+  if (texts.known.size() >= many_texts && texts.known.size() > rows / 2) return run_of(texts);
   CharacterVector out(texts.known.size());
   for (size_t i = 0; i < texts.known.size(); ++i) SET_STRING_ELT(out, i, text_of(texts.known[i].at, texts.known[i].size));
   return out;
@@ -53,7 +72,7 @@ void columns_of(const std::vector<cells::Column*>& columns, List& out, int threa
     for (size_t k = 0; k < columns.size(); ++k) {
       if (!columns[k]) continue;
       List column = out[k];
-      column["cells"] = distinct_of(columns[k]->texts);
+      column["cells"] = distinct_of(columns[k]->texts, columns[k]->size());
       columns[k]->texts = cells::Texts();
     }
   };

@@ -36,4 +36,7 @@ struct Run {
 // Whether a vector is such a run; then what it is made of.
 bool look_into_run(SEXP x, Run& out);
 
+// Packed texts as such a vector.
+SEXP run_texts(SEXP packed);
+
 #endif
