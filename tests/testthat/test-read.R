@@ -318,3 +318,34 @@ test_that("an OpenDocument sheet is read in every form that it has for cells, ho
   expect_equal(dim(found$cells), c(20000, 4))
   expect_lt(took, 20)
 })
+
+test_that("texts of a large file that hardly come again are one run of bytes, and read as any others", {
+  set.seed(44)
+  n <- 105000
+  frame <- data.frame(
+    id = sprintf("K%06d", sample(n)), part = sample(c("High", "Low", "", "Hm"), n, TRUE),
+    said = paste0("Said ", seq_len(n), ifelse(seq_len(n) %% 900 == 0, " ", "")), sign = ifelse(seq_len(n) %% 50 == 0, "", paste0("S-", n - seq_len(n))),
+    amount = ifelse(seq_len(n) %% 100 == 0, "few", core$number_to_text(seq_len(n) / 8))
+  )
+  dir.create(folder <- tempfile("large"))
+  file <- file.path(folder, "large.csv")
+  data.table::fwrite(frame, file, quote = FALSE)
+  read <- read_export(file)
+  expect_equal(vapply(read$columns, function(column) core$is_run(column$cells), TRUE), c(id = TRUE, part = FALSE, said = TRUE, sign = TRUE, amount = TRUE))
+  for (name in names(frame)) expect_identical(core$read_texts(read, name), trimws(frame[[name]]))
+  expect_true(core$is_run(core$read_texts(read, "id")))
+  book <- small_codebook(
+    said = list(column = "said", label = "Said", level = "text"), sign = list(column = "sign", label = "Sign", level = "identifier"),
+    amount = list(column = "amount", label = "Amount", level = "ratio")
+  )
+  plain <- build_study(book, list(main = frame))
+  book$exports$main$file <- file
+  study <- build_study(book)
+  expect_false(core$run_is_spread(study$records$key))
+  expect_identical(lapply(study$data, `[`), lapply(plain$data, `[`))
+  expect_identical(study$reasons, plain$reasons)
+  expect_identical(findings(study), findings(plain))
+  out <- lapply(list(study, plain), function(study) digests_in(write_study(study, file.path(tempfile(), "out"))))
+  same <- c("analysis.csv", "findings.csv")
+  expect_identical(out[[1]][same], out[[2]][same])
+})
