@@ -38,7 +38,8 @@ profile_cells <- function(column, counts, name, question, records, sign) {
   full <- nzchar(text) & counts > 0
   order <- order(-counts[full])
   cells <- new_frame(text = text[full][order], count = counts[full][order])
-  cells <- merge_counts(cells)
+  # Cells are different; trimmed they may be no longer.
+  if (!identical(text, column$cells)) cells <- merge_counts(cells)
   cells$gap <- missing_word(cells$text)
   answers <- cells[is.na(cells$gap), ]
   profile <- list(
@@ -184,15 +185,16 @@ are_dates <- function(answers, least = 0.9) {
     are_most(answers, fits, least)
 }
 
-# Whether at least such a share of the answers passes a test of their texts. Of many different ones
-# no more are tried than it takes to know.
-are_most <- function(answers, test, least) {
+# Whether at least such a share of the answers (or `more` than that) passes a test of their texts. Of
+# many different ones no more are tried than it takes to know.
+are_most <- function(answers, test, least, more = FALSE) {
   total <- sum(answers$count)
   failed <- 0
+  may_fail <- (1 - least) * total + if (more) -1e-9 else 1e-9
   for (start in seq(1, length.out = ceiling(nrow(answers) / 10000), by = 10000)) {
     rows <- start:min(nrow(answers), start + 9999)
     failed <- failed + sum(answers$count[rows][!test(answers$text[rows])])
-    if (failed > (1 - least) * total + 1e-9) return(FALSE)
+    if (failed > may_fail) return(FALSE)
   }
   total > 0
 }

@@ -94,15 +94,14 @@ personal_places <- paste0(
 
 # By what stands in the cells: addresses of mail and networks, numbers of phones.
 holds_personal <- function(answers) {
-  most <- function(which, least) are_mostly(answers, which, least)
+  most <- function(test, least = 0.5) are_most(answers, test, least, more = TRUE)
   # A look at one character rules most columns out.
-  if (most(stringi::stri_detect_fixed(answers$text, "@"), 0.5) && most(is_mail(answers$text), 0.5))
-    return(TRUE)
+  if (most(function(text) stringi::stri_detect_fixed(text, "@")) && most(is_mail)) return(TRUE)
   if (max(stringi::stri_length(answers$text), 0) < 7) return(FALSE)
-  if (!most(stringi::stri_endswith_charclass(answers$text, "[0-9]"), 0.5) ||
-    !most(stringi::stri_startswith_charclass(answers$text, "[0-9+(]"), 0.5)) return(FALSE)
-  most(is_network_address(answers$text), 0.5) || (
-    most(is_phone(answers$text), 0.8) && !are_dates(answers, 0.5) && !is_answer_list(answers)
+  if (!most(function(text) stringi::stri_startswith_charclass(text, "[0-9+(]")) ||
+    !most(function(text) stringi::stri_endswith_charclass(text, "[0-9]"))) return(FALSE)
+  most(is_network_address) || (
+    most(is_phone, 0.8) && !are_dates(answers, 0.5) && !is_answer_list(answers)
   )
 }
 

@@ -97,7 +97,7 @@ among_rows <- function(filter, rows) {
 # The condition that parts answered from blank best: of one filter, else of two. All are of the same
 # records.
 best_skip <- function(full, filters, before) {
-  tried <- Filter(Negate(is.null), lapply(filters, skip_by, full = full))
+  tried <- Filter(Negate(is.null), lapply(filters, skip_by, full = full, at = which(full)))
   if (length(tried) == 0) return(NULL)
   used <- lapply(before, function(skip) skip$parts)
   n <- length(full)
@@ -135,9 +135,10 @@ simplicity <- function(part) {
   min(length(part$asked), length(part$outside))
 }
 
-# A filter's answers for which the question is asked, if they part it cleanly.
-skip_by <- function(filter, full) {
-  answered <- tabulate(filter$place[full], length(filter$n))
+# A filter's answers for which the question is asked, if they part it cleanly; `at` are the records
+# that answered it.
+skip_by <- function(filter, full, at = which(full)) {
+  answered <- tabulate(filter$place[at], length(filter$n))
   part <- if (filter$kind == "coded") part_of_codes(filter, answered) else
     part_of_number(filter, answered)
   if (is.null(part)) return(NULL)

@@ -73,6 +73,8 @@ template <class Act> bool each_asked(SEXP at, R_xlen_t n, Act act) {
 const R_xlen_t least_run = 4096;
 
 SEXP run_subset(SEXP x, SEXP at, SEXP) {
+  // Where all texts were made, R takes those.
+  if (R_altrep_data2(x) != R_NilValue) return nullptr;
   const Run run = as_run(x);
   const R_xlen_t size = Rf_xlength(at);
   size_t bytes = 0;
