@@ -185,8 +185,8 @@ are_dates <- function(answers, least = 0.9) {
     are_most(answers, fits, least)
 }
 
-# Whether at least such a share of the answers (or `more` than that) passes a test of their texts. Of
-# many different ones no more are tried than it takes to know.
+# Whether at least such a share of the answers (or `more` than that) passes a test of their texts.
+# Of many different ones no more are tried than it takes to know.
 are_most <- function(answers, test, least, more = FALSE) {
   total <- sum(answers$count)
   failed <- 0
