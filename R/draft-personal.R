@@ -4,19 +4,19 @@
 is_personal <- function(sign, answers) {
   listed <- is_answer_list(answers)
   named <- sign$person && !(listed && sign$choice) &&
-    !(sign$named && are_mostly(answers, !is.na(text_to_number(answers$text))))
+    !(sign$named && are_mostly(answers, function(text) !is.na(text_to_number(text))))
   asked <- isTRUE(sign$own_name) || !listed && isTRUE(sign$asked)
   # Amounts, or answers to choose from, identify nobody, whatever they are asked about.
   (named || asked) && !are_amounts(sign, answers) || holds_personal(answers)
 }
 
 are_amounts <- function(sign, answers) !are_coordinates(sign, answers) && are_mostly(
-  answers, stringi::stri_detect_regex(answers$text, "^[0-9]{0,3}([.,][0-9]+)?$")
+  answers, function(text) stringi::stri_detect_regex(text, "^[0-9]{0,3}([.,][0-9]+)?$")
 )
 
 # Degrees of latitude and longitude, with decimals.
 are_coordinates <- function(sign, answers) calls_for(sign$plain, coordinates) &&
-  are_mostly(answers, grepl("[.,][0-9]{3,}$", answers$text))
+  are_mostly(answers, function(text) grepl("[.,][0-9]{3,}$", text))
 
 is_personal_name <- function(plain) calls_for(
   plain, paste(personal_names, personal_contacts, personal_places, sep = "|")
@@ -94,7 +94,7 @@ personal_places <- paste0(
 
 # By what stands in the cells: addresses of mail and networks, numbers of phones.
 holds_personal <- function(answers) {
-  most <- function(test, least = 0.5) are_most(answers, test, least, more = TRUE)
+  most <- function(...) are_mostly(answers, ...)
   # A look at one character rules most columns out.
   if (most(function(text) stringi::stri_detect_fixed(text, "@")) && most(is_mail)) return(TRUE)
   if (max(stringi::stri_length(answers$text), 0) < 7) return(FALSE)
@@ -105,9 +105,7 @@ holds_personal <- function(answers) {
   )
 }
 
-are_mostly <- function(answers, which, least = 0.5) {
-  nrow(answers) > 0 && weighted_share(which, answers$count) > least
-}
+are_mostly <- function(answers, test, least = 0.5) are_most(answers, test, least, more = TRUE)
 
 is_mail <- function(text) stringi::stri_detect_regex(text, "^[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}$")
 

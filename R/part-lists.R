@@ -15,6 +15,15 @@ new_frame <- function(...) {
   structure(columns, class = "data.frame", row.names = .set_row_names(length(columns[[1]])))
 }
 
+# Texts pasted together, so many at a time.
+join_by <- function(texts, sizes, mark = "") {
+  out <- rep("", length(sizes))
+  out[sizes > 0] <- stringi::stri_join_list(
+    unname(split(as.character(texts), rep(seq_along(sizes), sizes))), sep = mark
+  )
+  out
+}
+
 count_true <- function(truths, n) {
   out <- integer(n)
   for (truth in truths) out <- out + truth

@@ -103,7 +103,7 @@ tables_of_counts <- function(all, coded) {
     "% of all" = percent_shown(percent), "% of answered" = percent_shown(field("of_answered")),
     " " = ifelse(total, "", page_bar(percent, gap))
   )
-  first <- gap & !duplicated(paste(rep(seq_along(sizes), sizes), gap))
+  first <- gap & !c(FALSE, gap[-length(gap)])
   page_tables("Answers and gaps", columns[coded | names(columns) != "% of answered"],
     c(
       "Code" = "number", "Label" = "row", "Count" = "number", "% of all" = "number",

@@ -64,15 +64,6 @@ about_each <- function(all) {
   ifelse(said, paste0("<p class=\"about\">", text, "</p>\n"), "")
 }
 
-# Texts pasted together, so many at a time.
-join_by <- function(texts, sizes, mark = "") {
-  out <- rep("", length(sizes))
-  out[sizes > 0] <- stringi::stri_join_list(
-    unname(split(texts, rep(seq_along(sizes), sizes))), sep = mark
-  )
-  out
-}
-
 # A table from columns of equal length, named by their headings. `as` says what each is:
 # "text" (the default, with code between backticks), "row" (the row's heading), "number",
 # "bar", "code" or "digest"; `class` marks rows. Bars come ready, all else is escaped.

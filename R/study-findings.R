@@ -46,10 +46,7 @@ findings <- function(study) {
 examples_shown <- function(findings, study) {
   rows <- lapply(findings, `[[`, "rows")
   if (!is.null(study$chosen)) rows <- lapply(rows, intersect, study$chosen)
-  who <- split(respondents_shown(study)(unlist(rows)), rep(seq_along(rows), lengths(rows)))
-  shown <- rep("", length(rows))
-  shown[lengths(rows) > 0] <- stringi::stri_join_list(unname(who), sep = "; ")
-  shown
+  join_by(respondents_shown(study)(unlist(rows)), lengths(rows), "; ")
 }
 
 # Many outputs tell of the findings: their table is made once for all.
